@@ -1,0 +1,29 @@
+"""What is declared: frozen values, no input or output."""
+
+from .constraints import Check, Unique
+from .entities import Entity, FixedRow, PerOwner, RowCount
+from .fields import (
+    Allowed,
+    Bound,
+    ConstSource,
+    Field,
+    Guess,
+    KindSource,
+    Limits,
+    PatternSource,
+    Present,
+    ShapeSource,
+    Source,
+    WeightsSource,
+)
+from .problems import Place, Problem, WeltigenError
+from .relations import EVEN, Favour, OnDelete, Relation
+from .types import FieldType, TypeName
+from .world import FORMAT, NotUnderstood, World
+
+__all__ = [
+    "EVEN", "FORMAT", "Allowed", "Bound", "Check", "ConstSource", "Entity", "Favour", "Field", "FieldType", "FixedRow",
+    "Guess", "KindSource", "Limits", "NotUnderstood", "OnDelete", "PatternSource", "PerOwner", "Place", "Present",
+    "Problem", "Relation", "RowCount", "ShapeSource", "Source", "TypeName", "Unique", "WeightsSource", "WeltigenError",
+    "World",
+]

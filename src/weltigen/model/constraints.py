@@ -1,0 +1,39 @@
+"""Rules over the rows of one entity."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from .problems import Place
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Unique:
+    """No two rows agree on all of `columns`; rows with a null in one of them do not count (SQL's rule).
+
+    `expressions` are the parts of an index that are no plain columns; `where` makes the rule partial.
+    """
+
+    columns: tuple[str, ...]
+    name: str | None = None
+    expressions: tuple[str, ...] = ()
+    where: str | None = None
+    nulls_distinct: bool = True
+    place: Place | None = None
+
+    def __str__(self) -> str:
+        return f"unique ({', '.join(self.columns + self.expressions)})"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Check:
+    """An SQL condition that no row may make false (null passes), in the dialect it was written in."""
+
+    expression: str
+    name: str | None = None
+    dialect: str | None = None
+    place: Place | None = None
+    met_by: str | None = None
+
+    def __str__(self) -> str:
+        return f"check {self.name or f'({self.expression})'}"

@@ -1,0 +1,115 @@
+"""An entity: its fields, its rules, its relations, and how many rows it should have."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+from .constraints import Check, Unique
+from .fields import Field
+from .problems import Place
+from .relations import Relation
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PerOwner:
+    """So many rows for each row of `per`: exactly `each`, or `mean` of them between `least` and `most`.
+
+    `none` is the share of owners without any. Limits left out follow from `mean`.
+    """
+
+    per: str
+    each: int | None = None
+    mean: float | None = None
+    least: int | None = None
+    most: int | None = None
+    none: float = 0.0
+    place: Place | None = None
+
+    @property
+    def lowest(self) -> int:
+        """The fewest rows of an owner that has any."""
+        if self.each is not None:
+            return self.each
+        if self.least is not None:
+            return self.least
+        return 1 if self.none else 0
+
+    @property
+    def highest(self) -> int:
+        if self.each is not None:
+            return self.each
+        if self.most is not None:
+            return self.most
+        mean = self.mean if self.mean is not None else max(2.0, 2.0 * self.lowest)
+        return max(self.lowest, round(4 * mean), 1)
+
+    def __str__(self) -> str:
+        if self.each is not None:
+            return f"{self.each} for each {self.per}"
+        about = f", {self.mean:g} on average" if self.mean is not None else ""
+        none = f", {self.none:.0%} with none" if self.none else ""
+        return f"{self.lowest} to {self.highest} for each {self.per}{about}{none}"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RowCount:
+    """A plain number of generated rows."""
+
+    number: int
+    place: Place | None = None
+
+
+FixedRow = tuple[tuple[str, str | None], ...]
+
+
+@dataclass(frozen=True, kw_only=True)
+class Entity:
+    """One table. Fixed rows come first and are not counted by `rows`; `rows` None means: derive it."""
+
+    name: str
+    fields: tuple[Field, ...]
+    schema: str | None = None
+    key: tuple[str, ...] = ()
+    uniques: tuple[Unique, ...] = ()
+    checks: tuple[Check, ...] = ()
+    relations: tuple[Relation, ...] = ()
+    comment: str | None = None
+    place: Place | None = None
+    rows: RowCount | PerOwner | None = None
+    fixed: tuple[FixedRow, ...] = ()
+    label: str | None = None
+
+    @cached_property
+    def field_names(self) -> tuple[str, ...]:
+        return tuple(field.name for field in self.fields)
+
+    @cached_property
+    def _by_name(self) -> dict[str, Field]:
+        return {field.name: field for field in self.fields}
+
+    def field(self, name: str) -> Field:
+        """The field called `name`; KeyError without one."""
+        return self._by_name[name]
+
+    def has(self, name: str) -> bool:
+        return name in self._by_name
+
+    def relation(self, name: str) -> Relation:
+        """The relation called `name`; KeyError without one."""
+        for relation in self.relations:
+            if relation.name == name:
+                return relation
+        raise KeyError(name)
+
+    @cached_property
+    def unique_rules(self) -> tuple[Unique, ...]:
+        """The primary key and the unique rules, each set of columns once."""
+        rules = {}
+        if self.key:
+            rules[frozenset(self.key)] = Unique(columns=self.key, name="primary key", place=self.place)
+        for rule in self.uniques:
+            if rule.expressions or rule.where:
+                continue
+            rules.setdefault(frozenset(rule.columns), rule)
+        return tuple(rules.values())

@@ -1,0 +1,134 @@
+"""A field: what the model declares of it, and what the world file wishes for it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Literal
+
+from .problems import Place
+from .types import FieldType
+
+Parameters = tuple[tuple[str, str], ...]
+Comparison = Literal[">=", ">", "<=", "<"]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class KindSource:
+    """Values of a named kind; parameters are literals as they were written."""
+
+    kind: str
+    parameters: Parameters = ()
+    place: Place | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ConstSource:
+    """The same value in every row."""
+
+    value: str
+    place: Place | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PatternSource:
+    """Texts that a regular expression matches as a whole."""
+
+    pattern: str
+    place: Place | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class WeightsSource:
+    """One of the given values, each as often as its weight says."""
+
+    weights: tuple[tuple[str, float], ...]
+    place: Place | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ShapeSource:
+    """Numbers whose distribution has a named shape: even, normal, skewed, exponential."""
+
+    shape: str
+    parameters: tuple[tuple[str, float], ...] = ()
+    place: Place | None = None
+
+
+Source = KindSource | ConstSource | PatternSource | WeightsSource | ShapeSource
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Bound:
+    """The field's value is `comparison` than `operand`: a literal, or a path to another cell.
+
+    A path is a field of the same row (`booked_at`) or of a row referred to (`sailing.departs_at`).
+    `within` is a span as written; it bounds the distance to the operand.
+    """
+
+    comparison: Comparison
+    operand: str
+    path: bool = False
+    within: str | None = None
+    place: Place | None = None
+    because: str = "declared"
+
+    def __str__(self) -> str:
+        near = f" (within {self.within})" if self.within else ""
+        return f"{self.comparison} {self.operand}{near}"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Allowed:
+    """The field's value is one of `values`."""
+
+    values: tuple[str, ...]
+    place: Place | None = None
+    because: str = "declared"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Present:
+    """When a nullable field has a value: in a share of the rows, or exactly when an expression is true."""
+
+    share: float | None = None
+    when: str | None = None
+    place: Place | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Limits:
+    """What holds for every value of a field, from its type, its checks and the world file."""
+
+    bounds: tuple[Bound, ...] = ()
+    allowed: tuple[Allowed, ...] = ()
+    patterns: tuple[PatternSource, ...] = ()
+    multiple_of: str | None = None
+    min_length: int | None = None
+    max_length: int | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Guess:
+    """Why a field is filled the way it is where nobody said so."""
+
+    reason: str
+    sure: bool = True
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Field:
+    """One column: its declaration, then the wishes for filling it."""
+
+    name: str
+    type: FieldType
+    nullable: bool = True
+    default: str | None = None
+    identity: bool = False
+    generated: bool = False
+    comment: str | None = None
+    place: Place | None = None
+    source: Source | None = None
+    limits: Limits = field(default_factory=Limits)
+    present: Present | None = None
+    secret: bool = False
+    guess: Guess | None = None

@@ -1,0 +1,94 @@
+"""Literals: a text as it was written, typed by the field that it is for."""
+
+from __future__ import annotations
+
+import re
+from datetime import UTC, date, datetime, time, timedelta
+from decimal import Decimal, InvalidOperation
+from typing import TypeVar
+from uuid import UUID
+
+from .types import FLOATS, INTEGER_BITS, INTEGERS, FieldType, TypeName
+
+_Iso = TypeVar("_Iso", date, time, datetime)
+Value = int | float | Decimal | bool | str | bytes | date | datetime | time
+
+_SPAN_UNITS = {"week": 604_800, "day": 86_400, "hour": 3_600, "minute": 60, "second": 1}
+_SPAN = re.compile(r"(\d+(?:\.\d+)?)\s*(week|day|hour|minute|second)s?")
+_ISO_SPAN = re.compile(r"P(?:(\d+)W)?(?:(\d+)D)?(?:T(?:(\d+)H)?(?:(\d+)M)?(?:(\d+)S)?)?")
+
+
+def read_literal(text: str, kind: FieldType) -> Value:
+    """The value that `text` writes for a field of type `kind`; ValueError says what is wrong with it."""
+    name = kind.name
+    try:
+        if name in INTEGERS:
+            number = int(text)
+            bits = INTEGER_BITS[name]
+            if not -(1 << (bits - 1)) <= number < 1 << (bits - 1):
+                raise ValueError(f"{text} is outside of {name}")
+            return number
+        if name is TypeName.NUMERIC:
+            return Decimal(text)
+        if name in FLOATS:
+            return float(text)
+    except (ValueError, InvalidOperation) as error:
+        raise ValueError(str(error) if "outside" in str(error) else f"'{text}' is no {kind}") from None
+    match name:
+        case TypeName.BOOLEAN:
+            if text.lower() in ("true", "false"):
+                return text.lower() == "true"
+            raise ValueError(f"'{text}' is no boolean: write true or false")
+        case TypeName.DATE:
+            return _iso(date, text, kind)
+        case TypeName.TIME:
+            return _iso(time, text, kind)
+        case TypeName.TIMESTAMP | TypeName.TIMESTAMPTZ:
+            moment = _iso(datetime, text, kind)
+            return moment.astimezone(UTC).replace(tzinfo=None) if moment.tzinfo else moment
+        case TypeName.UUID:
+            try:
+                return str(UUID(text))
+            except ValueError:
+                raise ValueError(f"'{text}' is no UUID") from None
+        case _:
+            if kind.length is not None and len(text) > kind.length:
+                raise ValueError(f"'{text}' is longer than {kind}")
+            return text.encode() if name is TypeName.BYTEA else text
+
+
+def read_moment(text: str) -> datetime:
+    """A date or a time as a naive UTC datetime."""
+    kind = FieldType(name=TypeName.TIMESTAMP)
+    value = read_literal(text, kind)
+    assert isinstance(value, datetime)
+    return value
+
+
+def read_share(text: str) -> float:
+    """`0.12` or `12%` as a number from 0 to 1."""
+    try:
+        share = float(text[:-1]) / 100 if text.endswith("%") else float(text)
+    except ValueError:
+        raise ValueError(f"'{text}' is no share: write 0.12 or 12%") from None
+    if not 0 <= share <= 1:
+        raise ValueError(f"a share lies between 0 and 1 (or 0% and 100%), not {text}")
+    return share
+
+
+def read_span(text: str) -> timedelta:
+    """`90 days` or the ISO 8601 duration `P90D`; weeks to seconds, which have a fixed length."""
+    if match := _SPAN.fullmatch(text.strip()):
+        return timedelta(seconds=float(match[1]) * _SPAN_UNITS[match[2]])
+    if len(text) > 2 and (match := _ISO_SPAN.fullmatch(text.strip())) and any(match.groups()):
+        weeks, days, hours, minutes, seconds = (int(part or 0) for part in match.groups())
+        return timedelta(weeks=weeks, days=days, hours=hours, minutes=minutes, seconds=seconds)
+    raise ValueError(f"'{text}' is no span: write \"90 days\" or P90D (weeks, days, hours, minutes, seconds)")
+
+
+def _iso(form: type[_Iso], text: str, kind: FieldType) -> _Iso:
+    try:
+        return form.fromisoformat(text)
+    except ValueError as error:
+        reason = f" ({error})" if "range" in str(error) or "must be" in str(error) else ""
+        raise ValueError(f"'{text}' is no {kind}{reason}") from None

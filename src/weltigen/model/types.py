@@ -1,0 +1,117 @@
+"""Field types, named as SQL names them, and the Arrow type that holds each."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import StrEnum
+from functools import lru_cache
+from typing import Any, assert_never
+
+
+class TypeName(StrEnum):
+    SMALLINT = "smallint"
+    INTEGER = "integer"
+    BIGINT = "bigint"
+    NUMERIC = "numeric"
+    REAL = "real"
+    DOUBLE = "double precision"
+    BOOLEAN = "boolean"
+    TEXT = "text"
+    VARCHAR = "varchar"
+    CHAR = "char"
+    DATE = "date"
+    TIME = "time"
+    TIMESTAMP = "timestamp"
+    TIMESTAMPTZ = "timestamptz"
+    UUID = "uuid"
+    JSON = "json"
+    BYTEA = "bytea"
+    ENUM = "enum"
+    ARRAY = "array"
+    OTHER = "other"
+
+
+INTEGERS = frozenset({TypeName.SMALLINT, TypeName.INTEGER, TypeName.BIGINT})
+FLOATS = frozenset({TypeName.REAL, TypeName.DOUBLE})
+NUMBERS = INTEGERS | FLOATS | {TypeName.NUMERIC}
+TEXTS = frozenset({TypeName.TEXT, TypeName.VARCHAR, TypeName.CHAR})
+MOMENTS = frozenset({TypeName.DATE, TypeName.TIMESTAMP, TypeName.TIMESTAMPTZ})
+
+INTEGER_BITS = {TypeName.SMALLINT: 16, TypeName.INTEGER: 32, TypeName.BIGINT: 64}
+BARE_NUMERIC = (18, 4)  # `numeric` alone is unbounded in SQL; this is what we make for it
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FieldType:
+    """An SQL type with its parameters; `declared` keeps the spelling of a type that we do not model."""
+
+    name: TypeName
+    length: int | None = None
+    precision: int | None = None
+    scale: int | None = None
+    values: tuple[str, ...] = ()
+    element: FieldType | None = None
+    declared: str | None = None
+
+    def __str__(self) -> str:
+        match self.name:
+            case TypeName.NUMERIC if self.precision is not None:
+                return f"numeric({self.precision},{self.scale or 0})"
+            case TypeName.VARCHAR | TypeName.CHAR if self.length is not None:
+                return f"{self.name}({self.length})"
+            case TypeName.ARRAY if self.element:
+                return f"{self.element}[]"
+            case TypeName.OTHER:
+                return self.declared or "an unknown type"
+            case _:
+                return str(self.name)
+
+    @property
+    def digits(self) -> tuple[int, int]:
+        """Precision and scale of a numeric type."""
+        if self.precision is None:
+            return BARE_NUMERIC
+        return min(self.precision, 38), self.scale or 0
+
+    def arrow(self) -> Any:
+        """The `pyarrow.DataType` of a column of this type."""
+        return _arrow(self)
+
+
+@lru_cache(maxsize=1024)
+def _arrow(kind: FieldType) -> Any:
+    import pyarrow as pa
+
+    match kind.name:
+        case TypeName.SMALLINT:
+            return pa.int16()
+        case TypeName.INTEGER:
+            return pa.int32()
+        case TypeName.BIGINT:
+            return pa.int64()
+        case TypeName.NUMERIC:
+            return pa.decimal128(*kind.digits)
+        case TypeName.REAL:
+            return pa.float32()
+        case TypeName.DOUBLE:
+            return pa.float64()
+        case TypeName.BOOLEAN:
+            return pa.bool_()
+        case TypeName.DATE:
+            return pa.date32()
+        case TypeName.TIME:
+            return pa.time64("us")
+        case TypeName.TIMESTAMP:
+            return pa.timestamp("us")
+        case TypeName.TIMESTAMPTZ:
+            return pa.timestamp("us", tz="UTC")
+        case TypeName.BYTEA:
+            return pa.binary()
+        case TypeName.ARRAY:
+            return pa.list_(_arrow(kind.element) if kind.element else pa.string())
+        case TypeName.TEXT | TypeName.VARCHAR | TypeName.CHAR | TypeName.UUID | TypeName.JSON | TypeName.ENUM:
+            return pa.string()
+        case TypeName.OTHER:
+            return pa.string()
+        case _:
+            assert_never(kind.name)

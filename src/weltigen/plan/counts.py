@@ -1,0 +1,154 @@
+"""Pass: how many rows each entity has: a number, so many for each owner, or what follows from its place in the model."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from functools import lru_cache
+from typing import Any
+
+import numpy as np
+
+from ..model import Entity, PerOwner, Problem, Relation, RowCount
+from ..model.problems import UsageError, nearest
+from ..model.types import INTEGERS, TypeName
+from ..randomness import InOwnersOrder, key
+from ..randomness.quantiles import STEPS, counts
+from .plan import EntityPlan, Owner, Plan
+
+_HUB, _LOOKUP, _MOST_DERIVED = 100, 12, 10_000
+_SMALL_ENTITY = 3  # an entity with so few columns, referred to and referring to nothing, is a lookup
+
+
+def count_rows(plan: Plan) -> Plan:
+    for name in plan.asked:
+        if name not in plan.entities:
+            raise UsageError(f"no entity '{name}' to set the rows of", hint=nearest(name, tuple(plan.entities)))
+    for name in plan.order:
+        plan = _count(plan, plan.entities[name])
+    return plan
+
+
+def _count(plan: Plan, entity_plan: EntityPlan) -> Plan:
+    entity = entity_plan.entity
+    rows = entity.rows
+    if entity.name in plan.asked:
+        return plan.with_entity(replace(entity_plan, generated=plan.asked[entity.name], because="asked for"))
+    if isinstance(rows, PerOwner):
+        return _per_owner(plan, entity_plan, rows)
+    if isinstance(rows, RowCount):
+        grows = rows.number > 1
+        number = round(rows.number * plan.times) if grows else rows.number
+        times = f", times {plan.times:g}" if grows and plan.times != 1 else ""
+        return plan.with_entity(replace(entity_plan, generated=number, because=f"the world file says so{times}"))
+    if entity.fixed:
+        return plan.with_entity(replace(entity_plan, because="fixed rows"))
+    number, because = _derived(plan, entity)
+    return plan.with_entity(replace(entity_plan, generated=number, because=because))
+
+
+def _per_owner(plan: Plan, entity_plan: EntityPlan, rows: PerOwner) -> Plan:
+    entity = entity_plan.entity
+    relation = entity.relation(rows.per)
+    owner = plan.entities[relation.target]
+    try:
+        table = _table(rows)
+    except ValueError as error:
+        hint = "change mean, least, most or none so that they agree"
+        problem = Problem(fact=f"{entity.name}.rows: {error}", place=rows.place, hint=hint)
+        return plan.with_entity(entity_plan).with_problems([problem])
+    split = InOwnersOrder.build(owner.total, table, key(plan.seed, entity.name, "", f"rows for {relation.name}"))
+    generated = split.children
+    return plan.with_entity(
+        replace(entity_plan, generated=generated, owner=Owner(relation=relation.name, split=split), because=str(rows))
+    )
+
+
+@lru_cache(maxsize=256)
+def _table(rows: PerOwner) -> Any:
+    """STEPS counts of equal weight."""
+    if rows.each is not None:
+        table = np.full(STEPS, rows.each, np.int64)
+        table[: round(rows.none * STEPS)] = 0
+        return table
+    if rows.mean is None:
+        empty = round(rows.none * STEPS)
+        even = np.arange(STEPS - empty) * (rows.highest - rows.lowest + 1) // max(1, STEPS - empty) + rows.lowest
+        return np.concatenate([np.zeros(empty, np.int64), even])
+    return counts(rows.mean, rows.lowest, rows.highest, rows.none)
+
+
+def per_owner_table(rows: PerOwner) -> Any:
+    """The counts that `rows` asks for; None where its numbers do not agree."""
+    try:
+        return _table(rows)
+    except ValueError:
+        return None
+
+
+def _derived(plan: Plan, entity: Entity) -> tuple[int, str]:
+    """By its role: lookups few, hubs more, links more than their ends, leaves most; never more than a unique space holds."""
+    wish, because = _wish(plan, entity)
+    for rule in entity.unique_rules:
+        capacity = _capacity(plan, entity, rule.columns)
+        if capacity is None:
+            continue
+        if len(rule.columns) > 1:
+            capacity = max(1, capacity // 2)
+        if capacity < wish:
+            wish, because = capacity, f"{because}, at most what {rule} holds"
+    return wish, because
+
+
+def _wish(plan: Plan, entity: Entity) -> tuple[int, str]:
+    others = [r for r in entity.relations if r.target != entity.name]
+    required = [r for r in others if not any(entity.field(c).nullable for c in r.columns)]
+    referred_to = any(r.target == entity.name for e in plan.world.entities for r in e.relations if e is not entity)
+    if not required:
+        if referred_to and len(entity.fields) <= _SMALL_ENTITY and not others:
+            return _LOOKUP, "a lookup: few columns, and others refer to it"
+        return max(1, round(_HUB * plan.times)), "refers to nothing that must exist"
+    largest = max(required, key=lambda r: plan.entities[r.target].total)
+    parents = plan.entities[largest.target].total
+    single = [rule for rule in entity.unique_rules if len(rule.columns) == 1]
+    one_to_one = next((r for r in required for rule in single if rule.columns == r.columns), None)
+    if one_to_one is not None:
+        return round(plan.entities[one_to_one.target].total * 0.8), f"at most one for each {one_to_one.target}"
+    if referred_to:
+        factor, role = 2, "refers and is referred to"
+    elif len(required) > 1 and len(entity.fields) <= len(required) + 2:
+        factor, role = 3, "a link"
+    else:
+        factor, role = 4, "a leaf"
+    most = max(parents, round(_MOST_DERIVED * plan.times))
+    return min(factor * parents, most), f"{role}: {factor} for each {largest.target}"
+
+
+def _capacity(plan: Plan, entity: Entity, columns: tuple[str, ...]) -> int | None:
+    """How many rows a unique rule holds, as far as references, lists and booleans tell; None where more columns decide."""
+    space, left = 1, set(columns)
+    for relation in _covering(entity, columns):
+        space *= plan.entities[relation.target].total if relation.target != entity.name else 1 << 62
+        left -= set(relation.columns)
+    for column in left:
+        field = entity.field(column)
+        listed = [len(allowed.values) for allowed in field.limits.allowed] + ([len(field.type.values)] if field.type.values else [])
+        if listed:
+            space *= min(listed)
+        elif field.type.name is TypeName.BOOLEAN:
+            space *= 2
+        elif field.type.name in INTEGERS and (width := _static_width(entity, column)) is not None:
+            space *= width
+        else:
+            return None
+    return space
+
+
+def _covering(entity: Entity, columns: tuple[str, ...]) -> list[Relation]:
+    return [relation for relation in entity.relations if set(relation.columns) <= set(columns)]
+
+
+def _static_width(entity: Entity, column: str) -> int | None:
+    bounds = [b for b in entity.field(column).limits.bounds if not b.path]
+    lows = [int(b.operand) + (b.comparison == ">") for b in bounds if b.comparison in (">", ">=")]
+    highs = [int(b.operand) - (b.comparison == "<") for b in bounds if b.comparison in ("<", "<=")]
+    return max(0, min(highs) - max(lows) + 1) if lows and highs else None

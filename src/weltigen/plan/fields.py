@@ -1,0 +1,249 @@
+"""Pass: each field's limits are typed and its kind of value is prepared."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+
+from ..model import ConstSource, Entity, Field, KindSource, PatternSource, Problem, Relation, ShapeSource, TypeName, WeightsSource
+from ..model.literals import Value, read_literal
+from ..model.types import INTEGERS
+from ..randomness import Bits
+from ..randomness.quantiles import STEPS, Table, exponential, normal, skewed
+from ..randomness.quota import choose, thresholds
+from ..values import KindError, People, PersonPart, Prepared, Request, Values, get_kind
+from ..values.pools import text_pool
+from .limits import Range, allowed_values, in_range, read_range
+from .plan import EntityPlan, FieldPlan, Plan
+
+Prepare = Callable[[Request], Prepared]
+
+
+def prepare_fields(plan: Plan) -> Plan:
+    for name in plan.order:
+        entity_plan = plan.entities[name]
+        entity = entity_plan.entity
+        planned: dict[str, FieldPlan] = {}
+        problems: list[Problem] = []
+        for field in entity.fields:
+            if field.generated:
+                continue
+            planned[field.name] = _prepare(plan, entity_plan, field, problems)
+        people, trouble = _people(plan, entity_plan, planned)
+        plan = plan.with_entity(replace(entity_plan, fields=planned, people=people)).with_problems(problems + trouble)
+    return plan
+
+
+def resolve_path(entity: Entity, path: str) -> tuple[str, ...]:
+    """`booked_at`, or the names of a relation and a field for `sailing.departs_at`."""
+    head, _, rest = path.rpartition(".")
+    return (_relation(entity, head).name, rest) if head else (rest,)
+
+
+def _relation(entity: Entity, name: str) -> Relation:
+    for relation in entity.relations:
+        if name in (relation.name, *relation.columns):
+            return relation
+    return next(relation for relation in entity.relations if relation.target == name)
+
+
+def _prepare(plan: Plan, entity_plan: EntityPlan, field: Field, problems: list[Problem]) -> FieldPlan:
+    entity = entity_plan.entity
+    if any(field.name in relation.columns for relation in entity.relations):
+        return FieldPlan(field=field, because="follows its reference")
+    span = read_range(entity, field, resolve_path)
+    values, trouble = allowed_values(entity, field, span)
+    problems += span.problems + trouble
+    if span.problems or trouble:
+        return FieldPlan(field=field)
+    request = _request(plan, entity_plan, field, span)
+    base = FieldPlan(field=field, axis=span.axis, low=span.low, high=span.high, step=span.step, moving=tuple(span.moving))
+    try:
+        return _by_source(base, entity_plan, request, values, span)
+    except (KindError, ValueError) as error:
+        source = field.source
+        place = source.place if source is not None and source.place else field.place
+        problems.append(Problem(fact=f"{entity.name}.{field.name}: {error}", place=place))
+        return base
+
+
+def _request(plan: Plan, entity_plan: EntityPlan, field: Field, span: Range) -> Request:
+    rooms = [room for room in (field.type.length, field.limits.max_length) if room is not None]
+    room = min(rooms) if rooms else None
+    fixed_width = field.type.name is TypeName.CHAR and field.type.length is not None
+    least = max(field.limits.min_length or 0, field.type.length or 0 if fixed_width else 0)
+    if room is not None and least > room:
+        least = room
+    return Request(
+        type=field.type, rows=entity_plan.generated + 2 * entity_plan.fixed, window=plan.window,
+        unique=any(rule.columns == (field.name,) for rule in entity_plan.entity.unique_rules),
+        low=span.low, high=span.high, step=span.step if span.step > 1 else None, room=room, least=least,
+        parameters=dict(field.source.parameters) if isinstance(field.source, KindSource) else {},
+    )  # fmt: skip
+
+
+def _by_source(base: FieldPlan, entity_plan: EntityPlan, request: Request, values: list[Value] | None, span: Range) -> FieldPlan:
+    field, source = base.field, base.field.source
+    said = "the world file says so" if field.guess is None else f"guessed from {field.guess.reason}"
+    match source:
+        case ConstSource(value=text):
+            return replace(base, constant=pa.scalar(read_literal(text, field.type), field.type.arrow()), because="a constant")
+        case WeightsSource(weights=weights):
+            pool, drawn = _weighted(entity_plan.entity, field, weights, values, span)
+            return replace(base, prepared=_listed(pool, field, drawn), because=f"{len(pool)} values by weight")
+        case PatternSource(pattern=pattern):
+            request = replace(request, parameters={"of": pattern}, least=field.limits.min_length or 0)
+            return replace(base, prepared=get_kind("pattern").prepare(request), because=f"matches {pattern}")
+        case ShapeSource(shape=shape):
+            return _shaped(base, request, source, said, shape)
+    if field.limits.patterns and not isinstance(source, KindSource):
+        pattern = field.limits.patterns[0].pattern
+        return replace(base, prepared=get_kind("pattern").prepare(replace(request, parameters={"of": pattern})), because=f"matches {pattern}")
+    if values is not None:
+        return replace(base, prepared=_listed(values, field, None), because=f"one of {len(values)} values")
+    if _counts_up(entity_plan.entity, field):
+        return replace(base, counts_up=True, because="counts up")
+    if isinstance(source, KindSource):
+        return _of_kind(base, request, source, said)
+    return _without_kind(base)
+
+
+def _of_kind(base: FieldPlan, request: Request, source: KindSource, said: str) -> FieldPlan:
+    kind = get_kind(source.kind)
+    prepared = kind.prepare(request)
+    step = base.step
+    if base.axis is not None and base.moving and isinstance(prepared, Values):
+        step = _step_of(base, request, prepared)
+    return replace(base, prepared=prepared, step=step, because=f"{source.kind}, {said}")
+
+
+def _step_of(base: FieldPlan, request: Request, prepared: Values) -> int:
+    """The distance between neighbours on the axis, read off the first two values."""
+    if prepared.space < 2 or base.axis is None:
+        return base.step
+    first = base.axis.read(prepared.decode(np.arange(2, dtype=np.uint64)))
+    return int(first[1] - first[0])
+
+
+def _without_kind(base: FieldPlan) -> FieldPlan:
+    field = base.field
+    match field.type.name:
+        case TypeName.JSON:
+            return replace(base, constant=pa.scalar("{}"), because="an empty object")
+        case TypeName.ARRAY:
+            return replace(base, constant=pa.scalar([], field.type.arrow()), because="an empty array")
+        case TypeName.BYTEA:
+            octets = get_kind("uuid").prepare(Request(type=field.type, rows=1, window=_NO_WINDOW))
+            assert isinstance(octets, Values)
+            as_bytes = Values(space=octets.space, decode=lambda p: octets.decode(p).cast(pa.binary()))
+            return replace(base, prepared=as_bytes, because="bytes")
+        case _ if field.nullable:
+            return replace(base, constant=pa.scalar(None, field.type.arrow()), because=f"null: {field.type} cannot be filled yet")
+        case _:
+            raise KindError(f"{field.type} cannot be filled yet, and it must not be null: give it a const")
+
+
+_NO_WINDOW: Any = (None, None)
+
+
+def _counts_up(entity: Entity, field: Field) -> bool:
+    return field.type.name in INTEGERS and field.source is None and (entity.key == (field.name,) or field.identity)
+
+
+def _weighted(
+    entity: Entity, field: Field, weights: tuple[tuple[str, float], ...], values: list[Value] | None, span: Range
+) -> tuple[list[Value], list[float]]:
+    pool, drawn = [], []
+    for text, weight in weights:
+        value = read_literal(text, field.type)
+        allowed = (values is None or value in values) and in_range(value, span)
+        if not allowed and weight > 0:
+            rules = [a.because for a in field.limits.allowed] + [str(b) for b in field.limits.bounds]
+            raise KindError(f"weights give '{text}', which {' and '.join(rules) or field.type} does not allow")
+        pool.append(value)
+        drawn.append(weight)
+    return pool, drawn
+
+
+def _listed(values: list[Value], field: Field, weights: list[float] | None) -> Values:
+    pool = text_pool(map(str, values)) if pa.types.is_string(field.type.arrow()) else pa.array(values, field.type.arrow())
+    if weights is None:
+        return Values(space=len(pool), decode=pool.take)
+    ends = thresholds(weights)
+    return Values(space=len(pool), decode=pool.take, draw=lambda words: choose(ends, words))
+
+
+def _shaped(base: FieldPlan, request: Request, source: ShapeSource, said: str, shape: str) -> FieldPlan:
+    if base.axis is None:
+        raise KindError(f"{base.field.type} has no shape: it is no number")
+    if shape == "even":
+        kind = "number" if base.field.type.name not in _MOMENT_TYPES else "date-time"
+        return replace(base, prepared=get_kind(kind).prepare(request), because=f"even, {said}")
+    knots = _knots(source) * 10.0**base.axis.scale
+    least, most = base.axis.natural_limits
+    low = least if base.low is None else base.low
+    high = most if base.high is None else base.high
+    table = _truncated(knots, low, high)
+    if table is None:
+        raise KindError(f"shape {shape} gives nothing between {base.axis.value(low)} and {base.axis.value(high)}")
+    numbers = get_kind("number").prepare(request)
+    return replace(base, prepared=numbers, shape=table, low=low, high=high, because=f"{shape}, {said}")
+
+
+_MOMENT_TYPES = (TypeName.DATE, TypeName.TIMESTAMP, TypeName.TIMESTAMPTZ, TypeName.TIME)
+
+
+def _knots(source: ShapeSource) -> Table:
+    given = dict(source.parameters)
+    match source.shape:
+        case "normal":
+            return normal(given["mean"], given["sd"])
+        case "skewed":
+            return skewed(given["median"], given["p95"])
+        case _:
+            return exponential(given["mean"])
+
+
+def _truncated(knots: Table, low: int, high: int) -> Table | None:
+    """The part of a quantile table whose values lie within the limits, stretched over all quantiles."""
+    inside = np.interp([low, high], knots, np.linspace(0, 1, knots.size))
+    if inside[0] >= inside[1]:
+        return None
+    if (inside[0], inside[1]) == (0.0, 1.0):
+        return knots
+    at = inside[0] + (inside[1] - inside[0]) * np.arange(STEPS + 1) / STEPS
+    cut = np.interp(at, np.linspace(0, 1, knots.size), knots)
+    return np.array([float(f"{value:.12g}") for value in np.clip(cut, low, high)])
+
+
+def _people(plan: Plan, entity_plan: EntityPlan, planned: dict[str, FieldPlan]) -> tuple[People | None, list[Problem]]:
+    """The persons of an entity with personal fields; names must fit the narrowest column that holds them."""
+    given: list[int] = []
+    family: list[int] = []
+    parts = [(p.field, p.prepared) for p in planned.values() if isinstance(p.prepared, PersonPart)]
+    if not parts:
+        return None, []
+    for field, part in parts:
+        rooms = [room for room in (field.type.length, field.limits.max_length) if room is not None]
+        if not rooms:
+            continue
+        source = field.source
+        kind = source.kind if isinstance(source, KindSource) else ""
+        if kind == "given-name":
+            given.append(min(rooms))
+        elif kind == "family-name":
+            family.append(min(rooms))
+        else:
+            each = (min(rooms) - part.longest_tail) // 2
+            given.append(each)
+            family.append(each)
+    bits = Bits(plan.seed, entity_plan.name, "", "person")
+    try:
+        return People(bits, entity_plan.total, min(given, default=None), min(family, default=None)), []
+    except KindError as error:
+        field = parts[0][0]
+        return None, [Problem(fact=f"{entity_plan.name}: {error}", place=field.place)]

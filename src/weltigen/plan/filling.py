@@ -1,0 +1,281 @@
+"""Pass: one filler for each field, chosen once; what it does to rows has no branch on declarations."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+from numpy.typing import NDArray
+
+from ..model import Present
+from ..model.literals import read_literal
+from ..randomness import Bits
+from ..randomness.mixing import below
+from ..randomness.quantiles import Table
+from ..values import Axis, FromText, PersonPart, Values
+from .picking import USUAL_SHARE, counting_base, digit_of, path_cell, presence
+from .plan import Cell, EntityPlan, FieldPlan, Filler, Moving, Plan
+from .rows import Rows
+
+Fill = Callable[[Rows], Any]
+
+
+def choose_fillers(plan: Plan) -> Plan:
+    for name in plan.order:
+        entity_plan = plan.entities[name]
+        fillers: dict[str, Filler] = {}
+        for relation in entity_plan.entity.relations:
+            reference = entity_plan.references[relation.name]
+            for column, target_column in zip(relation.columns, relation.target_columns, strict=True):
+                fillers[column] = _referring(plan, entity_plan, relation.name, column, target_column, reference.because)
+        for field_plan in entity_plan.fields.values():
+            if field_plan.field.name not in fillers:
+                fillers[field_plan.field.name] = _filler(plan, entity_plan, field_plan)
+        plan = plan.with_entity(replace(entity_plan, fillers=fillers))
+    return plan
+
+
+def _referring(plan: Plan, entity_plan: EntityPlan, relation: str, column: str, target_column: str, because: str) -> Filler:
+    reference = entity_plan.references[relation]
+    target = reference.relation.target
+    arrow = entity_plan.entity.field(column).type.arrow()
+    if plan.entities[target].total == 0:
+        return Filler(fill=lambda rows: pa.nulls(len(rows), arrow), because=f"{target}: {because}")
+
+    def fill(rows: Rows) -> Any:
+        reached = rows.reach(relation, target_column)
+        return reached if reached.type == arrow else reached.cast(arrow)
+
+    return Filler(fill=fill, because=f"{target}: {because}", needs=((target, target_column), *reference.needs))
+
+
+def _filler(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan) -> Filler:
+    field = field_plan.field
+    bits = Bits(plan.seed, entity_plan.name, field.name)
+    fill, needs, cheap = _values(plan, entity_plan, field_plan, bits)
+    because = field_plan.because
+    if field_plan.moving:
+        because += "; " + ", ".join(("before " if m.upper else "after ") + ".".join(m.path) for m in field_plan.moving)
+    always = field_plan.counts_up or field_plan.constant is not None
+    if field.nullable and not always:
+        is_there, said, more = presence(plan, entity_plan, field.name, field.present or Present(share=USUAL_SHARE))
+        fill, because, needs = _sometimes(fill, is_there), f"{because}; {said}", (*needs, *more)
+    fill = _fixed_over(entity_plan, field_plan, fill)
+    return Filler(fill=fill, because=because, needs=needs, cheap=cheap and not entity_plan.fixed)
+
+
+def _values(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, bits: Bits) -> tuple[Fill, tuple[Cell, ...], bool]:
+    field, prepared = field_plan.field, field_plan.prepared
+    if field_plan.counts_up and field_plan.axis is not None:
+        base, axis = counting_base(entity_plan, field.name), field_plan.axis
+        return (lambda rows: axis.column(rows.ordinals + base)), (), True
+    if field_plan.constant is not None or prepared is None:
+        constant = field_plan.constant if field_plan.constant is not None else pa.scalar(None, field.type.arrow())
+        return (lambda rows: pa.repeat(constant, len(rows))), (), True
+    match prepared:
+        case PersonPart(decode=read):
+            return (lambda rows: read(rows.plan.people, rows.person())), (), False
+        case FromText(field=source, convert=convert):
+            return (lambda rows: convert(rows.column(source))), ((entity_plan.name, source),), False
+        case Values():
+            pass
+    if field_plan.moving and field_plan.axis is not None:
+        needs = tuple(path_cell(entity_plan, moving.path) for moving in field_plan.moving)
+        return _between(plan, entity_plan, field_plan, field_plan.axis, prepared, bits), needs, False
+    number = digit_of(entity_plan, field.name, relation=False)
+    if number is not None:
+        return _digit(entity_plan, field_plan, prepared, number), (), False
+    if field_plan.shape is not None and field_plan.axis is not None:
+        return _shaped(field_plan, field_plan.axis, field_plan.shape, bits), (), False
+    if prepared.rising:
+        return _rising(prepared, entity_plan.total, bits), (), False
+    return _drawn(prepared, bits), (), False
+
+
+def _tried(bits: Bits, rows: Rows) -> Bits:
+    return bits if not rows.attempt else Bits(bits.seed, bits.entity, bits.field, bits.purpose, rows.attempt)
+
+
+def _drawn(values: Values, bits: Bits) -> Fill:
+    space, decode, draw = values.space, values.decode, values.draw
+    if draw is not None:
+        return lambda rows: decode(draw(_tried(bits, rows).words(rows.ordinals)))
+    return lambda rows: decode(below(_tried(bits, rows).words(rows.ordinals), space))
+
+
+def _rising(values: Values, total: int, bits: Bits) -> Fill:
+    """Row o of n falls into the o-th of n equal parts of the space."""
+    space = values.space
+    total = max(1, total)
+
+    def fill(rows: Rows) -> Any:
+        at = (rows.ordinals + bits.unit(rows.ordinals)) / total
+        return values.decode(np.minimum((at * space).astype(np.uint64), np.uint64(space - 1)))
+
+    return fill
+
+
+def _digit(entity_plan: EntityPlan, field_plan: FieldPlan, values: Values, number: int) -> Fill:
+    """A position of a unique rule; where fixed rows took the value already, one of the reserve past the last row."""
+    name, arrow = field_plan.field.name, field_plan.field.type.arrow()
+    given = [text for row in entity_plan.entity.fixed if (text := dict(row).get(name)) is not None]
+
+    def fill(rows: Rows) -> Any:
+        return values.decode(rows.digit(number, name))
+
+    alone = [petal for petal in entity_plan.components[number].petals if len(petal) == 1 and petal[0].name == name]
+    if not given or not alone or entity_plan.components[number].core or entity_plan.components[number].within_owner:
+        return fill
+    taken = pa.array([read_literal(text, field_plan.field.type) for text in given], arrow)
+    bits = entity_plan.components[number].bits.for_purpose("petal 0")
+    reserve = values.decode(bits.distinct(values.space, np.arange(entity_plan.total, entity_plan.total + len(given)))) if (
+        entity_plan.total + len(given) <= values.space) else None  # fmt: skip
+
+    def avoiding(rows: Rows) -> Any:
+        column = fill(rows)
+        for _ in range(len(given) + 1):
+            index = pc.index_in(column, value_set=taken)
+            generated = pa.array(rows.ordinals >= entity_plan.fixed)
+            clash = pc.and_(pc.is_valid(index), generated)
+            if reserve is None or not pc.any(clash).as_py():
+                return column
+            column = pc.if_else(clash, reserve.take(index), column)
+        return column
+
+    return avoiding
+
+
+def _shaped(field_plan: FieldPlan, axis: Axis, knots: Table, bits: Bits) -> Fill:
+    step, low, high = field_plan.step, field_plan.low, field_plan.high
+    least = -(-low // step) * step if low is not None else None
+    most = high // step * step if high is not None else None
+
+    def fill(rows: Rows) -> Any:
+        units = np.rint(_tried(bits, rows).look_up(knots, rows.ordinals) / step).astype(np.int64)
+        if step != 1:
+            units *= step
+        return axis.column(np.clip(units, least, most))
+
+    return fill
+
+
+def _between(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, axis: Axis, values: Values, bits: Bits) -> Fill:
+    """Between cells: all bounds are met in one range for each row, and a step of the axis within is taken."""
+    window = tuple(axis.units(moment) for moment in plan.window) if axis.scale == 0 and axis.type.name.startswith(("date", "time")) else (None, None)
+    step = max(1, field_plan.step)
+    sides = [(moving, _axis_at(plan, entity_plan, moving)) for moving in field_plan.moving]
+
+    def fill(rows: Rows) -> Any:
+        low, high = _ends(rows, field_plan, sides, window)
+        if step > 1:
+            low, high = -(-low // step), high // step
+        span = np.maximum(high - low + 1, 1).astype(np.uint64)
+        units = low + below(_tried(bits, rows).words(rows.ordinals), span).astype(np.int64)
+        return axis.column(units * step if step > 1 else units)
+
+    return fill
+
+
+def _axis_at(plan: Plan, entity_plan: EntityPlan, moving: Moving) -> Axis:
+    entity, name = path_cell(entity_plan, moving.path)
+    axis = plan.entities[entity].fields[name].axis
+    if axis is None:
+        from ..values import axis_of
+
+        axis = axis_of(plan.entities[entity].entity.field(name).type)
+    assert axis is not None
+    return axis
+
+
+def _ends(rows: Rows, field_plan: FieldPlan, sides: list[tuple[Moving, Axis]], window: tuple[int | None, ...]) -> tuple[Any, Any]:
+    """Lower and upper ends by row, both included; what nothing bounds reaches to the window's end or a usual distance."""
+    lows: list[Any] = [] if field_plan.low is None else [field_plan.low]
+    highs: list[Any] = [] if field_plan.high is None else [field_plan.high]
+    own = field_plan.axis
+    assert own is not None
+    for moving, axis in sides:
+        at: NDArray[np.int64] = _rescale(axis.read(rows.path(moving.path)), axis, own)
+        strict = 1 if moving.strict else 0
+        (highs if moving.upper else lows).append(at - strict if moving.upper else at + strict)
+        if moving.within is not None:
+            (lows if moving.upper else highs).append(at - moving.within if moving.upper else at + moving.within)
+    if not lows:
+        high = _all(np.minimum, highs)
+        usual = window[0]
+        lows = [np.minimum(usual, high) if usual is not None else high - _usual_width(own)]
+    low = _all(np.maximum, lows)
+    if not highs:
+        highs = [np.maximum(window[1] - 1, low) if window[1] is not None else low + _usual_width(own)]
+    high = _all(np.minimum, highs)
+    size = len(rows)
+    return np.broadcast_to(np.asarray(low, np.int64), size), np.broadcast_to(np.asarray(high, np.int64), size)
+
+
+def _rescale(units: NDArray[np.int64], source: Axis, own: Axis) -> NDArray[np.int64]:
+    day = 86_400_000_000
+    if source.type.name == "date" and own.type.name.startswith("timestamp"):
+        return units * day
+    if own.type.name == "date" and source.type.name.startswith("timestamp"):
+        return units // day
+    if own.scale != source.scale:
+        return units * 10 ** (own.scale - source.scale) if own.scale > source.scale else units // 10 ** (source.scale - own.scale)
+    return units
+
+
+def _usual_width(axis: Axis) -> int:
+    return 1000 * 10**axis.scale
+
+
+def _all(function: Any, ends: list[Any]) -> Any:
+    out = ends[0]
+    for end in ends[1:]:
+        out = function(out, end)
+    return out
+
+
+def _sometimes(fill: Fill, is_there: Callable[[Rows], Any]) -> Fill:
+    def masked(rows: Rows) -> Any:
+        there = is_there(rows)
+        return fill(rows) if there.all() else mask_out(fill(rows), there)
+
+    return masked
+
+
+def mask_out(column: Any, keep: NDArray[np.bool_]) -> Any:
+    """The column with nulls where `keep` is false; shares its data buffers."""
+    if isinstance(column, pa.ChunkedArray):
+        column = column.combine_chunks()
+    if column.offset or column.type.num_fields:
+        return pc.if_else(pa.array(keep), column, pa.scalar(None, column.type))
+    there = pa.array(keep)
+    if column.null_count:
+        there = pc.and_(there, column.is_valid())
+    buffers = column.buffers()
+    return pa.Array.from_buffers(column.type, len(column), [there.buffers()[1], *buffers[1:]])
+
+
+def _fixed_over(entity_plan: EntityPlan, field_plan: FieldPlan, fill: Fill) -> Fill:
+    """Values given by hand take the place of made ones."""
+    field = field_plan.field
+    rows_given = [dict(row) for row in entity_plan.entity.fixed]
+    if not any(field.name in row for row in rows_given):
+        return fill
+    literals = [
+        read_literal(text, field.type) if (text := row.get(field.name)) is not None else None for row in rows_given
+    ]
+    table = pa.array(literals, field.type.arrow())
+    said = np.array([field.name in row for row in rows_given])
+
+    def over(rows: Rows) -> Any:
+        fixed = rows.ordinals < len(said)
+        if not fixed.any():
+            return fill(rows)
+        index = np.where(fixed, rows.ordinals, 0)
+        takes = pa.array(fixed & said[index])
+        return pc.if_else(takes, table.take(pa.array(index)), fill(rows))
+
+    return over

@@ -1,0 +1,92 @@
+"""Limits typed: all bounds of a field met in one range of units, and the values that are left of its lists."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Any
+
+from ..model import Bound, Entity, Field, Place, Problem
+from ..model.literals import Value, read_literal, read_moment, read_span
+from ..values import Axis, axis_of
+from .plan import Moving
+
+
+@dataclass(slots=True)
+class Range:
+    """A field's axis with the range that its bounds leave; `problems` says where they leave nothing."""
+
+    axis: Axis | None
+    low: int | None = None
+    high: int | None = None
+    step: int = 1
+    moving: list[Moving] = field(default_factory=list)
+    problems: list[Problem] = field(default_factory=list)
+
+
+def read_range(entity: Entity, declared: Field, resolve: Any) -> Range:
+    """`resolve` turns a bound's path into the names of a relation and a field."""
+    axis = axis_of(declared.type)
+    found = Range(axis)
+    if axis is None:
+        return found
+    ends: dict[bool, Bound] = {}
+    limits = declared.limits
+    for bound in limits.bounds:
+        strict = bound.comparison in (">", "<")
+        upper = bound.comparison in ("<", "<=")
+        if bound.path:
+            within = axis.span(read_span(bound.within)) if bound.within else None
+            found.moving.append(Moving(path=resolve(entity, bound.operand), upper=upper, strict=strict, within=within))
+            continue
+        units = axis.units(read_literal(bound.operand, declared.type), up=not upper)
+        exact = axis.units(read_literal(bound.operand, declared.type), up=upper) == units
+        if strict and exact:
+            units += -1 if upper else 1
+        if upper and (found.high is None or units < found.high):
+            found.high, ends[True] = units, bound
+        elif not upper and (found.low is None or units > found.low):
+            found.low, ends[False] = units, bound
+    if limits.multiple_of is not None:
+        found.step = max(1, axis.units(read_literal(limits.multiple_of, declared.type)))
+    if found.low is not None and found.high is not None and found.low > found.high:
+        low, high = ends[False], ends[True]
+        found.problems.append(Problem(
+            fact=f"{entity.name}.{declared.name}: nothing is {low} and {high}", place=high.place or low.place,
+            hint=f"one is from {_said(low)}, the other from {_said(high)}",
+        ))  # fmt: skip
+    return found
+
+
+def _said(bound: Bound) -> str:
+    return f"{bound.because} ({bound.place})" if bound.place else bound.because
+
+
+def allowed_values(entity: Entity, declared: Field, span: Range) -> tuple[list[Value] | None, list[Problem]]:
+    """The values that every list of the field and its bounds allow, in the order of the first list; None without a list."""
+    lists: list[tuple[tuple[str, ...], Place | None, str]] = [(a.values, a.place, a.because) for a in declared.limits.allowed]
+    if declared.type.values:
+        lists.append((declared.type.values, declared.place, f"its type, {declared.type}"))
+    if not lists:
+        return None, []
+    typed = [[read_literal(text, declared.type) for text in values] for values, _, _ in lists]
+    left = [value for value in typed[0] if all(value in other for other in typed[1:]) and in_range(value, span)]
+    left = list(dict.fromkeys(left))
+    if left:
+        return left, []
+    said = "; ".join(f"{because} allows {', '.join(values[:4])}" for values, _, because in lists)
+    fact = f"{entity.name}.{declared.name}: no value is left"
+    return left, [Problem(fact=fact, place=lists[-1][1], hint=f"{said}; and its bounds must hold as well")]
+
+
+def in_range(value: Value, span: Range) -> bool:
+    if span.axis is None or isinstance(value, str | bytes):
+        return True
+    units = span.axis.units(value)
+    return (span.low is None or units >= span.low) and (span.high is None or units <= span.high)
+
+
+def read_window(first: str, last: str, now: datetime | None) -> tuple[datetime, datetime]:
+    """The window's ends; `now` stands for the given time."""
+    start, end = (now if text == "now" and now is not None else read_moment(text) for text in (first, last))
+    return start, end

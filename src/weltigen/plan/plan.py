@@ -1,0 +1,186 @@
+"""The plan: everything decided once, before the first row is made. Frozen; passes make a new one out of the last."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field, replace
+from datetime import datetime
+from typing import TYPE_CHECKING, Any
+
+from ..model import Entity, Field, Problem, Relation, World
+from ..model.problems import ImpossibleError
+from ..randomness import Bits, ByClass, InOwnersOrder
+from ..values import Axis, People, Prepared
+
+if TYPE_CHECKING:
+    from .rows import Rows
+
+Cell = tuple[str, str]  # entity and field
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Filler:
+    """Makes one column of any rows of its entity. `needs` are the columns it reads, of this entity or of others.
+
+    `cheap`: arithmetic on the ordinals, so that a copy of the column is never worth keeping.
+    """
+
+    fill: Callable[[Rows], Any]
+    because: str
+    needs: tuple[Cell, ...] = ()
+    cheap: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Owner:
+    """The relation whose target's rows each have so many rows of this entity, and how the rows are split."""
+
+    relation: str
+    split: InOwnersOrder
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Moving:
+    """A bound that is another cell: `strict` by one unit; `within` units from it at most."""
+
+    path: tuple[str, ...]
+    upper: bool
+    strict: bool
+    within: int | None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FieldPlan:
+    """A field with its limits typed and its values prepared.
+
+    `prepared` None: the field is a reference's column, or counts up, or is a constant that `constant` holds.
+    """
+
+    field: Field
+    axis: Axis | None = None
+    low: int | None = None
+    high: int | None = None
+    step: int = 1
+    moving: tuple[Moving, ...] = ()
+    prepared: Prepared | None = None
+    constant: Any = None
+    counts_up: bool = False
+    shape: Any = None
+    because: str = ""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Digit:
+    """One free part of a unique rule: a field, or a relation; `radix` different values."""
+
+    name: str
+    relation: bool
+    radix: int
+    rising: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Component:
+    """Unique rules that share digits, laid out together: rows go to groups, and differ within them.
+
+    A group is an owner (`within_owner`), or all rows, divided evenly by the digits of `core`; each petal holds the other
+    digits of one rule and takes a different value for each row of a group.
+    """
+
+    rules: tuple[str, ...]
+    within_owner: bool
+    core: tuple[Digit, ...]
+    petals: tuple[tuple[Digit, ...], ...]
+    bits: Bits
+
+    @property
+    def core_space(self) -> int:
+        space = 1
+        for digit in self.core:
+            space *= digit.radix
+        return space
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ReferencePlan:
+    """How rows find the row that a relation points to: `targets(rows)` gives ordinals, -1 for none."""
+
+    relation: Relation
+    targets: Callable[[Rows], Any]
+    because: str
+    picks: ByClass | None = None
+    needs: tuple[Cell, ...] = ()
+
+
+@dataclass(frozen=True, kw_only=True)
+class EntityPlan:
+    """One entity: how many rows and why, and how each column is made."""
+
+    entity: Entity
+    generated: int = 0
+    because: str = ""
+    owner: Owner | None = None
+    fields: Mapping[str, FieldPlan] = field(default_factory=dict)
+    people: People | None = None
+    components: tuple[Component, ...] = ()
+    references: Mapping[str, ReferencePlan] = field(default_factory=dict)
+    fillers: Mapping[str, Filler] = field(default_factory=dict)
+    tried: tuple[Any, ...] = ()
+
+    @property
+    def name(self) -> str:
+        return self.entity.name
+
+    @property
+    def fixed(self) -> int:
+        return len(self.entity.fixed)
+
+    @property
+    def total(self) -> int:
+        return self.fixed + self.generated
+
+    @property
+    def columns(self) -> tuple[str, ...]:
+        """The fields that are written, in the order of their declaration."""
+        return tuple(f.name for f in self.entity.fields if not f.generated)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Cycle:
+    """Entities that refer to each other in a circle, and the reference at which it was broken."""
+
+    members: tuple[str, ...]
+    broken_at: Relation | None
+
+
+@dataclass(frozen=True, kw_only=True)
+class Plan:
+    """A world with a seed, counts and fillers; `order` is the order of filling."""
+
+    world: World
+    seed: int
+    window: tuple[datetime, datetime]
+    now: datetime
+    asked: Mapping[str, int] = field(default_factory=dict)
+    times: float = 1.0
+    entities: Mapping[str, EntityPlan] = field(default_factory=dict)
+    order: tuple[str, ...] = ()
+    cycles: tuple[Cycle, ...] = ()
+    notes: tuple[str, ...] = ()
+    problems: tuple[Problem, ...] = ()
+
+    def with_entity(self, entity: EntityPlan) -> Plan:
+        return replace(self, entities={**self.entities, entity.name: entity})
+
+    def with_problems(self, problems: list[Problem]) -> Plan:
+        return replace(self, problems=(*self.problems, *problems)) if problems else self
+
+    def entity(self, name: str) -> EntityPlan:
+        self.world.entity(name)  # raises with the nearest word
+        return self.entities[name]
+
+    def check(self) -> Plan:
+        """This plan, or ImpossibleError with all of its problems."""
+        if self.problems:
+            raise ImpossibleError(self.problems)
+        return self

@@ -1,0 +1,152 @@
+"""Pass: what no rows can meet is found by counting, and all of it is reported together."""
+
+from __future__ import annotations
+
+from math import prod
+
+from ..model import PerOwner, Problem, Relation
+from ..model.types import INTEGERS
+from ..values import axis_of
+from .layout import used_digits
+from .picking import counting_base, find_key
+from .plan import Cell, Component, EntityPlan, Plan
+
+_WHITE, _GREY, _BLACK = 0, 1, 2
+
+
+def prove_feasible(plan: Plan) -> Plan:
+    problems: list[Problem] = []
+    for name in plan.order:
+        entity_plan = plan.entities[name]
+        for component in entity_plan.components:
+            problems += _too_many(plan, entity_plan, component)
+        problems += _numbers_run_out(entity_plan)
+        for relation in entity_plan.entity.relations:
+            problems += _reference_problems(plan, entity_plan, relation)
+        problems += _fixed_problems(plan, entity_plan)
+    problems += _circles(plan)
+    return plan.with_problems(problems)
+
+
+def _too_many(plan: Plan, entity_plan: EntityPlan, component: Component) -> list[Problem]:
+    """More rows in a group than a rule has values."""
+    place = entity_plan.entity.rows.place if entity_plan.entity.rows else entity_plan.entity.place
+    if component.within_owner and entity_plan.owner is not None:
+        most = int(entity_plan.owner.split.table.max())
+        owner = entity_plan.entity.relation(entity_plan.owner.relation).target
+        said = f"up to {most:,} rows for each {owner}"
+        if not component.petals and most > 1:
+            return [Problem(fact=f"{entity_plan.name}: {component.rules[0]} allows one row for each {owner}, not {said}",
+                            place=place, hint=f"rows: {{per: {owner}, least: 0, most: 1, mean: …}}")]  # fmt: skip
+    else:
+        reserve = entity_plan.fixed if not component.core and entity_plan.fixed and entity_plan.generated else 0
+        most = entity_plan.total + reserve
+        said = f"{entity_plan.total:,} rows"
+        if not entity_plan.generated and not any(_left_out(entity_plan, d.name) for p in component.petals for d in p):
+            return []
+    if component.core:
+        most = -(-most // component.core_space)
+        said = f"{said} over {component.core_space:,} values of {', '.join(d.name for d in component.core)}"
+    out = []
+    for rule, petal in zip(component.rules, component.petals, strict=False):
+        used, _ = used_digits(petal, most)
+        space = prod(digit.radix for digit in used)
+        if space < most:
+            what = " × ".join(f"{d.radix:,} {_what(entity_plan, d.name, d.relation)}" for d in petal)
+            out.append(Problem(fact=f"{entity_plan.name}: {rule} has only {what} for {said}", place=place,
+                               hint=f"at most {space:,} rows fit, or widen {', '.join(d.name for d in petal)}"))  # fmt: skip
+    return out
+
+
+def _left_out(entity_plan: EntityPlan, name: str) -> bool:
+    return any(name not in dict(row) for row in entity_plan.entity.fixed)
+
+
+def _what(entity_plan: EntityPlan, name: str, relation: bool) -> str:
+    return f"rows of {entity_plan.entity.relation(name).target}" if relation else f"values of {name}"
+
+
+def _numbers_run_out(entity_plan: EntityPlan) -> list[Problem]:
+    out = []
+    for field_plan in entity_plan.fields.values():
+        if not field_plan.counts_up or field_plan.field.type.name not in INTEGERS:
+            continue
+        axis = axis_of(field_plan.field.type)
+        assert axis is not None
+        most = axis.natural_limits[1] if field_plan.high is None else field_plan.high
+        last = counting_base(entity_plan, field_plan.field.name) + entity_plan.total - 1
+        if entity_plan.generated and last > most:
+            out.append(Problem(fact=f"{entity_plan.name}.{field_plan.field.name} counts up to {last:,}, but holds at most {most:,}",
+                               place=field_plan.field.place, hint="fewer rows, or a wider type"))  # fmt: skip
+    return out
+
+
+def _reference_problems(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> list[Problem]:
+    entity, target = entity_plan.entity, plan.entities[relation.target]
+    nullable = all(entity.field(column).nullable for column in relation.columns)
+    if entity_plan.total and not nullable and not target.total:
+        return [Problem(fact=f"{relation.label} must refer to a row of {relation.target}, which has none", place=relation.place,
+                        hint=f"give {relation.target} rows")]  # fmt: skip
+    if relation.target == entity.name and not nullable and entity_plan.total:
+        return [Problem(fact=f"{relation.label} must refer to an earlier row of {entity.name}, and the first has none",
+                        place=relation.place, hint="let it be null")]  # fmt: skip
+    if relation.unlike is not None and target.total < 2 and entity_plan.total:
+        return [Problem(fact=f"{relation.label} must differ from {relation.unlike}, but {relation.target} has {target.total} row",
+                        place=relation.place, hint=f"give {relation.target} at least two rows")]  # fmt: skip
+    rows = entity.rows
+    owned = isinstance(rows, PerOwner) and rows.per == relation.name
+    if owned and nullable and relation.present is not None:
+        return [Problem(fact=f"{relation.label} is always there, since {relation.target} owns these rows", place=relation.place)]
+    return []
+
+
+def _fixed_problems(plan: Plan, entity_plan: EntityPlan) -> list[Problem]:
+    """Fixed rows that refer to nothing, repeat a key, or break a limit of their own field."""
+    out = []
+    entity = entity_plan.entity
+    for number, row in enumerate(entity.fixed):
+        values = dict(row)
+        for relation in entity.relations:
+            texts = [values.get(column) for column in relation.columns]
+            given = tuple(text for text in texts if text is not None)
+            if len(given) == len(texts) and find_key(plan, relation, given) == -2:
+                out.append(Problem(
+                    fact=f"{entity.name}: fixed row {number + 1} refers to {relation.target} {', '.join(given)}, which is not there",
+                    place=entity.place, hint=f"give that key in a fixed row of {relation.target}",
+                ))  # fmt: skip
+    for rule in entity.unique_rules:
+        seen: dict[tuple[str | None, ...], int] = {}
+        for number, row in enumerate(entity.fixed):
+            values = dict(row)
+            key = tuple(values.get(column) for column in rule.columns)
+            if None in key:
+                continue
+            if key in seen:
+                out.append(Problem(fact=f"{entity.name}: fixed rows {seen[key] + 1} and {number + 1} break {rule}", place=entity.place))
+            seen[key] = number
+    return out
+
+
+def _circles(plan: Plan) -> list[Problem]:
+    """Columns that need each other: a circle has no first value."""
+    state: dict[Cell, int] = {}
+    problems: list[Problem] = []
+
+    def visit(cell: Cell, path: list[Cell]) -> None:
+        state[cell] = _GREY
+        filler = plan.entities[cell[0]].fillers.get(cell[1])
+        for needed in filler.needs if filler else ():
+            if state.get(needed, _WHITE) == _GREY:
+                circle = [*path[path.index(needed) :], needed] if needed in path else [cell, needed]
+                named = " → ".join(f"{entity}.{field}" for entity, field in circle)
+                place = plan.entities[cell[0]].entity.field(cell[1]).place
+                problems.append(Problem(fact=f"{named}: each needs the other first", place=place, hint="drop one of these rules"))
+            elif state.get(needed, _WHITE) == _WHITE:
+                visit(needed, [*path, needed])
+        state[cell] = _BLACK
+
+    for name in plan.order:
+        for field in plan.entities[name].fillers:
+            if state.get((name, field), _WHITE) == _WHITE:
+                visit((name, field), [(name, field)])
+    return problems

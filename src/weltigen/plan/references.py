@@ -1,0 +1,62 @@
+"""Pass: every reference finds its target, its columns agree in type, and no column serves two references."""
+
+from __future__ import annotations
+
+from ..model import Entity, Problem, Relation, World
+from ..model.problems import nearest
+from ..model.types import INTEGERS, NUMBERS, TEXTS, FieldType, TypeName
+from .plan import EntityPlan, Plan
+
+
+def resolve_references(plan: Plan) -> Plan:
+    world, problems = plan.world, []
+    for entity in world.entities:
+        users: dict[str, Relation] = {}
+        for relation in entity.relations:
+            found = _problem(world, entity, relation)
+            if found:
+                problems.append(found)
+                continue
+            for column in relation.columns:
+                other = users.setdefault(column, relation)
+                if other is not relation:
+                    problems.append(Problem(
+                        fact=f"{entity.name}.{column} belongs to two references, {other.name} and {relation.name}",
+                        place=relation.place, hint="references that share a column are not supported yet",
+                    ))  # fmt: skip
+    entities = {entity.name: EntityPlan(entity=entity) for entity in world.entities}
+    return Plan(
+        world=world, seed=plan.seed, window=plan.window, now=plan.now, asked=plan.asked, times=plan.times,
+        entities=entities, notes=plan.notes, problems=(*plan.problems, *problems),
+    )  # fmt: skip
+
+
+def _problem(world: World, entity: Entity, relation: Relation) -> Problem | None:
+    label = relation.label
+    if not world.has(relation.target):
+        hint = nearest(relation.target, world.entity_names)
+        return Problem(fact=f"{label} refers to '{relation.target}', which is no entity", place=relation.place, hint=hint)
+    target = world.entity(relation.target)
+    if len(relation.target_columns) != len(relation.columns):
+        return Problem(fact=f"{label} does not say which columns of {target.name} it refers to", place=relation.place)
+    for column, target_column in zip(relation.columns, relation.target_columns, strict=True):
+        for owner, name in ((entity, column), (target, target_column)):
+            if not owner.has(name):
+                hint = nearest(name, owner.field_names)
+                return Problem(fact=f"{label}: {owner.name} has no field '{name}'", place=relation.place, hint=hint)
+        own, other = entity.field(column).type, target.field(target_column).type
+        if not _comparable(own, other):
+            fact = f"{entity.name}.{column} is {own}, but {target.name}.{target_column}, to which it refers, is {other}"
+            return Problem(fact=fact, place=relation.place)
+    if not any(set(rule.columns) == set(relation.target_columns) for rule in target.unique_rules):
+        columns = ", ".join(relation.target_columns)
+        return Problem(fact=f"{label} refers to {target.name} ({columns}), which is not unique", place=relation.place,
+                       hint=f"make it unique, or refer to the key ({', '.join(target.key) or 'there is none'})")  # fmt: skip
+    return None
+
+
+def _comparable(one: FieldType, other: FieldType) -> bool:
+    if TypeName.OTHER in (one.name, other.name):
+        return True
+    families = (INTEGERS, NUMBERS, TEXTS | {TypeName.UUID, TypeName.ENUM})
+    return one.name == other.name or any(one.name in family and other.name in family for family in families)

@@ -1,0 +1,132 @@
+"""Rows while they are made: some ordinals of one entity, and the columns worked out for them so far."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any, TypeVar
+
+import numpy as np
+import pyarrow as pa
+from numpy.typing import NDArray
+
+from ..values import Person
+from .layout import positions_of
+from .plan import EntityPlan, Plan
+
+SMALL = 65_536  # columns of entities up to this many rows are kept once made, for the rows that refer to them
+
+Ordinals = NDArray[np.int64]
+_T = TypeVar("_T")
+
+
+class Cells:
+    """All cells of a plan. Holds no rows but the columns of small entities that others refer to."""
+
+    def __init__(self, plan: Plan) -> None:
+        self.plan = plan
+        self._kept: dict[tuple[str, str], Any] = {}
+
+    def rows(self, entity: str, ordinals: Ordinals) -> Rows:
+        return Rows(self, self.plan.entities[entity], ordinals)
+
+    def whole(self, entity: str, field: str) -> Any:
+        """A whole column of a small entity. Two threads may both make it once; they make the same."""
+        kept = self._kept.get((entity, field))
+        if kept is None:
+            total = self.plan.entities[entity].total
+            kept = self._kept[entity, field] = self.rows(entity, np.arange(total, dtype=np.int64)).column(field)
+        return kept
+
+
+class Rows:
+    """Columns of some rows, each made when it is first asked for."""
+
+    __slots__ = ("_made", "_raw", "attempt", "cells", "ordinals", "plan")
+
+    def __init__(self, cells: Cells, plan: EntityPlan, ordinals: Ordinals, attempt: int = 0, raw: frozenset[str] = frozenset()) -> None:
+        self.cells, self.plan, self.ordinals, self.attempt = cells, plan, ordinals, attempt
+        self._made: dict[Any, Any] = {}
+        self._raw = raw
+
+    def __len__(self) -> int:
+        return len(self.ordinals)
+
+    def once(self, key: Any, make: Callable[[], _T]) -> _T:
+        """What `make` gives, made once for these rows."""
+        if key not in self._made:
+            self._made[key] = make()
+        made: _T = self._made[key]
+        return made
+
+    def column(self, field: str) -> Any:
+        """The Arrow column of one field."""
+        made = self._made.get(field)
+        if made is None:
+            if field not in self._raw:
+                for group in self.plan.tried:
+                    if field in group.fields:
+                        self._made.update(group.settle(self))
+                        return self._made[field]
+            made = self._made[field] = self.plan.fillers[field].fill(self)
+        return made
+
+    def generated(self) -> Ordinals:
+        """Ordinals counted from the first generated row; negative for fixed rows."""
+        return self.ordinals - self.plan.fixed if self.plan.fixed else self.ordinals
+
+    def owners(self) -> tuple[Ordinals, Ordinals, Ordinals]:
+        """Owner, rank among the owner's rows, and how many those are; fixed rows count as the first row's."""
+        owner = self.plan.owner
+        assert owner is not None
+        return self.once("owners", lambda: owner.split.locate(np.maximum(self.generated(), 0)))
+
+    def person(self) -> Person:
+        people = self.plan.people
+        assert people is not None
+        return self.once("person", lambda: people.at(self.ordinals))
+
+    def digit(self, component: int, name: str) -> NDArray[np.uint64]:
+        """The positions of one digit of a unique rule."""
+        made = self.once(("component", component), lambda: positions_of(self.plan.components[component], self))
+        return made[name]
+
+    def targets(self, relation: str) -> Ordinals:
+        """The ordinals of the rows that a relation points to, -1 for none."""
+        return self.once(("targets", relation), lambda: self.plan.references[relation].targets(self))
+
+    def reach(self, relation: str, field: str) -> Any:
+        """A column of the rows that a relation points to; null where it points to none."""
+        targets = self.targets(relation)
+        target = self.cells.plan.entities[self.plan.references[relation].relation.target]
+        absent = targets < 0
+        null = absent if absent.any() else None
+        cheap = target.fillers[field].cheap
+        if target.total <= SMALL and not cheap:
+            return self.cells.whole(target.name, field).take(pa.array(targets, mask=null))
+        reached, index = self.once(("reached", relation, cheap), lambda: self._reached(relation, target, targets, null, cheap))
+        column = reached.column(field)
+        if index is None:
+            return column
+        return column.take(pa.array(index, mask=null))
+
+    def _reached(self, relation: str, target: EntityPlan, targets: Ordinals, null: Any, cheap: bool) -> tuple[Rows, Ordinals | None]:
+        """The rows reached, each once where that is quickly had, and where each row finds its own."""
+        if null is None and cheap:
+            return self.cells.rows(target.name, targets), None
+        if null is not None:
+            targets = np.where(null, 0, targets)
+        if self.plan.owner is not None and self.plan.owner.relation == relation and null is None and len(targets):
+            low, high = int(targets.min()), int(targets.max())
+            if high - low < len(targets):
+                return self.cells.rows(target.name, np.arange(low, high + 1, dtype=np.int64)), targets - low
+        if null is None:
+            return self.cells.rows(target.name, targets), None
+        return self.cells.rows(target.name, targets), np.arange(len(targets))
+
+    def path(self, path: tuple[str, ...]) -> Any:
+        """A column of these rows, or of the rows that a relation points to."""
+        return self.column(path[0]) if len(path) == 1 else self.reach(path[0], path[1])
+
+    def again(self, chosen: Ordinals, attempt: int, raw: frozenset[str]) -> Rows:
+        """Some of these rows, whose `raw` fields are made anew for another attempt."""
+        return Rows(self.cells, self.plan, self.ordinals[chosen], attempt, raw)

@@ -1,0 +1,8 @@
+"""Bits, bijections, quantile tables, quotas and splits: NumPy only; knows nothing of models."""
+
+from .bits import WIDEST, Bits
+from .children import ByClass, InOwnersOrder, from_counts, popularity
+from .keys import Key, key
+from .mixing import Words, words
+
+__all__ = ["WIDEST", "Bits", "ByClass", "InOwnersOrder", "Key", "Words", "from_counts", "key", "popularity", "words"]

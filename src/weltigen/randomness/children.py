@@ -1,0 +1,184 @@
+"""Children and owners: which owner a child has, and which children an owner has, both without a table of rows.
+
+Two layouts. In the owner's order, each owner's count is a cell of its own, and sums over blocks of owners are the index.
+By class, the number of owners that have each count is fixed first, and owners and children find each other by
+arithmetic alone.
+"""
+
+from __future__ import annotations
+
+from bisect import bisect_right
+from dataclasses import dataclass
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from .bijection import shuffle, shuffle_one, unshuffle, unshuffle_one
+from .keys import Key
+from .mixing import mix, word
+from .quantiles import STEPS
+from .quota import quota
+
+OWNERS_A_BLOCK = 1_024
+_TOP = np.uint64(52)
+_PASS = 1 << 18  # owners counted at a time while the index is made
+
+Ints = NDArray[np.int64]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class InOwnersOrder:
+    """Children are contiguous by owner. `table` holds STEPS counts of equal weight; `index` the children before each
+    block of 1,024 owners and, last, all of them: 8 bytes a block."""
+
+    owners: int
+    table: Ints
+    key: Key
+    index: Ints
+
+    @classmethod
+    def build(cls, owners: int, table: Ints, key: Key) -> InOwnersOrder:
+        blocks = -(-owners // OWNERS_A_BLOCK)
+        sums = np.zeros(blocks + 1, np.int64)
+        for start in range(0, owners, _PASS):
+            counts = table[(mix(key, np.arange(start, min(owners, start + _PASS))) >> _TOP).astype(np.intp)]
+            first = start // OWNERS_A_BLOCK
+            part = np.add.reduceat(counts, np.arange(0, counts.size, OWNERS_A_BLOCK))
+            sums[first + 1 : first + 1 + part.size] = part
+        return cls(owners=owners, table=table, key=key, index=np.cumsum(sums))
+
+    @property
+    def children(self) -> int:
+        return int(self.index[-1])
+
+    def counts(self, owners: NDArray[Any]) -> Ints:
+        """How many children each of `owners` has."""
+        return self.table[(mix(self.key, owners) >> _TOP).astype(np.intp)]
+
+    def count_one(self, owner: int) -> int:
+        return int(self.table[word(self.key, owner) >> 52])
+
+    def locate(self, children: NDArray[Any]) -> tuple[Ints, Ints, Ints]:
+        """For each child: its owner, its rank among the owner's children, and how many those are."""
+        blocks = np.unique(np.searchsorted(self.index, children, side="right") - 1)
+        owners = (blocks[:, None] * OWNERS_A_BLOCK + np.arange(OWNERS_A_BLOCK)).astype(np.int64)
+        counts = self.counts(owners)
+        counts[owners >= self.owners] = 0
+        ends = np.cumsum(counts, axis=1) + self.index[blocks][:, None]
+        # blocks rise, so their rows laid end to end rise too, and one search serves all of them
+        flat_ends, flat_counts = ends.reshape(-1), counts.reshape(-1)
+        at = np.searchsorted(flat_ends, children, side="right")
+        count = flat_counts[at]
+        return owners.reshape(-1)[at], np.asarray(children, np.int64) - (flat_ends[at] - count), count
+
+    def locate_one(self, child: int) -> tuple[int, int, int]:
+        """`locate` for one child, in plain integers."""
+        block = int(np.searchsorted(self.index, child, side="right")) - 1
+        before = int(self.index[block])
+        for owner in range(block * OWNERS_A_BLOCK, self.owners):
+            count = self.count_one(owner)
+            if child < before + count:
+                return owner, child - before, count
+            before += count
+        raise IndexError(child)
+
+    def children_of(self, owner: int) -> range:
+        """The children of one owner."""
+        block = owner // OWNERS_A_BLOCK
+        earlier = np.arange(block * OWNERS_A_BLOCK, owner)
+        start = int(self.index[block]) + int(self.counts(earlier).sum())
+        return range(start, start + self.count_one(owner))
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ByClass:
+    """Owners are dealt to classes of equal count; children pick their owner by arithmetic, in no order.
+
+    Parallel tuples: owners and children before each class, and the count of an owner in it. Constant memory.
+    """
+
+    owners: int
+    children: int
+    owners_before: Ints
+    children_before: Ints
+    size: Ints
+    owner_key: Key
+    child_key: Key
+
+    @classmethod
+    def build(cls, owners: int, children: int, shares: list[tuple[float, float]], owner_key: Key, child_key: Key) -> ByClass:
+        """`shares` pairs a share of the owners with the share of the children they take, the most popular last.
+
+        Whole numbers come by quota, and within a class owners differ by one child at most, so all children are placed.
+        """
+        in_class = quota(owners, [few for few, _ in shares])
+        taken = quota(children, [take * (count > 0) for (_, take), count in zip(shares, in_class.tolist(), strict=True)])
+        groups: list[tuple[int, int]] = []
+        for count, total in zip(in_class.tolist(), taken.tolist(), strict=True):
+            if not count:
+                continue
+            each, more = divmod(total, count)
+            groups += [(count - more, each), (more, each + 1)]
+        groups = [(count, each) for count, each in groups if count]
+        counts = np.array([count for count, _ in groups], np.int64)
+        sizes = np.array([each for _, each in groups], np.int64)
+        return cls(
+            owners=owners, children=children, size=sizes, owner_key=owner_key, child_key=child_key,
+            owners_before=np.concatenate([[0], np.cumsum(counts)[:-1]]).astype(np.int64),
+            children_before=np.concatenate([[0], np.cumsum(counts * sizes)[:-1]]).astype(np.int64),
+        )  # fmt: skip
+
+    @property
+    def highest(self) -> int:
+        """The most children that any owner has."""
+        return int(self.size.max())
+
+    def owner_of(self, children: NDArray[Any]) -> Ints:
+        """The owner of each child."""
+        at = shuffle(children, self.children, self.child_key).view(np.int64)
+        which = np.searchsorted(self.children_before, at, side="right") - 1
+        at -= self.children_before[which]
+        size = self.size[which].astype(np.float64)
+        # exact: a class has fewer than 2^53 children, and the quotient is floored half a child above the boundary
+        rank = np.floor((at + 0.5) / size).astype(np.int64)
+        rank += self.owners_before[which]
+        return unshuffle(rank, self.owners, self.owner_key).astype(np.int64)
+
+    def owner_of_one(self, child: int) -> int:
+        at = shuffle_one(child, self.children, self.child_key)
+        which = bisect_right(self.children_before.tolist(), at) - 1
+        rank = (at - int(self.children_before[which])) // int(self.size[which])
+        return unshuffle_one(rank + int(self.owners_before[which]), self.owners, self.owner_key)
+
+    def children_of(self, owner: int) -> list[int]:
+        """The children of one owner, rising."""
+        at = shuffle_one(owner, self.owners, self.owner_key)
+        which = bisect_right(self.owners_before.tolist(), at) - 1
+        size = int(self.size[which])
+        start = int(self.children_before[which]) + (at - int(self.owners_before[which])) * size
+        if not size:
+            return []
+        return sorted(unshuffle(np.arange(start, start + size), self.children, self.child_key).astype(int).tolist())
+
+
+def popularity(few: float, take: float, classes: int = 24) -> list[tuple[float, float]]:
+    """Shares for `ByClass`: of `few` of the owners that take `take` of the children, and of the rest.
+
+    Popularity falls off as a power of the rank, u^-s, whose exponent is the one with which `few` take `take`:
+    the first u of the owners take u^(1-s), so 1 - s = log(take) / log(few).
+    """
+    if few >= 1 or take >= 1 or take <= few or few <= 0:
+        return [(1.0, 1.0)]
+    exponent = float(f"{np.log(take) / np.log(few):.12g}")
+    edges = [(step / classes) ** 2 for step in range(classes + 1)]  # finer where few owners take many
+    taken = [float(f"{edge**exponent:.12g}") if edge else 0.0 for edge in edges]
+    shares = [(edges[i + 1] - edges[i], taken[i + 1] - taken[i]) for i in range(classes)]
+    return shares[::-1]
+
+
+def from_counts(table: Ints) -> list[tuple[float, float]]:
+    """Shares for `ByClass` out of a table of counts of equal weight."""
+    values, times = np.unique(table, return_counts=True)
+    total = max(1, int((values * times).sum()))
+    return [(int(t) / STEPS, int(v * t) / total) for v, t in zip(values.tolist(), times.tolist(), strict=True)]

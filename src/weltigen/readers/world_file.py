@@ -1,0 +1,124 @@
+"""The world file: its form is checked by the grammar, its model is read, its wishes are put over that."""
+
+from __future__ import annotations
+
+import csv
+from collections.abc import Callable
+from dataclasses import replace
+from pathlib import Path
+from typing import Any
+
+from ..model import FORMAT, Problem, World
+from ..model.literals import read_moment
+from ..model.problems import UnreadableError, nearest
+from .grammar import SYNONYMS, EntityPart, FieldPart, WorldPart
+from .overlay import Overlay
+from .yaml_tree import Tree, read_yaml
+
+LANGUAGES = ("en-GB",)
+
+
+def read_world_file(text: str, file: Path, read_model: Callable[[str, str | None], World]) -> World:
+    """The world of a file's text; `read_model` reads the source that its `model` key names, given the dialect."""
+    tree = read_yaml(text, str(file))
+    if not isinstance(tree.data, dict):
+        raise UnreadableError(Problem(fact="a world file is a mapping", place=tree.place(()), hint='it begins with "weltigen: 1"'))
+    _inline_fixed_rows(tree, file.parent)
+    part = _check_form(tree)
+    problems = _check_settings(part, tree)
+    if problems:
+        raise UnreadableError(problems)
+    base = World(name=str(file), entities=())
+    if part.model is not None:
+        base = read_model(part.model, part.dialect)
+    elif not part.entities:
+        raise UnreadableError(Problem(fact="neither a model nor entities are declared", place=tree.place(()), hint="add model: SOURCE"))
+    overlay = Overlay(replace(base, name=str(file), sources=(str(file), *base.sources)), tree)
+    world = overlay.apply(part.entities)
+    if overlay.problems:
+        raise UnreadableError(overlay.problems)
+    window = (part.window[0], part.window[1]) if part.window else base.window
+    return replace(world, seed=part.seed, now=part.now, window=window, language=part.language)
+
+
+def _inline_fixed_rows(tree: Tree, folder: Path) -> None:
+    """Rows that `fixed: FILE.csv` names, put in its place; an empty unquoted cell is null."""
+    for name, entity in (tree.data.get("entities") or {}).items():
+        source = entity.get("fixed") if isinstance(entity, dict) else None
+        if not isinstance(source, str):
+            continue
+        place = tree.value_place(("entities", name, "fixed"))
+        try:
+            with (folder / source).open(newline="", encoding="utf-8") as lines:
+                rows = list(csv.DictReader(lines))
+        except (OSError, UnicodeDecodeError) as error:
+            reason = getattr(error, "strerror", None) or str(error)
+            raise UnreadableError(Problem(fact=f"{source} cannot be read: {reason}", place=place)) from None
+        entity["fixed"] = [{key: value or None for key, value in row.items()} for row in rows]
+
+
+def _check_form(tree: Tree) -> WorldPart:
+    from pydantic import ValidationError
+
+    try:
+        return WorldPart.model_validate(tree.data)
+    except ValidationError as error:
+        raise UnreadableError([_form_problem(detail, tree) for detail in error.errors(include_url=False)]) from None
+
+
+def _form_problem(detail: Any, tree: Tree) -> Problem:
+    path = tuple(part for part in detail["loc"] if part not in ("scalar", "mapping", "list") or _written(tree, detail["loc"], part))
+    where = ".".join(map(str, path[:-1][1:] if path[:1] == ("entities",) else path[:-1]))
+    place = tree.place(path)
+    if detail["type"] == "extra_forbidden":
+        key = str(path[-1])
+        return Problem(fact=f"{where + ': ' if where else ''}no key is called '{key}' here", place=place,
+                       hint=nearest(key, _keys_at(path), synonyms=SYNONYMS))  # fmt: skip
+    if detail["type"] == "missing":
+        hint = 'the file begins with "weltigen: 1"' if path == ("weltigen",) else None
+        return Problem(fact=f"{where + ': ' if where else ''}'{path[-1]}' is missing", place=place, hint=hint)
+    message = detail["msg"].removeprefix("Value error, ").replace("Input should be", "should be")
+    return Problem(fact=f"{'.'.join(map(str, path))}: {message}", place=tree.value_place(path))
+
+
+def _written(tree: Tree, loc: tuple[Any, ...], part: Any) -> bool:
+    return tuple(loc[: loc.index(part) + 1]) in tree.places
+
+
+def _keys_at(path: tuple[Any, ...]) -> list[str]:
+    """The keys that the grammar has where an unknown one stands."""
+    from .grammar import CountPart, FavourPart, ReferencePart
+
+    model: Any = WorldPart
+    if path[:1] == ("entities",) and len(path) > 2:
+        model = EntityPart
+        inner = path[2:]
+        if inner[0] == "fields" and len(inner) > 2:
+            model = FieldPart
+        elif inner[0] == "references" and len(inner) > 2:
+            model = FavourPart if "favour" in inner[:-1] else ReferencePart
+        elif inner[0] == "rows" and len(inner) > 1:
+            model = CountPart
+    return [field.alias or name for name, field in model.model_fields.items()]
+
+
+def _check_settings(part: WorldPart, tree: Tree) -> list[Problem]:
+    problems = []
+    if part.weltigen != FORMAT:
+        problems.append(Problem(fact=f"format {part.weltigen} is not known; this release writes format {FORMAT}",
+                                place=tree.value_place(("weltigen",))))  # fmt: skip
+    if part.language not in LANGUAGES:
+        problems.append(Problem(fact=f"no names are known for language '{part.language}'", place=tree.value_place(("language",)),
+                                hint=f"there are: {', '.join(LANGUAGES)}"))  # fmt: skip
+    moments = []
+    for path, text in [(("now",), part.now), *((("window", i), text) for i, text in enumerate(part.window or ()))]:
+        if text in (None, "now"):
+            continue
+        try:
+            moments.append(read_moment(text or ""))
+        except ValueError as error:
+            problems.append(Problem(fact=str(error), place=tree.value_place(path)))
+    if part.window and not problems and "now" not in part.window and moments[-2] >= moments[-1]:
+        problems.append(Problem(fact=f"the window ends ({part.window[1]}) before it begins ({part.window[0]})",
+                                place=tree.value_place(("window",))))  # fmt: skip
+    return problems

@@ -1,0 +1,11 @@
+"""Kinds of value, each a declaration in a registry, and the data they draw on."""
+
+from . import codes, names, people, quantities, remarks
+from .axis import Axis, axis_of
+from .people import People, Person
+from .registry import FromText, Kind, KindError, PersonPart, Prepared, Request, Values, get_kind, kind_names, register
+
+__all__ = [
+    "Axis", "FromText", "Kind", "KindError", "People", "Person", "PersonPart", "Prepared", "Request", "Values", "axis_of",
+    "codes", "get_kind", "kind_names", "names", "people", "quantities", "register", "remarks",
+]

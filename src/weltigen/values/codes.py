@@ -1,0 +1,138 @@
+"""Codes: identifiers and short texts with a form of their own."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from ..model.types import TEXTS, TypeName
+from ..randomness import WIDEST, Key
+from ..randomness.mixing import mix
+from .patterns import Pattern
+from .pools import fixed_width, text_pool
+from .registry import FromText, KindError, Request, Values, declare
+
+# Ofcom sets these aside for drama: each prefix is followed by any three digits. Written as E.164 wants it.
+_FICTION = [
+    "7700900", "1632960", "1134960", "1144960", "1154960", "1164960", "1174960", "1184960", "1214960", "1314960",
+    "1414960", "1514960", "1614960", "1914980", "2079460", "2890180", "2920180", "3069990", "8081570", "9098790",
+]  # fmt: skip
+
+
+@declare("tel", "A telephone number from the ranges that Ofcom keeps for fiction.", standard="ITU-T E.164")
+def tel(request: Request) -> Values:
+    if not request.fits(13):
+        raise KindError("a telephone number takes 13 characters")
+    pool = text_pool(f"+44{prefix}{number:03d}" for prefix in _FICTION for number in range(1000))
+    mobile = np.uint64(1000)
+
+    def draw(words: Any) -> Any:
+        """Three in four are mobile numbers: the first prefix."""
+        scaled = (words >> np.uint64(32)) * np.uint64(80_000) >> np.uint64(32)
+        return np.where(scaled < np.uint64(60_000), scaled % mobile, scaled - np.uint64(60_000))
+
+    return Values(space=len(pool), decode=pool.take, draw=draw)
+
+
+@declare("slug", "Lower-case letters and hyphens, made from a text beside it.", parameters=("of",))
+def slug(request: Request) -> FromText:
+    room = request.room
+
+    def convert(texts: Any) -> Any:
+        plain = pc.utf8_normalize(texts, "NFKD")
+        plain = pc.replace_substring_regex(pc.utf8_lower(plain), "[^a-z0-9 _-]+", "")
+        folded = pc.utf8_trim(pc.replace_substring_regex(plain, "[^a-z0-9]+", "-"), "-")
+        return folded if room is None else pc.utf8_slice_codeunits(folded, 0, room)
+
+    if "of" not in request.parameters:
+        raise KindError("it needs the field that it is made from: {slug: {of: FIELD}}")
+    return FromText(field=request.parameters["of"], convert=convert)
+
+
+_HEX = np.frombuffer(b"".join(b"%02x" % byte for byte in range(256)), np.uint16)
+_UUID_TEXT = np.array([i for i in range(36) if i not in (8, 13, 18, 23)])
+_SECOND_HALF = Key(0x2545F4914F6CDD1D, 0x9E3779B97F4A7C15)  # any two constants: the position is random already
+
+
+def uuid_text(words: Any) -> Any:
+    """Version 4 UUIDs that hold all 64 bits of `words`, so that different words never give the same one."""
+    rest = mix(_SECOND_HALF, words)
+    high = words & np.uint64(0xFFFFFFFFFFFF0FFF) | np.uint64(0x4000)
+    low = rest & np.uint64(0x03FFFFFFFFFFFFFF) | np.uint64(0x8000000000000000)
+    low |= (words & np.uint64(0xF000)) << np.uint64(46)  # the four bits that the version displaced
+    octets = np.stack([high, low], axis=1).astype(">u8").view(np.uint8).reshape(-1, 16)
+    text = np.full((len(words), 36), ord("-"), np.uint8)
+    text[:, _UUID_TEXT] = _HEX[octets].view(np.uint8).reshape(-1, 32)
+    return fixed_width(text)
+
+
+@declare("uuid", "A random identifier of 128 bits.", suits=TEXTS | {TypeName.UUID}, standard="RFC 9562, version 4")
+def uuid(request: Request) -> Values:
+    if not request.fits(36):
+        raise KindError("a UUID takes 36 characters")
+    key = Key(0x6A09E667F3BCC908, 0xBB67AE8584CAA73B)
+    return Values(space=WIDEST, decode=lambda positions: uuid_text(mix(key, positions)))
+
+
+@declare("pattern", "Texts that a regular expression matches as a whole.", parameters=("of",))
+def pattern(request: Request) -> Values:
+    if "of" not in request.parameters:
+        raise KindError("it needs the expression: {pattern: {of: REGEX}}")
+    try:
+        automaton = Pattern(request.parameters["of"], request.room, request.least)
+    except ValueError as error:
+        raise KindError(str(error)) from None
+    return Values(space=automaton.space, decode=automaton.decode)
+
+
+@declare("code", "Capitals and digits, as short as the rows allow.")
+def code(request: Request) -> Values:
+    width = 4
+    width = max(width, request.least)
+    while 30**width < 40 * request.rows:
+        width += 1
+    if request.room is not None:
+        width = min(width, request.room)
+    # no I, O, 0, 1, U, L: they are misread
+    automaton = Pattern(f"[A-HJKMNP-TV-Z2-9]{{{width}}}", None)
+    return Values(space=automaton.space, decode=automaton.decode)
+
+
+@declare("boolean", "True or false.", suits=frozenset({TypeName.BOOLEAN}))
+def boolean(request: Request) -> Values:
+    return Values(space=2, decode=lambda positions: pa.array(positions.astype(bool)))
+
+
+@declare(
+    "iso-4217-currency", "The code of a currency.", standard="ISO 4217",
+)
+def currency(request: Request) -> Values:
+    pool = text_pool("EUR GBP USD CHF NOK SEK DKK PLN CZK ISK CAD AUD NZD JPY".split())
+    return Values(space=len(pool), decode=pool.take)
+
+
+@declare("iso-3166-country", "The two-letter code of a country.", standard="ISO 3166-1 alpha-2")
+def country(request: Request) -> Values:
+    pool = text_pool("GB IE FR DE NL BE LU DK NO SE FI IS ES PT IT CH AT PL CZ SK HU SI HR GR EE LV LT CA US AU NZ JP".split())
+    return Values(space=len(pool), decode=pool.take)
+
+
+@declare("uri", "An address of a page in a domain set aside for examples.", standard="RFC 3986, RFC 2606")
+def uri(request: Request) -> Values:
+    automaton = Pattern("https://(www|pages)\\.example\\.(com|org|net)/[a-z]{4}-[a-z0-9]{6}", request.room)
+    return Values(space=automaton.space, decode=automaton.decode)
+
+
+@declare("ipv4", "An address from the ranges kept for documentation.", standard="RFC 5737")
+def ipv4(request: Request) -> Values:
+    pool = text_pool(f"{net}.{host}" for net in ("192.0.2", "198.51.100", "203.0.113") for host in range(1, 255))
+    return Values(space=len(pool), decode=pool.take)
+
+
+@declare("sha-256", "A digest in hexadecimal.", standard="FIPS 180-4 (its form)")
+def digest(request: Request) -> Values:
+    automaton = Pattern(f"[0-9a-f]{{{min(64, request.room or 64)}}}", None)
+    return Values(space=automaton.space, decode=automaton.decode)

@@ -1,0 +1,109 @@
+"""People: names that belong together, and addresses made from them that differ by construction.
+
+Every row of an entity about persons gets a different position; quotas deal the positions to given and family names, so
+each row also knows its rank among the rows of the same name: `anna.berg`, then `anna.berg2`. No list of names folds two
+entries to one, none ends in a digit and none holds the dot that joins them, hence no two addresses are equal.
+"""
+
+from __future__ import annotations
+
+from typing import Any, NamedTuple
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..randomness import Bits
+from ..randomness.boundaries import Boundaries
+from ..randomness.quota import quota
+from .pools import common_first, fold, join, text_pool, word_list
+from .registry import KindError, PersonPart, Request, declare
+
+# RFC 2606 and RFC 6761 set these aside: no mail to them can reach anybody
+MAIL_DOMAINS = ("example.com", "example.org", "mail.example", "post.example")
+_DOMAINS = np.int64(len(MAIL_DOMAINS))
+_FAMILY_SCALE = 10_000
+
+
+class Person(NamedTuple):
+    """Columns: which given name, which family name, and the rank among the rows with both."""
+
+    given: NDArray[Any]
+    family: NDArray[Any]
+    rank: NDArray[np.int64]
+
+
+class People:
+    """The persons of one entity with `rows` rows; `longest` limits the lengths of single names."""
+
+    def __init__(self, bits: Bits, rows: int, longest_given: int | None, longest_family: int | None) -> None:
+        self.given = tuple(n for n in word_list("given_names") if longest_given is None or len(n) <= longest_given)
+        self.family = tuple(n for n in word_list("family_names") if longest_family is None or len(n) <= longest_family)
+        if not self.given or not self.family:
+            raise KindError("its columns are too narrow for any name")
+        self._bits, self._rows = bits, max(1, rows)
+        self._given_count = quota(self._rows, common_first(len(self.given), 40))
+        self._given_start = np.cumsum(self._given_count) - self._given_count
+        self._given_ends = Boundaries(np.cumsum(self._given_count))
+        weights = quota(_FAMILY_SCALE, common_first(len(self.family), 60))
+        self._family_start = np.concatenate([[0], np.cumsum(weights)]).astype(np.int64)
+        self._family_ends = Boundaries(self._family_start[1:])
+        self.most_namesakes = int(-(-int(self._given_count.max()) * int(weights.max()) // _FAMILY_SCALE)) + 1
+        self.given_pool, self.family_pool = text_pool(self.given), text_pool(self.family)
+        self._mail: tuple[Any, Any, Any] | None = None
+
+    def at(self, ordinals: NDArray[Any]) -> Person:
+        """The persons of these rows."""
+        position = self._bits.distinct(self._rows, ordinals).view(np.int64)
+        given = self._given_ends.find(position)
+        count = self._given_count.take(given)
+        position -= self._given_start.take(given)
+        # the given name's rows are dealt to family names: name f takes those from ⌊count·start_f / scale⌋ on
+        family = self._family_ends.find(((position + 1) * _FAMILY_SCALE - 1) // count)
+        position -= count * self._family_start.take(family) // _FAMILY_SCALE
+        return Person(given, family, position)
+
+    def mail_pools(self) -> tuple[Any, Any, Any]:
+        """Pieces of addresses: `anna.`, `berg`, and `2@mail.example` by rank and domain."""
+        if self._mail is None:
+            tails = (f"{'' if rank == 0 else rank + 1}@{d}" for rank in range(self.most_namesakes) for d in MAIL_DOMAINS)
+            self._mail = (
+                text_pool(fold(name).replace("-", "") + "." for name in self.given),
+                text_pool(fold(name).replace("-", "") for name in self.family),
+                text_pool(tails),
+            )
+        return self._mail
+
+
+def email_column(people: People, person: Person) -> Any:
+    given, family, tails = people.mail_pools()
+    tail = person.rank * _DOMAINS
+    tail += (person.given + person.family + person.rank) % _DOMAINS
+    return join(given.take(person.given), family.take(person.family), tails.take(tail))
+
+
+def longest_tail(rows: int) -> int:
+    """How many characters the widest rank and domain take."""
+    return len(str(rows)) + max(map(len, MAIL_DOMAINS)) + 2
+
+
+@declare("given-name", "A given name, which agrees with the other personal fields of the row.", standard="HTML autofill")
+def given_name(request: Request) -> PersonPart:
+    return PersonPart(decode=lambda people, person: people.given_pool.take(person.given))
+
+
+@declare("family-name", "A family name, which agrees with the other personal fields of the row.", standard="HTML autofill")
+def family_name(request: Request) -> PersonPart:
+    return PersonPart(decode=lambda people, person: people.family_pool.take(person.family))
+
+
+@declare("name", "A person's full name.", standard="HTML autofill")
+def name(request: Request) -> PersonPart:
+    def decode(people: People, person: Person) -> Any:
+        return join(people.given_pool.take(person.given), " ", people.family_pool.take(person.family))
+
+    return PersonPart(decode=decode, longest_tail=1)
+
+
+@declare("email", "An address in a domain set aside for examples, made from the row's person.", standard="RFC 5322, RFC 2606")
+def email(request: Request) -> PersonPart:
+    return PersonPart(decode=email_column, distinct=True, longest_tail=longest_tail(request.rows))

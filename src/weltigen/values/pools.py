@@ -1,0 +1,60 @@
+"""Pools of text: word lists that ship with the package, folding to plain letters, and Arrow columns made from pieces."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable, Sequence
+from functools import lru_cache
+from importlib.resources import files
+from typing import Any
+from unicodedata import normalize
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+from numpy.typing import NDArray
+
+
+@lru_cache(maxsize=32)
+def word_list(name: str) -> tuple[str, ...]:
+    """The entries of data/NAME.txt, separated by white space, in the order of how common they are by row."""
+    return tuple((files("weltigen.values") / "data" / f"{name}.txt").read_text("utf-8").split())
+
+
+def fold(text: str) -> str:
+    """Lower case ASCII letters and digits; what is between them becomes one hyphen."""
+    plain = normalize("NFKD", text).encode("ascii", "ignore").decode().lower()
+    return re.sub(r"[^a-z0-9]+", "-", plain).strip("-")
+
+
+def text_pool(texts: Iterable[str]) -> Any:
+    """An Arrow string array to take from."""
+    return pa.array(list(texts), pa.string())
+
+
+def join(*columns: Any) -> Any:
+    """The columns' texts end to end, row by row; nulls stay null."""
+    return pc.binary_join_element_wise(*columns, "")
+
+
+def fixed_width(characters: NDArray[np.uint8]) -> Any:
+    """An Arrow string array out of a matrix of ASCII bytes, one row each."""
+    rows, width = characters.shape
+    offsets = np.arange(0, (rows + 1) * width, width, dtype=np.int32) if width else np.zeros(rows + 1, np.int32)
+    data = np.ascontiguousarray(characters)
+    return pa.StringArray.from_buffers(rows, pa.py_buffer(offsets), pa.py_buffer(data))
+
+
+def common_first(count: int, flatness: float = 12.0) -> NDArray[np.float64]:
+    """Weights of a list whose first entries are the most common: 1 / (rank + flatness)."""
+    return 1.0 / (np.arange(count) + flatness)
+
+
+def mixed_radix(positions: NDArray[np.uint64], radices: Sequence[int]) -> list[NDArray[np.uint64]]:
+    """Each position as digits, the first turning fastest."""
+    digits = []
+    for radix in radices[:-1]:
+        quotient = positions // np.uint64(radix)
+        digits.append(positions - quotient * np.uint64(radix))
+        positions = quotient
+    return [*digits, positions % np.uint64(radices[-1])]

@@ -1,0 +1,115 @@
+"""Numbers and moments: kinds whose values lie on an axis between two ends, in even steps."""
+
+from __future__ import annotations
+
+from datetime import timedelta
+from typing import Any
+
+import numpy as np
+
+from ..model.literals import read_literal, read_span
+from ..model.types import MOMENTS, NUMBERS, TypeName
+from ..randomness import WIDEST, Words
+from .axis import DAY, SECOND, Axis, axis_of
+from .registry import KindError, Request, Values, declare
+
+
+def stepped(axis: Axis, low: int, high: int, step: int, *, rising: bool = False) -> Values:
+    """low, low + step, … up to high, in units of the axis; ValueError where that is empty."""
+    if low > high:
+        raise KindError(f"nothing lies between {axis.value(low)} and {axis.value(high)}")
+    first = -(-low // step) * step if low % step else low
+    space = (high - first) // step + 1
+    if space < 1:
+        raise KindError(f"no step lies between {axis.value(low)} and {axis.value(high)}")
+
+    def decode(positions: Words) -> Any:
+        return axis.column(positions.astype(np.int64) * step + first)
+
+    return Values(space=min(space, WIDEST), decode=decode, rising=rising)
+
+
+def _ends(request: Request, low: int, high: int) -> tuple[int, int]:
+    """The declared ends; an undeclared one is the usual one, moved where the declared one would leave no room."""
+    width = high - low
+    if request.low is not None and request.high is not None:
+        return request.low, request.high
+    if request.low is not None:
+        return request.low, high if high > request.low else request.low + width
+    if request.high is not None:
+        return low if low < request.high else request.high - width, request.high
+    return low, high
+
+
+def _axis(request: Request) -> Axis:
+    axis = axis_of(request.type)
+    if axis is None:
+        raise KindError(f"{request.type} is no ordered type")
+    return axis
+
+
+@declare("number", "A number between two limits.", suits=NUMBERS, parameters=("from", "to"))
+def number(request: Request) -> Values:
+    axis = _axis(request)
+    one = 10**axis.scale
+    usual = [axis.units(read_literal(request.parameters[end], request.type)) if end in request.parameters else default
+             for end, default in (("from", 1 * one), ("to", 1000 * one))]  # fmt: skip
+    low, high = _ends(request, max(usual[0], axis.natural_limits[0]), min(usual[1], axis.natural_limits[1]))
+    if request.unique and request.high is None and "to" not in request.parameters:
+        high = min(axis.natural_limits[1], max(high, low + 8 * request.rows))
+    return stepped(axis, low, high, request.step or 1)
+
+
+@declare("latitude", "Degrees north of the equator.", suits=NUMBERS, standard="WGS 84", parameters=("from", "to"))
+def latitude(request: Request) -> Values:
+    return _degrees(request, "-60", "70")
+
+
+@declare("longitude", "Degrees east of Greenwich.", suits=NUMBERS, standard="WGS 84", parameters=("from", "to"))
+def longitude(request: Request) -> Values:
+    return _degrees(request, "-180", "179")
+
+
+def _degrees(request: Request, low: str, high: str) -> Values:
+    axis = _axis(request)
+    ends = [axis.units(read_literal(request.parameters.get(name, default), request.type))
+            for name, default in (("from", low), ("to", high))]  # fmt: skip
+    return stepped(axis, *_ends(request, *ends), request.step or 1)
+
+
+@declare("date", "A day within the window.", suits=MOMENTS, standard="ISO 8601")
+def day(request: Request) -> Values:
+    axis = _axis(request)
+    start, end = (axis.units(moment) for moment in request.window)
+    one_day = 1 if request.type.name is TypeName.DATE else DAY
+    return stepped(axis, *_ends(request, start, end - one_day), one_day)
+
+
+@declare("bday", "A day of birth of somebody between 18 and 90 when the window ends.", suits=MOMENTS, standard="HTML autofill")
+def birthday(request: Request) -> Values:
+    axis = _axis(request)
+    end = request.window[1]
+    oldest, youngest = (axis.units(end - timedelta(days=round(years * 365.2425))) for years in (90, 18))
+    one_day = 1 if request.type.name is TypeName.DATE else DAY
+    return stepped(axis, *_ends(request, oldest, youngest), one_day)
+
+
+@declare("date-time", "A time within the window, to the second.", suits=MOMENTS, standard="ISO 8601",
+         parameters=("step", "rising"))  # fmt: skip
+def moment(request: Request) -> Values:
+    axis = _axis(request)
+    start, end = (axis.units(at) for at in request.window)
+    unit = 1 if request.type.name is TypeName.DATE else SECOND
+    step = request.parameters.get("step")
+    length = axis.span(read_span(step)) if step else unit
+    rising = request.parameters.get("rising", "false") == "true"
+    return stepped(axis, *_ends(request, start, end - unit), length, rising=rising)
+
+
+@declare("time", "A time of day, to the minute.", suits=frozenset({TypeName.TIME}), standard="ISO 8601", parameters=("step",))
+def time_of_day(request: Request) -> Values:
+    axis = _axis(request)
+    length = axis.span(read_span(request.parameters.get("step", "1 minute")))
+    return stepped(axis, *_ends(request, 0, DAY - SECOND), length)
+
+

@@ -1,0 +1,130 @@
+"""Kinds of value: each a declaration of what it is called, which standard it follows, and how a position becomes a value."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from datetime import datetime
+from typing import Any
+
+from ..model.problems import UsageError, nearest
+from ..model.types import TEXTS, FieldType, TypeName
+from ..randomness import Words
+
+Decode = Callable[[Words], Any]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Request:
+    """What is known of a field when its values are planned.
+
+    `low` and `high` are units of the field's axis, both included; `room` is the most characters that fit, `least` the
+    fewest that must be there.
+    """
+
+    type: FieldType
+    rows: int
+    window: tuple[datetime, datetime]
+    unique: bool = False
+    low: int | None = None
+    high: int | None = None
+    step: int | None = None
+    room: int | None = None
+    least: int = 0
+    parameters: Mapping[str, str] = field(default_factory=dict)
+
+    def fits(self, length: int) -> bool:
+        """Whether a text of so many characters may stand in the field."""
+        return self.least <= length and (self.room is None or length <= self.room)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Values:
+    """A space of distinct values and how position 0 … space-1 decodes to an Arrow column.
+
+    `draw` turns words into positions where values are not equally likely and need not differ.
+    `rising`: positions are in the order of the values, and rows should be too. `distinct_folded`: no two values become
+    the same when case, accents and punctuation are dropped.
+    """
+
+    space: int
+    decode: Decode
+    draw: Callable[[Words], Words] | None = None
+    rising: bool = False
+    distinct_folded: bool = False
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PersonPart:
+    """A column that is read off the person that the row is about; `decode` takes People and Person (see people.py)."""
+
+    decode: Callable[[Any, Any], Any]
+    distinct: bool = False
+    longest_tail: int = 0
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class FromText:
+    """A column made from another text column of the same row."""
+
+    field: str
+    convert: Callable[[Any], Any]
+
+
+Prepared = Values | PersonPart | FromText
+
+
+class KindError(ValueError):
+    """A kind that cannot serve a field; its text says why."""
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Kind:
+    """A named kind of value. `prepare` looks at a request once; what it returns works on whole columns."""
+
+    name: str
+    summary: str
+    prepare: Callable[[Request], Prepared]
+    suits: frozenset[TypeName] = TEXTS
+    standard: str | None = None
+    parameters: tuple[str, ...] = ()
+
+
+_KINDS: dict[str, Kind] = {}
+
+
+def register(kind: Kind) -> Kind:
+    """Make a kind known; names are taken once."""
+    if kind.name in _KINDS:
+        raise ValueError(f"there is a kind '{kind.name}' already")
+    _KINDS[kind.name] = kind
+    return kind
+
+
+def declare(
+    name: str,
+    summary: str,
+    *,
+    suits: frozenset[TypeName] = TEXTS,
+    standard: str | None = None,
+    parameters: tuple[str, ...] = (),
+) -> Callable[[Callable[[Request], Prepared]], Callable[[Request], Prepared]]:
+    """Register the decorated function as the `prepare` of a kind."""
+
+    def keep(prepare: Callable[[Request], Prepared]) -> Callable[[Request], Prepared]:
+        register(Kind(name=name, summary=summary, prepare=prepare, suits=suits, standard=standard, parameters=parameters))
+        return prepare
+
+    return keep
+
+
+def kind_names() -> tuple[str, ...]:
+    return tuple(sorted(_KINDS))
+
+
+def get_kind(name: str) -> Kind:
+    """The kind called `name`; UsageError with the nearest right word without one."""
+    try:
+        return _KINDS[name]
+    except KeyError:
+        raise UsageError(f"no kind of value is called '{name}'", hint=nearest(name, kind_names())) from None

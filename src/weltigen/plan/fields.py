@@ -16,7 +16,7 @@ from ..randomness import Bits
 from ..randomness.quantiles import STEPS, Table, exponential, normal, skewed
 from ..randomness.quota import choose, thresholds
 from ..values import KindError, People, PersonPart, Prepared, Request, Values, get_kind
-from ..values.pools import text_pool
+from ..values.pools import taker, text_pool
 from .limits import Range, allowed_values, in_range, read_range
 from .plan import EntityPlan, FieldPlan, Plan
 
@@ -172,9 +172,9 @@ def _weighted(
 def _listed(values: list[Value], field: Field, weights: list[float] | None) -> Values:
     pool = text_pool(map(str, values)) if pa.types.is_string(field.type.arrow()) else pa.array(values, field.type.arrow())
     if weights is None:
-        return Values(space=len(pool), decode=pool.take)
+        return Values(space=len(pool), decode=taker(pool))
     ends = thresholds(weights)
-    return Values(space=len(pool), decode=pool.take, draw=lambda words: choose(ends, words))
+    return Values(space=len(pool), decode=taker(pool), draw=lambda words: choose(ends, words))
 
 
 def _shaped(base: FieldPlan, request: Request, source: ShapeSource, said: str, shape: str) -> FieldPlan:

@@ -22,6 +22,7 @@ from .plan import Cell, EntityPlan, FieldPlan, Filler, Moving, Plan
 from .rows import Rows
 
 Fill = Callable[[Rows], Any]
+_WORTH_MASKING = 0.6  # from this share on, making all values and masking some is cheaper than scattering
 
 
 def choose_fillers(plan: Plan) -> Plan:
@@ -63,7 +64,7 @@ def _filler(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan) -> Fille
     always = field_plan.counts_up or field_plan.constant is not None
     if field.nullable and not always:
         is_there, said, more = presence(plan, entity_plan, field.name, field.present or Present(share=USUAL_SHARE))
-        fill, because, needs = _sometimes(fill, is_there), f"{because}; {said}", (*needs, *more)
+        fill, because, needs = _sometimes(fill, is_there, field.type.arrow()), f"{because}; {said}", (*needs, *more)
     fill = _fixed_over(entity_plan, field_plan, fill)
     return Filler(fill=fill, because=because, needs=needs, cheap=cheap and not entity_plan.fixed)
 
@@ -172,12 +173,19 @@ def _between(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, axis: A
     def fill(rows: Rows) -> Any:
         low, high = _ends(rows, field_plan, sides, window)
         if step > 1:
-            low, high = -(-low // step), high // step
+            low, high = -_floor(-low, step), _floor(high, step)
         span = np.maximum(high - low + 1, 1).astype(np.uint64)
         units = low + below(_tried(bits, rows).words(rows.ordinals), span).astype(np.int64)
         return axis.column(units * step if step > 1 else units)
 
     return fill
+
+
+def _floor(units: NDArray[np.int64], step: int) -> NDArray[np.int64]:
+    """units // step; unsigned division is several times faster, so numbers are lifted above zero by whole steps."""
+    lift = (1 << 61) // step
+    lifted = (units + lift * step).view(np.uint64) // np.uint64(step)
+    return np.asarray(lifted.view(np.int64) - lift, np.int64)
 
 
 def _axis_at(plan: Plan, entity_plan: EntityPlan, moving: Moving) -> Axis:
@@ -237,18 +245,31 @@ def _all(function: Any, ends: list[Any]) -> Any:
     return out
 
 
-def _sometimes(fill: Fill, is_there: Callable[[Rows], Any]) -> Fill:
+def _sometimes(fill: Fill, is_there: Callable[[Rows], Any], arrow: Any) -> Fill:
+    """Values where a row has one; where few have, no more than those are made."""
+
     def masked(rows: Rows) -> Any:
         there = is_there(rows)
-        return fill(rows) if there.all() else mask_out(fill(rows), there)
+        chosen = np.flatnonzero(there)
+        if chosen.size == len(rows):
+            return fill(rows)
+        if chosen.size > _WORTH_MASKING * len(rows):
+            return mask_out(fill(rows), there)
+        if not chosen.size:
+            return pa.nulls(len(rows), arrow)
+        index = np.cumsum(there) - 1
+        return _one_array(fill(rows.some(chosen))).take(pa.array(index, mask=~there))
 
     return masked
 
 
+def _one_array(column: Any) -> Any:
+    return column.combine_chunks() if isinstance(column, pa.ChunkedArray) else column
+
+
 def mask_out(column: Any, keep: NDArray[np.bool_]) -> Any:
     """The column with nulls where `keep` is false; shares its data buffers."""
-    if isinstance(column, pa.ChunkedArray):
-        column = column.combine_chunks()
+    column = _one_array(column)
     if column.offset or column.type.num_fields:
         return pc.if_else(pa.array(keep), column, pa.scalar(None, column.type))
     there = pa.array(keep)

@@ -11,12 +11,19 @@ from numpy.typing import NDArray
 
 from ..values import Person
 from .layout import positions_of
-from .plan import EntityPlan, Plan
+from .plan import EntityPlan, Owner, Plan
 
 SMALL = 65_536  # columns of entities up to this many rows are kept once made, for the rows that refer to them
 
 Ordinals = NDArray[np.int64]
 _T = TypeVar("_T")
+
+
+def take(column: Any, index: Ordinals, null: NDArray[np.bool_] | None) -> Any:
+    """Entries of a column, null where `null` is true; one row alone is a slice."""
+    if null is None and len(index) == 1:
+        return column.slice(int(index[0]), 1)
+    return column.take(pa.array(index, mask=null))
 
 
 class Cells:
@@ -41,12 +48,13 @@ class Cells:
 class Rows:
     """Columns of some rows, each made when it is first asked for."""
 
-    __slots__ = ("_made", "_raw", "attempt", "cells", "ordinals", "plan")
+    __slots__ = ("_made", "_raw", "_whole", "attempt", "cells", "ordinals", "plan")
 
     def __init__(self, cells: Cells, plan: EntityPlan, ordinals: Ordinals, attempt: int = 0, raw: frozenset[str] = frozenset()) -> None:
         self.cells, self.plan, self.ordinals, self.attempt = cells, plan, ordinals, attempt
         self._made: dict[Any, Any] = {}
         self._raw = raw
+        self._whole: tuple[Rows, Ordinals] | None = None
 
     def __len__(self) -> int:
         return len(self.ordinals)
@@ -61,6 +69,8 @@ class Rows:
     def column(self, field: str) -> Any:
         """The Arrow column of one field."""
         made = self._made.get(field)
+        if made is None and self._whole is not None and field in self._whole[0]._made:
+            made = self._made[field] = self._whole[0]._made[field].take(pa.array(self._whole[1]))
         if made is None:
             if field not in self._raw:
                 for group in self.plan.tried:
@@ -78,7 +88,16 @@ class Rows:
         """Owner, rank among the owner's rows, and how many those are; fixed rows count as the first row's."""
         owner = self.plan.owner
         assert owner is not None
-        return self.once("owners", lambda: owner.split.locate(np.maximum(self.generated(), 0)))
+        return self.once("owners", lambda: self._owners(owner))
+
+    def _owners(self, owner: Owner) -> tuple[Ordinals, Ordinals, Ordinals]:
+        if self._whole is not None:
+            of, rank, count = self._whole[0].owners()
+            return of[self._whole[1]], rank[self._whole[1]], count[self._whole[1]]
+        if len(self.ordinals) == 1:
+            one = owner.split.locate_one(max(0, int(self.generated()[0])))
+            return np.array(one[:1]), np.array(one[1:2]), np.array(one[2:])
+        return owner.split.locate(np.maximum(self.generated(), 0) if self.plan.fixed else self.ordinals)
 
     def person(self) -> Person:
         people = self.plan.people
@@ -92,7 +111,12 @@ class Rows:
 
     def targets(self, relation: str) -> Ordinals:
         """The ordinals of the rows that a relation points to, -1 for none."""
-        return self.once(("targets", relation), lambda: self.plan.references[relation].targets(self))
+        return self.once(("targets", relation), lambda: self._targets(relation))
+
+    def _targets(self, relation: str) -> Ordinals:
+        if self._whole is not None:
+            return self._whole[0].targets(relation)[self._whole[1]]
+        return self.plan.references[relation].targets(self)
 
     def reach(self, relation: str, field: str) -> Any:
         """A column of the rows that a relation points to; null where it points to none."""
@@ -102,12 +126,12 @@ class Rows:
         null = absent if absent.any() else None
         cheap = target.fillers[field].cheap
         if target.total <= SMALL and not cheap:
-            return self.cells.whole(target.name, field).take(pa.array(targets, mask=null))
+            return take(self.cells.whole(target.name, field), targets, null)
         reached, index = self.once(("reached", relation, cheap), lambda: self._reached(relation, target, targets, null, cheap))
         column = reached.column(field)
         if index is None:
             return column
-        return column.take(pa.array(index, mask=null))
+        return take(column, index, null)
 
     def _reached(self, relation: str, target: EntityPlan, targets: Ordinals, null: Any, cheap: bool) -> tuple[Rows, Ordinals | None]:
         """The rows reached, each once where that is quickly had, and where each row finds its own."""
@@ -126,6 +150,12 @@ class Rows:
     def path(self, path: tuple[str, ...]) -> Any:
         """A column of these rows, or of the rows that a relation points to."""
         return self.column(path[0]) if len(path) == 1 else self.reach(path[0], path[1])
+
+    def some(self, chosen: Ordinals) -> Rows:
+        """Only the rows at `chosen`; columns that are made already are taken from, not made again."""
+        part = Rows(self.cells, self.plan, self.ordinals[chosen], self.attempt, self._raw)
+        part._whole = (self, chosen)
+        return part
 
     def again(self, chosen: Ordinals, attempt: int, raw: frozenset[str]) -> Rows:
         """Some of these rows, whose `raw` fields are made anew for another attempt."""

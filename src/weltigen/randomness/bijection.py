@@ -15,10 +15,10 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .keys import Key
-from .mixing import Words, below, below_one, mix, mix_keyed, word
+from .mixing import BLOCK, Words, below, below_one, mix, mix_keyed, word
 
 DOUBLE_ROUNDS = 4
-_TABLE_SIDE = 1 << 16  # sides up to this have their rotations in tables: 8 of them, 2 MB at most
+_TABLE_SIDE = 1 << 16  # sides up to this have their rotations in tables: 8 of them, 4 MB at most
 _STEP = 1 << 56  # rounds are told apart in the counter's top byte, which sides below 2^32 never reach
 
 
@@ -54,13 +54,13 @@ def unshuffle_one(position: int, n: int, k: Key) -> int:
 
 
 @lru_cache(maxsize=64)
-def _tables(n: int, k: Key) -> list[tuple[NDArray[np.uint32], NDArray[np.uint32]]]:
+def _tables(n: int, k: Key) -> list[tuple[Words, Words]]:
     a, b = _sides(n)
     rows, columns = np.arange(a, dtype=np.uint64), np.arange(b, dtype=np.uint64)
     return [
         (
-            below(mix(k, rows + np.uint64(2 * turn * _STEP)), b).astype(np.uint32),
-            below(mix(k, columns + np.uint64((2 * turn + 1) * _STEP)), a).astype(np.uint32),
+            below(mix(k, rows + np.uint64(2 * turn * _STEP)), b),
+            below(mix(k, columns + np.uint64((2 * turn + 1) * _STEP)), a),
         )
         for turn in range(DOUBLE_ROUNDS)
     ]
@@ -68,30 +68,52 @@ def _tables(n: int, k: Key) -> list[tuple[NDArray[np.uint32], NDArray[np.uint32]
 
 def _once(positions: Words, n: int, k: Key, back: bool) -> Words:
     a, b = _sides(n)
+    a_, b_ = np.uint64(a), np.uint64(b)
     if a > _TABLE_SIDE:
-        return _once_hashed(positions, np.uint64(a), np.uint64(b), np.uint64(k.k0), np.uint64(k.k1), back)
-    row64 = positions // np.uint64(b)
-    row = row64.astype(np.uint32)
-    row64 *= np.uint64(b)
-    column = (positions - row64).astype(np.uint32)
-    a_, b_ = np.uint32(a), np.uint32(b)
-    # x mod m for x below 2m: unsigned, x - m wraps to a large number exactly when x is already right
-    if not back:
-        for rotate_row, rotate_column in _tables(n, k):
-            column += rotate_row.take(row)
-            np.minimum(column, column - b_, out=column)
-            row += rotate_column.take(column)
-            np.minimum(row, row - a_, out=row)
-    else:
-        for rotate_row, rotate_column in reversed(_tables(n, k)):
-            row -= rotate_column.take(column)
-            np.minimum(row, row + a_, out=row)
-            column -= rotate_row.take(row)
-            np.minimum(column, column + b_, out=column)
-    out = row.astype(np.uint64)
-    out *= np.uint64(b)
-    out += column
+        return _once_hashed(positions, a_, b_, np.uint64(k.k0), np.uint64(k.k1), back)
+    tables = _tables(n, k)
+    rounds = _rounds_back if back else _rounds
+    out = np.empty(positions.size, np.uint64)
+    for start in range(0, positions.size, BLOCK):
+        part = positions[start : start + BLOCK]
+        row = part // b_
+        column = part - row * b_
+        rounds(row, column, a_, b_, tables)
+        row *= b_
+        np.add(row, column, out=out[start : start + BLOCK])
     return out
+
+
+# x mod m for x below 2m: unsigned, x - m wraps to a large number exactly when x is right already, so the lesser is x mod m.
+# take(mode="clip") skips a check that the tables' sizes make needless, and does not convert 64-bit indices.
+
+
+def _rounds(row: Words, column: Words, a: np.uint64, b: np.uint64, tables: list[tuple[Words, Words]]) -> None:
+    turned = np.empty_like(row)
+    rows, columns = row.view(np.int64), column.view(np.int64)
+    for rotate_row, rotate_column in tables:
+        rotate_row.take(rows, mode="clip", out=turned)
+        np.add(column, turned, out=column)
+        np.subtract(column, b, out=turned)
+        np.minimum(column, turned, out=column)
+        rotate_column.take(columns, mode="clip", out=turned)
+        np.add(row, turned, out=row)
+        np.subtract(row, a, out=turned)
+        np.minimum(row, turned, out=row)
+
+
+def _rounds_back(row: Words, column: Words, a: np.uint64, b: np.uint64, tables: list[tuple[Words, Words]]) -> None:
+    turned = np.empty_like(row)
+    rows, columns = row.view(np.int64), column.view(np.int64)
+    for rotate_row, rotate_column in reversed(tables):
+        rotate_column.take(columns, mode="clip", out=turned)
+        np.subtract(row, turned, out=row)
+        np.add(row, a, out=turned)
+        np.minimum(row, turned, out=row)
+        rotate_row.take(rows, mode="clip", out=turned)
+        np.subtract(column, turned, out=column)
+        np.add(column, b, out=turned)
+        np.minimum(column, turned, out=column)
 
 
 def _once_hashed(positions: Words, a: Any, b: Any, k0: Any, k1: Any, back: bool) -> Words:
@@ -120,6 +142,9 @@ def _once_hashed(positions: Words, a: Any, b: Any, k0: Any, k1: Any, back: bool)
 
 
 def _walk(positions: NDArray[Any], n: int, k: Key, back: bool) -> Words:
+    if positions.size == 1:
+        one = unshuffle_one if back else shuffle_one
+        return np.array([one(int(positions[0]), n, k)], np.uint64)
     out = _once(positions.astype(np.uint64), n, k, back)
     while (outside := np.flatnonzero(out >= np.uint64(n))).size:
         out[outside] = _once(out[outside], n, k, back)

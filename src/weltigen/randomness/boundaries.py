@@ -23,14 +23,14 @@ class Boundaries:
         starts = np.arange((total >> self._shift) + 2, dtype=np.int64) << self._shift
         first = np.searchsorted(self._ends, starts, side="right")
         self._rounds = int(np.diff(first).max(initial=0))
-        self._first = first.astype(np.int32)
+        self._first = first.astype(np.int64)
         self._padded = np.append(self._ends, np.iinfo(np.int64).max)
 
-    def find(self, numbers: NDArray[np.int64]) -> NDArray[Any]:
+    def find(self, numbers: NDArray[np.int64]) -> NDArray[np.int64]:
         """The range of each number from 0 up to, not including, the last end."""
         if self._rounds > _MOST_ROUNDS:
             return np.searchsorted(self._ends, numbers, side="right")
-        at = self._first.take(numbers >> self._shift)
+        at = self._first.take(numbers >> self._shift, mode="clip")
         for _ in range(self._rounds):
-            at += self._padded.take(at) <= numbers
+            at += self._padded.take(at, mode="clip") <= numbers
         return at

@@ -7,7 +7,6 @@ arithmetic alone.
 
 from __future__ import annotations
 
-from bisect import bisect_right
 from dataclasses import dataclass
 from typing import Any
 
@@ -15,6 +14,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .bijection import shuffle, shuffle_one, unshuffle, unshuffle_one
+from .boundaries import Boundaries
 from .keys import Key
 from .mixing import mix, word
 from .quantiles import STEPS
@@ -61,27 +61,34 @@ class InOwnersOrder:
 
     def locate(self, children: NDArray[Any]) -> tuple[Ints, Ints, Ints]:
         """For each child: its owner, its rank among the owner's children, and how many those are."""
-        blocks = np.unique(np.searchsorted(self.index, children, side="right") - 1)
+        children = np.asarray(children, np.int64)
+        blocks = self._blocks(children)
         owners = (blocks[:, None] * OWNERS_A_BLOCK + np.arange(OWNERS_A_BLOCK)).astype(np.int64)
         counts = self.counts(owners)
         counts[owners >= self.owners] = 0
         ends = np.cumsum(counts, axis=1) + self.index[blocks][:, None]
         # blocks rise, so their rows laid end to end rise too, and one search serves all of them
         flat_ends, flat_counts = ends.reshape(-1), counts.reshape(-1)
+        if _contiguous(children):
+            return _spread(children, owners.reshape(-1), flat_ends, flat_counts)
         at = np.searchsorted(flat_ends, children, side="right")
         count = flat_counts[at]
-        return owners.reshape(-1)[at], np.asarray(children, np.int64) - (flat_ends[at] - count), count
+        return owners.reshape(-1)[at], children - (flat_ends[at] - count), count
+
+    def _blocks(self, children: Ints) -> Ints:
+        if _contiguous(children):
+            ends = np.searchsorted(self.index, children[[0, -1]], side="right") - 1
+            return np.arange(ends[0], ends[1] + 1)
+        return np.unique(np.searchsorted(self.index, children, side="right") - 1)
 
     def locate_one(self, child: int) -> tuple[int, int, int]:
-        """`locate` for one child, in plain integers."""
+        """`locate` for one child: the block's counts are one short array."""
         block = int(np.searchsorted(self.index, child, side="right")) - 1
-        before = int(self.index[block])
-        for owner in range(block * OWNERS_A_BLOCK, self.owners):
-            count = self.count_one(owner)
-            if child < before + count:
-                return owner, child - before, count
-            before += count
-        raise IndexError(child)
+        first = block * OWNERS_A_BLOCK
+        ends = np.cumsum(self.counts(np.arange(first, min(self.owners, first + OWNERS_A_BLOCK)))) + self.index[block]
+        at = int(np.searchsorted(ends, child, side="right"))
+        count = self.count_one(first + at)
+        return first + at, child - (int(ends[at]) - count), count
 
     def children_of(self, owner: int) -> range:
         """The children of one owner."""
@@ -89,6 +96,19 @@ class InOwnersOrder:
         earlier = np.arange(block * OWNERS_A_BLOCK, owner)
         start = int(self.index[block]) + int(self.counts(earlier).sum())
         return range(start, start + self.count_one(owner))
+
+
+def _contiguous(children: Ints) -> bool:
+    size = children.size
+    return size > 1 and int(children[-1]) - int(children[0]) == size - 1 and bool((children[1:] > children[:-1]).all())
+
+
+def _spread(children: Ints, owners: Ints, ends: Ints, counts: Ints) -> tuple[Ints, Ints, Ints]:
+    """`locate` for children that follow each other: each owner's line is repeated, and no child is searched for."""
+    low, high = np.searchsorted(ends, children[[0, -1]], side="right")
+    owners, ends, counts = owners[low : high + 1], ends[low : high + 1], counts[low : high + 1]
+    here = np.minimum(ends, children[-1] + 1) - np.maximum(ends - counts, children[0])
+    return np.repeat(owners, here), children - np.repeat(ends - counts, here), np.repeat(counts, here)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -105,6 +125,7 @@ class ByClass:
     size: Ints
     owner_key: Key
     child_key: Key
+    classes: Boundaries
 
     @classmethod
     def build(cls, owners: int, children: int, shares: list[tuple[float, float]], owner_key: Key, child_key: Key) -> ByClass:
@@ -127,6 +148,7 @@ class ByClass:
             owners=owners, children=children, size=sizes, owner_key=owner_key, child_key=child_key,
             owners_before=np.concatenate([[0], np.cumsum(counts)[:-1]]).astype(np.int64),
             children_before=np.concatenate([[0], np.cumsum(counts * sizes)[:-1]]).astype(np.int64),
+            classes=Boundaries(np.cumsum(counts * sizes)),
         )  # fmt: skip
 
     @property
@@ -137,24 +159,28 @@ class ByClass:
     def owner_of(self, children: NDArray[Any]) -> Ints:
         """The owner of each child."""
         at = shuffle(children, self.children, self.child_key).view(np.int64)
-        which = np.searchsorted(self.children_before, at, side="right") - 1
-        at -= self.children_before[which]
-        size = self.size[which].astype(np.float64)
+        if at.size == 1:
+            return np.array([self._owner_at(int(at[0]))], np.int64)
+        which = self.classes.find(at)
+        at -= self.children_before.take(which, mode="clip")
+        size = self.size.take(which, mode="clip").astype(np.float64)
         # exact: a class has fewer than 2^53 children, and the quotient is floored half a child above the boundary
         rank = np.floor((at + 0.5) / size).astype(np.int64)
-        rank += self.owners_before[which]
+        rank += self.owners_before.take(which, mode="clip")
         return unshuffle(rank, self.owners, self.owner_key).astype(np.int64)
 
     def owner_of_one(self, child: int) -> int:
-        at = shuffle_one(child, self.children, self.child_key)
-        which = bisect_right(self.children_before.tolist(), at) - 1
+        return self._owner_at(shuffle_one(child, self.children, self.child_key))
+
+    def _owner_at(self, at: int) -> int:
+        which = int(np.searchsorted(self.children_before, at, side="right")) - 1
         rank = (at - int(self.children_before[which])) // int(self.size[which])
         return unshuffle_one(rank + int(self.owners_before[which]), self.owners, self.owner_key)
 
     def children_of(self, owner: int) -> list[int]:
         """The children of one owner, rising."""
         at = shuffle_one(owner, self.owners, self.owner_key)
-        which = bisect_right(self.owners_before.tolist(), at) - 1
+        which = int(np.searchsorted(self.owners_before, at, side="right")) - 1
         size = int(self.size[which])
         start = int(self.children_before[which]) + (at - int(self.owners_before[which])) * size
         if not size:

@@ -12,7 +12,7 @@ from ..model.types import TEXTS, TypeName
 from ..randomness import WIDEST, Key
 from ..randomness.mixing import mix
 from .patterns import Pattern
-from .pools import fixed_width, text_pool
+from .pools import fixed_width, taker, text_pool
 from .registry import FromText, KindError, Request, Values, declare
 
 # Ofcom sets these aside for drama: each prefix is followed by any three digits. Written as E.164 wants it.
@@ -27,14 +27,15 @@ def tel(request: Request) -> Values:
     if not request.fits(13):
         raise KindError("a telephone number takes 13 characters")
     pool = text_pool(f"+44{prefix}{number:03d}" for prefix in _FICTION for number in range(1000))
-    mobile = np.uint64(1000)
+    every = np.uint64(len(pool))
 
     def draw(words: Any) -> Any:
-        """Three in four are mobile numbers: the first prefix."""
-        scaled = (words >> np.uint64(32)) * np.uint64(80_000) >> np.uint64(32)
-        return np.where(scaled < np.uint64(60_000), scaled % mobile, scaled - np.uint64(60_000))
+        """Three in four are mobile numbers, which stand first: the word's high half decides, its low half chooses."""
+        among = np.where(words >> np.uint64(62) < np.uint64(3), np.uint64(1000), every)
+        among *= words & np.uint64(0xFFFFFFFF)
+        return among >> np.uint64(32)
 
-    return Values(space=len(pool), decode=pool.take, draw=draw)
+    return Values(space=len(pool), decode=taker(pool), draw=draw)
 
 
 @declare("slug", "Lower-case letters and hyphens, made from a text beside it.", parameters=("of",))
@@ -111,13 +112,13 @@ def boolean(request: Request) -> Values:
 )
 def currency(request: Request) -> Values:
     pool = text_pool("EUR GBP USD CHF NOK SEK DKK PLN CZK ISK CAD AUD NZD JPY".split())
-    return Values(space=len(pool), decode=pool.take)
+    return Values(space=len(pool), decode=taker(pool))
 
 
 @declare("iso-3166-country", "The two-letter code of a country.", standard="ISO 3166-1 alpha-2")
 def country(request: Request) -> Values:
     pool = text_pool("GB IE FR DE NL BE LU DK NO SE FI IS ES PT IT CH AT PL CZ SK HU SI HR GR EE LV LT CA US AU NZ JP".split())
-    return Values(space=len(pool), decode=pool.take)
+    return Values(space=len(pool), decode=taker(pool))
 
 
 @declare("uri", "An address of a page in a domain set aside for examples.", standard="RFC 3986, RFC 2606")
@@ -129,7 +130,7 @@ def uri(request: Request) -> Values:
 @declare("ipv4", "An address from the ranges kept for documentation.", standard="RFC 5737")
 def ipv4(request: Request) -> Values:
     pool = text_pool(f"{net}.{host}" for net in ("192.0.2", "198.51.100", "203.0.113") for host in range(1, 255))
-    return Values(space=len(pool), decode=pool.take)
+    return Values(space=len(pool), decode=taker(pool))
 
 
 @declare("sha-256", "A digest in hexadecimal.", standard="FIPS 180-4 (its form)")

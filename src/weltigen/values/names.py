@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from ..randomness import WIDEST, Words
-from .pools import fold, join, text_pool, word_list
+from .pools import fold, join, taker, text_pool, word_list
 from .registry import KindError, Request, Values, declare
 
 _PLACE_FORMS = (
@@ -68,11 +68,11 @@ def _numbered(names: tuple[str, ...], request: Request) -> Values:
     pool = text_pool(names)
     count = len(names)
     if not request.unique or request.rows <= count:
-        return Values(space=count, decode=pool.take, distinct_folded=True)
+        return Values(space=count, decode=taker(pool), distinct_folded=True)
     longest = max(map(len, names))
     digits = 9 if request.room is None else min(9, request.room - longest - 1)
     if digits < 1:
-        return Values(space=count, decode=pool.take, distinct_folded=True)
+        return Values(space=count, decode=taker(pool), distinct_folded=True)
     turns = min(10**digits - 1, WIDEST // count, -(-request.rows * 2 // count))
 
     def decode(positions: Words) -> Any:

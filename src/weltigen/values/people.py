@@ -7,6 +7,7 @@ entries to one, none ends in a digit and none holds the dot that joins them, hen
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -15,13 +16,16 @@ from numpy.typing import NDArray
 from ..randomness import Bits
 from ..randomness.boundaries import Boundaries
 from ..randomness.quota import quota
-from .pools import common_first, fold, join, text_pool, word_list
+from .pools import common_first, fold, join, taker, text_pool, word_list
 from .registry import KindError, PersonPart, Request, declare
 
 # RFC 2606 and RFC 6761 set these aside: no mail to them can reach anybody
 MAIL_DOMAINS = ("example.com", "example.org", "mail.example", "post.example")
-_DOMAINS = np.int64(len(MAIL_DOMAINS))
+_DOMAINS = np.int64(len(MAIL_DOMAINS))  # a power of two
 _FAMILY_SCALE = 10_000
+
+
+Take = Callable[[NDArray[Any]], Any]
 
 
 class Person(NamedTuple):
@@ -48,37 +52,37 @@ class People:
         self._family_start = np.concatenate([[0], np.cumsum(weights)]).astype(np.int64)
         self._family_ends = Boundaries(self._family_start[1:])
         self.most_namesakes = int(-(-int(self._given_count.max()) * int(weights.max()) // _FAMILY_SCALE)) + 1
-        self.given_pool, self.family_pool = text_pool(self.given), text_pool(self.family)
-        self._mail: tuple[Any, Any, Any] | None = None
+        self.given_names, self.family_names = taker(text_pool(self.given)), taker(text_pool(self.family))
+        self._mail: tuple[Take, Take] | None = None
 
     def at(self, ordinals: NDArray[Any]) -> Person:
         """The persons of these rows."""
         position = self._bits.distinct(self._rows, ordinals).view(np.int64)
         given = self._given_ends.find(position)
-        count = self._given_count.take(given)
-        position -= self._given_start.take(given)
+        count = self._given_count.take(given, mode="clip")
+        position -= self._given_start.take(given, mode="clip")
         # the given name's rows are dealt to family names: name f takes those from ⌊count·start_f / scale⌋ on
         family = self._family_ends.find(((position + 1) * _FAMILY_SCALE - 1) // count)
-        position -= count * self._family_start.take(family) // _FAMILY_SCALE
+        position -= count * self._family_start.take(family, mode="clip") // _FAMILY_SCALE
         return Person(given, family, position)
 
-    def mail_pools(self) -> tuple[Any, Any, Any]:
-        """Pieces of addresses: `anna.`, `berg`, and `2@mail.example` by rank and domain."""
+    def mail_pools(self) -> tuple[Take, Take]:
+        """Pieces of addresses: `anna.berg` by given and family name, and `2@mail.example` by rank and domain."""
         if self._mail is None:
+            given = text_pool(fold(name).replace("-", "") + "." for name in self.given)
+            family = text_pool(fold(name).replace("-", "") for name in self.family)
+            pairs = np.arange(len(given) * len(family))
+            names = join(given.take(pairs // len(family)), family.take(pairs % len(family)))
             tails = (f"{'' if rank == 0 else rank + 1}@{d}" for rank in range(self.most_namesakes) for d in MAIL_DOMAINS)
-            self._mail = (
-                text_pool(fold(name).replace("-", "") + "." for name in self.given),
-                text_pool(fold(name).replace("-", "") for name in self.family),
-                text_pool(tails),
-            )
+            self._mail = (taker(names), taker(text_pool(tails)))
         return self._mail
 
 
 def email_column(people: People, person: Person) -> Any:
-    given, family, tails = people.mail_pools()
+    names, tails = people.mail_pools()
     tail = person.rank * _DOMAINS
-    tail += (person.given + person.family + person.rank) % _DOMAINS
-    return join(given.take(person.given), family.take(person.family), tails.take(tail))
+    tail += (person.given + person.family + person.rank) & (_DOMAINS - 1)
+    return join(names(person.given * len(people.family) + person.family), tails(tail))
 
 
 def longest_tail(rows: int) -> int:
@@ -88,18 +92,18 @@ def longest_tail(rows: int) -> int:
 
 @declare("given-name", "A given name, which agrees with the other personal fields of the row.", standard="HTML autofill")
 def given_name(request: Request) -> PersonPart:
-    return PersonPart(decode=lambda people, person: people.given_pool.take(person.given))
+    return PersonPart(decode=lambda people, person: people.given_names(person.given))
 
 
 @declare("family-name", "A family name, which agrees with the other personal fields of the row.", standard="HTML autofill")
 def family_name(request: Request) -> PersonPart:
-    return PersonPart(decode=lambda people, person: people.family_pool.take(person.family))
+    return PersonPart(decode=lambda people, person: people.family_names(person.family))
 
 
 @declare("name", "A person's full name.", standard="HTML autofill")
 def name(request: Request) -> PersonPart:
     def decode(people: People, person: Person) -> Any:
-        return join(people.given_pool.take(person.given), " ", people.family_pool.take(person.family))
+        return join(people.given_names(person.given), " ", people.family_names(person.family))
 
     return PersonPart(decode=decode, longest_tail=1)
 

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Sequence
 from functools import lru_cache
 from importlib.resources import files
 from typing import Any
@@ -30,6 +30,17 @@ def fold(text: str) -> str:
 def text_pool(texts: Iterable[str]) -> Any:
     """An Arrow string array to take from."""
     return pa.array(list(texts), pa.string())
+
+
+def taker(pool: Any) -> Callable[[NDArray[Any]], Any]:
+    """A function from positions to the pool's entries. One row alone is a slice, which costs no kernel call."""
+
+    def take(positions: NDArray[Any]) -> Any:
+        if len(positions) == 1:
+            return pool.slice(int(positions[0]), 1)
+        return pool.take(positions)
+
+    return take
 
 
 def join(*columns: Any) -> Any:

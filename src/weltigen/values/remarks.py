@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from itertools import product
 from typing import Any
 
+import numpy as np
+
 from ..randomness import Words
-from .pools import join, mixed_radix, text_pool
+from .pools import join, taker, text_pool
 from .registry import KindError, Request, Values, declare
 
 _OPENINGS = (
@@ -46,23 +50,22 @@ def _sentences(request: Request, *parts: list[str]) -> Values:
         parts = tuple([text for text in part if len(text) <= share] for part, share in zip(parts, shares, strict=True))
         if not all(parts):
             raise KindError(f"no sentence has at most {request.room} characters")
-    pools = [text_pool(part) for part in parts]
-    radices = [len(part) for part in parts]
-    space = 1
-    for radix in radices:
-        space *= radix
+    # two halves made beforehand: a join of two pieces costs half of one of four
+    half = len(parts) // 2
+    first, last = _combined(parts[:half]), _combined(parts[half:])
+    first = [text[0].upper() + text[1:] for text in first]
+    heads, tails = taker(text_pool(first)), taker(text_pool(last))
+    split = np.uint64(len(first))
 
     def decode(positions: Words) -> Any:
-        digits = mixed_radix(positions, radices)
-        return _capitalised(join(*(pool.take(digit) for pool, digit in zip(pools, digits, strict=True))))
+        turn = positions // split
+        return join(heads(positions - turn * split), tails(turn))
 
-    return Values(space=space, decode=decode)
+    return Values(space=len(first) * len(last), decode=decode)
 
 
-def _capitalised(texts: Any) -> Any:
-    import pyarrow.compute as pc
-
-    return pc.binary_join_element_wise(pc.utf8_upper(pc.utf8_slice_codeunits(texts, 0, 1)), pc.utf8_slice_codeunits(texts, 1), "")
+def _combined(parts: Sequence[list[str]]) -> list[str]:
+    return ["".join(pieces) for pieces in product(*parts)]
 
 
 @declare("remark", "A sentence in which somebody says how it went.")

@@ -1,0 +1,64 @@
+"""Record batches of an entity, made on one or several threads in order; the same bytes in any batching."""
+
+from __future__ import annotations
+
+from collections import deque
+from collections.abc import Callable, Iterator
+from concurrent.futures import Future, ThreadPoolExecutor
+from typing import Any, TypeVar
+
+import numpy as np
+import pyarrow as pa
+
+from ..plan import Cells, EntityPlan
+
+BATCH = 65_536
+_AHEAD = 2  # batches in the making for each worker: enough to keep it busy, few enough to hold memory still
+
+_T = TypeVar("_T")
+
+
+def schema_of(entity_plan: EntityPlan) -> Any:
+    """The Arrow schema of an entity's batches; a field that must not be null says so."""
+    fields = (entity_plan.entity.field(name) for name in entity_plan.columns)
+    return pa.schema([pa.field(f.name, f.type.arrow(), nullable=f.nullable) for f in fields])
+
+
+def make_batch(cells: Cells, entity: str, start: int, stop: int) -> Any:
+    """Rows start … stop-1 of an entity as a record batch."""
+    entity_plan = cells.plan.entities[entity]
+    rows = cells.rows(entity, np.arange(start, stop, dtype=np.int64))
+    columns = [_one_array(rows.column(name)) for name in entity_plan.columns]
+    return pa.RecordBatch.from_arrays(columns, schema=schema_of(entity_plan))
+
+
+def _one_array(column: Any) -> Any:
+    return column.combine_chunks() if isinstance(column, pa.ChunkedArray) else column
+
+
+def batches(cells: Cells, entity: str, *, size: int = BATCH, workers: int = 1) -> Iterator[Any]:
+    """All batches of an entity, in order."""
+    return made(cells, entity, lambda batch: batch, size=size, workers=workers)
+
+
+def made(
+    cells: Cells, entity: str, then: Callable[[Any], _T], *, size: int = BATCH, workers: int = 1
+) -> Iterator[_T]:
+    """What `then` makes of each batch, in order; `then` runs where the batch is made."""
+    total = cells.plan.entities[entity].total
+    spans = [(start, min(total, start + size)) for start in range(0, total, size)]
+    if workers <= 1 or len(spans) <= 1:
+        for start, stop in spans:
+            yield then(make_batch(cells, entity, start, stop))
+        return
+    pool = ThreadPoolExecutor(workers, thread_name_prefix="weltigen")
+    pending: deque[Future[_T]] = deque()
+    try:
+        for start, stop in spans:
+            pending.append(pool.submit(lambda a=start, b=stop: then(make_batch(cells, entity, a, b))))
+            if len(pending) >= workers * _AHEAD:
+                yield pending.popleft().result()
+        while pending:
+            yield pending.popleft().result()
+    finally:
+        pool.shutdown(wait=True, cancel_futures=True)

@@ -1,0 +1,111 @@
+"""One row, made directly: its values, the rows it refers to, and the rows that refer to it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from typing import Any
+
+import numpy as np
+
+from ..expression import NotEvaluableError, parse
+from ..model import Relation
+from ..model.problems import UsageError, nearest
+from ..plan import Cells
+from ..plan.fields import resolve_path
+from .batches import BATCH
+
+LABELS = ("label", "title", "name", "full_name", "reference", "code", "slug", "email")
+
+
+class Row(Mapping[str, Any]):
+    """A mapping from field to Python value. Making it makes no other row but those it depends on."""
+
+    __slots__ = ("_cells", "_rows", "_values", "entity", "ordinal")
+
+    def __init__(self, cells: Cells, entity: str, ordinal: int) -> None:
+        entity_plan = cells.plan.entity(entity)
+        if not 0 <= ordinal < entity_plan.total:
+            there = f"0 to {entity_plan.total - 1:,}" if entity_plan.total else "none"
+            raise UsageError(f"{entity} has no row {ordinal:,}", hint=f"its ordinals are: {there}")
+        self._cells, self.entity, self.ordinal = cells, entity, ordinal
+        self._rows = cells.rows(entity, np.array([ordinal], np.int64))
+        self._values: dict[str, Any] = {}
+
+    def __getitem__(self, field: str) -> Any:
+        if field not in self._values:
+            if field not in self._rows.plan.columns:
+                raise KeyError(field)
+            self._values[field] = self._rows.column(field)[0].as_py()
+        return self._values[field]
+
+    def __iter__(self) -> Iterator[str]:
+        return iter(self._rows.plan.columns)
+
+    def __len__(self) -> int:
+        return len(self._rows.plan.columns)
+
+    def __repr__(self) -> str:
+        return f"<{self.entity} {self.ordinal}: {dict(self)}>"
+
+    def label(self) -> str:
+        """How the row is shown where others refer to it: the entity's label, else its name, else its key."""
+        entity = self._rows.plan.entity
+        if entity.label:
+            try:
+                text = parse(entity.label).evaluate(lambda path: self._rows.path(resolve_path(entity, path)), 1)[0].as_py()
+            except NotEvaluableError:
+                text = None
+            if text is not None:
+                return str(text)
+        for name in LABELS:
+            if entity.has(name) and self[name] is not None:
+                return str(self[name])
+        return ", ".join(str(self[column]) for column in entity.key) or str(self.ordinal)
+
+    def parent(self, name: str) -> Row | None:
+        """The row that a relation points to; None where it points to none."""
+        relation = self._relation(name)
+        target = int(self._rows.targets(relation.name)[0])
+        return Row(self._cells, relation.target, target) if target >= 0 else None
+
+    def _relation(self, name: str) -> Relation:
+        entity = self._rows.plan.entity
+        fitting = [r for r in entity.relations if r.name == name] or [r for r in entity.relations if r.target == name]
+        if len(fitting) != 1:
+            known = tuple(r.name for r in entity.relations)
+            raise UsageError(f"{self.entity} has no relation '{name}'", hint=nearest(name, known) or f"{self.entity} refers to nothing")
+        return fitting[0]
+
+    def children(self, entity: str, relation: str | None = None) -> list[Row]:
+        """The rows of `entity` that refer to this one, rising; `relation` where it refers by several."""
+        return [Row(self._cells, entity, ordinal) for ordinal in self.child_ordinals(entity, relation)]
+
+    def child_ordinals(self, entity: str, relation: str | None = None) -> list[int]:
+        """Ordinals of the rows of `entity` that refer to this one."""
+        child = self._cells.plan.entity(entity)
+        fitting = [r for r in child.entity.relations if r.target == self.entity and relation in (None, r.name)]
+        if not fitting:
+            raise UsageError(f"{entity} does not refer to {self.entity}{f' by {relation}' if relation else ''}")
+        found: set[int] = set()
+        for one in fitting:
+            found.update(self._children_by(entity, one))
+        return sorted(found)
+
+    def _children_by(self, entity: str, relation: Relation) -> list[int]:
+        """Directly where the layout is a range or a class; else the child entity's references are gone through."""
+        child = self._cells.plan.entities[entity]
+        likely: list[int] | None = None
+        if child.owner is not None and child.owner.relation == relation.name:
+            likely = [ordinal + child.fixed for ordinal in child.owner.split.children_of(self.ordinal)]
+        elif (picks := child.references[relation.name].picks) is not None and not child.fixed:
+            likely = picks.children_of(self.ordinal)
+        if likely is not None:
+            candidates = [np.array(sorted({*likely, *range(child.fixed)}), np.int64)]
+        else:
+            candidates = [np.arange(s, min(child.total, s + BATCH), dtype=np.int64) for s in range(0, child.total, BATCH)]
+        found: list[int] = []
+        for ordinals in candidates:
+            if ordinals.size:
+                targets = self._cells.rows(entity, ordinals).targets(relation.name)
+                found += ordinals[targets == self.ordinal].tolist()
+        return found

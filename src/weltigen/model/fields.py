@@ -117,14 +117,17 @@ class Guess:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Field:
-    """One column: its declaration, then the wishes for filling it."""
+    """One column: its declaration, then the wishes for filling it.
+
+    `generated` is the SQL expression by which the database computes the column; such a column is never written.
+    """
 
     name: str
     type: FieldType
     nullable: bool = True
     default: str | None = None
     identity: bool = False
-    generated: bool = False
+    generated: str | None = None
     comment: str | None = None
     place: Place | None = None
     source: Source | None = None

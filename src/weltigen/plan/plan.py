@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field, replace
 from datetime import datetime
+from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
 from ..model import Entity, Field, Problem, Relation, World
@@ -139,7 +140,7 @@ class EntityPlan:
     def total(self) -> int:
         return self.fixed + self.generated
 
-    @property
+    @cached_property
     def columns(self) -> tuple[str, ...]:
         """The fields that are written, in the order of their declaration."""
         return tuple(f.name for f in self.entity.fields if not f.generated)

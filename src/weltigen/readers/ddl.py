@@ -187,13 +187,13 @@ class _Statements:
                 self._reference(table, (name,), what, constraint.name or None, place)
             elif isinstance(what, exp.AutoIncrementColumnConstraint | exp.GeneratedAsIdentityColumnConstraint):
                 changes["identity"] = True
-            elif isinstance(what, exp.ComputedColumnConstraint | exp.GeneratedAsRowColumnConstraint):
-                changes["generated"] = True
+            elif isinstance(what, exp.ComputedColumnConstraint):
+                changes["generated"] = what.this.sql(dialect=sqlglot_dialect(self.dialect))
             elif isinstance(what, exp.CommentColumnConstraint):
                 changes["comment"] = what.name
             elif not isinstance(what, exp.CollateColumnConstraint | exp.CharacterSetColumnConstraint):
                 self._step_over(constraint)
-        table.fields.append(Field(name=name, type=field_type(kind, self.draft.enums), place=place, **changes))
+        table.fields.append(Field(name=name, type=field_type(kind, self.draft.enums, self.dialect), place=place, **changes))
 
     def _check(self, check: Any, name: str | None) -> Check:
         expression = check.this.sql(dialect=sqlglot_dialect(self.dialect))

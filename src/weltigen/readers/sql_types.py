@@ -29,9 +29,11 @@ _BY_TOKEN = {token: name for name, tokens in _SIMPLE.items() for token in tokens
 SERIALS = frozenset({_T.SMALLSERIAL, _T.SERIAL, _T.BIGSERIAL})
 
 
-def field_type(data_type: Any, enums: dict[str, tuple[str, ...]]) -> FieldType:
+def field_type(data_type: Any, enums: dict[str, tuple[str, ...]], dialect: str = "postgresql") -> FieldType:
     """The field type of a sqlglot DataType; `enums` are the enumerated types created so far, by folded name."""
     token = data_type.this
+    if dialect == "sqlite" and token is _T.INT:
+        return FieldType(name=TypeName.BIGINT)  # SQLite's integers have up to 64 bits
     numbers = [int(p.this.this) for p in data_type.expressions if isinstance(p, exp.DataTypeParam) and p.this.is_int]
     if token in (_T.VARCHAR, _T.NVARCHAR):
         return FieldType(name=TypeName.VARCHAR, length=numbers[0]) if numbers else FieldType(name=TypeName.TEXT)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -22,11 +23,16 @@ _FICTION = [
 ]  # fmt: skip
 
 
+@lru_cache(maxsize=1)
+def _fiction() -> Any:
+    return text_pool(f"+44{prefix}{number:03d}" for prefix in _FICTION for number in range(1000))
+
+
 @declare("tel", "A telephone number from the ranges that Ofcom keeps for fiction.", standard="ITU-T E.164")
 def tel(request: Request) -> Values:
     if not request.fits(13):
         raise KindError("a telephone number takes 13 characters")
-    pool = text_pool(f"+44{prefix}{number:03d}" for prefix in _FICTION for number in range(1000))
+    pool = _fiction()
     every = np.uint64(len(pool))
 
     def draw(words: Any) -> Any:

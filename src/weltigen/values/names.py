@@ -60,9 +60,15 @@ def _by_form(forms: tuple[str, ...], words: tuple[str, ...]) -> Callable[[Reques
     return names
 
 
+@lru_cache(maxsize=64)
+def _folded_apart(names: tuple[str, ...]) -> tuple[str, ...]:
+    """The names without those that fold to the same letters as another."""
+    return tuple({fold(name): name for name in names}.values())
+
+
 def _numbered(names: tuple[str, ...], request: Request) -> Values:
     """The names and, where the rows are more than they are, the names again with a number."""
-    names = tuple({fold(name): name for name in names if request.fits(len(name))}.values())
+    names = tuple(name for name in _folded_apart(names) if request.fits(len(name)))
     if not names:
         raise KindError(f"no name has at most {request.room} characters")
     pool = text_pool(names)

@@ -22,7 +22,7 @@ from .registry import KindError, PersonPart, Request, declare
 # RFC 2606 and RFC 6761 set these aside: no mail to them can reach anybody
 MAIL_DOMAINS = ("example.com", "example.org", "mail.example", "post.example")
 _DOMAINS = np.int64(len(MAIL_DOMAINS))  # a power of two
-_FAMILY_SCALE = 10_000
+_SCALE = 10_000
 
 
 Take = Callable[[NDArray[Any]], Any]
@@ -45,13 +45,17 @@ class People:
         if not self.given or not self.family:
             raise KindError("its columns are too narrow for any name")
         self._bits, self._rows = bits, max(1, rows)
-        self._given_count = quota(self._rows, common_first(len(self.given), 40))
-        self._given_start = np.cumsum(self._given_count) - self._given_count
-        self._given_ends = Boundaries(np.cumsum(self._given_count))
-        weights = quota(_FAMILY_SCALE, common_first(len(self.family), 60))
+        weights = quota(_SCALE, common_first(len(self.given), 40))
+        phase = bits.for_purpose("given names").below_one(_SCALE, 0)
+        starts = (self._rows * np.concatenate([[0], np.cumsum(weights)]) + phase) // _SCALE
+        self._given_start, self._given_count = starts[:-1].astype(np.int64), np.diff(starts).astype(np.int64)
+        self._given_ends = Boundaries(starts[1:])
+        # each given name deals its rows from another place, so that a few rows do not all get the same family name
+        self._phase = bits.for_purpose("family names").below(_SCALE, np.arange(len(self.given))).astype(np.int64)
+        weights = quota(_SCALE, common_first(len(self.family), 60))
         self._family_start = np.concatenate([[0], np.cumsum(weights)]).astype(np.int64)
         self._family_ends = Boundaries(self._family_start[1:])
-        self.most_namesakes = int(-(-int(self._given_count.max()) * int(weights.max()) // _FAMILY_SCALE)) + 1
+        self.most_namesakes = int(-(-int(self._given_count.max()) * int(weights.max()) // _SCALE)) + 1
         self.given_names, self.family_names = taker(text_pool(self.given)), taker(text_pool(self.family))
         self._mail: tuple[Take, Take] | None = None
 
@@ -61,9 +65,10 @@ class People:
         given = self._given_ends.find(position)
         count = self._given_count.take(given, mode="clip")
         position -= self._given_start.take(given, mode="clip")
-        # the given name's rows are dealt to family names: name f takes those from ⌊count·start_f / scale⌋ on
-        family = self._family_ends.find(((position + 1) * _FAMILY_SCALE - 1) // count)
-        position -= count * self._family_start.take(family, mode="clip") // _FAMILY_SCALE
+        # the given name's rows are dealt to family names: name f takes those from ⌊(count·start_f + phase) / scale⌋ on
+        phase = self._phase.take(given, mode="clip")
+        family = self._family_ends.find(((position + 1) * _SCALE - 1 - phase) // count)
+        position -= (count * self._family_start.take(family, mode="clip") + phase) // _SCALE
         return Person(given, family, position)
 
     def mail_pools(self) -> tuple[Take, Take]:

@@ -1,0 +1,40 @@
+"""Weltigen: large, realistic, referentially consistent data for the model you have already declared.
+
+    import weltigen
+    world = weltigen.open_world("ferry.yaml")
+    dataset = world.dataset(seed=7, rows={"passenger": 500})
+    dataset.frame("booking")
+"""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING, Any
+
+if TYPE_CHECKING:
+    from .api import Dataset, World, audit, json_schema, open_world, read_model
+    from .auditing import Finding, Report
+    from .engine import Row
+    from .model import WeltigenError
+    from .targets import Receipt
+
+__version__ = "0.1.0"
+__all__ = [
+    "Dataset", "Finding", "Receipt", "Report", "Row", "WeltigenError", "World", "audit", "json_schema", "open_world",
+    "read_model",
+]  # fmt: skip
+
+# names are imported when they are first asked for: the command line's help needs none of them
+_HOMES = {
+    "Finding": "auditing", "Report": "auditing", "Row": "engine", "WeltigenError": "model", "Receipt": "targets",
+    "Dataset": "api", "World": "api", "audit": "api", "json_schema": "api", "open_world": "api", "read_model": "api",
+}  # fmt: skip
+
+
+def __getattr__(name: str) -> Any:
+    from importlib import import_module
+
+    if name not in _HOMES:
+        raise AttributeError(f"module 'weltigen' has no attribute '{name}'")
+    value = getattr(import_module(f".{_HOMES[name]}", __name__), name)
+    globals()[name] = value
+    return value

@@ -1,0 +1,8 @@
+"""The public Python interface; the command line is a thin layer over it."""
+
+from ..readers import json_schema
+from .dataset import Dataset
+from .looking import Record, Records, look
+from .world import World, audit, open_world, read_model
+
+__all__ = ["Dataset", "Record", "Records", "World", "audit", "json_schema", "look", "open_world", "read_model"]

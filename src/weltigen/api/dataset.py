@@ -1,0 +1,110 @@
+"""A dataset: the rows of a world for one seed, made when they are asked for."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from ..engine import BATCH, Row, batches, block_digest, entity_digest, made, schema_of
+from ..expression import NotEvaluableError, parse
+from ..model.problems import UsageError, nearest
+from ..plan import Cells, Plan
+from ..plan.fields import resolve_path
+from ..targets import Receipt, open_target
+from ..targets import fill as fill_target
+from ..targets.run import Progress
+
+
+class Dataset:
+    """Rows by entity and ordinal. Cheap to hold: values are computed, never stored."""
+
+    def __init__(self, plan: Plan) -> None:
+        self.plan = plan
+        self.cells = Cells(plan)
+
+    @property
+    def counts(self) -> Mapping[str, int]:
+        """Rows by entity, in fill order."""
+        return {name: self.plan.entities[name].total for name in self.plan.order}
+
+    def __repr__(self) -> str:
+        return f"<dataset of {self.plan.world.name}, seed {self.plan.seed}: {sum(self.counts.values()):,} rows>"
+
+    def batches(self, entity: str, *, size: int = BATCH, workers: int = 1) -> Iterator[Any]:
+        """The rows of an entity as `pyarrow.RecordBatch`es of `size` rows, in order."""
+        self.plan.entity(entity)
+        if size < 1 or workers < 1:
+            raise UsageError(f"size and workers are at least 1, not {size} and {workers}")
+        return batches(self.cells, entity, size=size, workers=workers)
+
+    def table(self, entity: str, *, workers: int = 1) -> Any:
+        """All rows of an entity as a `pyarrow.Table`."""
+        import pyarrow as pa
+
+        schema = schema_of(self.plan.entity(entity))
+        return pa.Table.from_batches(self.batches(entity, workers=workers), schema=schema)
+
+    def frame(self, entity: str, *, workers: int = 1) -> Any:
+        """All rows of an entity as a `pandas.DataFrame`; nullable integers have pandas' nullable integer types."""
+        import pandas as pd
+        import pyarrow as pa
+
+        wide = {pa.int16(): pd.Int16Dtype(), pa.int32(): pd.Int32Dtype(), pa.int64(): pd.Int64Dtype()}
+        table = self.table(entity, workers=workers)
+        frame = table.to_pandas()
+        for field in table.schema:
+            if field.nullable and field.type in wide:
+                frame[field.name] = table[field.name].to_pandas(types_mapper=wide.get)
+        return frame
+
+    def page(self, entity: str, start: int = 0, limit: int = 10) -> Any:
+        """Some rows as a `pyarrow.RecordBatch`, without making those before them."""
+        from ..engine import make_batch
+
+        total = self.plan.entity(entity).total
+        start = min(max(0, start), total)
+        return make_batch(self.cells, entity, start, min(total, start + limit))
+
+    def row(self, entity: str, ordinal: int) -> Row:
+        """One row, made directly; `.parent(relation)` and `.children(entity)` lead on from it."""
+        return Row(self.cells, entity, ordinal)
+
+    def find(self, entity: str, *, where: str, limit: int | None = None) -> Iterator[Row]:
+        """Rows for which an SQL condition is true, in order; the entity's rows are gone through batch by batch."""
+        plan = self.plan.entity(entity)
+        try:
+            condition = parse(where)
+        except NotEvaluableError as error:
+            raise UsageError(str(error)) from None
+        for path in condition.paths:
+            if "." not in path and not plan.entity.has(path):
+                raise UsageError(f"{entity} has no field '{path}'", hint=nearest(path, plan.entity.field_names))
+        return self._found(entity, condition, limit)
+
+    def _found(self, entity: str, condition: Any, limit: int | None) -> Iterator[Row]:
+        plan, found = self.plan.entities[entity], 0
+        for start in range(0, plan.total, BATCH):
+            rows = self.cells.rows(entity, np.arange(start, min(plan.total, start + BATCH), dtype=np.int64))
+            truth = condition.evaluate(lambda path, rows=rows: rows.path(resolve_path(plan.entity, path)), len(rows))
+            for index in np.flatnonzero(truth.fill_null(False).to_numpy(zero_copy_only=False)).tolist():
+                if limit is not None and found >= limit:
+                    return
+                found += 1
+                yield self.row(entity, start + index)
+
+    def digest(self, entity: str, *, workers: int = 1) -> str:
+        """The content digest of an entity: the same rows give the same one, wherever they are stored."""
+        self.plan.entity(entity)
+        return entity_digest(made(self.cells, entity, block_digest, workers=workers))
+
+    def write(
+        self, into: str | Path, *, format: str | None = None, workers: int = 1, progress: Progress | None = None
+    ) -> Receipt:
+        """Write all rows into a folder (format csv or parquet) or an SQLite file; all or nothing.
+
+        Raises RefusedError where something is there that could be lost, TargetError where writing fails.
+        """
+        return fill_target(self.plan, open_target(into, format), workers=workers, progress=progress)

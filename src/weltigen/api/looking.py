@@ -1,0 +1,167 @@
+"""Looking at data, computed or stored, in one way: counts, pages of rows, one row with both ends of its relationships."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any, Protocol
+
+import pyarrow as pa
+
+from ..auditing.places import NotAnswered, Place, open_place, quoted
+from ..engine.row import LABELS
+from ..expression import NotEvaluableError, parse
+from ..model import Entity, Relation
+from ..model import World as ModelWorld
+from ..model.problems import UnreadableError, UsageError
+from ..plan.fields import resolve_path
+from .dataset import Dataset
+
+_COUNTED = 2_000_000  # children whose references must be gone through are counted up to this many rows
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Record:
+    """One row: its values, the label of each row it refers to, and how many rows refer to it."""
+
+    entity: str
+    ordinal: int
+    total: int
+    values: dict[str, Any]
+    labels: dict[str, str]
+    children: list[tuple[str, str, int | None]]
+
+
+class Records(Protocol):
+    """Rows that can be looked at."""
+
+    world: ModelWorld
+    where: str
+
+    def counts(self) -> dict[str, int]: ...
+    def page(self, entity: str, start: int, limit: int) -> list[dict[str, Any]]: ...
+    def record(self, entity: str, ordinal: int) -> Record: ...
+
+
+class ComputedRecords:
+    """Rows of a dataset; nothing is stored."""
+
+    where = "computed from the world; nothing is stored"
+
+    def __init__(self, dataset: Dataset) -> None:
+        self.dataset, self.world = dataset, dataset.plan.world
+
+    def counts(self) -> dict[str, int]:
+        return dict(self.dataset.counts)
+
+    def page(self, entity: str, start: int, limit: int) -> list[dict[str, Any]]:
+        rows: list[dict[str, Any]] = self.dataset.page(entity, start, limit).to_pylist()
+        return rows
+
+    def record(self, entity: str, ordinal: int) -> Record:
+        row = self.dataset.row(entity, ordinal)
+        labels = {}
+        for relation in self.world.entity(entity).relations:
+            parent = row.parent(relation.name)
+            if parent is not None:
+                labels[relation.columns[0]] = parent.label()
+        children: list[tuple[str, str, int | None]] = []
+        for child, relation in referring(self.world, entity):
+            few = self.dataset.counts[child.name] <= _COUNTED
+            children.append((child.name, relation.name, len(row.child_ordinals(child.name, relation.name)) if few else None))
+        return Record(entity=entity, ordinal=ordinal, total=self.dataset.counts[entity], values=dict(row), labels=labels, children=children)
+
+
+class StoredRecords:
+    """Rows of a folder or an SQLite file, in the order in which they are stored."""
+
+    def __init__(self, world: ModelWorld, target: str | Path) -> None:
+        self.world, self.where = world, f"stored in {target}"
+        self.place: Place = open_place(target)
+        self.entities = [entity for entity in world.entities if self.place.columns(entity) is not None]
+
+    def counts(self) -> dict[str, int]:
+        return {entity.name: int(self._ask(f"SELECT count(*) FROM {self.place.table(entity)}")[0][0]) for entity in self.entities}
+
+    def _ask(self, sql: str) -> list[tuple[Any, ...]]:
+        try:
+            return self.place.query(sql)
+        except NotAnswered as error:
+            raise UnreadableError(f"{self.where.removeprefix('stored in ')}: {error}") from None
+
+    def _select(self, entity: Entity, rest: str) -> list[dict[str, Any]]:
+        stored = self.place.columns(entity)
+        if stored is None:
+            raise UsageError(f"there is no {entity.name} in {self.where.removeprefix('stored in ')}")
+        names = [field.name for field in entity.fields if field.name in stored]
+        rows = self._ask(f"SELECT {', '.join(map(quoted, names))} FROM {self.place.table(entity)} {rest}")
+        return [dict(zip(names, row, strict=True)) for row in rows]
+
+    def page(self, entity: str, start: int, limit: int) -> list[dict[str, Any]]:
+        return self._select(self.world.entity(entity), f"LIMIT {limit} OFFSET {start}")
+
+    def record(self, entity: str, ordinal: int) -> Record:
+        declared = self.world.entity(entity)
+        total = int(self._ask(f"SELECT count(*) FROM {self.place.table(declared)}")[0][0]) if declared in self.entities else 0
+        if not 0 <= ordinal < total:
+            there = f"0 to {total - 1:,}" if total else "none"
+            raise UsageError(f"{entity} has no row {ordinal:,}", hint=f"its ordinals are: {there}")
+        values = self.page(entity, ordinal, 1)[0]
+        labels = {}
+        for relation in declared.relations:
+            if (parent := self._parent(relation, values)) is not None:
+                labels[relation.columns[0]] = self._label(self.world.entity(relation.target), parent)
+        children: list[tuple[str, str, int | None]] = []
+        for child, relation in referring(self.world, entity):
+            if child in self.entities:
+                match = _equal(relation.columns, [values.get(column) for column in relation.target_columns])
+                children.append((child.name, relation.name, int(self._ask(f"SELECT count(*) FROM {self.place.table(child)} WHERE {match}")[0][0])))
+        return Record(entity=entity, ordinal=ordinal, total=total, values=values, labels=labels, children=children)
+
+    def _parent(self, relation: Relation, values: dict[str, Any]) -> dict[str, Any] | None:
+        keys = [values.get(column) for column in relation.columns]
+        target = self.world.entity(relation.target)
+        if None in keys or target not in self.entities:
+            return None
+        found = self._select(target, f"WHERE {_equal(relation.target_columns, keys)} LIMIT 1")
+        return found[0] if found else None
+
+    def _label(self, entity: Entity, values: dict[str, Any]) -> str:
+        if entity.label:
+            try:
+                text = parse(entity.label).evaluate(lambda path: self._at(entity, values, resolve_path(entity, path)), 1)[0].as_py()
+                if text is not None:
+                    return str(text)
+            except (NotEvaluableError, KeyError, StopIteration):
+                pass
+        named = (values[name] for name in LABELS if values.get(name) is not None)
+        return str(next(named, ", ".join(str(values.get(column)) for column in entity.key)))
+
+    def _at(self, entity: Entity, values: dict[str, Any], path: tuple[str, ...]) -> Any:
+        if len(path) == 1:
+            return pa.array([values[path[0]]])
+        parent = self._parent(entity.relation(path[0]), values)
+        return pa.array([parent[path[1]] if parent else None])
+
+
+def _equal(columns: tuple[str, ...], values: list[Any]) -> str:
+    return " AND ".join(f"{quoted(c)} = {_as_sql(v)}" for c, v in zip(columns, values, strict=True))
+
+
+def _as_sql(value: Any) -> str:
+    if value is None:
+        return "NULL"
+    return str(value) if isinstance(value, int | float) else "'" + str(value).replace("'", "''") + "'"
+
+
+def referring(world: ModelWorld, entity: str) -> list[tuple[Entity, Relation]]:
+    """The relations that point to an entity."""
+    return [(child, relation) for child in world.entities for relation in child.relations if relation.target == entity]
+
+
+def look(dataset: Dataset | None, world: ModelWorld, target: str | Path | None) -> Records:
+    """Rows to look at: those of a dataset, or those stored at a target."""
+    if dataset is not None:
+        return ComputedRecords(dataset)
+    assert target is not None
+    return StoredRecords(world, target)

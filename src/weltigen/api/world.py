@@ -1,0 +1,88 @@
+"""Worlds as users hold them: opened from a source, and turned into datasets."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass, fields
+from datetime import datetime
+from pathlib import Path
+
+from .. import model
+from ..auditing import Report
+from ..auditing import audit as audit_data
+from ..infer import infer
+from ..model.literals import read_moment
+from ..model.problems import UsageError
+from ..plan import Plan, make_plan
+from ..readers import read_ddl, read_source
+from .dataset import Dataset
+
+
+@dataclass(frozen=True, kw_only=True)
+class World(model.World):
+    """A model with all that is needed to fill it. Made by `open_world` or `read_model`, or out of entities by hand."""
+
+    @classmethod
+    def of(cls, world: model.World) -> World:
+        return cls(**{field.name: getattr(world, field.name) for field in fields(world)})
+
+    def plan(
+        self,
+        *,
+        seed: int | None = None,
+        now: str | datetime | None = None,
+        rows: Mapping[str, int] | None = None,
+        times: float = 1.0,
+    ) -> Plan:
+        """Everything decided before the first row; what cannot be met stands in its `problems`."""
+        now = now if now is not None else self.now
+        if now is None and "now" in self.window:
+            raise UsageError("the window speaks of now, but no time was given", hint="give one: now: in the world file, or --now 2026-05-01")
+        if isinstance(now, str):
+            try:
+                now = read_moment(now)
+            except ValueError as error:
+                raise UsageError(str(error)) from None
+        for name, number in (rows or {}).items():
+            if number < 0:
+                raise UsageError(f"{name} cannot have {number} rows")
+        if times <= 0:
+            raise UsageError(f"times is a number above 0, not {times:g}")
+        return make_plan(infer(self), seed=seed, now=now, rows=rows, times=times)
+
+    def dataset(
+        self,
+        *,
+        seed: int | None = None,
+        now: str | datetime | None = None,
+        rows: Mapping[str, int] | None = None,
+        times: float = 1.0,
+    ) -> Dataset:
+        """The world's rows for a seed. Nothing is made yet.
+
+        `rows` sets the generated rows of entities; `times` multiplies those of roots, and what follows from them.
+        Raises ImpossibleError with everything that no rows can meet.
+        """
+        return Dataset(self.plan(seed=seed, now=now, rows=rows, times=times).check())
+
+
+def open_world(source: str | Path, *, dialect: str | None = None) -> World:
+    """The world of a world file, an SQL file, an SQLite file, or a folder that `fill` wrote; guesses are filled in.
+
+    Raises UnreadableError with every problem and its place.
+    """
+    return World.of(infer(read_source(source, dialect)))
+
+
+def read_model(sql: str | Path, *, dialect: str | None = None) -> World:
+    """The world of SQL definitions: a path, or the text itself where it holds a line break or a semicolon."""
+    if isinstance(sql, str) and ("\n" in sql or ";" in sql):
+        return World.of(infer(read_ddl(sql, "SQL", dialect)))
+    return open_world(sql, dialect=dialect)
+
+
+def audit(world: model.World | str | Path, target: str | Path) -> Report:
+    """Whether the data at `target` keeps every rule of `world`: the findings, empty when it does."""
+    if isinstance(world, str | Path):
+        world = open_world(world)
+    return audit_data(world, target)

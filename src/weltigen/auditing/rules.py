@@ -1,0 +1,194 @@
+"""The rules of a world as SQL conditions over one place."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from typing import Any
+
+from sqlglot import exp, parse_one
+from sqlglot.errors import SqlglotError
+
+from ..model import Bound, Check, Entity, Field, PerOwner, Relation, TypeName, Unique, World
+from ..model.literals import read_span
+from ..model.types import MOMENTS, TEXTS
+from .places import Place, quoted
+
+_OPPOSITE = {">": "<=", ">=": "<", "<": ">=", "<=": ">"}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RowRule:
+    """Broken by each row for which `broken` is true; `columns` show why. `join` brings the row referred to in, as `other`."""
+
+    kind: str
+    text: str
+    broken: str
+    columns: tuple[str, ...]
+    join: str = ""
+    extra: tuple[tuple[str, str], ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SetRule:
+    """Broken by each row of a query's answer, whose columns are named `shown`; `rows` is the column to add up, if any."""
+
+    kind: str
+    text: str
+    query: str
+    shown: tuple[str, ...]
+    keys: int
+
+
+def row_rules(world: World, entity: Entity, place: Place, stored: dict[str, str]) -> Iterator[RowRule]:
+    """Rules that one row keeps or breaks alone, or with the row that it refers to."""
+    for field in entity.fields:
+        if field.name not in stored:
+            continue
+        yield from _field_rules(world, entity, field, place)
+    for check in entity.checks:
+        condition = translate(check, place.dialect)
+        columns = _columns_of(check, entity)
+        named = f" (check {check.name})" if check.name else " (check)"
+        yield RowRule(kind="check", text=f"{check.expression}{named}", broken=f"NOT ({condition})", columns=columns)
+    for relation in entity.relations:
+        if relation.unlike is not None:
+            other = entity.relation(relation.unlike)
+            same = " AND ".join(f"{quoted(a)} = {quoted(b)}" for a, b in zip(relation.columns, other.columns, strict=True))
+            yield RowRule(kind="check", text=f"{relation.name} differs from {other.name}", broken=same, columns=relation.columns + other.columns)
+
+
+def _field_rules(world: World, entity: Entity, field: Field, place: Place) -> Iterator[RowRule]:
+    column, here = quoted(field.name), (field.name,)
+    wrong = place.wrong_type(entity, field.name, field.type)
+    if wrong is not None:
+        yield RowRule(kind="type", text=f"{field.name} is {field.type}", broken=wrong, columns=here)
+    if not field.nullable:
+        yield RowRule(kind="not null", text=f"{field.name} is not null", broken=f"{column} IS NULL", columns=here)
+    limits = field.limits
+    rooms = [room for room in (field.type.length, limits.max_length) if room is not None]
+    if rooms and field.type.name in TEXTS:
+        yield RowRule(kind="length", text=f"{field.name} has at most {min(rooms)} characters", broken=f"length({column}) > {min(rooms)}", columns=here)
+    if limits.min_length:
+        yield RowRule(kind="length", text=f"{field.name} has at least {limits.min_length} characters",
+                      broken=f"length({column}) < {limits.min_length}", columns=here)  # fmt: skip
+    lists = [allowed.values for allowed in limits.allowed] + ([field.type.values] if field.type.values else [])
+    for values in lists:
+        listed = ", ".join(place.literal(value, field.type) for value in values)
+        short = ", ".join(values[:6]) + (", …" if len(values) > 6 else "")
+        yield RowRule(kind="enum", text=f"{field.name} is one of {short}", broken=f"{column} NOT IN ({listed})", columns=here)
+    for pattern in limits.patterns:
+        yield RowRule(kind="pattern", text=f"{field.name} matches {pattern.pattern}", broken=f"NOT {place.matches(column, pattern.pattern)}", columns=here)
+    if limits.multiple_of is not None:
+        part = f"{column} / {limits.multiple_of}"
+        yield RowRule(kind="range", text=f"{field.name} is a multiple of {limits.multiple_of}", broken=f"abs(round({part}) - {part}) > 1e-9", columns=here)
+    for bound in limits.bounds:
+        yield from _bound_rule(world, entity, field, bound, place)
+    if field.present is not None and field.present.when is not None and "." not in field.present.when:
+        condition = translate(Check(expression=field.present.when), place.dialect)
+        yield RowRule(kind="presence", text=f"{field.name} is there exactly when {field.present.when}",
+                      broken=f"({column} IS NOT NULL) <> coalesce({condition}, {'FALSE' if place.dialect == 'duckdb' else 0})", columns=here)  # fmt: skip
+
+
+def _bound_rule(world: World, entity: Entity, field: Field, bound: Bound, place: Place) -> Iterator[RowRule]:
+    column = quoted(field.name)
+    text = f"{field.name} {bound}"
+    if not bound.path:
+        limit = place.literal(bound.operand, field.type)
+        yield RowRule(kind="range", text=text, broken=f"{column} {_OPPOSITE[bound.comparison]} {limit}", columns=(field.name,))
+        return
+    head, _, name = bound.operand.rpartition(".")
+    join, other, extra, other_type = "", quoted(name), (), entity.field(name).type if not head else field.type
+    if head:
+        relation = next(r for r in entity.relations if head in (r.name, r.target, *r.columns))
+        target = world.entity(relation.target)
+        on = " AND ".join(f"this.{quoted(a)} = other.{quoted(b)}" for a, b in zip(relation.columns, relation.target_columns, strict=True))
+        join, other, extra = f"JOIN {place.table(target)} AS other ON {on}", f"other.{quoted(name)}", ((f"{head}.{name}", f"other.{quoted(name)}"),)
+        other_type = target.field(name).type
+    this = f"this.{column}"
+    other = other if head else f"this.{other}"
+    broken = f"{this} {_OPPOSITE[bound.comparison]} {other}"
+    if bound.within is not None and field.type.name in MOMENTS:
+        span = read_span(bound.within).total_seconds()
+        broken = f"({broken} OR abs({place.seconds(this, field.type)} - {place.seconds(other, other_type)}) > {span} + 0.001)"
+    columns = (field.name,) if head else (field.name, name)
+    yield RowRule(kind="range", text=text, broken=broken, columns=columns, join=join, extra=extra)
+
+
+def translate(check: Check, dialect: str) -> str:
+    """The condition in the place's dialect; as it stands where it does not parse."""
+    try:
+        return str(parse_one(check.expression, dialect=check.dialect or "postgres").sql(dialect=dialect))
+    except SqlglotError:
+        return check.expression
+
+
+def _columns_of(check: Check, entity: Entity) -> tuple[str, ...]:
+    try:
+        names = {column.name.lower() for column in parse_one(check.expression, dialect=check.dialect or "postgres").find_all(exp.Column)}
+    except SqlglotError:
+        names = set()
+    return tuple(name for name in entity.field_names if name.lower() in names)
+
+
+def set_rules(world: World, entity: Entity, place: Place, skip_counts: bool) -> Iterator[SetRule]:
+    """Rules over several rows: keys, references, counts for each owner."""
+    for rule in entity.unique_rules:
+        yield _unique(entity, rule, place)
+    for relation in entity.relations:
+        yield _reference(world, entity, relation, place)
+    if isinstance(entity.rows, PerOwner) and not entity.fixed and not skip_counts:
+        yield _count(world, entity, entity.rows, place)
+
+
+def _unique(entity: Entity, rule: Unique, place: Place) -> SetRule:
+    columns = [quoted(column) for column in rule.columns]
+    there = " AND ".join(f"{column} IS NOT NULL" for column in columns)
+    listed = ", ".join(columns)
+    query = f"SELECT {listed}, count(*) AS n FROM {place.table(entity)} WHERE {there} GROUP BY {listed} HAVING count(*) > 1"
+    one_to_one = any(set(relation.columns) == set(rule.columns) for relation in entity.relations)
+    kind = "primary key" if rule.columns == entity.key else "one-to-one" if one_to_one else "unique"
+    text = f"primary key ({', '.join(rule.columns)})" if kind == "primary key" else str(rule)
+    return SetRule(kind=kind, text=text, query=query, shown=(*rule.columns, "times"), keys=len(rule.columns))
+
+
+def _reference(world: World, entity: Entity, relation: Relation, place: Place) -> SetRule:
+    target = world.entity(relation.target)
+    on = " AND ".join(f"this.{quoted(a)} = other.{quoted(b)}" for a, b in zip(relation.columns, relation.target_columns, strict=True))
+    there = " AND ".join(f"this.{quoted(column)} IS NOT NULL" for column in relation.columns)
+    shown = tuple(dict.fromkeys((*entity.key, *relation.columns)))
+    listed = ", ".join(f"this.{quoted(column)}" for column in shown)
+    found = f"other.{quoted(relation.target_columns[0])} IS NULL"
+    query = f"SELECT {listed} FROM {place.table(entity)} AS this LEFT JOIN {place.table(target)} AS other ON {on} WHERE {there} AND {found}"
+    return SetRule(kind="foreign key", text=f"{'+'.join(relation.columns)} refers to {relation.target}", query=query, shown=shown, keys=len(entity.key))
+
+
+def _count(world: World, entity: Entity, rows: PerOwner, place: Place) -> SetRule:
+    relation = entity.relation(rows.per)
+    owner = world.entity(relation.target)
+    on = " AND ".join(f"own.{quoted(b)} = kids.{quoted(a)}" for a, b in zip(relation.columns, relation.target_columns, strict=True))
+    keys = ", ".join(quoted(column) for column in relation.columns)
+    number = "coalesce(kids.n, 0)"
+    least = f"({number} < {rows.lowest} AND {number} > 0)" if rows.none or rows.lowest == 0 else f"{number} < {rows.lowest}"
+    shown = ", ".join(f"own.{quoted(column)}" for column in relation.target_columns)
+    query = (
+        f"SELECT {shown}, {number} FROM {place.table(owner)} AS own LEFT JOIN"
+        f" (SELECT {keys}, count(*) AS n FROM {place.table(entity)} GROUP BY {keys}) AS kids ON {on}"
+        f" WHERE {least} OR {number} > {rows.highest}"
+    )
+    return SetRule(kind="count", text=f"{rows.lowest} to {rows.highest} rows for each {relation.target}", query=query,
+                   shown=(*relation.target_columns, "rows"), keys=len(relation.target_columns))  # fmt: skip
+
+
+def fixed_rules(entity: Entity, place: Place) -> Iterator[tuple[str, str, dict[str, Any]]]:
+    """For each fixed row: what it is called, a query that counts it, and its given values."""
+    for row in entity.fixed:
+        given = dict(row)
+        parts = []
+        for column, text in given.items():
+            field = entity.field(column)
+            if field.type.name in (TypeName.BYTEA, TypeName.ARRAY, TypeName.OTHER):
+                continue
+            parts.append(f"{quoted(column)} IS NULL" if text is None else f"{quoted(column)} = {place.literal(text, field.type)}")
+        key = ", ".join(f"{column} {given[column]}" for column in (entity.key or tuple(given)) if column in given)
+        yield f"fixed row {key} is there", f"SELECT count(*) FROM {place.table(entity)} WHERE {' AND '.join(parts) or '1 = 1'}", given

@@ -1,0 +1,125 @@
+"""Running an audit: one scan for the rules of single rows, one query for each rule over several."""
+
+from __future__ import annotations
+
+import json
+import time
+from collections.abc import Iterable
+from itertools import groupby
+from pathlib import Path
+from typing import Any
+
+from ..model import Entity, World
+from .findings import Example, Finding, Report
+from .places import NotAnswered, Place, open_place, quoted
+from .rules import RowRule, SetRule, fixed_rules, row_rules, set_rules
+
+SHOWN = 3  # offending rows that a finding shows
+
+
+def audit(world: World, target: str | Path) -> Report:
+    """Check the data at `target` (a folder or an SQLite file) against every rule of `world`."""
+    began = time.perf_counter()
+    place = open_place(target)
+    findings: list[Finding] = []
+    unchecked: list[str] = []
+    rules = rows = 0
+    asked = _asked_counts(Path(target))
+    try:
+        present = {entity.name: place.columns(entity) for entity in world.entities}
+        for entity in world.entities:
+            stored = present[entity.name]
+            if stored is None:
+                findings.append(Finding(entity=entity.name, kind="missing", rule="the entity is there", rows=0))
+                rules += 1
+                continue
+            lost = [f.name for f in entity.fields if f.name not in stored and f.generated is None]
+            rules += len(lost)
+            findings += [Finding(entity=entity.name, kind="missing", rule=f"{name} is there", rows=0) for name in lost]
+            count, found, skipped, number = _entity(world, entity, place, stored, present, entity.name in asked)
+            rules, rows = rules + number, rows + count
+            findings += found
+            unchecked += skipped
+    finally:
+        place.close()
+    seconds = time.perf_counter() - began
+    return Report(findings, target=str(target), rules=rules, rows=rows, unchecked=unchecked, seconds=seconds)
+
+
+def _asked_counts(target: Path) -> set[str]:
+    """Entities whose rows a run set by hand, as its receipt says: their counts for each owner were given up."""
+    receipt = target / "receipt.json" if target.is_dir() else target.with_name(f"{target.name}.receipt.json")
+    try:
+        return set(json.loads(receipt.read_text("utf-8"))["asked"])
+    except (OSError, ValueError, KeyError, TypeError):
+        return set()
+
+
+def _entity(
+    world: World, entity: Entity, place: Place, stored: dict[str, str], present: dict[str, Any], asked: bool
+) -> tuple[int, list[Finding], list[str], int]:
+    findings: list[Finding] = []
+    unchecked: list[str] = [f"{entity.name}: rows for each owner (the run set its rows)"] if asked else []
+    number = 0
+    singles = list(row_rules(world, entity, place, stored))
+    count = place.query(f"SELECT count(*) FROM {place.table(entity)}")[0][0]
+    for join, group in groupby(sorted(singles, key=lambda rule: rule.join), key=lambda rule: rule.join):
+        number_, found, skipped = _scan(entity, place, join, list(group))
+        number, findings, unchecked = number + number_, findings + found, unchecked + skipped
+    for rule in set_rules(world, entity, place, skip_counts=asked):
+        number += 1
+        try:
+            findings += _set(entity, place, rule)
+        except NotAnswered as error:
+            unchecked.append(f"{entity.name}: {rule.text} ({error})")
+    for text, query, given in fixed_rules(entity, place):
+        number += 1
+        try:
+            if not place.query(query)[0][0]:
+                example = Example(key={c: given[c] for c in entity.key if c in given}, values=given)
+                findings.append(Finding(entity=entity.name, kind="fixed row", rule=text, rows=1, examples=(example,)))
+        except NotAnswered as error:
+            unchecked.append(f"{entity.name}: {text} ({error})")
+    return count, findings, unchecked, number
+
+
+def _scan(entity: Entity, place: Place, join: str, rules: list[RowRule]) -> tuple[int, list[Finding], list[str]]:
+    """All rules in one query; where the place cannot run it, one by one, to find out which it cannot answer."""
+    source = f"{place.table(entity)} AS this {join}"
+    counted = ", ".join(f"count(*) FILTER (WHERE {rule.broken})" for rule in rules)
+    try:
+        counts = place.query(f"SELECT {counted} FROM {source}")[0]
+    except NotAnswered as error:
+        if len(rules) == 1:
+            return 1, [], [f"{entity.name}: {rules[0].text} ({error})"]
+        parts = [_scan(entity, place, join, [rule]) for rule in rules]
+        return len(rules), [f for _, found, _ in parts for f in found], [u for _, _, skipped in parts for u in skipped]
+    findings = []
+    for rule, broken in zip(rules, counts, strict=True):
+        if broken:
+            findings.append(Finding(entity=entity.name, kind=rule.kind, rule=rule.text, rows=broken, examples=_examples(entity, place, source, rule)))
+    return len(rules), findings, []
+
+
+def _examples(entity: Entity, place: Place, source: str, rule: RowRule) -> tuple[Example, ...]:
+    columns = tuple(dict.fromkeys((*entity.key, *rule.columns)))
+    raw = rule.kind == "type" and place.dialect == "duckdb"
+    picked = [f"this.{quoted(c + ' ' if raw else c)}" for c in columns] + [sql for _, sql in rule.extra]
+    order = ", ".join(f"this.{quoted(column)}" for column in entity.key) or "1"
+    rows = place.query(f"SELECT {', '.join(picked)} FROM {source} WHERE {rule.broken} ORDER BY {order} LIMIT {SHOWN}")
+    names = (*columns, *(name for name, _ in rule.extra))
+    return tuple(_example(dict(zip(names, row, strict=True)), entity.key, (*rule.columns, *(n for n, _ in rule.extra))) for row in rows)
+
+
+def _example(values: dict[str, Any], key: Iterable[str], shown: Iterable[str]) -> Example:
+    return Example(key={k: values[k] for k in key if k in values}, values={name: values[name] for name in shown})
+
+
+def _set(entity: Entity, place: Place, rule: SetRule) -> list[Finding]:
+    total = place.query(f"SELECT count(*) FROM ({rule.query}) AS broken")[0][0]
+    if not total:
+        return []
+    order = ", ".join(str(position + 1) for position in range(rule.keys)) or "1"
+    rows = place.query(f"{rule.query} ORDER BY {order} LIMIT {SHOWN}")
+    examples = tuple(_example(dict(zip(rule.shown, row, strict=True)), rule.shown[: rule.keys], rule.shown[rule.keys :]) for row in rows)
+    return [Finding(entity=entity.name, kind=rule.kind, rule=rule.text, rows=total, examples=examples)]

@@ -1,0 +1,1 @@
+"""The command line: it parses, calls one function of the public API, and prints."""

@@ -1,0 +1,85 @@
+"""weltigen fill"""
+
+from __future__ import annotations
+
+import sys
+import time
+from collections.abc import Iterator
+from contextlib import contextmanager
+
+import click
+
+from ..api import Dataset, open_world
+from ..targets import Receipt
+from ..targets.run import Progress
+from . import options
+from .explain import heading
+from .show import columns, dim, good, out, out_json, strong, table
+
+_PREVIEWED = 3
+
+
+@click.command()
+@click.argument("world")
+@click.option("--into", metavar="TARGET", help="A folder, or a file that ends in .sqlite. Without it: a few rows are shown.")
+@click.option("--format", "format_", metavar="FORMAT", help="Of files in a folder: csv (when not given) or parquet.")
+@click.option("--workers", type=click.IntRange(1, 256), help="Threads that make rows; as many as there are processors when not given.")
+@options.making
+@options.dialect
+@options.as_json
+def fill(
+    world: str, into: str | None, format_: str | None, workers: int | None, seed: int | None, now: str | None,
+    rows: dict[str, int], times: float, dialect: str | None, json_: bool,
+) -> None:  # fmt: skip
+    """Make the rows of WORLD (a world file, or a model in SQL) and put them into a target, all or nothing."""
+    dataset = open_world(world, dialect=dialect).dataset(seed=seed, now=now, rows=rows, times=times)
+    if into is None:
+        _preview(world, dataset, json_)
+        return
+    began = time.perf_counter()
+    with progress_bar(dataset) as progress:
+        receipt = dataset.write(into, format=format_, workers=workers or options.cpus(), progress=progress)
+    if json_:
+        out_json({**receipt.summary(), "into": into})
+        return
+    out(heading(dataset.plan))
+    print_receipt(receipt, into, time.perf_counter() - began)
+    out(f"Next: weltigen audit {world} {into}")
+    out(f"      weltigen peek {into}")
+
+
+def _preview(world: str, dataset: Dataset, json_: bool) -> None:
+    pages = {name: dataset.page(name, 0, _PREVIEWED).to_pylist() for name in dataset.counts}
+    if json_:
+        out_json(pages)
+        return
+    out(f"{heading(dataset.plan)} · a preview; nothing is stored")
+    for name, total in dataset.counts.items():
+        out(f"{strong(name)} {total:,}")
+        if pages[name]:
+            out("\n".join(table(pages[name], dataset.plan.entities[name].columns)))
+    out(f"Next: weltigen fill {world} --into FOLDER|FILE.sqlite")
+
+
+def print_receipt(receipt: Receipt, into: str, seconds: float) -> None:
+    lines = [[name, f"{rows:,}", receipt.digests[name][:12]] for name, rows in receipt.rows.items()]
+    lines.append(["", f"{receipt.total:,}", f"{receipt.digest}  the whole"])
+    printed = columns([["entity", "rows", "digest"], *lines], right=(1,))
+    out("\n".join([dim(printed[0]), *printed[1:]]))
+    out(good(f"{into}: {receipt.total:,} rows in {seconds:.1f} s"))
+
+
+@contextmanager
+def progress_bar(dataset: Dataset) -> Iterator[Progress | None]:
+    """A bar on stderr where that is a terminal, none elsewhere."""
+    if not sys.stderr.isatty():
+        yield None
+        return
+    from rich.console import Console
+    from rich.progress import BarColumn, MofNCompleteColumn, TextColumn, TimeRemainingColumn
+    from rich.progress import Progress as Bar
+
+    shown = (TextColumn("{task.description:<20}"), BarColumn(40), MofNCompleteColumn(), TimeRemainingColumn())
+    with Bar(*shown, console=Console(stderr=True), transient=True) as bar:
+        task = bar.add_task("", total=sum(dataset.counts.values()))
+        yield lambda entity, rows: bar.update(task, advance=rows, description=entity)

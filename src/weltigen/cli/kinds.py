@@ -1,0 +1,61 @@
+"""weltigen kinds"""
+
+from __future__ import annotations
+
+from datetime import datetime
+from typing import Any
+
+import click
+import numpy as np
+
+from ..model import FieldType, TypeName
+from ..randomness import Bits
+from ..randomness.mixing import below
+from ..values import FromText, Kind, KindError, People, PersonPart, Request, get_kind, kind_names
+from .show import cell, columns, dim, out, strong
+
+_PREFERRED = (TypeName.TEXT, TypeName.NUMERIC, TypeName.TIMESTAMP, TypeName.DATE, TypeName.TIME, TypeName.BOOLEAN)
+
+
+@click.command()
+@click.argument("kind", required=False)
+def kinds(kind: str | None) -> None:
+    """The kinds of value that a field can have, with samples; or one KIND in full."""
+    if kind is None:
+        lines = [["kind", "what it is", "such as"]]
+        lines += [[name, get_kind(name).summary.rstrip("."), samples(get_kind(name), 1)] for name in kind_names()]
+        printed = columns(lines)
+        out("\n".join([dim(printed[0]), *printed[1:]]))
+        out("Next: weltigen kinds KIND")
+        return
+    known = get_kind(kind)
+    out(f"{strong(known.name)}  {known.summary}")
+    said = [["standard", known.standard or "our own"], ["fills", ", ".join(sorted(known.suits))]]
+    said += [["parameters", ", ".join(known.parameters)]] if known.parameters else []
+    said.append(["such as", samples(known, 5)])
+    out("\n".join(columns(said)))
+
+
+def samples(kind: Kind, number: int) -> str:
+    """A few values, as the first rows of an invented entity would have them."""
+    of_type = FieldType(name=next(name for name in _PREFERRED if name in kind.suits), precision=8, scale=2)
+    parameters = {"pattern": {"of": "[A-Z]{2}[0-9]{3}"}, "slug": {"of": "title"}}.get(kind.name, {})
+    request = Request(type=of_type, rows=1000, window=(datetime(2024, 1, 1), datetime(2026, 1, 1)), parameters=parameters)
+    bits, ordinals = Bits(1, "sample", kind.name), np.arange(2, 2 + number)
+    values: Any
+    try:
+        prepared = kind.prepare(request)
+    except KindError as error:
+        return str(error)
+    match prepared:
+        case PersonPart(decode=decode):
+            people = People(Bits(1, "sample", "person"), 1000, None, None)
+            values = decode(people, people.at(ordinals))
+        case FromText(convert=convert):
+            import pyarrow as pa
+
+            values = convert(pa.array(["Port Skerrow", "North Hollin", "Old Ulvness", "Tarnholm Bay", "Merlsund"][:number]))
+        case _:
+            words = bits.words(ordinals)
+            values = prepared.decode(prepared.draw(words) if prepared.draw else below(words, prepared.space))
+    return " · ".join(map(cell, values.to_pylist()))

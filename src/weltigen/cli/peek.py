@@ -1,0 +1,100 @@
+"""weltigen peek"""
+
+from __future__ import annotations
+
+from pathlib import Path
+
+import click
+
+from ..api import Record, Records, look, open_world
+from ..model.problems import UsageError
+from . import options
+from .show import cell, columns, dim, out, out_json, strong, table
+
+
+@click.command()
+@click.argument("where", metavar="WORLD|TARGET")
+@click.argument("what", required=False, metavar="[ENTITY[/ORDINAL]]")
+@click.option("--from", "start", type=click.IntRange(0), default=0, help="The ordinal of the first row shown.")
+@click.option("--limit", type=click.IntRange(1), default=10, help="How many rows are shown.")
+@options.making
+@options.dialect
+@options.as_json
+def peek(
+    where: str, what: str | None, start: int, limit: int, seed: int | None, now: str | None, rows: dict[str, int],
+    times: float, dialect: str | None, json_: bool,
+) -> None:  # fmt: skip
+    """Look at the rows of a world, which are computed at once, or at what is stored in a folder or an SQLite file.
+
+    Alone: counts. With an ENTITY: some of its rows. With ENTITY/ORDINAL: one row, what it refers to and what refers to it.
+    """
+    world = open_world(where, dialect=dialect)
+    if _is_stored(where):
+        if seed is not None or now or rows or times != 1.0:
+            raise UsageError("--seed, --now, --rows and --times are for worlds; what is stored stays as it is")
+        records = look(None, world, where)
+    else:
+        records = look(world.dataset(seed=seed, now=now, rows=rows, times=times), world, None)
+    if what is None:
+        _counts(where, records, json_)
+    elif "/" in what and not world.has(what):
+        entity, _, ordinal = what.rpartition("/")
+        if not ordinal.replace(",", "").isdigit():
+            raise UsageError(f"'{ordinal}' is no ordinal", hint=f"rows are counted from 0: weltigen peek {where} {entity}/0")
+        world.entity(entity)
+        record = records.record(entity, int(ordinal.replace(",", "")))
+        if json_:
+            out_json({"values": record.values, "labels": record.labels, "children": [list(child) for child in record.children]})
+        else:
+            print_record(record, records)
+    else:
+        world.entity(what)
+        _page(where, records, what, start, limit, json_)
+
+
+def _is_stored(where: str) -> bool:
+    path = Path(where)
+    return path.is_dir() or path.suffix.lower() in (".sqlite", ".sqlite3", ".db")
+
+
+def _counts(where: str, records: Records, json_: bool) -> None:
+    counts = records.counts()
+    if json_:
+        out_json(counts)
+        return
+    out(f"{strong(where)} · {records.where}")
+    lines = [["entity", "rows"], *([name, f"{rows:,}"] for name, rows in counts.items()), ["", f"{sum(counts.values()):,}"]]
+    printed = columns(lines, right=(1,))
+    out("\n".join([dim(printed[0]), *printed[1:]]))
+    biggest = max(counts, key=lambda name: counts[name], default="ENTITY")
+    out(f"Next: weltigen peek {where} {biggest}")
+
+
+def _page(where: str, records: Records, entity: str, start: int, limit: int, json_: bool) -> None:
+    rows = records.page(entity, start, limit)
+    if json_:
+        out_json(rows)
+        return
+    total = records.counts().get(entity, 0)
+    span = f"{start:,} to {start + len(rows) - 1:,} of" if rows else "none from there on of"
+    out(f"{strong(entity)} {span} {total:,} · {records.where}")
+    if rows:
+        out("\n".join(table(rows, list(rows[0]))))
+        out(f"Next: weltigen peek {where} {entity}/{start}")
+
+
+def print_record(record: Record, records: Records) -> None:
+    out(f"{strong(f'{record.entity} {record.ordinal:,}')} of {record.total:,} · {records.where}")
+    secret = {field.name for field in records.world.entity(record.entity).fields if field.secret}
+    lines = []
+    for name, value in record.values.items():
+        label = record.labels.get(name)
+        lines.append([name, "•••" if name in secret else cell(value) or dim("null"), f"→ {label}" if label is not None else ""])
+    out("\n".join(columns(lines)))
+    if record.children:
+        parts = []
+        for child, relation, count in record.children:
+            number = "many" if count is None else "no" if count == 0 else f"{count:,}"
+            ambiguous = sum(1 for other, *_ in record.children if other == child) > 1
+            parts.append(f"{number} {child}{f' as {relation}' if ambiguous else ''}")
+        out(f"referred to by {', '.join(parts)}")

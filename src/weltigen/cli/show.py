@@ -1,0 +1,105 @@
+"""Printing: aligned columns, a little colour in a terminal, and nothing else."""
+
+from __future__ import annotations
+
+import json
+import os
+import shutil
+import sys
+from collections.abc import Iterable, Sequence
+from datetime import datetime
+from decimal import Decimal
+from typing import Any
+
+import click
+
+_CELL = 34  # a longer value is cut in tables of rows
+
+
+def colourful() -> bool:
+    return sys.stdout.isatty() and not os.environ.get("NO_COLOR")
+
+
+def dim(text: str) -> str:
+    return click.style(text, dim=True) if colourful() else text
+
+
+def strong(text: str) -> str:
+    return click.style(text, bold=True) if colourful() else text
+
+
+def good(text: str) -> str:
+    return click.style(text, fg="green") if colourful() else text
+
+
+def bad(text: str) -> str:
+    return click.style(text, fg="red") if colourful() else text
+
+
+def warn(text: str) -> str:
+    return click.style(text, fg="yellow") if colourful() else text
+
+
+def out(text: str = "") -> None:
+    sys.stdout.write(text + "\n")
+
+
+def err(text: str) -> None:
+    sys.stderr.write(text + "\n")
+
+
+def out_json(value: Any) -> None:
+    out(json.dumps(value, indent=1, ensure_ascii=False, default=str))
+
+
+def width() -> int:
+    return max(60, min(shutil.get_terminal_size((110, 24)).columns, 160))
+
+
+def cell(value: Any) -> str:
+    """A value as tables show it: an empty cell is null, and an empty text shows its quotes."""
+    if value is None:
+        return ""
+    if isinstance(value, bool):
+        return "true" if value else "false"
+    if isinstance(value, datetime):
+        return value.isoformat(" ", "minutes" if not value.second and not value.microsecond else "seconds")
+    if value == "":
+        return "''"
+    if isinstance(value, bytes):
+        return f"{len(value)} bytes"
+    return str(value).replace("\n", "⏎")
+
+
+def columns(rows: Iterable[Sequence[str]], *, right: Sequence[int] = (), indent: int = 2, gap: int = 2) -> list[str]:
+    """Rows of texts as aligned lines; the columns in `right` are aligned to the right, the last is not padded."""
+    listed = [list(row) for row in rows]
+    if not listed:
+        return []
+    widths = [max(len(row[i]) for row in listed) for i in range(len(listed[0]))]
+    lines = []
+    for row in listed:
+        parts = [t.rjust(w) if i in right else t.ljust(w) for i, (t, w) in enumerate(zip(row, widths, strict=True))]
+        lines.append((" " * indent + (" " * gap).join(parts)).rstrip())
+    return lines
+
+
+def table(rows: Sequence[dict[str, Any]], names: Sequence[str]) -> list[str]:
+    """Rows of values under their names, as many columns as the terminal holds; says which are left out."""
+    numbers = [i for i, name in enumerate(names) if any(isinstance(row.get(name), int | float | Decimal) and not isinstance(row.get(name), bool) for row in rows)]
+    texts = [[_cut(cell(row.get(name))) for name in names] for row in rows]
+    used, fitting = 2, 0
+    for i, name in enumerate(names):
+        used += max([len(name), *(len(row[i]) for row in texts)]) + 2
+        if used > width() and fitting:
+            break
+        fitting += 1
+    lines = columns([list(names[:fitting]), *(row[:fitting] for row in texts)], right=[i for i in numbers if i < fitting])
+    lines[0] = dim(lines[0])
+    if fitting < len(names):
+        lines.append(dim(f"  and {', '.join(names[fitting:])}"))
+    return lines
+
+
+def _cut(text: str) -> str:
+    return text if len(text) <= _CELL else text[: _CELL - 1] + "…"

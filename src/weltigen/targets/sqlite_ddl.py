@@ -1,0 +1,75 @@
+"""CREATE TABLE statements for SQLite, out of the model."""
+
+from __future__ import annotations
+
+from ..expression import NotEvaluableError, parse
+from ..model import Entity, Field, OnDelete, Relation, TypeName
+from ..model.types import INTEGERS
+
+# the declared spelling is kept where SQLite gives it a fitting affinity, so that the model can be read back
+_SPELLED = {TypeName.ENUM: "text", TypeName.TIMESTAMPTZ: "timestamp with time zone", TypeName.BYTEA: "blob", TypeName.ARRAY: "text", TypeName.OTHER: "text"}
+
+
+def quoted(name: str) -> str:
+    return '"' + name.replace('"', '""') + '"'
+
+
+def table_name(entity: str) -> str:
+    return quoted(entity)
+
+
+def create_table(entity: Entity) -> str:
+    """The statement that creates an entity's table with every rule that SQLite can keep."""
+    rowid = entity.key[0] if len(entity.key) == 1 and entity.field(entity.key[0]).type.name in INTEGERS else None
+    parts = [_column(entity, field, rowid) for field in entity.fields]
+    if entity.key and rowid is None:
+        parts.append(f"PRIMARY KEY ({_names(entity.key)})")
+    for rule in entity.uniques:
+        if not rule.expressions and not rule.where and rule.columns != entity.key:
+            parts.append(f"UNIQUE ({_names(rule.columns)})")
+    for check in entity.checks:
+        expression = to_sqlite(check.expression, check.dialect)
+        if expression is not None:
+            named = f"CONSTRAINT {quoted(check.name)} " if check.name else ""
+            parts.append(f"{named}CHECK ({expression})")
+    parts += [_reference(relation) for relation in entity.relations]
+    return f"CREATE TABLE {table_name(entity.name)} (\n  " + ",\n  ".join(parts) + "\n)"
+
+
+def _column(entity: Entity, field: Field, rowid: str | None) -> str:
+    if field.name == rowid:
+        return f"{quoted(field.name)} INTEGER PRIMARY KEY"
+    spelled = _SPELLED.get(field.type.name, str(field.type))
+    parts = [quoted(field.name), spelled]
+    if field.generated is not None:
+        parts.append(f"GENERATED ALWAYS AS ({to_sqlite(field.generated, None) or 'NULL'}) STORED")
+    elif not field.nullable:
+        parts.append("NOT NULL")
+    return " ".join(parts)
+
+
+def to_sqlite(expression: str, dialect: str | None) -> str | None:
+    """The condition in SQLite's dialect; None where it uses what SQLite does not have built in."""
+    from sqlglot import exp
+
+    try:
+        tree = parse(expression, dialect).tree
+    except NotEvaluableError:
+        return None
+    if tree.find(exp.RegexpLike) is not None:
+        return None
+    return str(tree.sql(dialect="sqlite"))
+
+
+def _reference(relation: Relation) -> str:
+    text = f"FOREIGN KEY ({_names(relation.columns)}) REFERENCES {table_name(relation.target)} ({_names(relation.target_columns)})"
+    for event, action in (("DELETE", relation.on_delete), ("UPDATE", relation.on_update)):
+        if action is not OnDelete.NO_ACTION:
+            text += f" ON {event} {action.upper()}"
+    if relation.deferrable:
+        text += " DEFERRABLE" + (" INITIALLY DEFERRED" if relation.initially_deferred else "")
+    return text
+
+
+def _names(columns: tuple[str, ...]) -> str:
+    return ", ".join(map(quoted, columns))

@@ -1,9 +1,9 @@
 """Weltigen: large, realistic, referentially consistent data for the model you have already declared.
 
-    import weltigen
-    world = weltigen.open_world("ferry.yaml")
-    dataset = world.dataset(seed=7, rows={"passenger": 500})
-    dataset.frame("booking")
+import weltigen
+world = weltigen.open_world("ferry.yaml")
+dataset = world.dataset(seed=7, rows={"passenger": 500})
+dataset.frame("booking")
 """
 
 from __future__ import annotations

@@ -2,7 +2,18 @@
 
 from ..readers import json_schema
 from .dataset import Dataset
-from .looking import Record, Records, look
+from .looking import Record, Records, look, stored_world
 from .world import World, audit, open_world, read_model
 
-__all__ = ["Dataset", "Record", "Records", "World", "audit", "json_schema", "look", "open_world", "read_model"]
+__all__ = [
+    "Dataset",
+    "Record",
+    "Records",
+    "World",
+    "audit",
+    "json_schema",
+    "look",
+    "open_world",
+    "read_model",
+    "stored_world",
+]

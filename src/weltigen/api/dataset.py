@@ -11,8 +11,7 @@ import numpy as np
 from ..engine import BATCH, Row, batches, block_digest, entity_digest, made, schema_of
 from ..expression import NotEvaluableError, parse
 from ..model.problems import UsageError, nearest
-from ..plan import Cells, Plan
-from ..plan.fields import resolve_path
+from ..plan import Cells, Plan, resolve_path
 from ..targets import Receipt, open_target
 from ..targets import fill as fill_target
 from ..targets.run import Progress

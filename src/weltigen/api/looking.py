@@ -2,19 +2,22 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass
+from decimal import Decimal
 from pathlib import Path
 from typing import Any, Protocol
 
 import pyarrow as pa
 
 from ..auditing.places import NotAnswered, Place, open_place, quoted
-from ..engine.row import LABELS
 from ..expression import NotEvaluableError, parse
-from ..model import Entity, Relation
+from ..infer import infer
+from ..model import Entity, FieldType, Relation, TypeName
 from ..model import World as ModelWorld
 from ..model.problems import UnreadableError, UsageError
-from ..plan.fields import resolve_path
+from ..plan import resolve_path
+from ..readers import read_source, read_text, world_from_receipt
 from .dataset import Dataset
 
 _COUNTED = 2_000_000  # children whose references must be gone through are counted up to this many rows
@@ -69,7 +72,14 @@ class ComputedRecords:
         for child, relation in referring(self.world, entity):
             few = self.dataset.counts[child.name] <= _COUNTED
             children.append((child.name, relation.name, len(row.child_ordinals(child.name, relation.name)) if few else None))
-        return Record(entity=entity, ordinal=ordinal, total=self.dataset.counts[entity], values=dict(row), labels=labels, children=children)
+        return Record(
+            entity=entity,
+            ordinal=ordinal,
+            total=self.dataset.counts[entity],
+            values=dict(row),
+            labels=labels,
+            children=children,
+        )
 
 
 class StoredRecords:
@@ -95,7 +105,8 @@ class StoredRecords:
             raise UsageError(f"there is no {entity.name} in {self.where.removeprefix('stored in ')}")
         names = [field.name for field in entity.fields if field.name in stored]
         rows = self._ask(f"SELECT {', '.join(map(quoted, names))} FROM {self.place.table(entity)} {rest}")
-        return [dict(zip(names, row, strict=True)) for row in rows]
+        forms = [_form(entity.field(name).type) for name in names]
+        return [{n: form(v) for n, form, v in zip(names, forms, row, strict=True)} for row in rows]
 
     def page(self, entity: str, start: int, limit: int) -> list[dict[str, Any]]:
         return self._select(self.world.entity(entity), f"LIMIT {limit} OFFSET {start}")
@@ -115,7 +126,13 @@ class StoredRecords:
         for child, relation in referring(self.world, entity):
             if child in self.entities:
                 match = _equal(relation.columns, [values.get(column) for column in relation.target_columns])
-                children.append((child.name, relation.name, int(self._ask(f"SELECT count(*) FROM {self.place.table(child)} WHERE {match}")[0][0])))
+                children.append(
+                    (
+                        child.name,
+                        relation.name,
+                        int(self._ask(f"SELECT count(*) FROM {self.place.table(child)} WHERE {match}")[0][0]),
+                    )
+                )
         return Record(entity=entity, ordinal=ordinal, total=total, values=values, labels=labels, children=children)
 
     def _parent(self, relation: Relation, values: dict[str, Any]) -> dict[str, Any] | None:
@@ -129,19 +146,30 @@ class StoredRecords:
     def _label(self, entity: Entity, values: dict[str, Any]) -> str:
         if entity.label:
             try:
-                text = parse(entity.label).evaluate(lambda path: self._at(entity, values, resolve_path(entity, path)), 1)[0].as_py()
+                text = (
+                    parse(entity.label).evaluate(lambda path: self._at(entity, values, resolve_path(entity, path)), 1)[0].as_py()
+                )
                 if text is not None:
                     return str(text)
             except (NotEvaluableError, KeyError, StopIteration):
                 pass
-        named = (values[name] for name in LABELS if values.get(name) is not None)
-        return str(next(named, ", ".join(str(values.get(column)) for column in entity.key)))
+        return ", ".join(str(values.get(column)) for column in entity.key)
 
     def _at(self, entity: Entity, values: dict[str, Any], path: tuple[str, ...]) -> Any:
         if len(path) == 1:
             return pa.array([values[path[0]]])
         parent = self._parent(entity.relation(path[0]), values)
         return pa.array([parent[path[1]] if parent else None])
+
+
+def _form(kind: FieldType) -> Callable[[Any], Any]:
+    """A stored value as its type shows it: SQLite keeps 21.00 as 21, and true as 1."""
+    if kind.name is TypeName.NUMERIC:
+        unit = Decimal(1).scaleb(-kind.digits[1])
+        return lambda value: Decimal(str(value)).quantize(unit) if isinstance(value, int | float) else value
+    if kind.name is TypeName.BOOLEAN:
+        return lambda value: bool(value) if value in (0, 1) else value
+    return lambda value: value
 
 
 def _equal(columns: tuple[str, ...], values: list[Any]) -> str:
@@ -151,7 +179,7 @@ def _equal(columns: tuple[str, ...], values: list[Any]) -> str:
 def _as_sql(value: Any) -> str:
     if value is None:
         return "NULL"
-    return str(value) if isinstance(value, int | float) else "'" + str(value).replace("'", "''") + "'"
+    return str(value) if isinstance(value, int | float | Decimal) else "'" + str(value).replace("'", "''") + "'"
 
 
 def referring(world: ModelWorld, entity: str) -> list[tuple[Entity, Relation]]:
@@ -165,3 +193,18 @@ def look(dataset: Dataset | None, world: ModelWorld, target: str | Path | None) 
         return ComputedRecords(dataset)
     assert target is not None
     return StoredRecords(world, target)
+
+
+def stored_world(target: str | Path, dialect: str | None = None) -> ModelWorld:
+    """The world of stored data: the receipt's, which knows labels and checks, else what the file itself declares."""
+    path = Path(target)
+    receipt = path.with_name(f"{path.name}.receipt.json")
+    if path.is_file() and receipt.is_file():
+        world = world_from_receipt(read_text(receipt), str(receipt))
+        place = open_place(path)
+        try:
+            if all(place.columns(entity) is not None for entity in world.entities):
+                return world
+        finally:
+            place.close()
+    return infer(read_source(path, dialect))

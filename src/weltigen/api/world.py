@@ -37,7 +37,10 @@ class World(model.World):
         """Everything decided before the first row; what cannot be met stands in its `problems`."""
         now = now if now is not None else self.now
         if now is None and "now" in self.window:
-            raise UsageError("the window speaks of now, but no time was given", hint="give one: now: in the world file, or --now 2026-05-01")
+            raise UsageError(
+                "the window speaks of now, but no time was given",
+                hint="give one: now: in the world file, or --now 2026-05-01",
+            )
         if isinstance(now, str):
             try:
                 now = read_moment(now)

@@ -16,7 +16,9 @@ class Example:
 
     def __str__(self) -> str:
         key = ", ".join(f"{column} {value}" for column, value in self.key.items())
-        values = ", ".join(f"{column} {'null' if v is None else v}" for column, v in self.values.items() if column not in self.key)
+        values = ", ".join(
+            f"{column} {'null' if v is None else v}" for column, v in self.values.items() if column not in self.key
+        )
         return f"{key} ({values})" if key and values else key or values
 
 
@@ -39,7 +41,16 @@ class Finding:
 class Report(Sequence[Finding]):
     """The findings of one audit, in the order of the world; empty when all rules are kept."""
 
-    def __init__(self, findings: Sequence[Finding], *, target: str, rules: int, rows: int, unchecked: Sequence[str], seconds: float) -> None:
+    def __init__(
+        self,
+        findings: Sequence[Finding],
+        *,
+        target: str,
+        rules: int,
+        rows: int,
+        unchecked: Sequence[str],
+        seconds: float,
+    ) -> None:
         self.findings = tuple(findings)
         self.target, self.rules, self.rows, self.seconds = target, rules, rows, seconds
         self.unchecked = tuple(unchecked)

@@ -19,6 +19,7 @@ _DUCK_TYPES = {
     TypeName.TIMESTAMPTZ: "TIMESTAMPTZ", TypeName.REAL: "FLOAT", TypeName.DOUBLE: "DOUBLE",
     TypeName.SMALLINT: "SMALLINT", TypeName.INTEGER: "INTEGER", TypeName.BIGINT: "BIGINT",
 }  # fmt: skip
+_CSV_AS_TEXT = "all_varchar = true, header = true, quote = '\"', escape = '\"', delim = ',', allow_quoted_nulls = false"
 _KEPT = 100_000_000  # bytes
 _SECONDS = "%Y-%m-%d %H:%M:%S"
 _UUID = "[0-9a-fA-F]{8}-([0-9a-fA-F]{4}-){3}[0-9a-fA-F]{12}"
@@ -79,6 +80,7 @@ class Place(ABC):
     def moment(self, text: str, kind: FieldType) -> str:
         return text_literal(text)
 
+    @abstractmethod
     def close(self) -> None: ...
 
 
@@ -106,7 +108,7 @@ class FolderPlace(Place):
         if parquet.is_file():
             source = f"read_parquet({text_literal(str(parquet))})"
         elif csv.is_file():
-            source = f"read_csv({text_literal(str(csv))}, all_varchar = true, header = true, quote = '\"', escape = '\"', delim = ',', allow_quoted_nulls = false)"
+            source = f"read_csv({text_literal(str(csv))}, {_CSV_AS_TEXT})"
         else:
             return None
         stored = {name: kind for name, kind, *_ in self.query(f"DESCRIBE SELECT * FROM {source}")}
@@ -114,10 +116,15 @@ class FolderPlace(Place):
         for field in entity.fields:
             if field.name in stored:
                 name = quoted(field.name)
-                parts += [f"{self._cast(name, field.type, stored[field.name])} AS {name}", f"{name} AS {quoted(field.name + ' ')}"]
+                parts += [
+                    f"{self._cast(name, field.type, stored[field.name])} AS {name}",
+                    f"{name} AS {quoted(field.name + ' ')}",
+                ]
         # small CSV files are parsed once and kept; large ones are gone through again for each query
         keep = "TABLE" if not parquet.is_file() and csv.stat().st_size < _KEPT else "VIEW"
-        self.connection.execute(f"CREATE {keep} {quoted(entity.name)} AS SELECT {', '.join(parts) or 'NULL AS nothing'} FROM {source}")
+        self.connection.execute(
+            f"CREATE {keep} {quoted(entity.name)} AS SELECT {', '.join(parts) or 'NULL AS nothing'} FROM {source}"
+        )
         return stored
 
     def _cast(self, name: str, kind: FieldType, stored: str) -> str:
@@ -152,7 +159,8 @@ class FolderPlace(Place):
         if kind.name in INTEGERS:  # a cast would round 1.5
             return f"{raw} IS NOT NULL AND ({name} IS NULL OR NOT regexp_full_match({raw}, '[-+]?[0-9]+'))"
         if kind.name is TypeName.NUMERIC:  # and a third decimal
-            return f"{raw} IS NOT NULL AND ({name} IS NULL OR TRY_CAST({raw} AS DECIMAL(38,10)) IS DISTINCT FROM CAST({name} AS DECIMAL(38,10)))"
+            exact = f"TRY_CAST({raw} AS DECIMAL(38,10)) IS NOT DISTINCT FROM CAST({name} AS DECIMAL(38,10))"
+            return f"{raw} IS NOT NULL AND ({name} IS NULL OR NOT {exact})"
         return f"{raw} IS NOT NULL AND {name} IS NULL"
 
     def matches(self, column: str, pattern: str) -> str:
@@ -203,7 +211,8 @@ class SqlitePlace(Place):
             right = f"typeof({c}) = 'integer'" + (f" AND {c} BETWEEN {-half} AND {half - 1}" if half < 1 << 60 else "")
         elif kind.name is TypeName.NUMERIC:
             precision, scale = kind.digits
-            right = f"typeof({c}) IN ('integer', 'real') AND abs(round({c}, {scale}) - {c}) < 1e-9 AND abs({c}) < 1e{precision - scale}"
+            within = f"abs(round({c}, {scale}) - {c}) < 1e-9 AND abs({c}) < 1e{precision - scale}"
+            right = f"typeof({c}) IN ('integer', 'real') AND {within}"
         elif kind.name in FLOATS:
             right = f"typeof({c}) IN ('integer', 'real')"
         elif kind.name is TypeName.BOOLEAN:

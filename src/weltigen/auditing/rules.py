@@ -55,7 +55,12 @@ def row_rules(world: World, entity: Entity, place: Place, stored: dict[str, str]
         if relation.unlike is not None:
             other = entity.relation(relation.unlike)
             same = " AND ".join(f"{quoted(a)} = {quoted(b)}" for a, b in zip(relation.columns, other.columns, strict=True))
-            yield RowRule(kind="check", text=f"{relation.name} differs from {other.name}", broken=same, columns=relation.columns + other.columns)
+            yield RowRule(
+                kind="check",
+                text=f"{relation.name} differs from {other.name}",
+                broken=same,
+                columns=relation.columns + other.columns,
+            )
 
 
 def _field_rules(world: World, entity: Entity, field: Field, place: Place) -> Iterator[RowRule]:
@@ -68,7 +73,12 @@ def _field_rules(world: World, entity: Entity, field: Field, place: Place) -> It
     limits = field.limits
     rooms = [room for room in (field.type.length, limits.max_length) if room is not None]
     if rooms and field.type.name in TEXTS:
-        yield RowRule(kind="length", text=f"{field.name} has at most {min(rooms)} characters", broken=f"length({column}) > {min(rooms)}", columns=here)
+        yield RowRule(
+            kind="length",
+            text=f"{field.name} has at most {min(rooms)} characters",
+            broken=f"length({column}) > {min(rooms)}",
+            columns=here,
+        )
     if limits.min_length:
         yield RowRule(kind="length", text=f"{field.name} has at least {limits.min_length} characters",
                       broken=f"length({column}) < {limits.min_length}", columns=here)  # fmt: skip
@@ -78,16 +88,29 @@ def _field_rules(world: World, entity: Entity, field: Field, place: Place) -> It
         short = ", ".join(values[:6]) + (", …" if len(values) > 6 else "")
         yield RowRule(kind="enum", text=f"{field.name} is one of {short}", broken=f"{column} NOT IN ({listed})", columns=here)
     for pattern in limits.patterns:
-        yield RowRule(kind="pattern", text=f"{field.name} matches {pattern.pattern}", broken=f"NOT {place.matches(column, pattern.pattern)}", columns=here)
+        yield RowRule(
+            kind="pattern",
+            text=f"{field.name} matches {pattern.pattern}",
+            broken=f"NOT {place.matches(column, pattern.pattern)}",
+            columns=here,
+        )
     if limits.multiple_of is not None:
         part = f"{column} / {limits.multiple_of}"
-        yield RowRule(kind="range", text=f"{field.name} is a multiple of {limits.multiple_of}", broken=f"abs(round({part}) - {part}) > 1e-9", columns=here)
+        yield RowRule(
+            kind="range",
+            text=f"{field.name} is a multiple of {limits.multiple_of}",
+            broken=f"abs(round({part}) - {part}) > 1e-9",
+            columns=here,
+        )
     for bound in limits.bounds:
         yield from _bound_rule(world, entity, field, bound, place)
     if field.present is not None and field.present.when is not None and "." not in field.present.when:
         condition = translate(Check(expression=field.present.when), place.dialect)
-        yield RowRule(kind="presence", text=f"{field.name} is there exactly when {field.present.when}",
-                      broken=f"({column} IS NOT NULL) <> coalesce({condition}, {'FALSE' if place.dialect == 'duckdb' else 0})", columns=here)  # fmt: skip
+        never = "FALSE" if place.dialect == "duckdb" else "0"
+        broken = f"({column} IS NOT NULL) <> coalesce({condition}, {never})"
+        yield RowRule(
+            kind="presence", text=f"{field.name} is there exactly when {field.present.when}", broken=broken, columns=here
+        )
 
 
 def _bound_rule(world: World, entity: Entity, field: Field, bound: Bound, place: Place) -> Iterator[RowRule]:
@@ -98,12 +121,19 @@ def _bound_rule(world: World, entity: Entity, field: Field, bound: Bound, place:
         yield RowRule(kind="range", text=text, broken=f"{column} {_OPPOSITE[bound.comparison]} {limit}", columns=(field.name,))
         return
     head, _, name = bound.operand.rpartition(".")
-    join, other, extra, other_type = "", quoted(name), (), entity.field(name).type if not head else field.type
+    extra: tuple[tuple[str, str], ...] = ()
+    join, other, other_type = "", quoted(name), entity.field(name).type if not head else field.type
     if head:
         relation = next(r for r in entity.relations if head in (r.name, r.target, *r.columns))
         target = world.entity(relation.target)
-        on = " AND ".join(f"this.{quoted(a)} = other.{quoted(b)}" for a, b in zip(relation.columns, relation.target_columns, strict=True))
-        join, other, extra = f"JOIN {place.table(target)} AS other ON {on}", f"other.{quoted(name)}", ((f"{head}.{name}", f"other.{quoted(name)}"),)
+        on = " AND ".join(
+            f"this.{quoted(a)} = other.{quoted(b)}" for a, b in zip(relation.columns, relation.target_columns, strict=True)
+        )
+        join, other, extra = (
+            f"JOIN {place.table(target)} AS other ON {on}",
+            f"other.{quoted(name)}",
+            ((f"{head}.{name}", f"other.{quoted(name)}"),),
+        )
         other_type = target.field(name).type
     this = f"this.{column}"
     other = other if head else f"this.{other}"
@@ -125,7 +155,10 @@ def translate(check: Check, dialect: str) -> str:
 
 def _columns_of(check: Check, entity: Entity) -> tuple[str, ...]:
     try:
-        names = {column.name.lower() for column in parse_one(check.expression, dialect=check.dialect or "postgres").find_all(exp.Column)}
+        names = {
+            column.name.lower()
+            for column in parse_one(check.expression, dialect=check.dialect or "postgres").find_all(exp.Column)
+        }
     except SqlglotError:
         names = set()
     return tuple(name for name in entity.field_names if name.lower() in names)
@@ -154,19 +187,30 @@ def _unique(entity: Entity, rule: Unique, place: Place) -> SetRule:
 
 def _reference(world: World, entity: Entity, relation: Relation, place: Place) -> SetRule:
     target = world.entity(relation.target)
-    on = " AND ".join(f"this.{quoted(a)} = other.{quoted(b)}" for a, b in zip(relation.columns, relation.target_columns, strict=True))
+    on = " AND ".join(
+        f"this.{quoted(a)} = other.{quoted(b)}" for a, b in zip(relation.columns, relation.target_columns, strict=True)
+    )
     there = " AND ".join(f"this.{quoted(column)} IS NOT NULL" for column in relation.columns)
     shown = tuple(dict.fromkeys((*entity.key, *relation.columns)))
     listed = ", ".join(f"this.{quoted(column)}" for column in shown)
     found = f"other.{quoted(relation.target_columns[0])} IS NULL"
-    query = f"SELECT {listed} FROM {place.table(entity)} AS this LEFT JOIN {place.table(target)} AS other ON {on} WHERE {there} AND {found}"
-    return SetRule(kind="foreign key", text=f"{'+'.join(relation.columns)} refers to {relation.target}", query=query, shown=shown, keys=len(entity.key))
+    source = f"{place.table(entity)} AS this LEFT JOIN {place.table(target)} AS other ON {on}"
+    query = f"SELECT {listed} FROM {source} WHERE {there} AND {found}"
+    return SetRule(
+        kind="foreign key",
+        text=f"{'+'.join(relation.columns)} refers to {relation.target}",
+        query=query,
+        shown=shown,
+        keys=len(entity.key),
+    )
 
 
 def _count(world: World, entity: Entity, rows: PerOwner, place: Place) -> SetRule:
     relation = entity.relation(rows.per)
     owner = world.entity(relation.target)
-    on = " AND ".join(f"own.{quoted(b)} = kids.{quoted(a)}" for a, b in zip(relation.columns, relation.target_columns, strict=True))
+    on = " AND ".join(
+        f"own.{quoted(b)} = kids.{quoted(a)}" for a, b in zip(relation.columns, relation.target_columns, strict=True)
+    )
     keys = ", ".join(quoted(column) for column in relation.columns)
     number = "coalesce(kids.n, 0)"
     least = f"({number} < {rows.lowest} AND {number} > 0)" if rows.none or rows.lowest == 0 else f"{number} < {rows.lowest}"
@@ -191,4 +235,8 @@ def fixed_rules(entity: Entity, place: Place) -> Iterator[tuple[str, str, dict[s
                 continue
             parts.append(f"{quoted(column)} IS NULL" if text is None else f"{quoted(column)} = {place.literal(text, field.type)}")
         key = ", ".join(f"{column} {given[column]}" for column in (entity.key or tuple(given)) if column in given)
-        yield f"fixed row {key} is there", f"SELECT count(*) FROM {place.table(entity)} WHERE {' AND '.join(parts) or '1 = 1'}", given
+        yield (
+            f"fixed row {key} is there",
+            f"SELECT count(*) FROM {place.table(entity)} WHERE {' AND '.join(parts) or '1 = 1'}",
+            given,
+        )

@@ -10,6 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from ..model import Entity, World
+from ..model.problems import UsageError
 from .findings import Example, Finding, Report
 from .places import NotAnswered, Place, open_place, quoted
 from .rules import RowRule, SetRule, fixed_rules, row_rules, set_rules
@@ -27,6 +28,10 @@ def audit(world: World, target: str | Path) -> Report:
     asked = _asked_counts(Path(target))
     try:
         present = {entity.name: place.columns(entity) for entity in world.entities}
+        if all(stored is None for stored in present.values()):
+            raise UsageError(
+                f"{target} holds nothing of {world.name}", hint=f"it would hold: {', '.join(world.entity_names[:8])}"
+            )
         for entity in world.entities:
             stored = present[entity.name]
             if stored is None:
@@ -97,7 +102,15 @@ def _scan(entity: Entity, place: Place, join: str, rules: list[RowRule]) -> tupl
     findings = []
     for rule, broken in zip(rules, counts, strict=True):
         if broken:
-            findings.append(Finding(entity=entity.name, kind=rule.kind, rule=rule.text, rows=broken, examples=_examples(entity, place, source, rule)))
+            findings.append(
+                Finding(
+                    entity=entity.name,
+                    kind=rule.kind,
+                    rule=rule.text,
+                    rows=broken,
+                    examples=_examples(entity, place, source, rule),
+                )
+            )
     return len(rules), findings, []
 
 
@@ -108,7 +121,9 @@ def _examples(entity: Entity, place: Place, source: str, rule: RowRule) -> tuple
     order = ", ".join(f"this.{quoted(column)}" for column in entity.key) or "1"
     rows = place.query(f"SELECT {', '.join(picked)} FROM {source} WHERE {rule.broken} ORDER BY {order} LIMIT {SHOWN}")
     names = (*columns, *(name for name, _ in rule.extra))
-    return tuple(_example(dict(zip(names, row, strict=True)), entity.key, (*rule.columns, *(n for n, _ in rule.extra))) for row in rows)
+    return tuple(
+        _example(dict(zip(names, row, strict=True)), entity.key, (*rule.columns, *(n for n, _ in rule.extra))) for row in rows
+    )
 
 
 def _example(values: dict[str, Any], key: Iterable[str], shown: Iterable[str]) -> Example:
@@ -121,5 +136,7 @@ def _set(entity: Entity, place: Place, rule: SetRule) -> list[Finding]:
         return []
     order = ", ".join(str(position + 1) for position in range(rule.keys)) or "1"
     rows = place.query(f"{rule.query} ORDER BY {order} LIMIT {SHOWN}")
-    examples = tuple(_example(dict(zip(rule.shown, row, strict=True)), rule.shown[: rule.keys], rule.shown[rule.keys :]) for row in rows)
+    examples = tuple(
+        _example(dict(zip(rule.shown, row, strict=True)), rule.shown[: rule.keys], rule.shown[rule.keys :]) for row in rows
+    )
     return [Finding(entity=entity.name, kind=rule.kind, rule=rule.text, rows=total, examples=examples)]

@@ -36,12 +36,22 @@ def demo(folder: str, times: float) -> None:
     dataset = world.dataset(times=times)
     references = sum(len(entity.relations) for entity in world.entities)
     cycles = len(dataset.plan.cycles)
-    _step(1, "read", f"ferry.sql: {len(world.entities)} entities, {references} references, {cycles} cycle{'' if cycles == 1 else 's'}")
+    _step(
+        1,
+        "read",
+        f"ferry.sql: {len(world.entities)} entities, {references} references, {cycles} cycle{'' if cycles == 1 else 's'}",
+    )
     began = time.perf_counter()
     with progress_bar(dataset) as progress:
         receipt = dataset.write(database, workers=options.cpus(), progress=progress)
     _step(2, "fill", f"{database}: {receipt.total:,} rows in {time.perf_counter() - began:.1f} s")
-    _rest(columns([[name, f"{rows:,}", dataset.plan.entities[name].because] for name, rows in receipt.rows.items()], right=(1,), indent=0))
+    _rest(
+        columns(
+            [[name, f"{rows:,}", dataset.plan.entities[name].because] for name, rows in receipt.rows.items()],
+            right=(1,),
+            indent=0,
+        )
+    )
     _look(dataset, database)
     report = audit(world, database)
     _step(4, "audit", good(f"{report.rules} rules, no findings") if not report else f"{len(report)} findings")
@@ -69,7 +79,8 @@ def _look(dataset: Dataset, database: Path) -> None:
     _step(3, "look", f"booking {strong(str(record.values['reference']))}: {passenger.label()}, on {sailing.label()}")
     others = len(passenger.children("booking")) - 1
     aboard = len(sailing.children("booking"))
-    _rest([f"{cell(row['total'])} {row['status']}; the passenger has {others or 'no'} other booking{'' if others == 1 else 's'}, the sailing {aboard} in all"])
+    more = f"{others or 'no'} other booking{'' if others == 1 else 's'}"
+    _rest([f"{cell(row['total'])} {row['status']}; the passenger has {more}, the sailing {aboard} in all"])
     names = ["booking_id", "sailing_id", "passenger_id", "reference", "booked_at", "status", "total"]
     _rest(table(stored.page("booking", 40, 4), names))
 

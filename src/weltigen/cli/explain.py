@@ -19,7 +19,16 @@ from .show import bad, cell, columns, dim, out, out_json, strong, warn
 @options.making
 @options.dialect
 @options.as_json
-def explain(world: str, what: str | None, seed: int | None, now: str | None, rows: dict[str, int], times: float, dialect: str | None, json_: bool) -> None:
+def explain(
+    world: str,
+    what: str | None,
+    seed: int | None,
+    now: str | None,
+    rows: dict[str, int],
+    times: float,
+    dialect: str | None,
+    json_: bool,
+) -> None:
     """How WORLD is filled: order, row counts and why, what was guessed, what is impossible.
 
     With an ENTITY: its fields. With ENTITY.FIELD: that field in full.
@@ -56,7 +65,11 @@ def _overview(name: str, world: World, plan: Plan) -> None:
     lines.append(["", "", f"{total:,}", "in all"])
     printed = columns(lines, right=(0, 2))
     out("\n".join([dim(printed[0]), *printed[1:]]))
-    parts: list[tuple[str, list[str]]] = [("cycles", _cycles(plan)), ("guesses", _guesses(plan)), ("not understood", _not_understood(plan))]
+    parts: list[tuple[str, list[str]]] = [
+        ("cycles", _cycles(plan)),
+        ("guesses", _guesses(plan)),
+        ("not understood", _not_understood(plan)),
+    ]
     for title, texts in parts:
         out(f"{title:<15} {texts[0]}")
         for text in texts[1:]:
@@ -75,18 +88,35 @@ def _cycles(plan: Plan) -> list[str]:
     texts = []
     for cycle in plan.cycles:
         at = f"broken at {cycle.broken_at.label}" if cycle.broken_at else "cannot be broken"
-        way = ", which may be null" if cycle.broken_at and not cycle.broken_at.deferrable else ", which is deferrable" if cycle.broken_at else ""
+        way = (
+            ", which may be null"
+            if cycle.broken_at and not cycle.broken_at.deferrable
+            else ", which is deferrable"
+            if cycle.broken_at
+            else ""
+        )
         texts.append(f"{' → '.join((*cycle.members, cycle.members[0]))}, {at}{way}")
     return texts or ["none"]
 
 
 def _guesses(plan: Plan) -> list[str]:
-    guessed = [(e.name, f) for e in plan.world.entities for f in e.fields if f.guess is not None]
+    guessed = [
+        (e.name, f) for e in plan.world.entities for f in e.fields if f.guess is not None and not _all_given(plan, e.name, f.name)
+    ]
     unsure = [(entity, field) for entity, field in guessed if field.guess and not field.guess.sure]
     texts = [f"{len(guessed) - len(unsure)} sure · {len(unsure)} unsure{':' if unsure else ''}"]
-    listed = [[f"{entity}.{f.name}", f"{getattr(f.source, 'kind', '')}?", f.guess.reason if f.guess else ""] for entity, f in unsure[:12]]
+    listed = [
+        [f"{entity}.{f.name}", f"{getattr(f.source, 'kind', '')}?", f.guess.reason if f.guess else ""]
+        for entity, f in unsure[:12]
+    ]
     texts += [warn(line) for line in columns(listed)]
     return texts + ([f"  and {len(unsure) - 12} more"] if len(unsure) > 12 else [])
+
+
+def _all_given(plan: Plan, entity: str, field: str) -> bool:
+    """Whether fixed rows give every value of a field, so that a guess about it does not matter."""
+    entity_plan = plan.entities[entity]
+    return not entity_plan.generated and all(field in dict(row) for row in entity_plan.entity.fixed)
 
 
 def _not_understood(plan: Plan) -> list[str]:
@@ -97,7 +127,10 @@ def _not_understood(plan: Plan) -> list[str]:
 
 def _entity(plan: Plan, entity_plan: EntityPlan) -> None:
     entity = entity_plan.entity
-    out(f"{strong(entity.name)} · {entity_plan.total:,} rows: {entity_plan.because}" + (f" · {entity_plan.fixed} of them fixed" if entity_plan.fixed and entity_plan.generated else ""))
+    out(
+        f"{strong(entity.name)} · {entity_plan.total:,} rows: {entity_plan.because}"
+        + (f" · {entity_plan.fixed} of them fixed" if entity_plan.fixed and entity_plan.generated else "")
+    )
     if entity.comment:
         out(f"  {entity.comment}")
     lines = [["field", "type", "how it is filled"]]
@@ -107,13 +140,19 @@ def _entity(plan: Plan, entity_plan: EntityPlan) -> None:
         lines.append([field.name, f"{field.type}{'' if field.nullable else ' not null'}", how])
     printed = columns(lines)
     out("\n".join([dim(printed[0]), *printed[1:]]))
-    for title, texts in (("keeps", _rules(entity_plan)), ("refers to", _refers(entity_plan)), ("referred to by", _referred(plan, entity.name))):
+    for title, texts in (
+        ("keeps", _rules(entity_plan)),
+        ("refers to", _refers(entity_plan)),
+        ("referred to by", _referred(plan, entity.name)),
+    ):
         for i, text in enumerate(texts):
             out(f"{title if i == 0 else '':<15} {text}")
     for problem in plan.problems:
         if problem.fact.startswith(entity.name):
             out(bad(str(problem)))
-    example = next((f.name for f in entity.fields if f.name not in entity.key), entity.fields[0].name if entity.fields else "FIELD")
+    example = next(
+        (f.name for f in entity.fields if f.name not in entity.key), entity.fields[0].name if entity.fields else "FIELD"
+    )
     out(f"Next: weltigen explain … {entity.name}.{example}")
 
 
@@ -122,7 +161,13 @@ def _rules(entity_plan: EntityPlan) -> list[str]:
     texts = []
     for rule in entity.unique_rules:
         component = next((c for c in entity_plan.components if str(rule) in c.rules), None)
-        how = "by its numbers" if component is None else "each row of an owner differs" if component.within_owner else "each row takes a place of its own"
+        how = (
+            "by its numbers"
+            if component is None
+            else "each row of an owner differs"
+            if component.within_owner
+            else "each row takes a place of its own"
+        )
         texts.append(f"{'primary key' if rule.columns == entity.key else 'unique'} ({', '.join(rule.columns)}): {how}")
     for check in entity.checks:
         how = {None: "by attempts", "nothing": "not understood"}.get(check.met_by, f"by construction: {check.met_by}")
@@ -131,10 +176,12 @@ def _rules(entity_plan: EntityPlan) -> list[str]:
 
 
 def _refers(entity_plan: EntityPlan) -> list[str]:
-    return [
-        f"{relation.target} by {', '.join(relation.columns)}: {entity_plan.references[relation.name].because}; on delete {relation.on_delete}"
-        for relation in entity_plan.entity.relations if relation.name in entity_plan.references
-    ]  # fmt: skip
+    texts = []
+    for relation in entity_plan.entity.relations:
+        if (reference := entity_plan.references.get(relation.name)) is not None:
+            by = f"{relation.target} by {', '.join(relation.columns)}"
+            texts.append(f"{by}: {reference.because}; on delete {relation.on_delete}")
+    return texts
 
 
 def _referred(plan: Plan, name: str) -> list[str]:
@@ -146,18 +193,28 @@ def _field(plan: Plan, entity_plan: EntityPlan, name: str) -> None:
     if not entity.has(name):
         raise UsageError(f"{entity.name} has no field '{name}'", hint=nearest(name, entity.field_names))
     field = entity.field(name)
-    said: list[tuple[str, str]] = [("declared", f"{field.type}{'' if field.nullable else ' not null'}" + (f", at {field.place}" if field.place else ""))]
+    said: list[tuple[str, str]] = [
+        (
+            "declared",
+            f"{field.type}{'' if field.nullable else ' not null'}" + (f", at {field.place}" if field.place else ""),
+        )
+    ]
     if field.comment:
         said.append(("comment", field.comment))
     if (filler := entity_plan.fillers.get(name)) is not None:
         said.append(("filled", filler.because))
     if field.guess is not None:
         said.append(("guess", f"{'sure' if field.guess.sure else 'unsure'}: {field.guess.reason}"))
-    said += [("limit", f"{bound}   ({bound.because}{f', {bound.place}' if bound.place else ''})") for bound in field.limits.bounds]
-    said += [("one of", ", ".join(a.values[:8]) + (", …" if len(a.values) > 8 else "") + f"   ({a.because})") for a in field.limits.allowed]
+    said += [
+        ("limit", f"{bound}   ({bound.because}{f', {bound.place}' if bound.place else ''})") for bound in field.limits.bounds
+    ]
+    said += [
+        ("one of", ", ".join(a.values[:8]) + (", …" if len(a.values) > 8 else "") + f"   ({a.because})")
+        for a in field.limits.allowed
+    ]
     said += [("kept", str(rule)) for rule in entity.unique_rules if name in rule.columns]
     prepared = entity_plan.fields[name].prepared if name in entity_plan.fields else None
-    if (space := getattr(prepared, "space", None)) is not None:
+    if (space := getattr(prepared, "space", None)) is not None and not entity_plan.fields[name].moving:
         said.append(("values", f"{space:,} different ones"))
     if not plan.problems and filler is not None and entity_plan.total:
         from ..api import Dataset
@@ -181,7 +238,8 @@ def plan_as_json(plan: Plan) -> dict[str, Any]:
             for name in plan.order or tuple(plan.entities)
         },
         "cycles": [list(cycle.members) for cycle in plan.cycles],
-        "guesses": {f"{e.name}.{f.name}": {"kind": getattr(f.source, "kind", None), "reason": f.guess.reason, "sure": f.guess.sure}
+        "guesses": {f"{e.name}.{f.name}": {"kind": getattr(f.source, "kind", None), "reason": f.guess.reason,
+                                           "sure": f.guess.sure}
                     for e in plan.world.entities for f in e.fields if f.guess is not None},
         "not_understood": [note.what for note in plan.world.not_understood] + list(plan.notes),
         "impossible": [str(problem) for problem in plan.problems],

@@ -23,7 +23,11 @@ _PREVIEWED = 3
 @click.argument("world")
 @click.option("--into", metavar="TARGET", help="A folder, or a file that ends in .sqlite. Without it: a few rows are shown.")
 @click.option("--format", "format_", metavar="FORMAT", help="Of files in a folder: csv (when not given) or parquet.")
-@click.option("--workers", type=click.IntRange(1, 256), help="Threads that make rows; as many as there are processors when not given.")
+@click.option(
+    "--workers",
+    type=click.IntRange(1, 256),
+    help="Threads that make rows; as many as there are processors when not given.",
+)
 @options.making
 @options.dialect
 @options.as_json

@@ -38,7 +38,8 @@ def kinds(kind: str | None) -> None:
 
 def samples(kind: Kind, number: int) -> str:
     """A few values, as the first rows of an invented entity would have them."""
-    of_type = FieldType(name=next(name for name in _PREFERRED if name in kind.suits), precision=8, scale=2)
+    usual = TypeName.DATE if kind.name in ("date", "bday") else next(name for name in _PREFERRED if name in kind.suits)
+    of_type = FieldType(name=usual, precision=8, scale=2)
     parameters = {"pattern": {"of": "[A-Z]{2}[0-9]{3}"}, "slug": {"of": "title"}}.get(kind.name, {})
     request = Request(type=of_type, rows=1000, window=(datetime(2024, 1, 1), datetime(2026, 1, 1)), parameters=parameters)
     bits, ordinals = Bits(1, "sample", kind.name), np.arange(2, 2 + number)

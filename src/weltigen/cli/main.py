@@ -104,7 +104,8 @@ def _told(error: BaseException) -> int:
             _say("there is not enough memory for this; fewer --workers, or fewer rows, need less")
             return EXIT_FAULT
         case _:
-            _say(f"this is a fault in weltigen: {type(error).__name__}: {error}\n  weltigen --debug … shows where; please report it")
+            _say(f"this is a fault in weltigen: {type(error).__name__}: {error}")
+            _say("  weltigen --debug … shows where; please report it")
             return EXIT_FAULT
 
 

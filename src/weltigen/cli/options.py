@@ -40,7 +40,13 @@ as_json = click.option("--json", "json_", is_flag=True, help="Print JSON for mac
 making = _several(
     click.option("--seed", type=int, help="Another seed than the world file's."),
     click.option("--now", help="The time that `now` stands for: a date or a time."),
-    click.option("--rows", multiple=True, callback=_rows, metavar="ENTITY=N", help="Generated rows of an entity; may be repeated."),
+    click.option(
+        "--rows",
+        multiple=True,
+        callback=_rows,
+        metavar="ENTITY=N",
+        help="Generated rows of an entity; may be repeated.",
+    ),
     click.option("--times", type=float, default=1.0, metavar="X", help="Multiply the rows of roots, and what follows from them."),
 )
 

@@ -6,7 +6,8 @@ from pathlib import Path
 
 import click
 
-from ..api import Record, Records, look, open_world
+from ..api import Record, Records, look, open_world, stored_world
+from ..model import World
 from ..model.problems import UsageError
 from . import options
 from .show import cell, columns, dim, out, out_json, strong, table
@@ -28,13 +29,14 @@ def peek(
 
     Alone: counts. With an ENTITY: some of its rows. With ENTITY/ORDINAL: one row, what it refers to and what refers to it.
     """
-    world = open_world(where, dialect=dialect)
     if _is_stored(where):
         if seed is not None or now or rows or times != 1.0:
             raise UsageError("--seed, --now, --rows and --times are for worlds; what is stored stays as it is")
+        world: World = stored_world(where, dialect)
         records = look(None, world, where)
     else:
-        records = look(world.dataset(seed=seed, now=now, rows=rows, times=times), world, None)
+        opened = world = open_world(where, dialect=dialect)
+        records = look(opened.dataset(seed=seed, now=now, rows=rows, times=times), world, None)
     if what is None:
         _counts(where, records, json_)
     elif "/" in what and not world.has(what):
@@ -44,7 +46,13 @@ def peek(
         world.entity(entity)
         record = records.record(entity, int(ordinal.replace(",", "")))
         if json_:
-            out_json({"values": record.values, "labels": record.labels, "children": [list(child) for child in record.children]})
+            out_json(
+                {
+                    "values": record.values,
+                    "labels": record.labels,
+                    "children": [list(child) for child in record.children],
+                }
+            )
         else:
             print_record(record, records)
     else:
@@ -62,8 +70,12 @@ def _counts(where: str, records: Records, json_: bool) -> None:
     if json_:
         out_json(counts)
         return
-    out(f"{strong(where)} · {records.where}")
-    lines = [["entity", "rows"], *([name, f"{rows:,}"] for name, rows in counts.items()), ["", f"{sum(counts.values()):,}"]]
+    out(strong(where) if _is_stored(where) else f"{strong(where)} · {records.where}")
+    lines = [
+        ["entity", "rows"],
+        *([name, f"{rows:,}"] for name, rows in counts.items()),
+        ["", f"{sum(counts.values()):,}"],
+    ]
     printed = columns(lines, right=(1,))
     out("\n".join([dim(printed[0]), *printed[1:]]))
     biggest = max(counts, key=lambda name: counts[name], default="ENTITY")

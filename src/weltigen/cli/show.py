@@ -13,7 +13,7 @@ from typing import Any
 
 import click
 
-_CELL = 34  # a longer value is cut in tables of rows
+_CELL = 36  # a longer value is cut in tables of rows
 
 
 def colourful() -> bool:
@@ -86,7 +86,11 @@ def columns(rows: Iterable[Sequence[str]], *, right: Sequence[int] = (), indent:
 
 def table(rows: Sequence[dict[str, Any]], names: Sequence[str]) -> list[str]:
     """Rows of values under their names, as many columns as the terminal holds; says which are left out."""
-    numbers = [i for i, name in enumerate(names) if any(isinstance(row.get(name), int | float | Decimal) and not isinstance(row.get(name), bool) for row in rows)]
+    numbers = [
+        i
+        for i, name in enumerate(names)
+        if any(isinstance(row.get(name), int | float | Decimal) and not isinstance(row.get(name), bool) for row in rows)
+    ]
     texts = [[_cut(cell(row.get(name))) for name in names] for row in rows]
     used, fitting = 2, 0
     for i, name in enumerate(names):

@@ -32,6 +32,10 @@ def make_batch(cells: Cells, entity: str, start: int, stop: int) -> Any:
     return pa.RecordBatch.from_arrays(columns, schema=schema_of(entity_plan))
 
 
+def _make_then(cells: Cells, entity: str, start: int, stop: int, then: Callable[[Any], _T]) -> _T:
+    return then(make_batch(cells, entity, start, stop))
+
+
 def _one_array(column: Any) -> Any:
     return column.combine_chunks() if isinstance(column, pa.ChunkedArray) else column
 
@@ -41,9 +45,7 @@ def batches(cells: Cells, entity: str, *, size: int = BATCH, workers: int = 1) -
     return made(cells, entity, lambda batch: batch, size=size, workers=workers)
 
 
-def made(
-    cells: Cells, entity: str, then: Callable[[Any], _T], *, size: int = BATCH, workers: int = 1
-) -> Iterator[_T]:
+def made(cells: Cells, entity: str, then: Callable[[Any], _T], *, size: int = BATCH, workers: int = 1) -> Iterator[_T]:
     """What `then` makes of each batch, in order; `then` runs where the batch is made."""
     total = cells.plan.entities[entity].total
     spans = [(start, min(total, start + size)) for start in range(0, total, size)]
@@ -55,7 +57,7 @@ def made(
     pending: deque[Future[_T]] = deque()
     try:
         for start, stop in spans:
-            pending.append(pool.submit(lambda a=start, b=stop: then(make_batch(cells, entity, a, b))))
+            pending.append(pool.submit(_make_then, cells, entity, start, stop, then))
             if len(pending) >= workers * _AHEAD:
                 yield pending.popleft().result()
         while pending:

@@ -56,5 +56,3 @@ def _canonical(column: Any) -> list[Any]:
     if buffer is None:
         return parts
     return [*parts, memoryview(buffer)[column.offset * width : (column.offset + len(column)) * width]]
-
-

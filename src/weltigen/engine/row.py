@@ -10,11 +10,8 @@ import numpy as np
 from ..expression import NotEvaluableError, parse
 from ..model import Relation
 from ..model.problems import UsageError, nearest
-from ..plan import Cells
-from ..plan.fields import resolve_path
+from ..plan import Cells, resolve_path
 from .batches import BATCH
-
-LABELS = ("label", "title", "name", "full_name", "reference", "code", "slug", "email")
 
 
 class Row(Mapping[str, Any]):
@@ -48,7 +45,7 @@ class Row(Mapping[str, Any]):
         return f"<{self.entity} {self.ordinal}: {dict(self)}>"
 
     def label(self) -> str:
-        """How the row is shown where others refer to it: the entity's label, else its name, else its key."""
+        """How the row is shown where others refer to it: the entity's label, else its key."""
         entity = self._rows.plan.entity
         if entity.label:
             try:
@@ -57,9 +54,6 @@ class Row(Mapping[str, Any]):
                 text = None
             if text is not None:
                 return str(text)
-        for name in LABELS:
-            if entity.has(name) and self[name] is not None:
-                return str(self[name])
         return ", ".join(str(self[column]) for column in entity.key) or str(self.ordinal)
 
     def parent(self, name: str) -> Row | None:
@@ -73,7 +67,10 @@ class Row(Mapping[str, Any]):
         fitting = [r for r in entity.relations if r.name == name] or [r for r in entity.relations if r.target == name]
         if len(fitting) != 1:
             known = tuple(r.name for r in entity.relations)
-            raise UsageError(f"{self.entity} has no relation '{name}'", hint=nearest(name, known) or f"{self.entity} refers to nothing")
+            raise UsageError(
+                f"{self.entity} has no relation '{name}'",
+                hint=nearest(name, known) or f"{self.entity} refers to nothing",
+            )
         return fitting[0]
 
     def children(self, entity: str, relation: str | None = None) -> list[Row]:
@@ -97,7 +94,7 @@ class Row(Mapping[str, Any]):
         likely: list[int] | None = None
         if child.owner is not None and child.owner.relation == relation.name:
             likely = [ordinal + child.fixed for ordinal in child.owner.split.children_of(self.ordinal)]
-        elif (picks := child.references[relation.name].picks) is not None and not child.fixed:
+        elif (picks := child.references[relation.name].picks) is not None:
             likely = picks.children_of(self.ordinal)
         if likely is not None:
             candidates = [np.array(sorted({*likely, *range(child.fixed)}), np.int64)]

@@ -3,11 +3,12 @@
 from ..model import World
 from .checks import understand_checks
 from .kinds import guess_kinds
+from .labels import guess_labels
 
 
 def infer(world: World) -> World:
-    """The world with its checks understood and every field's kind guessed where nobody said one."""
-    return guess_kinds(understand_checks(world))
+    """The world with its checks understood, and kinds and labels guessed where nobody said them; once more changes nothing."""
+    return guess_labels(guess_kinds(understand_checks(world)))
 
 
-__all__ = ["guess_kinds", "infer", "understand_checks"]
+__all__ = ["guess_kinds", "guess_labels", "infer", "understand_checks"]

@@ -10,7 +10,9 @@ from ..model.types import INTEGERS, MOMENTS, NUMBERS, TEXTS
 from ..values import get_kind
 from .checks import limits_room
 
-PERSONS = r"passenger|person|people|user|member|crew|pilot|captain|patient|student|teacher|guest|visitor|contact|staff|steward|keeper"
+PERSONS = (
+    r"passenger|person|people|user|member|crew|pilot|captain|patient|student|teacher|guest|visitor|contact|staff|steward|keeper"
+)
 PLACES = r"port|island|city|town|place|region|village|harbou?r|station|district|county|country|location|berth|lake|river"
 VESSELS = r"vessel|ship|boat|ferry"
 FIRMS = r"company|companies|organi[sz]ation|operator|agency|supplier|firm|carrier|shipyard|insurer"

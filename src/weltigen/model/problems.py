@@ -32,7 +32,7 @@ class Problem:
         lead = f"{self.place}  " if self.place else ""
         lines = [f"{lead}{self.fact}"]
         if self.hint:
-            lines += [f"{' ' * min(len(lead), 20)}{line}" for line in self.hint.splitlines()]
+            lines += [f"{' ' * max(2, min(len(lead), 20))}{line}" for line in self.hint.splitlines()]
         return "\n".join(lines)
 
 

@@ -10,8 +10,8 @@ import pyarrow as pa
 from numpy.typing import NDArray
 
 from ..values import Person
-from .layout import positions_of
 from .plan import EntityPlan, Owner, Plan
+from .positions import positions_of
 
 SMALL = 65_536  # columns of entities up to this many rows are kept once made, for the rows that refer to them
 
@@ -50,7 +50,9 @@ class Rows:
 
     __slots__ = ("_made", "_raw", "_whole", "attempt", "cells", "ordinals", "plan")
 
-    def __init__(self, cells: Cells, plan: EntityPlan, ordinals: Ordinals, attempt: int = 0, raw: frozenset[str] = frozenset()) -> None:
+    def __init__(
+        self, cells: Cells, plan: EntityPlan, ordinals: Ordinals, attempt: int = 0, raw: frozenset[str] = frozenset()
+    ) -> None:
         self.cells, self.plan, self.ordinals, self.attempt = cells, plan, ordinals, attempt
         self._made: dict[Any, Any] = {}
         self._raw = raw
@@ -115,8 +117,8 @@ class Rows:
 
     def _targets(self, relation: str) -> Ordinals:
         if self._whole is not None:
-            return self._whole[0].targets(relation)[self._whole[1]]
-        return self.plan.references[relation].targets(self)
+            return np.asarray(self._whole[0].targets(relation)[self._whole[1]], np.int64)
+        return np.asarray(self.plan.references[relation].targets(self), np.int64)
 
     def reach(self, relation: str, field: str) -> Any:
         """A column of the rows that a relation points to; null where it points to none."""
@@ -133,7 +135,9 @@ class Rows:
             return column
         return take(column, index, null)
 
-    def _reached(self, relation: str, target: EntityPlan, targets: Ordinals, null: Any, cheap: bool) -> tuple[Rows, Ordinals | None]:
+    def _reached(
+        self, relation: str, target: EntityPlan, targets: Ordinals, null: Any, cheap: bool
+    ) -> tuple[Rows, Ordinals | None]:
         """The rows reached, each once where that is quickly had, and where each row finds its own."""
         if null is None and cheap:
             return self.cells.rows(target.name, targets), None

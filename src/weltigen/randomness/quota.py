@@ -19,7 +19,7 @@ def quota(n: int, weights: Sequence[float] | NDArray[Any]) -> NDArray[np.int64]:
     missing = n - int(whole.sum())
     order = np.argsort(-np.round(exact - whole, 9), kind="stable")
     whole[order[:missing]] += 1
-    return whole
+    return np.asarray(whole, np.int64)
 
 
 def place(counts: NDArray[np.int64], positions: NDArray[Any]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
@@ -46,17 +46,17 @@ def thresholds(weights: Sequence[float]) -> Words:
     ends = np.minimum(np.round(share / share[-1], 12) * 2.0**64, 2.0**64 - 2048).astype(np.uint64)
     last = int(np.flatnonzero(np.asarray(weights) > 0)[-1])
     ends[last:] = np.uint64(2**64 - 1)
-    return ends
+    return np.asarray(ends, np.uint64)
 
 
-def choose(ends: Words, words: Words) -> NDArray[np.intp]:
+def choose(ends: Words, words: Words) -> NDArray[np.int64]:
     """Which weighted value each word falls to; independent of how many rows there are."""
     if ends.size <= 6:  # a few comparisons are cheaper than a search
-        out = np.zeros(words.size, np.intp)
+        out = np.zeros(words.size, np.int64)
         for end in ends[:-1]:
             out += words > end
         return out
-    return np.searchsorted(ends, words, side="left")
+    return np.asarray(np.searchsorted(ends, words, side="left"), np.int64)
 
 
 def choose_one(ends: Words, word: int) -> int:

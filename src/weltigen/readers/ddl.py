@@ -78,7 +78,11 @@ def _syntax_problem(error: Any, sql: str, file: str, dialect: str) -> Problem:
         first = error.errors[0]
         near = (first.get("highlight") or "").strip() or "the end"
         column = max(1, (first.get("col") or 1) - max(0, len(near) - 1))
-        return Problem(fact=f"SQL that cannot be read, at '{near}'", place=Place(file=file, line=first.get("line"), column=column), hint=hint)
+        return Problem(
+            fact=f"SQL that cannot be read, at '{near}'",
+            place=Place(file=file, line=first.get("line"), column=column),
+            hint=hint,
+        )
     return Problem(fact="SQL that cannot be read: a quote or a comment is not closed", place=Place(file=file), hint=hint)
 
 
@@ -125,7 +129,11 @@ class _Statements:
             known = [draft.name for draft in self.draft.tables.values()]
             name = _table_name(table)
             self.draft.problems.append(
-                Problem(fact=f"no table '{name}' is declared before this", place=self._place(table), hint=nearest(name, known))
+                Problem(
+                    fact=f"no table '{name}' is declared before this",
+                    place=self._place(table),
+                    hint=nearest(name, known),
+                )
             )
         return found
 

@@ -48,9 +48,7 @@ class ModelDraft:
         entities = tuple(self._freeze_table(draft) for draft in self.tables.values())
         if self.problems:
             raise UnreadableError(self.problems)
-        return World(
-            name=name, entities=entities, dialect=dialect, sources=(name,), not_understood=tuple(self.not_understood)
-        )
+        return World(name=name, entities=entities, dialect=dialect, sources=(name,), not_understood=tuple(self.not_understood))
 
     def _freeze_table(self, draft: TableDraft) -> Entity:
         names = [f.name for f in draft.fields]
@@ -113,7 +111,10 @@ def name_relations(relations: list[Relation]) -> tuple[Relation, ...]:
             column = relation.columns[0]
             name = relation.target
             if len(relation.columns) == 1:
-                name = next((column[: -len(end)] for end in ("_id", "Id", "ID") if column.endswith(end) and column != end), column)
+                name = next(
+                    (column[: -len(end)] for end in ("_id", "Id", "ID") if column.endswith(end) and column != end),
+                    column,
+                )
         if any(known.columns == relation.columns and known.target == relation.target for known in named):
             continue  # the same reference, declared twice
         unique, number = name, 2

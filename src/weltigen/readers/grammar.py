@@ -131,9 +131,13 @@ class EntityPart(Part):
     """One entity."""
 
     rows: _either(Natural, CountPart) | None = None  # type: ignore[valid-type]
-    fixed: Annotated[
-        Annotated[list[dict[str, Literal | None]], Tag("list")] | Annotated[str, Tag("scalar")], Discriminator(_form)
-    ] | None = None
+    fixed: (
+        Annotated[
+            Annotated[list[dict[str, Literal | None]], Tag("list")] | Annotated[str, Tag("scalar")],
+            Discriminator(_form),
+        ]
+        | None
+    ) = None
     label: Expression | None = None
     references: dict[str, ReferencePart] = Field(default_factory=dict)
     fields: dict[str, FieldPart] = Field(default_factory=dict)

@@ -38,7 +38,9 @@ def read_text(path: Path) -> str:
         from ..model.problems import nearest
 
         hint = nearest(path.name, siblings)
-        raise UnreadableError(Problem(fact=f"cannot be read: {(error.strerror or str(error)).lower()}", place=Place(file=str(path)), hint=hint)) from None
+        raise UnreadableError(
+            Problem(fact=f"cannot be read: {(error.strerror or str(error)).lower()}", place=Place(file=str(path)), hint=hint)
+        ) from None
 
 
 def _begins_as_sqlite(path: Path) -> bool:
@@ -71,5 +73,8 @@ def read_folder(path: Path) -> World:
 
     receipt = path / "receipt.json"
     if not receipt.is_file():
-        raise UsageError(f"{path} is a folder without a receipt.json, so its model is not known", hint="name the world: weltigen audit WORLD FOLDER")
+        raise UsageError(
+            f"{path} is a folder without a receipt.json, so its model is not known",
+            hint="name the world: weltigen audit WORLD FOLDER",
+        )
     return world_from_receipt(read_text(receipt), str(receipt))

@@ -22,7 +22,9 @@ def read_world_file(text: str, file: Path, read_model: Callable[[str, str | None
     """The world of a file's text; `read_model` reads the source that its `model` key names, given the dialect."""
     tree = read_yaml(text, str(file))
     if not isinstance(tree.data, dict):
-        raise UnreadableError(Problem(fact="a world file is a mapping", place=tree.place(()), hint='it begins with "weltigen: 1"'))
+        raise UnreadableError(
+            Problem(fact="a world file is a mapping", place=tree.place(()), hint='it begins with "weltigen: 1"')
+        )
     _inline_fixed_rows(tree, file.parent)
     part = _check_form(tree)
     problems = _check_settings(part, tree)
@@ -32,7 +34,9 @@ def read_world_file(text: str, file: Path, read_model: Callable[[str, str | None
     if part.model is not None:
         base = read_model(part.model, part.dialect)
     elif not part.entities:
-        raise UnreadableError(Problem(fact="neither a model nor entities are declared", place=tree.place(()), hint="add model: SOURCE"))
+        raise UnreadableError(
+            Problem(fact="neither a model nor entities are declared", place=tree.place(()), hint="add model: SOURCE")
+        )
     overlay = Overlay(replace(base, name=str(file), sources=(str(file), *base.sources)), tree)
     world = overlay.apply(part.entities)
     if overlay.problems:
@@ -67,7 +71,9 @@ def _check_form(tree: Tree) -> WorldPart:
 
 
 def _form_problem(detail: Any, tree: Tree) -> Problem:
-    path = tuple(part for part in detail["loc"] if part not in ("scalar", "mapping", "list") or _written(tree, detail["loc"], part))
+    path = tuple(
+        part for part in detail["loc"] if part not in ("scalar", "mapping", "list") or _written(tree, detail["loc"], part)
+    )
     where = ".".join(map(str, path[:-1][1:] if path[:1] == ("entities",) else path[:-1]))
     place = tree.place(path)
     if detail["type"] == "extra_forbidden":

@@ -46,7 +46,9 @@ def read_yaml(text: str, file: str) -> Tree:
         what = " ".join(str(error.problem or error.context or "").split())
         raise UnreadableError(Problem(fact=f"YAML that cannot be read: {what}", place=place, hint=_QUOTE_HINT)) from None
     except YAMLError as error:
-        raise UnreadableError(Problem(fact=f"YAML that cannot be read: {str(error).splitlines()[0]}", place=Place(file=file))) from None
+        raise UnreadableError(
+            Problem(fact=f"YAML that cannot be read: {str(error).splitlines()[0]}", place=Place(file=file))
+        ) from None
     problems: list[Problem] = []
     tree.data = _convert(root, (), tree, problems) if root is not None else None
     if problems:

@@ -144,7 +144,9 @@ def read_folder_table(path: Path, entity: Entity) -> Any:
         file = path / f"{entity.name}.csv"
         odd = {f.name for f in schema if pa.types.is_binary(f.type) or pa.types.is_list(f.type)}
         types = {f.name: pa.string() if f.name in odd else f.type for f in schema}
-        options = arrow_csv.ConvertOptions(column_types=types, strings_can_be_null=True, quoted_strings_can_be_null=False, null_values=[""])
+        options = arrow_csv.ConvertOptions(
+            column_types=types, strings_can_be_null=True, quoted_strings_can_be_null=False, null_values=[""]
+        )
         return arrow_csv.read_csv(file, convert_options=options)
     except (OSError, pa.ArrowException) as error:
         raise UnreadableError(f"{path / entity.name}.*: {str(error).splitlines()[0]}") from None

@@ -38,7 +38,9 @@ class SqliteTarget:
             if not there:
                 self._draft = self.path.with_name(f".{self.path.name}.{os.getpid()}.partial")
                 self._draft.unlink(missing_ok=True)
-            connection = self._connection = sqlite3.connect(self._draft or self.path, isolation_level=None, check_same_thread=False)
+            connection = self._connection = sqlite3.connect(
+                self._draft or self.path, isolation_level=None, check_same_thread=False
+            )
             if self._draft is not None:
                 connection.execute("PRAGMA journal_mode = OFF")  # nothing to go back to: an unfinished draft is deleted
                 connection.execute("PRAGMA synchronous = OFF")
@@ -59,9 +61,14 @@ class SqliteTarget:
     def _refuse_rows(self, plan: Plan, tables: dict[str, int]) -> None:
         held = {name: tables[name] for name in plan.order if tables.get(name)}
         if held:
-            others = [f"{name} {rows:,} (not in the world, never touched)" for name, rows in tables.items() if name not in plan.entities]
+            others = [
+                f"{name} {rows:,} (not in the world, never touched)" for name, rows in tables.items() if name not in plan.entities
+            ]
             listed = " · ".join([f"{name} {rows:,}" for name, rows in held.items()] + others)
-            raise RefusedError(f"{self.path} holds rows; nothing was changed: {listed}", hint="choose another file, or remove this one first")
+            raise RefusedError(
+                f"{self.path} holds rows; nothing was changed: {listed}",
+                hint="choose another file, or remove this one first",
+            )
 
     def convert(self, entity: str, batch: Any) -> Any:
         return list(zip(*(_python_values(column) for column in batch.columns), strict=True))
@@ -106,7 +113,9 @@ def _tables(path: Path) -> dict[str, int]:
     """The tables of a file and how many rows each holds."""
     connection = sqlite3.connect(f"{path.resolve().as_uri()}?mode=ro", uri=True)
     try:
-        names = [n for (n,) in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%'")]
+        names = [
+            n for (n,) in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%'")
+        ]
         return {name: connection.execute(f"SELECT count(*) FROM {quoted(name)}").fetchone()[0] for name in names}
     except sqlite3.DatabaseError as error:
         raise UnreadableError(f"{path} is no SQLite database ({error}); nothing was changed") from None
@@ -119,7 +128,10 @@ def _python_values(column: Any) -> list[Any]:
     kind = column.type
     if pa.types.is_timestamp(kind):
         naive = column.cast(pa.timestamp("us"))
-        whole = pc.all(pc.equal(pc.microsecond(naive), 0)).as_py() is not False and pc.all(pc.equal(pc.millisecond(naive), 0)).as_py() is not False
+        whole = (
+            pc.all(pc.equal(pc.microsecond(naive), 0)).as_py() is not False
+            and pc.all(pc.equal(pc.millisecond(naive), 0)).as_py() is not False
+        )
         text = (naive.cast(pa.timestamp("s")) if whole else naive).cast(pa.string())
         column = pc.binary_join_element_wise(text, "+00:00", "") if kind.tz is not None else text
     elif pa.types.is_date(kind) or pa.types.is_time(kind) or pa.types.is_decimal(kind):
@@ -155,7 +167,7 @@ def _typed(values: Any, arrow: Any) -> Any:
             return pa.array([None if v is None else bool(v) for v in values], arrow)
         if pa.types.is_decimal(arrow) or pa.types.is_temporal(arrow):
             text = pa.array([None if v is None else str(v) for v in values], pa.string())
-            return (text.cast(pa.float64()).cast(arrow) if pa.types.is_decimal(arrow) else text.cast(arrow))
+            return text.cast(pa.float64()).cast(arrow) if pa.types.is_decimal(arrow) else text.cast(arrow)
         return pa.array(values, arrow)
     except (pa.ArrowException, TypeError, ValueError, OverflowError):
         return pa.array([None if v is None else str(v) for v in values], pa.string())

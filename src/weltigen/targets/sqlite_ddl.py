@@ -7,7 +7,13 @@ from ..model import Entity, Field, OnDelete, Relation, TypeName
 from ..model.types import INTEGERS
 
 # the declared spelling is kept where SQLite gives it a fitting affinity, so that the model can be read back
-_SPELLED = {TypeName.ENUM: "text", TypeName.TIMESTAMPTZ: "timestamp with time zone", TypeName.BYTEA: "blob", TypeName.ARRAY: "text", TypeName.OTHER: "text"}
+_SPELLED = {
+    TypeName.ENUM: "text",
+    TypeName.TIMESTAMPTZ: "timestamp with time zone",
+    TypeName.BYTEA: "blob",
+    TypeName.ARRAY: "text",
+    TypeName.OTHER: "text",
+}
 
 
 def quoted(name: str) -> str:
@@ -62,7 +68,9 @@ def to_sqlite(expression: str, dialect: str | None) -> str | None:
 
 
 def _reference(relation: Relation) -> str:
-    text = f"FOREIGN KEY ({_names(relation.columns)}) REFERENCES {table_name(relation.target)} ({_names(relation.target_columns)})"
+    text = (
+        f"FOREIGN KEY ({_names(relation.columns)}) REFERENCES {table_name(relation.target)} ({_names(relation.target_columns)})"
+    )
     for event, action in (("DELETE", relation.on_delete), ("UPDATE", relation.on_update)):
         if action is not OnDelete.NO_ACTION:
             text += f" ON {event} {action.upper()}"

@@ -43,7 +43,9 @@ def open_target(into: str | Path, format: str | None = None) -> Target:
 
     text = str(into)
     if re.match(r"[a-z][a-z0-9+]*://|env:", text):
-        raise UsageError("writing to a database server is not supported yet", hint="write to a file: --into NAME.sqlite, or a folder")
+        raise UsageError(
+            "writing to a database server is not supported yet", hint="write to a file: --into NAME.sqlite, or a folder"
+        )
     path = Path(into)
     if path.suffix.lower() in SQLITE_ENDINGS:
         if format is not None:

@@ -6,6 +6,23 @@ from .people import People, Person
 from .registry import FromText, Kind, KindError, PersonPart, Prepared, Request, Values, get_kind, kind_names, register
 
 __all__ = [
-    "Axis", "FromText", "Kind", "KindError", "People", "Person", "PersonPart", "Prepared", "Request", "Values", "axis_of",
-    "codes", "get_kind", "kind_names", "names", "people", "quantities", "register", "remarks",
+    "Axis",
+    "FromText",
+    "Kind",
+    "KindError",
+    "People",
+    "Person",
+    "PersonPart",
+    "Prepared",
+    "Request",
+    "Values",
+    "axis_of",
+    "codes",
+    "get_kind",
+    "kind_names",
+    "names",
+    "people",
+    "quantities",
+    "register",
+    "remarks",
 ]

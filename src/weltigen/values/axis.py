@@ -97,7 +97,7 @@ class Axis:
             low = np.frombuffer(column.buffers()[1], np.int64)[column.offset * 2 :: 2][: len(column)]
             return np.asarray(np.where(_null_mask(column), 0, low) if column.null_count else low, np.int64)
         if self.type.name in FLOATS:
-            return np.rint(column.fill_null(0).to_numpy(zero_copy_only=False) * 10.0**_FLOAT_SCALE).astype(np.int64)
+            return np.asarray(np.rint(column.fill_null(0).to_numpy(zero_copy_only=False) * 10.0**_FLOAT_SCALE), np.int64)
         if self.type.name not in INTEGERS:
             column = column.view(pa.int32() if self.type.name is TypeName.DATE else pa.int64())
         if column.null_count:

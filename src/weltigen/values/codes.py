@@ -114,7 +114,9 @@ def boolean(request: Request) -> Values:
 
 
 @declare(
-    "iso-4217-currency", "The code of a currency.", standard="ISO 4217",
+    "iso-4217-currency",
+    "The code of a currency.",
+    standard="ISO 4217",
 )
 def currency(request: Request) -> Values:
     pool = text_pool("EUR GBP USD CHF NOK SEK DKK PLN CZK ISK CAD AUD NZD JPY".split())

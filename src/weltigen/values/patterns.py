@@ -7,8 +7,8 @@ path. Repeats without an upper end stop eight above their lower one, or where th
 
 from __future__ import annotations
 
-import re._constants as sre
-import re._parser as sre_parser
+import re._constants as sre  # type: ignore[import-not-found]
+import re._parser as sre_parser  # type: ignore[import-not-found]
 from collections.abc import Iterable
 from typing import Any
 
@@ -71,8 +71,14 @@ class _Network:
                 self.link(self.add(branch, start), end)
             return end
         if operation in (sre.MAX_REPEAT, sre.MIN_REPEAT):
-            return self._repeat(*argument, start)
-        if operation is sre.AT and argument in (sre.AT_BEGINNING, sre.AT_END, sre.AT_BEGINNING_STRING, sre.AT_END_STRING):
+            least, most, part = argument
+            return self._repeat(least, most, part, start)
+        if operation is sre.AT and argument in (
+            sre.AT_BEGINNING,
+            sre.AT_END,
+            sre.AT_BEGINNING_STRING,
+            sre.AT_END_STRING,
+        ):
             return start
         raise ValueError(f"the pattern uses {str(operation).lower().replace('_', ' ')}, which no text can be made for")
 
@@ -163,11 +169,11 @@ class Pattern:
         for _ in range(self._lengths[0]):
             characters, state = self._moves[state][0]
             sets.append(np.array(sorted(characters), np.uint32))
-        if any(characters.max() > 127 for characters in sets):
+        if any(options.max() > 127 for options in sets):
             return None
         chunks: list[Any] = []
-        for characters in sets:
-            column = characters.astype(np.uint8)[:, None]
+        for options in sets:
+            column = options.astype(np.uint8)[:, None]
             if chunks and len(chunks[-1]) * len(column) <= _CHUNK:
                 last = chunks[-1]
                 chunks[-1] = np.hstack([np.repeat(last, len(column), axis=0), np.tile(column, (len(last), 1))])

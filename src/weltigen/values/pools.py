@@ -58,7 +58,7 @@ def fixed_width(characters: NDArray[np.uint8]) -> Any:
 
 def common_first(count: int, flatness: float = 12.0) -> NDArray[np.float64]:
     """Weights of a list whose first entries are the most common: 1 / (rank + flatness)."""
-    return 1.0 / (np.arange(count) + flatness)
+    return np.asarray(1.0 / (np.arange(count) + flatness), np.float64)
 
 
 def mixed_radix(positions: NDArray[np.uint64], radices: Sequence[int]) -> list[NDArray[np.uint64]]:

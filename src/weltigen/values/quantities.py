@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 
 from ..model.literals import read_literal, read_span
-from ..model.types import MOMENTS, NUMBERS, TypeName
+from ..model.types import MOMENTS, NUMBERS, FieldType, TypeName
 from ..randomness import WIDEST, Words
 from .axis import DAY, SECOND, Axis, axis_of
 from .registry import KindError, Request, Values, declare
@@ -85,7 +85,12 @@ def day(request: Request) -> Values:
     return stepped(axis, *_ends(request, start, end - one_day), one_day)
 
 
-@declare("bday", "A day of birth of somebody between 18 and 90 when the window ends.", suits=MOMENTS, standard="HTML autofill")
+@declare(
+    "bday",
+    "A day of birth of somebody between 18 and 90 when the window ends.",
+    suits=MOMENTS,
+    standard="HTML autofill",
+)
 def birthday(request: Request) -> Values:
     axis = _axis(request)
     end = request.window[1]
@@ -95,7 +100,7 @@ def birthday(request: Request) -> Values:
 
 
 @declare("date-time", "A time within the window, to the second.", suits=MOMENTS, standard="ISO 8601",
-         parameters=("step", "rising"))  # fmt: skip
+         parameters=("step", "hours", "rising"))  # fmt: skip
 def moment(request: Request) -> Values:
     axis = _axis(request)
     start, end = (axis.units(at) for at in request.window)
@@ -103,7 +108,38 @@ def moment(request: Request) -> Values:
     step = request.parameters.get("step")
     length = axis.span(read_span(step)) if step else unit
     rising = request.parameters.get("rising", "false") == "true"
-    return stepped(axis, *_ends(request, start, end - unit), length, rising=rising)
+    low, high = _ends(request, start, end - unit)
+    if "hours" in request.parameters:
+        return _within_hours(axis, low, high, length, request.parameters["hours"], rising)
+    return stepped(axis, low, high, length, rising=rising)
+
+
+def _within_hours(axis: Axis, low: int, high: int, step: int, hours: str, rising: bool) -> Values:
+    """Whole days from the first to the last that fit, and on each the steps between two times of day, `06:00-22:00`."""
+    opens, closes = (read_time(text, axis) for text in hours.split("-", 1)) if hours.count("-") == 1 else (0, 0)
+    if not opens < closes or axis.type.name is TypeName.DATE:
+        raise KindError(f"hours: {hours}: write two times of day of a timestamp, as in 06:00-22:00")
+    first = -(-(low - opens) // DAY)
+    days = (high - closes) // DAY - first + 1
+    slots = (closes - opens) // step + 1
+    if days < 1:
+        raise KindError(f"no whole day lies between {axis.value(low)} and {axis.value(high)}")
+
+    def decode(positions: Words) -> Any:
+        day = (positions // np.uint64(slots)).astype(np.int64)
+        slot = positions.astype(np.int64) - day * slots
+        return axis.column((first + day) * DAY + opens + slot * step)
+
+    return Values(space=days * slots, decode=decode, rising=rising)
+
+
+def read_time(text: str, axis: Axis) -> int:
+    """A time of day in units of the axis."""
+    try:
+        moment = read_literal(text.strip(), FieldType(name=TypeName.TIME))
+    except ValueError as error:
+        raise KindError(str(error)) from None
+    return axis.units(moment)
 
 
 @declare("time", "A time of day, to the minute.", suits=frozenset({TypeName.TIME}), standard="ISO 8601", parameters=("step",))
@@ -111,5 +147,3 @@ def time_of_day(request: Request) -> Values:
     axis = _axis(request)
     length = axis.span(read_span(request.parameters.get("step", "1 minute")))
     return stepped(axis, *_ends(request, 0, DAY - SECOND), length)
-
-

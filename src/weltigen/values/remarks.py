@@ -75,4 +75,4 @@ def remark(request: Request) -> Values:
 
 @declare("notice", "A sentence that tells people something.")
 def notice(request: Request) -> Values:
-    return _sentences(request, _NOTICES, _CLOSINGS[:1] + [" until noon.", " for today.", " until further notice.", " this week."])
+    return _sentences(request, _NOTICES, [".", " until noon.", " for today.", " until further notice.", " this week."])

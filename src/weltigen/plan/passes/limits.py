@@ -6,10 +6,10 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
 
-from ..model import Bound, Entity, Field, Place, Problem
-from ..model.literals import Value, read_literal, read_moment, read_span
-from ..values import Axis, axis_of
-from .plan import Moving
+from ...model import Bound, Entity, Field, Place, Problem
+from ...model.literals import Value, read_literal, read_moment, read_span
+from ...values import Axis, axis_of
+from ..plan import Moving
 
 
 @dataclass(slots=True)
@@ -37,7 +37,7 @@ def read_range(entity: Entity, declared: Field, resolve: Any) -> Range:
         upper = bound.comparison in ("<", "<=")
         if bound.path:
             within = axis.span(read_span(bound.within)) if bound.within else None
-            found.moving.append(Moving(path=resolve(entity, bound.operand), upper=upper, strict=strict, within=within))
+            _add_moving(found.moving, Moving(path=resolve(entity, bound.operand), upper=upper, strict=strict, within=within))
             continue
         units = axis.units(read_literal(bound.operand, declared.type), up=not upper)
         exact = axis.units(read_literal(bound.operand, declared.type), up=upper) == units
@@ -56,6 +56,16 @@ def read_range(entity: Entity, declared: Field, resolve: Any) -> Range:
             hint=f"one is from {_said(low)}, the other from {_said(high)}",
         ))  # fmt: skip
     return found
+
+
+def _add_moving(moving: list[Moving], one: Moving) -> None:
+    """Two bounds by the same cell are one: the stricter, and the nearer."""
+    for i, other in enumerate(moving):
+        if (other.path, other.upper) == (one.path, one.upper):
+            spans = [span for span in (other.within, one.within) if span is not None]
+            moving[i] = Moving(path=one.path, upper=one.upper, strict=one.strict or other.strict, within=min(spans, default=None))
+            return
+    moving.append(one)
 
 
 def _said(bound: Bound) -> str:

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import replace
 
-from ..model import Problem, Relation
-from .plan import Cycle, Plan
+from ...model import Problem, Relation
+from ..plan import Cycle, Plan
 
 
 def order_entities(plan: Plan) -> Plan:

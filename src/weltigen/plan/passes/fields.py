@@ -9,16 +9,27 @@ from typing import Any
 import numpy as np
 import pyarrow as pa
 
-from ..model import ConstSource, Entity, Field, KindSource, PatternSource, Problem, Relation, ShapeSource, TypeName, WeightsSource
-from ..model.literals import Value, read_literal
-from ..model.types import INTEGERS
-from ..randomness import Bits
-from ..randomness.quantiles import STEPS, Table, exponential, normal, skewed
-from ..randomness.quota import choose, thresholds
-from ..values import KindError, People, PersonPart, Prepared, Request, Values, get_kind
-from ..values.pools import taker, text_pool
+from ...model import (
+    ConstSource,
+    Entity,
+    Field,
+    KindSource,
+    PatternSource,
+    Problem,
+    ShapeSource,
+    TypeName,
+    WeightsSource,
+)
+from ...model.literals import Value, read_literal
+from ...model.types import INTEGERS
+from ...randomness import Bits
+from ...randomness.quantiles import STEPS, Table, exponential, normal, skewed
+from ...randomness.quota import choose, thresholds
+from ...values import KindError, People, PersonPart, Prepared, Request, Values, get_kind
+from ...values.pools import taker, text_pool
+from ..paths import resolve_path
+from ..plan import EntityPlan, FieldPlan, Plan
 from .limits import Range, allowed_values, in_range, read_range
-from .plan import EntityPlan, FieldPlan, Plan
 
 Prepare = Callable[[Request], Prepared]
 
@@ -36,19 +47,6 @@ def prepare_fields(plan: Plan) -> Plan:
         people, trouble = _people(plan, entity_plan, planned)
         plan = plan.with_entity(replace(entity_plan, fields=planned, people=people)).with_problems(problems + trouble)
     return plan
-
-
-def resolve_path(entity: Entity, path: str) -> tuple[str, ...]:
-    """`booked_at`, or the names of a relation and a field for `sailing.departs_at`."""
-    head, _, rest = path.rpartition(".")
-    return (_relation(entity, head).name, rest) if head else (rest,)
-
-
-def _relation(entity: Entity, name: str) -> Relation:
-    for relation in entity.relations:
-        if name in (relation.name, *relation.columns):
-            return relation
-    return next(relation for relation in entity.relations if relation.target == name)
 
 
 def _prepare(plan: Plan, entity_plan: EntityPlan, field: Field, problems: list[Problem]) -> FieldPlan:
@@ -102,7 +100,11 @@ def _by_source(base: FieldPlan, entity_plan: EntityPlan, request: Request, value
             return _shaped(base, request, source, said, shape)
     if field.limits.patterns and not isinstance(source, KindSource):
         pattern = field.limits.patterns[0].pattern
-        return replace(base, prepared=get_kind("pattern").prepare(replace(request, parameters={"of": pattern})), because=f"matches {pattern}")
+        return replace(
+            base,
+            prepared=get_kind("pattern").prepare(replace(request, parameters={"of": pattern})),
+            because=f"matches {pattern}",
+        )
     if values is not None:
         return replace(base, prepared=_listed(values, field, None), because=f"one of {len(values)} values")
     if _counts_up(entity_plan.entity, field):
@@ -116,6 +118,8 @@ def _of_kind(base: FieldPlan, request: Request, source: KindSource, said: str) -
     kind = get_kind(source.kind)
     prepared = kind.prepare(request)
     step = base.step
+    if base.moving and "hours" in request.parameters:
+        raise KindError("hours cannot be kept beside a bound that is another cell")
     if base.axis is not None and base.moving and isinstance(prepared, Values):
         step = _step_of(base, request, prepared)
     return replace(base, prepared=prepared, step=step, because=f"{source.kind}, {said}")
@@ -174,7 +178,7 @@ def _listed(values: list[Value], field: Field, weights: list[float] | None) -> V
     if weights is None:
         return Values(space=len(pool), decode=taker(pool))
     ends = thresholds(weights)
-    return Values(space=len(pool), decode=taker(pool), draw=lambda words: choose(ends, words))
+    return Values(space=len(pool), decode=taker(pool), draw=lambda words: choose(ends, words).astype(np.uint64, copy=False))
 
 
 def _shaped(base: FieldPlan, request: Request, source: ShapeSource, said: str, shape: str) -> FieldPlan:

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from ..model import Entity, Problem, Relation, World
-from ..model.problems import nearest
-from ..model.types import INTEGERS, NUMBERS, TEXTS, FieldType, TypeName
-from .plan import EntityPlan, Plan
+from ...model import Entity, Problem, Relation, World
+from ...model.problems import nearest
+from ...model.types import INTEGERS, NUMBERS, TEXTS, FieldType, TypeName
+from ..plan import EntityPlan, Plan
 
 
 def resolve_references(plan: Plan) -> Plan:

@@ -8,14 +8,14 @@ from typing import Any
 import numpy as np
 import pyarrow as pa
 
-from ..expression import Expression, NotEvaluableError, parse
-from ..model import Check, Problem
-from ..model.problems import ImpossibleError
-from ..values import PersonPart, Values
-from .fields import resolve_path
+from ...expression import Expression, NotEvaluableError, parse
+from ...model import Check, Problem
+from ...model.problems import ImpossibleError
+from ...values import PersonPart, Values
+from ..paths import resolve_path
+from ..plan import EntityPlan, Plan
+from ..rows import Rows
 from .picking import digit_of
-from .plan import EntityPlan, Plan
-from .rows import Rows
 
 ATTEMPTS = 64
 
@@ -109,4 +109,6 @@ def _is_free(entity_plan: EntityPlan, name: str) -> bool:
         return False
     if any(name in relation.columns for relation in entity_plan.entity.relations):
         return False
-    return isinstance(field.prepared, Values) and not field.prepared.rising and digit_of(entity_plan, name, relation=False) is None
+    return (
+        isinstance(field.prepared, Values) and not field.prepared.rising and digit_of(entity_plan, name, relation=False) is None
+    )

@@ -7,25 +7,12 @@ petal. Rows of one core group take different positions in each petal's space, so
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import replace
-from math import prod
-from typing import TYPE_CHECKING, Any
 
-import numpy as np
-from numpy.typing import NDArray
-
-from ..model import Entity, Problem, Unique
-from ..randomness import WIDEST, Bits, Words
-from ..randomness.bijection import shuffle, shuffle_within
-from ..randomness.mixing import mix
-from ..values import FromText, PersonPart, Values
-from .plan import Component, Digit, EntityPlan, Plan
-
-if TYPE_CHECKING:
-    from .rows import Rows
-
-_SLACK = 4  # digits are used until their product is so many times the rows; the others are free
+from ...model import Entity, Problem, Unique
+from ...randomness import Bits
+from ...values import FromText, PersonPart, Values
+from ..plan import Component, Digit, EntityPlan, Plan
 
 
 def lay_out_rules(plan: Plan) -> Plan:
@@ -83,7 +70,9 @@ def _digits(plan: Plan, entity_plan: EntityPlan, rule: Unique, problems: list[Pr
         if isinstance(prepared, FromText):
             if _folds_apart(entity_plan, prepared.field):
                 return None
-            problems.append(_not_distinct(entity, column, rule, f"it is made from {prepared.field}, whose values may fold to the same"))
+            problems.append(
+                _not_distinct(entity, column, rule, f"it is made from {prepared.field}, whose values may fold to the same")
+            )
             return None
         if not isinstance(prepared, Values):
             space = 1
@@ -124,7 +113,12 @@ def _connected(rules: list[tuple[Unique, dict[str, Digit]]], owner: str | None) 
 
 
 def _component(
-    plan: Plan, entity: Entity, rules: list[Unique], digit_sets: list[dict[str, Digit]], owner: str | None, problems: list[Problem]
+    plan: Plan,
+    entity: Entity,
+    rules: list[Unique],
+    digit_sets: list[dict[str, Digit]],
+    owner: str | None,
+    problems: list[Problem],
 ) -> Component | None:
     names = [set(digits) for digits in digit_sets]
     within = owner is not None and all(owner in own for own in names)
@@ -148,87 +142,3 @@ def _component(
         rules=tuple(map(str, rules)), within_owner=within, core=tuple(by_name[n] for n in sorted(core)),
         petals=tuple(ordered), bits=Bits(plan.seed, entity.name, label, "unique"),
     )  # fmt: skip
-
-
-def used_digits(petal: Sequence[Digit], most: int) -> tuple[tuple[Digit, ...], tuple[Digit, ...]]:
-    """The widest digits whose product covers `most` rows with some slack, and the others, which are free."""
-    used: list[Digit] = []
-    for digit in sorted(petal, key=lambda digit: -digit.radix):
-        space = prod(d.radix for d in used)
-        if used and (space >= _SLACK * most or space * digit.radix > WIDEST):
-            break
-        used.append(digit)
-    return tuple(used), tuple(digit for digit in petal if digit not in used)
-
-
-def positions_of(component: Component, rows: Rows) -> dict[str, NDArray[np.uint64]]:
-    """The position of every digit of a component for these rows."""
-    plan, bits = rows.plan, component.bits
-    out: dict[str, Any] = {}
-    group: Words | None = None  # what tells groups apart, as a word; None: there is one group
-    if component.within_owner:
-        owner, rank, count = rows.owners()
-        group = mix(bits.key, owner)
-        most = int(plan.owner.split.table.max()) if plan.owner else 1
-    else:
-        rank, count, most = rows.generated(), plan.generated, plan.generated
-        rank = np.where(rank < 0, plan.generated + plan.fixed + rank, rank)  # fixed rows take positions past the end
-        if plan.fixed:
-            count, most = plan.generated + plan.fixed, plan.generated + plan.fixed
-    if component.core:
-        space = component.core_space
-        rank = _shuffled(bits.for_purpose("order"), rank, count, group)
-        turn = rank // np.uint64(space)
-        core = (rank - turn * np.uint64(space)).astype(np.uint64)
-        core = shuffle(core, space, bits.for_purpose("core").key)
-        group = mix(bits.for_purpose("core group").key, core if group is None else core + (group << np.uint64(8)))
-        out |= _split(core, component.core)
-        rank, count, most = turn, -(-count // space), -(-most // space)
-    for number, petal in enumerate(component.petals):
-        own = bits.for_purpose(f"petal {number}")
-        used, free = used_digits(petal, most)
-        space = prod(digit.radix for digit in used)
-        if len(used) == 1 and used[0].rising:
-            position = _rising(own, rank, count, space, rows)
-        elif group is None:
-            position = own.distinct(space, rank.astype(np.uint64))
-        else:
-            position = shuffle_within(rank, np.full(len(rank), space, np.uint64), *_keys(own, group))
-        out |= _split(position, used)
-        for digit in free:
-            out[digit.name] = own.for_purpose(f"free {digit.name}").below(digit.radix, rows.ordinals)
-    return out
-
-
-def _keys(bits: Bits, group: Words) -> tuple[Words, Words]:
-    return mix(bits.key, group), mix(bits.for_purpose("second key").key, group)
-
-
-def _shuffled(bits: Bits, rank: Any, count: Any, group: Words | None) -> Words:
-    if group is None:
-        return shuffle(rank, int(count), bits.key)
-    return shuffle_within(rank, count, *_keys(bits, group))
-
-
-def _rising(bits: Bits, rank: Any, count: Any, space: int, rows: Rows) -> Words:
-    """Row r of m takes a place within the r-th of m equal parts of the space, so places rise and differ."""
-    whole = np.asarray(np.broadcast_to(count, rank.shape), np.int64)
-    rank = rank.astype(np.int64)
-    # in two steps, since r·space may pass 2^63
-    quotient, remainder = space // whole, space % whole
-    start = rank * quotient + rank * remainder // whole
-    end = (rank + 1) * quotient + (rank + 1) * remainder // whole
-    return np.asarray(start.astype(np.uint64) + bits.below((end - start).astype(np.uint64), rows.ordinals), np.uint64)
-
-
-def _split(position: Words, digits: Sequence[Digit]) -> dict[str, Words]:
-    out = {}
-    for digit in digits[:-1]:
-        quotient = position // np.uint64(digit.radix)
-        out[digit.name] = position - quotient * np.uint64(digit.radix)
-        position = quotient
-    if digits:
-        out[digits[-1].name] = position
-    return out
-
-

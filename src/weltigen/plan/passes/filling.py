@@ -11,15 +11,17 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from ..model import Present
-from ..model.literals import read_literal
-from ..randomness import Bits
-from ..randomness.mixing import below
-from ..randomness.quantiles import Table
-from ..values import Axis, FromText, PersonPart, Values
-from .picking import USUAL_SHARE, counting_base, digit_of, path_cell, presence
-from .plan import Cell, EntityPlan, FieldPlan, Filler, Moving, Plan
-from .rows import Rows
+from ...model import Present
+from ...model.literals import read_literal
+from ...randomness import Bits
+from ...randomness.mixing import below
+from ...randomness.quantiles import Table
+from ...values import Axis, FromText, PersonPart, Values
+from ..paths import path_cell
+from ..plan import Cell, EntityPlan, FieldPlan, Filler, Plan
+from ..rows import Rows
+from .between import between, tried
+from .picking import USUAL_SHARE, counting_base, digit_of, presence
 
 Fill = Callable[[Rows], Any]
 _WORTH_MASKING = 0.6  # from this share on, making all values and masking some is cheaper than scattering
@@ -86,7 +88,7 @@ def _values(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, bits: Bi
             pass
     if field_plan.moving and field_plan.axis is not None:
         needs = tuple(path_cell(entity_plan, moving.path) for moving in field_plan.moving)
-        return _between(plan, entity_plan, field_plan, field_plan.axis, prepared, bits), needs, False
+        return between(plan, entity_plan, field_plan, field_plan.axis, prepared, bits), needs, False
     number = digit_of(entity_plan, field.name, relation=False)
     if number is not None:
         return _digit(entity_plan, field_plan, prepared, number), (), False
@@ -97,15 +99,11 @@ def _values(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, bits: Bi
     return _drawn(prepared, bits), (), False
 
 
-def _tried(bits: Bits, rows: Rows) -> Bits:
-    return bits if not rows.attempt else Bits(bits.seed, bits.entity, bits.field, bits.purpose, rows.attempt)
-
-
 def _drawn(values: Values, bits: Bits) -> Fill:
     space, decode, draw = values.space, values.decode, values.draw
     if draw is not None:
-        return lambda rows: decode(draw(_tried(bits, rows).words(rows.ordinals)))
-    return lambda rows: decode(below(_tried(bits, rows).words(rows.ordinals), space))
+        return lambda rows: decode(draw(tried(bits, rows).words(rows.ordinals)))
+    return lambda rows: decode(below(tried(bits, rows).words(rows.ordinals), space))
 
 
 def _rising(values: Values, total: int, bits: Bits) -> Fill:
@@ -156,93 +154,12 @@ def _shaped(field_plan: FieldPlan, axis: Axis, knots: Table, bits: Bits) -> Fill
     most = high // step * step if high is not None else None
 
     def fill(rows: Rows) -> Any:
-        units = np.rint(_tried(bits, rows).look_up(knots, rows.ordinals) / step).astype(np.int64)
+        units = np.rint(tried(bits, rows).look_up(knots, rows.ordinals) / step).astype(np.int64)
         if step != 1:
             units *= step
         return axis.column(np.clip(units, least, most))
 
     return fill
-
-
-def _between(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, axis: Axis, values: Values, bits: Bits) -> Fill:
-    """Between cells: all bounds are met in one range for each row, and a step of the axis within is taken."""
-    window = tuple(axis.units(moment) for moment in plan.window) if axis.scale == 0 and axis.type.name.startswith(("date", "time")) else (None, None)
-    step = max(1, field_plan.step)
-    sides = [(moving, _axis_at(plan, entity_plan, moving)) for moving in field_plan.moving]
-
-    def fill(rows: Rows) -> Any:
-        low, high = _ends(rows, field_plan, sides, window)
-        if step > 1:
-            low, high = -_floor(-low, step), _floor(high, step)
-        span = np.maximum(high - low + 1, 1).astype(np.uint64)
-        units = low + below(_tried(bits, rows).words(rows.ordinals), span).astype(np.int64)
-        return axis.column(units * step if step > 1 else units)
-
-    return fill
-
-
-def _floor(units: NDArray[np.int64], step: int) -> NDArray[np.int64]:
-    """units // step; unsigned division is several times faster, so numbers are lifted above zero by whole steps."""
-    lift = (1 << 61) // step
-    lifted = (units + lift * step).view(np.uint64) // np.uint64(step)
-    return np.asarray(lifted.view(np.int64) - lift, np.int64)
-
-
-def _axis_at(plan: Plan, entity_plan: EntityPlan, moving: Moving) -> Axis:
-    entity, name = path_cell(entity_plan, moving.path)
-    axis = plan.entities[entity].fields[name].axis
-    if axis is None:
-        from ..values import axis_of
-
-        axis = axis_of(plan.entities[entity].entity.field(name).type)
-    assert axis is not None
-    return axis
-
-
-def _ends(rows: Rows, field_plan: FieldPlan, sides: list[tuple[Moving, Axis]], window: tuple[int | None, ...]) -> tuple[Any, Any]:
-    """Lower and upper ends by row, both included; what nothing bounds reaches to the window's end or a usual distance."""
-    lows: list[Any] = [] if field_plan.low is None else [field_plan.low]
-    highs: list[Any] = [] if field_plan.high is None else [field_plan.high]
-    own = field_plan.axis
-    assert own is not None
-    for moving, axis in sides:
-        at: NDArray[np.int64] = _rescale(axis.read(rows.path(moving.path)), axis, own)
-        strict = 1 if moving.strict else 0
-        (highs if moving.upper else lows).append(at - strict if moving.upper else at + strict)
-        if moving.within is not None:
-            (lows if moving.upper else highs).append(at - moving.within if moving.upper else at + moving.within)
-    if not lows:
-        high = _all(np.minimum, highs)
-        usual = window[0]
-        lows = [np.minimum(usual, high) if usual is not None else high - _usual_width(own)]
-    low = _all(np.maximum, lows)
-    if not highs:
-        highs = [np.maximum(window[1] - 1, low) if window[1] is not None else low + _usual_width(own)]
-    high = _all(np.minimum, highs)
-    size = len(rows)
-    return np.broadcast_to(np.asarray(low, np.int64), size), np.broadcast_to(np.asarray(high, np.int64), size)
-
-
-def _rescale(units: NDArray[np.int64], source: Axis, own: Axis) -> NDArray[np.int64]:
-    day = 86_400_000_000
-    if source.type.name == "date" and own.type.name.startswith("timestamp"):
-        return units * day
-    if own.type.name == "date" and source.type.name.startswith("timestamp"):
-        return units // day
-    if own.scale != source.scale:
-        return units * 10 ** (own.scale - source.scale) if own.scale > source.scale else units // 10 ** (source.scale - own.scale)
-    return units
-
-
-def _usual_width(axis: Axis) -> int:
-    return 1000 * 10**axis.scale
-
-
-def _all(function: Any, ends: list[Any]) -> Any:
-    out = ends[0]
-    for end in ends[1:]:
-        out = function(out, end)
-    return out
 
 
 def _sometimes(fill: Fill, is_there: Callable[[Rows], Any], arrow: Any) -> Fill:
@@ -285,9 +202,7 @@ def _fixed_over(entity_plan: EntityPlan, field_plan: FieldPlan, fill: Fill) -> F
     rows_given = [dict(row) for row in entity_plan.entity.fixed]
     if not any(field.name in row for row in rows_given):
         return fill
-    literals = [
-        read_literal(text, field.type) if (text := row.get(field.name)) is not None else None for row in rows_given
-    ]
+    literals = [read_literal(text, field.type) if (text := row.get(field.name)) is not None else None for row in rows_given]
     table = pa.array(literals, field.type.arrow())
     said = np.array([field.name in row for row in rows_given])
 

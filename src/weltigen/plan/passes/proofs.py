@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from math import prod
 
-from ..model import PerOwner, Problem, Relation
-from ..model.types import INTEGERS
-from ..values import axis_of
-from .layout import used_digits
+from ...model import PerOwner, Problem, Relation
+from ...model.types import INTEGERS
+from ...values import axis_of
+from ..plan import Cell, Component, EntityPlan, Plan
+from ..positions import used_digits
 from .picking import counting_base, find_key
-from .plan import Cell, Component, EntityPlan, Plan
 
 _WHITE, _GREY, _BLACK = 0, 1, 2
 
@@ -76,7 +76,8 @@ def _numbers_run_out(entity_plan: EntityPlan) -> list[Problem]:
         most = axis.natural_limits[1] if field_plan.high is None else field_plan.high
         last = counting_base(entity_plan, field_plan.field.name) + entity_plan.total - 1
         if entity_plan.generated and last > most:
-            out.append(Problem(fact=f"{entity_plan.name}.{field_plan.field.name} counts up to {last:,}, but holds at most {most:,}",
+            name = f"{entity_plan.name}.{field_plan.field.name}"
+            out.append(Problem(fact=f"{name} counts up to {last:,}, but holds at most {most:,}",
                                place=field_plan.field.place, hint="fewer rows, or a wider type"))  # fmt: skip
     return out
 
@@ -110,8 +111,9 @@ def _fixed_problems(plan: Plan, entity_plan: EntityPlan) -> list[Problem]:
             texts = [values.get(column) for column in relation.columns]
             given = tuple(text for text in texts if text is not None)
             if len(given) == len(texts) and find_key(plan, relation, given) == -2:
+                wanted = f"{relation.target} {', '.join(given)}"
                 out.append(Problem(
-                    fact=f"{entity.name}: fixed row {number + 1} refers to {relation.target} {', '.join(given)}, which is not there",
+                    fact=f"{entity.name}: fixed row {number + 1} refers to {wanted}, which is not there",
                     place=entity.place, hint=f"give that key in a fixed row of {relation.target}",
                 ))  # fmt: skip
     for rule in entity.unique_rules:
@@ -122,7 +124,12 @@ def _fixed_problems(plan: Plan, entity_plan: EntityPlan) -> list[Problem]:
             if None in key:
                 continue
             if key in seen:
-                out.append(Problem(fact=f"{entity.name}: fixed rows {seen[key] + 1} and {number + 1} break {rule}", place=entity.place))
+                out.append(
+                    Problem(
+                        fact=f"{entity.name}: fixed rows {seen[key] + 1} and {number + 1} break {rule}",
+                        place=entity.place,
+                    )
+                )
             seen[key] = number
     return out
 

@@ -9,13 +9,13 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..expression import parse
-from ..model import EVEN, Favour, PerOwner, Present, Relation
-from ..randomness import Bits, ByClass, from_counts, key, popularity
+from ...expression import parse
+from ...model import EVEN, Favour, PerOwner, Present, Relation
+from ...randomness import Bits, ByClass, from_counts, key, popularity
+from ..paths import path_cell, resolve_path
+from ..plan import Cell, EntityPlan, Plan, ReferencePlan
+from ..rows import Rows
 from .counts import per_owner_table
-from .fields import resolve_path
-from .plan import Cell, EntityPlan, Plan, ReferencePlan
-from .rows import Rows
 
 Targets = Callable[[Rows], NDArray[np.int64]]
 USUAL_SHARE = 0.9  # of a nullable field or reference that nothing else is said about
@@ -43,6 +43,7 @@ def _plan_one(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Refere
     target_total = plan.entities[relation.target].total
     bits = Bits(plan.seed, entity.name, relation.name, "reference")
     picks = None
+    find: Targets
     number = digit_of(entity_plan, relation.name, relation=True)
     if entity_plan.owner is not None and entity_plan.owner.relation == relation.name:
         find, because = _by_owner, "each has so many of these rows"
@@ -50,10 +51,7 @@ def _plan_one(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Refere
         find, because = _nothing, f"{relation.target} has no rows"
     elif number is not None:
         at = number
-
-        def find(rows: Rows) -> NDArray[np.int64]:
-            return rows.digit(at, relation.name).astype(np.int64)
-
+        find = lambda rows: rows.digit(at, relation.name).astype(np.int64)  # noqa: E731
         because = "different in each row of its unique rule"
     elif relation.target == entity.name:
         find, because = _earlier(bits), "an earlier row"
@@ -62,14 +60,15 @@ def _plan_one(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Refere
     else:
         favour, because = _favour(plan, entity_plan, relation)
         picks = _picks(plan, entity_plan, relation, favour, target_total)
-
-        def find(rows: Rows, picks: ByClass = picks) -> NDArray[np.int64]:
-            own = rows.generated()
-            return picks.owner_of(np.where(own < 0, entity_plan.generated - own - 1, own) if entity_plan.fixed else own)
+        find = _picked(picks)
 
     find, extra, needs = _with_presence(plan, entity_plan, relation, find)
     return ReferencePlan(
-        relation=relation, targets=_with_fixed(plan, entity_plan, relation, find), because=because + extra, picks=picks, needs=needs
+        relation=relation,
+        targets=_with_fixed(plan, entity_plan, relation, find),
+        because=because + extra,
+        picks=picks,
+        needs=needs,
     )
 
 
@@ -79,6 +78,10 @@ def _by_owner(rows: Rows) -> NDArray[np.int64]:
 
 def _nothing(rows: Rows) -> NDArray[np.int64]:
     return np.full(len(rows), -1, np.int64)
+
+
+def _picked(picks: ByClass) -> Targets:
+    return lambda rows: picks.owner_of(rows.ordinals)
 
 
 def _earlier(bits: Bits) -> Targets:
@@ -125,7 +128,9 @@ def _picks(plan: Plan, entity_plan: EntityPlan, relation: Relation, favour: Favo
     )  # fmt: skip
 
 
-def _with_presence(plan: Plan, entity_plan: EntityPlan, relation: Relation, find: Targets) -> tuple[Targets, str, tuple[Cell, ...]]:
+def _with_presence(
+    plan: Plan, entity_plan: EntityPlan, relation: Relation, find: Targets
+) -> tuple[Targets, str, tuple[Cell, ...]]:
     entity = entity_plan.entity
     if relation.unlike is not None:
         needs = tuple((entity.name, column) for column in entity.relation(relation.unlike).columns)
@@ -143,7 +148,9 @@ def _with_presence(plan: Plan, entity_plan: EntityPlan, relation: Relation, find
     return sometimes, f", {said}", (*needs, *more)
 
 
-def presence(plan: Plan, entity_plan: EntityPlan, name: str, present: Present) -> tuple[Callable[[Rows], Any], str, tuple[Cell, ...]]:
+def presence(
+    plan: Plan, entity_plan: EntityPlan, name: str, present: Present
+) -> tuple[Callable[[Rows], Any], str, tuple[Cell, ...]]:
     """Whether each row has a value: a function of rows that gives booleans, what to say of it, and the cells it reads."""
     if present.when is None:
         share = present.share if present.share is not None else USUAL_SHARE
@@ -160,13 +167,6 @@ def presence(plan: Plan, entity_plan: EntityPlan, name: str, present: Present) -
         return truth.fill_null(False).to_numpy(zero_copy_only=False)
 
     return when, f"there when {present.when}", tuple(path_cell(entity_plan, path) for path in paths.values())
-
-
-def path_cell(entity_plan: EntityPlan, path: tuple[str, ...]) -> Cell:
-    """The entity and field that a resolved path reads."""
-    if len(path) == 1:
-        return entity_plan.name, path[0]
-    return entity_plan.entity.relation(path[0]).target, path[1]
 
 
 def _with_fixed(plan: Plan, entity_plan: EntityPlan, relation: Relation, find: Targets) -> Targets:
@@ -209,7 +209,9 @@ def find_key(plan: Plan, relation: Relation, texts: tuple[str, ...]) -> int:
     field = target.fields.get(relation.target_columns[0])
     if len(texts) == 1 and field is not None and field.counts_up:
         ordinal = int(texts[0]) - counting_base(target, field.field.name)
-        if 0 <= ordinal < target.total and field.field.name not in dict(target.entity.fixed[ordinal] if ordinal < target.fixed else ()):
+        if 0 <= ordinal < target.total and field.field.name not in dict(
+            target.entity.fixed[ordinal] if ordinal < target.fixed else ()
+        ):
             return ordinal
     return -2
 

@@ -8,12 +8,12 @@ from typing import Any
 
 import numpy as np
 
-from ..model import Entity, PerOwner, Problem, Relation, RowCount
-from ..model.problems import UsageError, nearest
-from ..model.types import INTEGERS, TypeName
-from ..randomness import InOwnersOrder, key
-from ..randomness.quantiles import STEPS, counts
-from .plan import EntityPlan, Owner, Plan
+from ...model import Entity, PerOwner, Problem, Relation, RowCount
+from ...model.problems import UsageError, nearest
+from ...model.types import INTEGERS, TypeName
+from ...randomness import InOwnersOrder, key
+from ...randomness.quantiles import STEPS, counts
+from ..plan import EntityPlan, Owner, Plan
 
 _HUB, _LOOKUP, _MOST_DERIVED = 100, 12, 10_000
 _SMALL_ENTITY = 3  # an entity with so few columns, referred to and referring to nothing, is a lookup
@@ -131,7 +131,9 @@ def _capacity(plan: Plan, entity: Entity, columns: tuple[str, ...]) -> int | Non
         left -= set(relation.columns)
     for column in left:
         field = entity.field(column)
-        listed = [len(allowed.values) for allowed in field.limits.allowed] + ([len(field.type.values)] if field.type.values else [])
+        listed = [len(allowed.values) for allowed in field.limits.allowed] + (
+            [len(field.type.values)] if field.type.values else []
+        )
         if listed:
             space *= min(listed)
         elif field.type.name is TypeName.BOOLEAN:

@@ -1,0 +1,22 @@
+"""How rows are shown where others refer to them, guessed where the world file does not say."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from ..model import Entity, KindSource, World
+
+_NAMES = ("label", "title", "name", "full_name", "reference", "code", "slug", "email")
+
+
+def guess_labels(world: World) -> World:
+    return replace(world, entities=tuple(e if e.label else replace(e, label=_label(e)) for e in world.entities))
+
+
+def _label(entity: Entity) -> str | None:
+    kinds = {field.source.kind: field.name for field in entity.fields if isinstance(field.source, KindSource)}
+    if "given-name" in kinds and "family-name" in kinds:
+        given, family = kinds["given-name"], kinds["family-name"]
+        return f'"{given}" || \' \' || "{family}"'
+    named = next((name for name in _NAMES if entity.has(name)), None)
+    return f'"{named}"' if named else None

@@ -1,0 +1,108 @@
+"""Values between other cells: after one, before another, within a span; all bounds are met in one range for each row."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ...randomness import Bits
+from ...randomness.mixing import below
+from ...values import Axis, Values, axis_of
+from ...values.axis import DAY
+from ..paths import path_cell
+from ..plan import EntityPlan, FieldPlan, Moving, Plan
+from ..rows import Rows
+
+Fill = Callable[[Rows], Any]
+
+
+def tried(bits: Bits, rows: Rows) -> Bits:
+    return bits if not rows.attempt else Bits(bits.seed, bits.entity, bits.field, bits.purpose, rows.attempt)
+
+
+def between(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, axis: Axis, values: Values, bits: Bits) -> Fill:
+    """Between cells: all bounds are met in one range for each row, and a step of the axis within is taken."""
+    window = (
+        tuple(axis.units(moment) for moment in plan.window)
+        if axis.scale == 0 and axis.type.name.startswith(("date", "time"))
+        else (None, None)
+    )
+    step = max(1, field_plan.step)
+    sides = [(moving, _axis_at(plan, entity_plan, moving)) for moving in field_plan.moving]
+
+    def fill(rows: Rows) -> Any:
+        low, high = _ends(rows, field_plan, sides, window)
+        if step > 1:
+            low, high = -_floor(-low, step), _floor(high, step)
+        span = np.maximum(high - low + 1, 1).astype(np.uint64)
+        units = low + below(tried(bits, rows).words(rows.ordinals), span).astype(np.int64)
+        return axis.column(units * step if step > 1 else units)
+
+    return fill
+
+
+def _floor(units: NDArray[np.int64], step: int) -> NDArray[np.int64]:
+    """units // step; unsigned division is several times faster, so numbers are lifted above zero by whole steps."""
+    lift = (1 << 61) // step
+    lifted = (units + lift * step).view(np.uint64) // np.uint64(step)
+    return np.asarray(lifted.view(np.int64) - lift, np.int64)
+
+
+def _axis_at(plan: Plan, entity_plan: EntityPlan, moving: Moving) -> Axis:
+    entity, name = path_cell(entity_plan, moving.path)
+    axis = plan.entities[entity].fields[name].axis
+    if axis is None:
+        axis = axis_of(plan.entities[entity].entity.field(name).type)
+    assert axis is not None
+    return axis
+
+
+def _ends(rows: Rows, field_plan: FieldPlan, sides: list[tuple[Moving, Axis]], window: tuple[int | None, ...]) -> tuple[Any, Any]:
+    """Lower and upper ends by row, both included; what nothing bounds reaches to the window's end or a usual distance."""
+    lows: list[Any] = [] if field_plan.low is None else [field_plan.low]
+    highs: list[Any] = [] if field_plan.high is None else [field_plan.high]
+    own = field_plan.axis
+    assert own is not None
+    for moving, axis in sides:
+        at: NDArray[np.int64] = _rescale(axis.read(rows.path(moving.path)), axis, own, up=not moving.upper and not moving.strict)
+        strict = 1 if moving.strict else 0
+        (highs if moving.upper else lows).append(at - strict if moving.upper else at + strict)
+        if moving.within is not None:
+            (lows if moving.upper else highs).append(at - moving.within if moving.upper else at + moving.within)
+    if not lows:
+        high = _all(np.minimum, highs)
+        usual = window[0]
+        lows = [np.minimum(usual, high) if usual is not None else high - _usual_width(own)]
+    low = _all(np.maximum, lows)
+    if not highs:
+        highs = [np.maximum(window[1] - 1, low) if window[1] is not None else low + _usual_width(own)]
+    high = _all(np.minimum, highs)
+    size = len(rows)
+    return np.broadcast_to(np.asarray(low, np.int64), size), np.broadcast_to(np.asarray(high, np.int64), size)
+
+
+def _rescale(units: NDArray[np.int64], source: Axis, own: Axis, up: bool) -> NDArray[np.int64]:
+    """Units of one axis as units of another; what lies between two is rounded down, or `up`."""
+    factor = _units_a_day(own) * 10**own.scale, _units_a_day(source) * 10**source.scale
+    if factor[0] >= factor[1]:
+        return np.asarray(units * (factor[0] // factor[1]), np.int64)
+    ratio = factor[1] // factor[0]
+    return np.asarray(-(-units // ratio) if up else units // ratio, np.int64)
+
+
+def _units_a_day(axis: Axis) -> int:
+    return DAY if axis.type.name.startswith("timestamp") else 1
+
+
+def _usual_width(axis: Axis) -> int:
+    return 1000 * int(10**axis.scale)
+
+
+def _all(function: Any, ends: list[Any]) -> Any:
+    out = ends[0]
+    for end in ends[1:]:
+        out = function(out, end)
+    return out

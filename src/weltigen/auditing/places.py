@@ -187,6 +187,7 @@ class SqlitePlace(Place):
         self.path = path
         self.connection = sqlite3.connect(f"{path.resolve().as_uri()}?mode=ro", uri=True)
         self.connection.create_function("weltigen_matches", 2, _matches, deterministic=True)
+        self.connection.create_function("regexp", 2, _finds, deterministic=True)  # what SQLite's REGEXP calls
 
     def columns(self, entity: Entity) -> dict[str, str] | None:
         found = {row[1]: row[2] for row in self.query(f"PRAGMA table_xinfo({quoted(entity.name)})")}
@@ -243,6 +244,10 @@ class SqlitePlace(Place):
 
 def _matches(pattern: str, text: Any) -> bool | None:
     return None if text is None else re.fullmatch(pattern, str(text)) is not None
+
+
+def _finds(pattern: str, text: Any) -> bool | None:
+    return None if text is None else re.search(pattern, str(text)) is not None
 
 
 def open_place(target: str | Path) -> Place:

@@ -88,6 +88,14 @@ def _binary(function: Callable[[Any, Any], Any]) -> Callable[[Any, Columns], Any
     return call
 
 
+def _divide(left: Any, right: Any) -> Any:
+    """Whole numbers divide towards zero, as in SQL; nothing is divided by zero."""
+    right = pc.if_else(pc.equal(right, 0), pa.scalar(None, right.type), right)
+    if not (pa.types.is_integer(left.type) and pa.types.is_integer(right.type)):
+        left, right = left.cast(pa.float64()), right.cast(pa.float64())
+    return pc.divide(left, right)
+
+
 def _is(node: Any, columns: Columns) -> Any:
     value = _value(node.this, columns)
     if isinstance(node.expression, exp.Null):
@@ -179,6 +187,8 @@ _KNOWN: dict[type, Callable[[Any, Columns], Any]] = {
     exp.Add: _binary(pc.add),
     exp.Sub: _binary(pc.subtract),
     exp.Mul: _binary(pc.multiply),
+    exp.Div: _binary(lambda left, right: _divide(left, right)),
+    exp.Mod: _binary(lambda left, right: pc.subtract(left, pc.multiply(_divide(left, right), right))),
     exp.Neg: _one(pc.negate),
     exp.Is: _is,
     exp.In: _in,

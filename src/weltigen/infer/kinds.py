@@ -5,7 +5,10 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass, replace
 
-from ..model import Entity, Field, FieldType, Guess, KindSource, TypeName, World
+from sqlglot import exp
+
+from ..expression import parse
+from ..model import Entity, Field, FieldType, Guess, KindSource, TypeName, WeightsSource, World
 from ..model.types import INTEGERS, MOMENTS, NUMBERS, TEXTS
 from ..values import get_kind
 from .checks import limits_room
@@ -64,11 +67,31 @@ def guess_kinds(world: World) -> World:
 def _guess_entity(entity: Entity) -> Entity:
     referring = {column for relation in entity.relations for column in relation.columns}
     fields = []
+    named = _named_in_checks(entity)
     for field in entity.fields:
         said = field.source or field.name in referring or field.generated or _counts_up(entity, field) or _listed(field)
         left_alone = said or field.type.name not in _GUESSABLE
+        if not left_alone and field.name.lower() in named and field.type.name in TEXTS:
+            weights = tuple((value, 1.0) for value in named[field.name.lower()])
+            fields.append(
+                replace(field, source=WeightsSource(weights=weights), guess=Guess(reason="the values that its checks name"))
+            )
+            continue
         fields.append(field if left_alone else _guess(entity, field))
     return replace(entity, fields=tuple(fields))
+
+
+def _named_in_checks(entity: Entity) -> dict[str, tuple[str, ...]]:
+    """Texts that checks left as expressions compare a field with: a field that may be anything is best one of these."""
+    named: dict[str, list[str]] = {}
+    for check in entity.checks:
+        if check.met_by is not None:
+            continue
+        for node in parse(check.expression, check.dialect).tree.find_all(exp.EQ, exp.In):
+            values = node.expressions if isinstance(node, exp.In) else [node.expression]
+            if isinstance(node.this, exp.Column) and all(isinstance(v, exp.Literal) and v.is_string for v in values):
+                named.setdefault(node.this.name.lower(), []).extend(v.this for v in values)
+    return {name: tuple(dict.fromkeys(values)) for name, values in named.items()}
 
 
 def _counts_up(entity: Entity, field: Field) -> bool:

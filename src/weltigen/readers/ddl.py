@@ -8,9 +8,10 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from typing import Any
 
-from sqlglot import exp
+from sqlglot import exp, tokenize
 from sqlglot import parse as parse_sql
 from sqlglot.errors import ParseError, TokenError
+from sqlglot.tokens import TokenType
 
 from ..model import Check, Field, NotUnderstood, OnDelete, Place, Problem, Relation, Unique, World
 from ..model.problems import UnreadableError, UsageError, nearest
@@ -19,6 +20,7 @@ from .sql_types import SERIALS, field_type
 
 DIALECTS = ("postgresql", "mariadb", "mysql", "sqlite", "standard")
 _SQLGLOT = {"postgresql": "postgres", "mariadb": "mysql", "mysql": "mysql", "sqlite": "sqlite", "standard": "postgres"}
+_DECLARES = r"(CREATE\s+(TEMP\w*\s+)?TABLE|ALTER\s+TABLE|CREATE\s+UNIQUE|CREATE\s+TYPE)\b"
 _QUIET = (exp.Insert, exp.Set, exp.Pragma, exp.Transaction, exp.Commit, exp.Use, exp.Semicolon, exp.Drop)
 
 
@@ -43,12 +45,9 @@ def guess_dialect(sql: str) -> str:
 def read_ddl(sql: str, file: str, dialect: str | None = None) -> World:
     """The world that SQL text declares; UnreadableError with line and column where it does not parse."""
     dialect = dialect or guess_dialect(sql)
-    try:
-        with _quiet_parser():
-            statements = parse_sql(sql, dialect=sqlglot_dialect(dialect))
-    except (ParseError, TokenError) as error:
-        raise UnreadableError(_syntax_problem(error, sql, file, dialect)) from None
+    statements, passed_over = _parse(sql, file, dialect)
     reader = _Statements(sql, file, dialect)
+    reader.draft.not_understood += passed_over
     for statement in statements:
         if statement is not None:
             reader.read(statement)
@@ -59,6 +58,49 @@ def read_ddl(sql: str, file: str, dialect: str | None = None) -> World:
             place=odd[0].place if odd else Place(file=file), hint="a model needs at least one CREATE TABLE",
         ))  # fmt: skip
     return reader.draft.freeze(file, dialect)
+
+
+def _parse(sql: str, file: str, dialect: str) -> tuple[list[Any], list[NotUnderstood]]:
+    """All statements; where the text does not parse as a whole, one by one, so that an odd view does not hide the tables."""
+    with _quiet_parser():
+        try:
+            return parse_sql(sql, dialect=sqlglot_dialect(dialect)), []
+        except (ParseError, TokenError) as error:
+            whole = error
+        statements: list[Any] = []
+        passed_over: list[NotUnderstood] = []
+        for start, end in _statement_spans(sql, dialect):
+            # blanks in place of what stands before keep lines and columns right
+            blank = re.sub(r"[^\n]", " ", sql[:start])
+            try:
+                statements += parse_sql(blank + sql[start:end], dialect=sqlglot_dialect(dialect))
+            except (ParseError, TokenError) as error:
+                if re.match(_DECLARES, sql[start:end], re.I):
+                    raise UnreadableError(_syntax_problem(error, sql, file, dialect)) from None
+                what = " ".join(sql[start:end].split())
+                place = Place(file=file, line=sql[:start].count("\n") + 1)
+                passed_over.append(NotUnderstood(what=what if len(what) <= 60 else what[:59] + "…", place=place))
+        if not any(isinstance(statement, exp.Create) for statement in statements):
+            raise UnreadableError(_syntax_problem(whole, sql, file, dialect))
+        return statements, passed_over
+
+
+def _statement_spans(sql: str, dialect: str) -> Iterator[tuple[int, int]]:
+    """Where each statement begins and ends, by the semicolons between tokens."""
+    try:
+        tokens = tokenize(sql, read=sqlglot_dialect(dialect))
+    except TokenError:
+        return
+    start: int | None = None
+    for token in tokens:
+        if token.token_type is TokenType.SEMICOLON:
+            if start is not None:
+                yield start, token.start
+            start = None
+        elif start is None:
+            start = token.start
+    if start is not None:
+        yield start, len(sql)
 
 
 @contextmanager

@@ -59,6 +59,7 @@ def slug(request: Request) -> FromText:
     return FromText(field=request.parameters["of"], convert=convert)
 
 
+_WIDEST_CODE = 12
 _HEX = np.frombuffer(b"".join(b"%02x" % byte for byte in range(256)), np.uint16)
 _UUID_TEXT = np.array([i for i in range(36) if i not in (8, 13, 18, 23)])
 _SECOND_HALF = Key(0x2545F4914F6CDD1D, 0x9E3779B97F4A7C15)  # any two constants: the position is random already
@@ -102,7 +103,8 @@ def code(request: Request) -> Values:
     while 30**width < 40 * request.rows:
         width += 1
     if request.room is not None:
-        width = min(width, request.room)
+        # char(n) is filled to the last place: a shorter text would be padded with blanks
+        width = request.room if request.type.name is TypeName.CHAR and request.room <= _WIDEST_CODE else min(width, request.room)
     # no I, O, 0, 1, U, L: they are misread
     automaton = Pattern(f"[A-HJKMNP-TV-Z2-9]{{{width}}}", None)
     return Values(space=automaton.space, decode=automaton.decode)

@@ -54,7 +54,8 @@ def number(request: Request) -> Values:
     one = 10**axis.scale
     usual = [axis.units(read_literal(request.parameters[end], request.type)) if end in request.parameters else default
              for end, default in (("from", 1 * one), ("to", 1000 * one))]  # fmt: skip
-    low, high = _ends(request, max(usual[0], axis.natural_limits[0]), min(usual[1], axis.natural_limits[1]))
+    most = min(usual[1], axis.natural_limits[1])
+    low, high = _ends(request, min(usual[0], most // 10) if "from" not in request.parameters else usual[0], most)
     if request.unique and request.high is None and "to" not in request.parameters:
         high = min(axis.natural_limits[1], max(high, low + 8 * request.rows))
     return stepped(axis, low, high, request.step or 1)

@@ -17,6 +17,7 @@ from ..plan import EntityPlan, FieldPlan, Moving, Plan
 from ..rows import Rows
 
 Fill = Callable[[Rows], Any]
+_FAR = 1 << 60  # past every unit that a type holds
 
 
 def tried(bits: Bits, rows: Rows) -> Bits:
@@ -51,6 +52,10 @@ def _floor(units: NDArray[np.int64], step: int) -> NDArray[np.int64]:
     return np.asarray(lifted.view(np.int64) - lift, np.int64)
 
 
+def _unless(absent: NDArray[np.bool_] | None, units: NDArray[np.int64], otherwise: int) -> NDArray[np.int64]:
+    return units if absent is None else np.where(absent, np.int64(otherwise), units)
+
+
 def _axis_at(plan: Plan, entity_plan: EntityPlan, moving: Moving) -> Axis:
     entity, name = path_cell(entity_plan, moving.path)
     axis = plan.entities[entity].fields[name].axis
@@ -67,11 +72,15 @@ def _ends(rows: Rows, field_plan: FieldPlan, sides: list[tuple[Moving, Axis]], w
     own = field_plan.axis
     assert own is not None
     for moving, axis in sides:
-        at: NDArray[np.int64] = _rescale(axis.read(rows.path(moving.path)), axis, own, up=not moving.upper and not moving.strict)
+        column = rows.path(moving.path)
+        at: NDArray[np.int64] = _rescale(axis.read(column), axis, own, up=not moving.upper and not moving.strict)
         strict = 1 if moving.strict else 0
-        (highs if moving.upper else lows).append(at - strict if moving.upper else at + strict)
+        absent = np.asarray(column.is_null()) if column.null_count else None  # a cell that is null bounds nothing
+        near, far = (highs, lows) if moving.upper else (lows, highs)
+        sign = -1 if moving.upper else 1
+        near.append(_unless(absent, at + sign * strict, sign * -_FAR))
         if moving.within is not None:
-            (lows if moving.upper else highs).append(at - moving.within if moving.upper else at + moving.within)
+            far.append(_unless(absent, at + sign * moving.within, sign * _FAR))
     if not lows:
         high = _all(np.minimum, highs)
         usual = window[0]
@@ -81,6 +90,11 @@ def _ends(rows: Rows, field_plan: FieldPlan, sides: list[tuple[Moving, Axis]], w
         highs = [np.maximum(window[1] - 1, low) if window[1] is not None else low + _usual_width(own)]
     high = _all(np.minimum, highs)
     size = len(rows)
+    if window[0] is not None and window[1] is not None:  # rows that nothing bounds lie within the window
+        low, high = (
+            np.where(np.less_equal(low, -_FAR), window[0], low),
+            np.where(np.greater_equal(high, _FAR), window[1] - 1, high),
+        )
     return np.broadcast_to(np.asarray(low, np.int64), size), np.broadcast_to(np.asarray(high, np.int64), size)
 
 

@@ -50,6 +50,10 @@ def _per_owner(plan: Plan, entity_plan: EntityPlan, rows: PerOwner) -> Plan:
     entity = entity_plan.entity
     relation = entity.relation(rows.per)
     owner = plan.entities[relation.target]
+    if relation.target == entity.name:
+        problem = Problem(fact=f"{entity.name} cannot own its own rows: each would need so many more", place=rows.place,
+                          hint="give a number of rows; the reference picks among them")  # fmt: skip
+        return plan.with_problems([problem])
     try:
         table = _table(rows)
     except ValueError as error:

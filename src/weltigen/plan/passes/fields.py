@@ -72,14 +72,10 @@ def _prepare(plan: Plan, entity_plan: EntityPlan, field: Field, problems: list[P
 def _request(plan: Plan, entity_plan: EntityPlan, field: Field, span: Range) -> Request:
     rooms = [room for room in (field.type.length, field.limits.max_length) if room is not None]
     room = min(rooms) if rooms else None
-    fixed_width = field.type.name is TypeName.CHAR and field.type.length is not None
-    least = max(field.limits.min_length or 0, field.type.length or 0 if fixed_width else 0)
-    if room is not None and least > room:
-        least = room
     return Request(
         type=field.type, rows=entity_plan.generated + 2 * entity_plan.fixed, window=plan.window,
         unique=any(rule.columns == (field.name,) for rule in entity_plan.entity.unique_rules),
-        low=span.low, high=span.high, step=span.step if span.step > 1 else None, room=room, least=least,
+        low=span.low, high=span.high, step=span.step if span.step > 1 else None, room=room, least=field.limits.min_length or 0,
         parameters=dict(field.source.parameters) if isinstance(field.source, KindSource) else {},
     )  # fmt: skip
 

@@ -59,6 +59,8 @@ def _digits(plan: Plan, entity_plan: EntityPlan, rule: Unique, problems: list[Pr
             return None
         left = [column for column in left if column not in covered]
         radix = plan.entities[relation.target].total if relation.target != entity.name else entity_plan.total
+        if relation.unlike is not None and set(entity.relation(relation.unlike).columns) <= set(rule.columns):
+            radix -= 1  # the digit is the distance from the other reference, which is never 0
         digits[relation.name] = Digit(name=relation.name, relation=True, radix=max(1, radix))
     for column in left:
         field = entity_plan.fields.get(column)

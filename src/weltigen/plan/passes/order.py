@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import replace
 
-from ...model import Problem, Relation
+from ...model import PerOwner, Problem, Relation
 from ..plan import Cycle, Plan
 
 
@@ -57,6 +57,8 @@ def _break(plan: Plan, cycle: Iterable[Relation]) -> Relation | None:
     relations = list(cycle)
     for relation in relations:
         entity = plan.entities[relation.entity].entity
+        if isinstance(entity.rows, PerOwner) and entity.rows.per == relation.name:
+            continue  # the owner's rows must be counted first
         if all(entity.field(column).nullable for column in relation.columns):
             return relation
     return next((relation for relation in relations if relation.deferrable), None)

@@ -50,13 +50,12 @@ def _plan_one(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Refere
     elif target_total == 0:
         find, because = _nothing, f"{relation.target} has no rows"
     elif number is not None:
-        at = number
-        find = lambda rows: rows.digit(at, relation.name).astype(np.int64)  # noqa: E731
+        find = _by_digit(entity_plan, relation, number, target_total)
         because = "different in each row of its unique rule"
     elif relation.target == entity.name:
         find, because = _earlier(bits), "an earlier row"
-    elif relation.unlike is not None:
-        find, because = _unlike(bits, relation.unlike, target_total), f"any but {relation.unlike}"
+    elif (other := _must_differ(entity_plan, relation)) is not None:
+        find, because = _unlike(bits, other, target_total), f"any but {other}"
     else:
         favour, because = _favour(plan, entity_plan, relation)
         picks = _picks(plan, entity_plan, relation, favour, target_total)
@@ -70,6 +69,36 @@ def _plan_one(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Refere
         picks=picks,
         needs=needs,
     )
+
+
+def _by_digit(entity_plan: EntityPlan, relation: Relation, number: int, total: int) -> Targets:
+    """The digit is the target; or, beside a reference of the same rule that it must differ from, the distance from that."""
+    other = relation.unlike
+    if other is not None and beside(entity_plan, other, number):
+        return lambda rows: (rows.targets(other) + 1 + rows.digit(number, relation.name).astype(np.int64)) % total
+    return lambda rows: rows.digit(number, relation.name).astype(np.int64)
+
+
+def beside(entity_plan: EntityPlan, relation: str, number: int) -> bool:
+    """Whether a relation is laid out with component `number`: as one of its digits, or as the owner of its groups."""
+    owned = entity_plan.owner is not None and entity_plan.owner.relation == relation
+    return digit_of(entity_plan, relation, relation=True) == number or (owned and entity_plan.components[number].within_owner)
+
+
+def is_settled(entity_plan: EntityPlan, relation: str) -> bool:
+    """Whether a relation's targets follow from the layout, so that another reference must give way to it."""
+    owned = entity_plan.owner is not None and entity_plan.owner.relation == relation
+    return owned or digit_of(entity_plan, relation, relation=True) is not None
+
+
+def _must_differ(entity_plan: EntityPlan, relation: Relation) -> str | None:
+    """The reference that this one must differ from, said on either of the two; a digit is never the one that gives way."""
+    if relation.unlike is not None:
+        return relation.unlike
+    for other in entity_plan.entity.relations:
+        if other.unlike == relation.name and is_settled(entity_plan, other.name):
+            return other.name
+    return None
 
 
 def _by_owner(rows: Rows) -> NDArray[np.int64]:
@@ -132,10 +161,10 @@ def _with_presence(
     plan: Plan, entity_plan: EntityPlan, relation: Relation, find: Targets
 ) -> tuple[Targets, str, tuple[Cell, ...]]:
     entity = entity_plan.entity
-    if relation.unlike is not None:
-        needs = tuple((entity.name, column) for column in entity.relation(relation.unlike).columns)
-    else:
-        needs = ()
+    differing = _must_differ(entity_plan, relation)
+    needs: tuple[Cell, ...] = ()
+    if differing is not None and (differing == relation.unlike or not is_settled(entity_plan, relation.name)):
+        needs = tuple((entity.name, column) for column in entity.relation(differing).columns)
     owned = entity_plan.owner is not None and entity_plan.owner.relation == relation.name
     if owned or not all(entity.field(column).nullable for column in relation.columns):
         return find, "", needs

@@ -6,10 +6,10 @@ from math import prod
 
 from ...model import PerOwner, Problem, Relation
 from ...model.types import INTEGERS
-from ...values import axis_of
+from ...values import FromText, axis_of
 from ..plan import Cell, Component, EntityPlan, Plan
 from ..positions import used_digits
-from .picking import counting_base, find_key
+from .picking import beside, counting_base, digit_of, find_key, is_settled
 
 _WHITE, _GREY, _BLACK = 0, 1, 2
 
@@ -20,7 +20,8 @@ def prove_feasible(plan: Plan) -> Plan:
         entity_plan = plan.entities[name]
         for component in entity_plan.components:
             problems += _too_many(plan, entity_plan, component)
-        problems += _numbers_run_out(entity_plan)
+            problems += _fixed_beside_generated(entity_plan, component)
+        problems += _numbers_run_out(entity_plan) + _null_sources(entity_plan)
         for relation in entity_plan.entity.relations:
             problems += _reference_problems(plan, entity_plan, relation)
         problems += _fixed_problems(plan, entity_plan)
@@ -56,6 +57,17 @@ def _too_many(plan: Plan, entity_plan: EntityPlan, component: Component) -> list
             out.append(Problem(fact=f"{entity_plan.name}: {rule} has only {what} for {said}", place=place,
                                hint=f"at most {space:,} rows fit, or widen {', '.join(d.name for d in petal)}"))  # fmt: skip
     return out
+
+
+def _fixed_beside_generated(entity_plan: EntityPlan, component: Component) -> list[Problem]:
+    """Only rules of one field over all rows keep generated values apart from those that fixed rows give."""
+    together = component.within_owner or component.core or any(len(petal) > 1 for petal in component.petals)
+    if not (together and entity_plan.fixed and entity_plan.generated):
+        return []
+    place = entity_plan.entity.rows.place if entity_plan.entity.rows else entity_plan.entity.place
+    fact = f"{entity_plan.name}: fixed rows beside generated ones cannot keep {component.rules[0]} yet"
+    return [Problem(fact=fact, place=place,
+                    hint="leave the fixed rows out, or generate none (rows: 0)")]  # fmt: skip
 
 
 def _left_out(entity_plan: EntityPlan, name: str) -> bool:
@@ -94,11 +106,31 @@ def _reference_problems(plan: Plan, entity_plan: EntityPlan, relation: Relation)
     if relation.unlike is not None and target.total < 2 and entity_plan.total:
         return [Problem(fact=f"{relation.label} must differ from {relation.unlike}, but {relation.target} has {target.total} row",
                         place=relation.place, hint=f"give {relation.target} at least two rows")]  # fmt: skip
+    if relation.unlike is not None and is_settled(entity_plan, relation.name) and is_settled(entity_plan, relation.unlike):
+        number = digit_of(entity_plan, relation.name, relation=True)
+        if number is None or not beside(entity_plan, relation.unlike, number):
+            return [Problem(fact=f"{relation.label} and {relation.unlike} must differ, but belong to separate unique rules",
+                            place=relation.place, hint="such a layout is not supported yet")]  # fmt: skip
     rows = entity.rows
     owned = isinstance(rows, PerOwner) and rows.per == relation.name
     if owned and nullable and relation.present is not None:
         return [Problem(fact=f"{relation.label} is always there, since {relation.target} owns these rows", place=relation.place)]
     return []
+
+
+def _null_sources(entity_plan: EntityPlan) -> list[Problem]:
+    """A text that must be there, made from one that need not be."""
+    out = []
+    for name, field_plan in entity_plan.fields.items():
+        if isinstance(field_plan.prepared, FromText) and not field_plan.field.nullable:
+            source = field_plan.prepared.field
+            there = entity_plan.entity.has(source)
+            if not there or entity_plan.entity.field(source).nullable:
+                what = "which may be null" if there else "but there is no such field"
+                fact = f"{entity_plan.name}.{name} is made from {source}, {what}"
+                hint = "name another field: kind: {slug: {of: FIELD}}"
+                out.append(Problem(fact=fact, place=field_plan.field.place, hint=hint))
+    return out
 
 
 def _fixed_problems(plan: Plan, entity_plan: EntityPlan) -> list[Problem]:

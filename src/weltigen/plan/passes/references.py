@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from ...model import Entity, Problem, Relation, World
+from dataclasses import replace
+
+from ...model import Entity, PerOwner, Problem, Relation, World
 from ...model.problems import nearest
 from ...model.types import INTEGERS, NUMBERS, TEXTS, FieldType, TypeName
 from ..plan import EntityPlan, Plan
@@ -24,11 +26,29 @@ def resolve_references(plan: Plan) -> Plan:
                         fact=f"{entity.name}.{column} belongs to two references, {other.name} and {relation.name}",
                         place=relation.place, hint="references that share a column are not supported yet",
                     ))  # fmt: skip
-    entities = {entity.name: EntityPlan(entity=entity) for entity in world.entities}
+    entities = {entity.name: EntityPlan(entity=_give_way(entity)) for entity in world.entities}
     return Plan(
         world=world, seed=plan.seed, window=plan.window, now=plan.now, asked=plan.asked, times=plan.times,
         entities=entities, notes=plan.notes, problems=(*plan.problems, *problems),
     )  # fmt: skip
+
+
+def _give_way(entity: Entity) -> Entity:
+    """Of two references that must differ, the one that fewer unique rules hold gives way; never the owner's."""
+    relations = {relation.name: relation for relation in entity.relations}
+    for relation in entity.relations:
+        if relation.unlike is None or relation.unlike not in relations:
+            continue
+        other = relations[relation.unlike]
+        if _bound(entity, relation) > _bound(entity, other):
+            relations[relation.name] = replace(relation, unlike=None)
+            relations[other.name] = replace(other, unlike=relation.name)
+    return replace(entity, relations=tuple(relations.values()))
+
+
+def _bound(entity: Entity, relation: Relation) -> int:
+    owned = isinstance(entity.rows, PerOwner) and entity.rows.per == relation.name
+    return 1000 * owned + sum(1 for rule in entity.unique_rules if set(relation.columns) <= set(rule.columns))
 
 
 def _problem(world: World, entity: Entity, relation: Relation) -> Problem | None:

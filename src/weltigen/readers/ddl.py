@@ -11,7 +11,6 @@ from typing import Any
 from sqlglot import exp, tokenize
 from sqlglot import parse as parse_sql
 from sqlglot.errors import ParseError, TokenError
-from sqlglot.tokens import TokenType
 
 from ..model import Check, Field, NotUnderstood, OnDelete, Place, Problem, Relation, Unique, World
 from ..model.problems import UnreadableError, UsageError, nearest
@@ -93,7 +92,7 @@ def _statement_spans(sql: str, dialect: str) -> Iterator[tuple[int, int]]:
         return
     start: int | None = None
     for token in tokens:
-        if token.token_type is TokenType.SEMICOLON:
+        if token.token_type.name == "SEMICOLON":
             if start is not None:
                 yield start, token.start
             start = None

@@ -1,0 +1,137 @@
+"""`make bench`: the figures that Weltigen is held to, as ratios measured in one run on this machine."""
+
+from __future__ import annotations
+
+import gc
+import os
+import platform
+import random
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from datetime import datetime, timedelta
+from importlib.resources import files
+from pathlib import Path
+from statistics import median
+
+import plain_loop
+import pyarrow as pa
+import pyarrow.csv as arrow_csv
+
+import weltigen
+from weltigen.engine import Row
+from weltigen.values.pools import word_list
+
+FERRY = str(files("weltigen.demo") / "ferry.yaml")
+MEASURED = ("passenger", "booking")
+SMALL = """
+CREATE TABLE pier (pier_id integer PRIMARY KEY, name varchar(40) NOT NULL UNIQUE, length_m numeric(5, 1) CHECK (length_m > 10));
+CREATE TABLE mooring (mooring_id integer PRIMARY KEY, pier_id integer NOT NULL REFERENCES pier, number integer NOT NULL,
+                      UNIQUE (pier_id, number));
+CREATE TABLE keeper (keeper_id integer PRIMARY KEY, mooring_id integer UNIQUE REFERENCES mooring, email varchar(120) UNIQUE);
+"""
+
+
+def timed(work: Callable[[], object]) -> float:
+    gc.collect()
+    began = time.perf_counter()
+    work()
+    return time.perf_counter() - began
+
+
+def say(name: str, figure: str, wanted: str) -> None:
+    print(f"  {name:<58} {figure:>16}   {wanted}", flush=True)
+
+
+def make_all(dataset: weltigen.Dataset, workers: int) -> int:
+    return sum(batch.num_rows for name in MEASURED for batch in dataset.batches(name, workers=workers))
+
+
+def speed() -> None:
+    """Interleaved, so that a slower moment of the machine meets all of them."""
+    dataset = weltigen.open_world(FERRY).dataset(times=60)
+    rows = make_all(dataset, 1)
+    given, family = word_list("given_names"), word_list("family_names")
+    start = datetime(2024, 1, 1)
+    loop_rates, ratios, scaling = [], [], []
+    for _ in range(5):
+        random.seed(1)
+        sailings = [(n, start + timedelta(minutes=random.randrange(1_200_000))) for n in range(1, 3_000)]
+        loop_rows = 0
+
+        def loop() -> None:
+            nonlocal loop_rows
+            passengers = plain_loop.make_passengers(20_000, given, family)
+            loop_rows = len(passengers) + len(plain_loop.make_bookings(sailings, 20_000))
+
+        loop_rates.append(1 / (timed(loop) / loop_rows))
+        one, two = timed(lambda: make_all(dataset, 1)), timed(lambda: make_all(dataset, 2))
+        tables = [dataset.table(name) for name in MEASURED]
+        csv = sum(timed(lambda table=table: arrow_csv.write_csv(table, pa.BufferOutputStream())) for table in tables)
+        del tables
+        ratios.append((rows / two / loop_rates[-1], one / csv, rows / one, rows / two))
+        scaling.append(one / two)
+    say("the plain loop", f"{median(loop_rates):,.0f} rows/s", "")
+    say("one worker", f"{median(r[2] for r in ratios):,.0f} rows/s", "")
+    say("two workers", f"{median(r[3] for r in ratios):,.0f} rows/s", "")
+    say("two workers to the plain loop", f"{median(r[0] for r in ratios):.1f} times", "at least 25")
+    say("two workers to one", f"{median(scaling):.2f} times", "at least 1.6")
+    say("making (one worker) to pyarrow's writing of CSV", f"{median(r[1] for r in ratios):.2f} times", "at most 1")
+
+
+PEAK = """
+import resource, sys, tempfile, weltigen
+from pathlib import Path
+world = weltigen.open_world(sys.argv[1])
+dataset = world.dataset(times=float(sys.argv[2]))
+with tempfile.TemporaryDirectory() as folder:
+    dataset.write(Path(folder) / "out", format="parquet", workers=2)
+print(dataset.counts["booking"], resource.getrusage(resource.RUSAGE_SELF).ru_maxrss)
+"""
+
+
+def memory() -> None:
+    peaks = {}
+    for times in (20, 566):
+        done = subprocess.run([sys.executable, "-c", PEAK, FERRY, str(times)], capture_output=True, text=True, check=True)
+        rows, peak = map(int, done.stdout.split())
+        peaks[times] = peak / 1024
+        say(f"peak memory, {rows:,} bookings to Parquet", f"{peak / 1024:,.0f} MB", "less than 700" if times > 100 else "")
+    say("the larger to the smaller", f"{peaks[566] / peaks[20]:.2f} times", "less than 1.1")
+
+
+def latency() -> None:
+    dataset = weltigen.open_world(FERRY).dataset(times=566)
+    total = dataset.counts["booking"]
+    one_row = lambda ordinal: dict(Row(dataset.cells, "booking", ordinal))  # noqa: E731
+    one_row(0)
+    taken = [timed(lambda i=i: one_row(i * (total // 100))) for i in range(100)]
+    say(f"dataset.row, 100 of {total:,} bookings, the median", f"{median(taken) * 1e3:.2f} ms", "under 2")
+    say("the slowest of them", f"{max(taken) * 1e3:.2f} ms", "")
+    command = [str(Path(sys.executable).with_name("weltigen")), "--help"]
+    helps = [timed(lambda: subprocess.run(command, capture_output=True, check=True)) for _ in range(7)]
+    say("weltigen --help", f"{median(helps):.3f} s", "under 0.3")
+
+    def small() -> None:
+        made = weltigen.read_model(SMALL).dataset(rows={"pier": 10, "mooring": 20, "keeper": 20})
+        for name in made.counts:
+            made.table(name)
+
+    small()
+    say("a 50-row world in Python: read, planned, made", f"{median(timed(small) for _ in range(9)) * 1e3:.0f} ms", "under 50")
+
+
+def main() -> None:
+    print(f"Weltigen {weltigen.__version__} · Python {platform.python_version()} · {os.cpu_count()} processors · {tempfile.gettempdir()}")
+    print("passenger and booking of the ferry world, medians of five interleaved runs:")
+    speed()
+    print("constant memory:")
+    memory()
+    print("latency:")
+    latency()
+
+
+if __name__ == "__main__":
+    main()

@@ -13,7 +13,7 @@ import pyarrow as pa
 from ..plan import Cells, EntityPlan
 
 BATCH = 65_536
-_AHEAD = 2  # batches in the making for each worker: enough to keep it busy, few enough to hold memory still
+_AHEAD = 1  # batches in the making beyond one for each worker: enough to keep all busy, few enough to hold memory still
 
 _T = TypeVar("_T")
 
@@ -58,7 +58,7 @@ def made(cells: Cells, entity: str, then: Callable[[Any], _T], *, size: int = BA
     try:
         for start, stop in spans:
             pending.append(pool.submit(_make_then, cells, entity, start, stop, then))
-            if len(pending) >= workers * _AHEAD:
+            if len(pending) >= workers + _AHEAD:
                 yield pending.popleft().result()
         while pending:
             yield pending.popleft().result()

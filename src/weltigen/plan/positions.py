@@ -84,7 +84,7 @@ def _shuffled(bits: Bits, rank: Any, count: Any, group: Words | None) -> Words:
 
 def _rising(bits: Bits, rank: Any, count: Any, space: int, rows: Rows) -> Words:
     """Row r of m takes a place within the r-th of m equal parts of the space, so places rise and differ."""
-    whole = np.asarray(np.broadcast_to(count, rank.shape), np.int64)
+    whole = np.asarray(count, np.int64)
     rank = rank.astype(np.int64)
     # in two steps, since r·space may pass 2^63
     quotient, remainder = space // whole, space % whole

@@ -44,6 +44,8 @@ class Bits:
         return unit(self.words(ordinals))
 
     def look_up(self, knots: Table, ordinals: NDArray[Any]) -> NDArray[np.float64]:
+        if len(ordinals) == 1:
+            return np.array([self.look_up_one(knots, int(ordinals[0]))])
         return look_up(knots, self.words(ordinals))
 
     def distinct(self, space: int, ordinals: NDArray[Any]) -> Words:

@@ -20,7 +20,7 @@ from .mixing import mix, word
 from .quantiles import STEPS
 from .quota import quota
 
-OWNERS_A_BLOCK = 1_024
+OWNERS_A_BLOCK = 256
 _TOP = np.uint64(52)
 _PASS = 1 << 18  # owners counted at a time while the index is made
 
@@ -30,7 +30,7 @@ Ints = NDArray[np.int64]
 @dataclass(frozen=True, slots=True, kw_only=True)
 class InOwnersOrder:
     """Children are contiguous by owner. `table` holds STEPS counts of equal weight; `index` the children before each
-    block of 1,024 owners and, last, all of them: 8 bytes a block."""
+    block of owners and, last, all of them: 8 bytes for 256 owners."""
 
     owners: int
     table: Ints

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from .keys import Key, key
 
 Words = NDArray[np.uint64]
-BLOCK = 16_384  # 128 kB of words: two of these stay in a core's second-level cache
+BLOCK = 65_536  # 512 kB of words, within a second-level cache; smaller blocks let two threads contend for the interpreter
 
 MASK = (1 << 64) - 1
 _GAMMA, _M1, _M2 = 0x9E3779B97F4A7C15, 0xBF58476D1CE4E5B9, 0x94D049BB133111EB

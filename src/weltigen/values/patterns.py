@@ -180,7 +180,16 @@ class Pattern:
             else:
                 chunks.append(column)
 
+        def one(position: int) -> Any:
+            text = b""
+            for chunk in reversed(chunks):
+                position, at = divmod(position, len(chunk))
+                text = chunk[at].tobytes() + text
+            return pa.array([text.decode("ascii")], pa.string())
+
         def decode(positions: Words) -> Any:
+            if len(positions) == 1:
+                return one(int(positions[0]))
             out = np.empty((len(positions), len(sets)), np.uint8)
             right = len(sets)
             for chunk in reversed(chunks):

@@ -71,11 +71,13 @@ def _ends(rows: Rows, field_plan: FieldPlan, sides: list[tuple[Moving, Axis]], w
     highs: list[Any] = [] if field_plan.high is None else [field_plan.high]
     own = field_plan.axis
     assert own is not None
+    some_absent = False
     for moving, axis in sides:
         column = rows.path(moving.path)
         at: NDArray[np.int64] = _rescale(axis.read(column), axis, own, up=not moving.upper and not moving.strict)
         strict = 1 if moving.strict else 0
         absent = np.asarray(column.is_null()) if column.null_count else None  # a cell that is null bounds nothing
+        some_absent = some_absent or absent is not None
         near, far = (highs, lows) if moving.upper else (lows, highs)
         sign = -1 if moving.upper else 1
         near.append(_unless(absent, at + sign * strict, sign * -_FAR))
@@ -89,13 +91,14 @@ def _ends(rows: Rows, field_plan: FieldPlan, sides: list[tuple[Moving, Axis]], w
     if not highs:
         highs = [np.maximum(window[1] - 1, low) if window[1] is not None else low + _usual_width(own)]
     high = _all(np.minimum, highs)
-    size = len(rows)
-    if window[0] is not None and window[1] is not None:  # rows that nothing bounds lie within the window
-        low, high = (
-            np.where(np.less_equal(low, -_FAR), window[0], low),
-            np.where(np.greater_equal(high, _FAR), window[1] - 1, high),
-        )
-    return np.broadcast_to(np.asarray(low, np.int64), size), np.broadcast_to(np.asarray(high, np.int64), size)
+    if some_absent and window[0] is not None and window[1] is not None:  # rows that nothing bounds lie within the window
+        low = np.where(np.less_equal(low, -_FAR), window[0], low)
+        high = np.where(np.greater_equal(high, _FAR), window[1] - 1, high)
+    return _by_row(low, len(rows)), _by_row(high, len(rows))
+
+
+def _by_row(end: Any, size: int) -> NDArray[np.int64]:
+    return end if isinstance(end, np.ndarray) and end.shape == (size,) else np.full(size, end, np.int64)
 
 
 def _rescale(units: NDArray[np.int64], source: Axis, own: Axis, up: bool) -> NDArray[np.int64]:

@@ -88,6 +88,15 @@ def _binary(function: Callable[[Any, Any], Any]) -> Callable[[Any, Columns], Any
     return call
 
 
+def _arithmetic(function: Callable[[Any, Any], Any]) -> Callable[[Any, Columns], Any]:
+    """Small integers are widened first: SQL computes where Arrow would wrap around."""
+
+    def wide(value: Any) -> Any:
+        return value.cast(pa.int64()) if pa.types.is_integer(value.type) else value
+
+    return _binary(lambda left, right: function(wide(left), wide(right)))
+
+
 def _divide(left: Any, right: Any) -> Any:
     """Whole numbers divide towards zero, as in SQL; nothing is divided by zero."""
     right = pc.if_else(pc.equal(right, 0), pa.scalar(None, right.type), right)
@@ -184,11 +193,11 @@ _KNOWN: dict[type, Callable[[Any, Columns], Any]] = {
     exp.LTE: _binary(pc.less_equal),
     exp.NullSafeEQ: _null_safe(equal=True),
     exp.NullSafeNEQ: _null_safe(equal=False),
-    exp.Add: _binary(pc.add),
-    exp.Sub: _binary(pc.subtract),
-    exp.Mul: _binary(pc.multiply),
-    exp.Div: _binary(lambda left, right: _divide(left, right)),
-    exp.Mod: _binary(lambda left, right: pc.subtract(left, pc.multiply(_divide(left, right), right))),
+    exp.Add: _arithmetic(pc.add),
+    exp.Sub: _arithmetic(pc.subtract),
+    exp.Mul: _arithmetic(pc.multiply),
+    exp.Div: _arithmetic(_divide),
+    exp.Mod: _arithmetic(lambda left, right: pc.subtract(left, pc.multiply(_divide(left, right), right))),
     exp.Neg: _one(pc.negate),
     exp.Is: _is,
     exp.In: _in,

@@ -134,7 +134,10 @@ class ByClass:
         Whole numbers come by quota, and within a class owners differ by one child at most, so all children are placed.
         """
         in_class = quota(owners, [few for few, _ in shares])
-        taken = quota(children, [take * (count > 0) for (_, take), count in zip(shares, in_class.tolist(), strict=True)])
+        takes = [take if count else 0.0 for (_, take), count in zip(shares, in_class.tolist(), strict=True)]
+        if not any(takes):  # so few owners that all of them fell to classes without children
+            takes = [float(count) for count in in_class]
+        taken = quota(children, takes)
         groups: list[tuple[int, int]] = []
         for count, total in zip(in_class.tolist(), taken.tolist(), strict=True):
             if not count:

@@ -229,7 +229,7 @@ class _Statements:
             elif isinstance(what, exp.UniqueColumnConstraint):
                 table.uniques.append(Unique(columns=(name,), name=constraint.name or None, place=place))
             elif isinstance(what, exp.DefaultColumnConstraint):
-                changes["default"] = what.this.sql(dialect=sqlglot_dialect(self.dialect))
+                changes["default"] = what.this.sql(dialect=sqlglot_dialect(self.dialect), normalize_functions=False)
             elif isinstance(what, exp.CheckColumnConstraint):
                 table.checks.append(self._check(what, constraint.name or None))
             elif isinstance(what, exp.Reference):
@@ -237,7 +237,7 @@ class _Statements:
             elif isinstance(what, exp.AutoIncrementColumnConstraint | exp.GeneratedAsIdentityColumnConstraint):
                 changes["identity"] = True
             elif isinstance(what, exp.ComputedColumnConstraint):
-                changes["generated"] = what.this.sql(dialect=sqlglot_dialect(self.dialect))
+                changes["generated"] = what.this.sql(dialect=sqlglot_dialect(self.dialect), normalize_functions=False)
             elif isinstance(what, exp.CommentColumnConstraint):
                 changes["comment"] = what.name
             elif not isinstance(what, exp.CollateColumnConstraint | exp.CharacterSetColumnConstraint):
@@ -245,7 +245,7 @@ class _Statements:
         table.fields.append(Field(name=name, type=field_type(kind, self.draft.enums, self.dialect), place=place, **changes))
 
     def _check(self, check: Any, name: str | None) -> Check:
-        expression = check.this.sql(dialect=sqlglot_dialect(self.dialect))
+        expression = check.this.sql(dialect=sqlglot_dialect(self.dialect), normalize_functions=False)
         return Check(expression=expression, name=name, dialect=sqlglot_dialect(self.dialect), place=self._place(check))
 
     def _reference(
@@ -255,6 +255,11 @@ class _Statements:
         target_columns: tuple[str, ...] = ()
         if isinstance(target, exp.Schema):
             target_columns, target = _names(target.expressions), target.this
+        if target_columns and len(target_columns) != len(columns):
+            counts = f"{len(columns)} to {len(target_columns)} columns"
+            fact = f"{table.name}.{'+'.join(columns)} cannot refer to {_table_name(target)}: {counts}"
+            self.draft.problems.append(Problem(fact=fact, place=place, hint="each column refers to one column"))
+            return
         options = [str(option).upper() for option in reference.args.get("options") or ()]
         table.relations.append(Relation(
             name="", entity=table.name, columns=columns, target=_table_name(target), target_columns=target_columns,
@@ -278,11 +283,11 @@ class _Statements:
             if isinstance(inner, exp.Column):
                 columns.append(inner.name)
             else:
-                expressions.append(inner.sql(dialect=sqlglot_dialect(self.dialect)))
+                expressions.append(inner.sql(dialect=sqlglot_dialect(self.dialect), normalize_functions=False))
         where = parameters.args.get("where")
         table.uniques.append(Unique(
             columns=tuple(columns), expressions=tuple(expressions), name=index.name or None, place=self._place(index),
-            where=where.this.sql(dialect=sqlglot_dialect(self.dialect)) if where is not None else None,
+            where=where.this.sql(dialect=sqlglot_dialect(self.dialect), normalize_functions=False) if where is not None else None,
         ))  # fmt: skip
 
     def _alter_table(self, statement: Any) -> None:

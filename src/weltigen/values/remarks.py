@@ -44,10 +44,11 @@ _NOTICES = (
 def _sentences(request: Request, *parts: list[str]) -> Values:
     longest = sum(max(map(len, part)) for part in parts)
     if not request.fits(longest):
-        # a narrow column gets the shorter entries of each part
-        room = request.room or 0
-        shares = [room * max(map(len, part)) // longest for part in parts]
-        parts = tuple([text for text in part if len(text) <= share] for part, share in zip(parts, shares, strict=True))
+        # a narrow column gets the shorter entries of each part: the room past the shortest of all is shared out
+        least, most = [min(map(len, part)) for part in parts], [max(map(len, part)) for part in parts]
+        left = (request.room or 0) - sum(least)
+        caps = [low + left * (high - low) // max(1, longest - sum(least)) for low, high in zip(least, most, strict=True)]
+        parts = tuple([text for text in part if len(text) <= cap] for part, cap in zip(parts, caps, strict=True))
         if not all(parts):
             raise KindError(f"no sentence has at most {request.room} characters")
     # two halves made beforehand: a join of two pieces costs half of one of four

@@ -16,6 +16,6 @@ PASSES = (
     settle_checks, prove_feasible,
 )  # fmt: skip
 # what comes after these cannot make sense of a model that does not hold together
-SOUND_UP_TO = (order_entities, prepare_fields, lay_out_rules)
+SOUND_UP_TO = (order_entities,)
 
 __all__ = ["PASSES", "SOUND_UP_TO", "read_window"]

@@ -53,13 +53,13 @@ def _per_owner(plan: Plan, entity_plan: EntityPlan, rows: PerOwner) -> Plan:
     if relation.target == entity.name:
         problem = Problem(fact=f"{entity.name} cannot own its own rows: each would need so many more", place=rows.place,
                           hint="give a number of rows; the reference picks among them")  # fmt: skip
-        return plan.with_problems([problem])
+        return plan.with_entity(replace(entity_plan, generated=1)).with_problems([problem])
     try:
         table = _table(rows)
     except ValueError as error:
         hint = "change mean, least, most or none so that they agree"
         problem = Problem(fact=f"{entity.name}.rows: {error}", place=rows.place, hint=hint)
-        return plan.with_entity(entity_plan).with_problems([problem])
+        return plan.with_entity(replace(entity_plan, generated=max(1, owner.total))).with_problems([problem])
     split = InOwnersOrder.build(owner.total, table, key(plan.seed, entity.name, "", f"rows for {relation.name}"))
     generated = split.children
     return plan.with_entity(

@@ -67,6 +67,8 @@ def _digits(plan: Plan, entity_plan: EntityPlan, rule: Unique, problems: list[Pr
         if field is None or field.counts_up:
             return None
         prepared = field.prepared
+        if prepared is None and field.constant is None:
+            return None  # the field is impossible in itself, which is told already
         if isinstance(prepared, PersonPart) and prepared.distinct:
             return None
         if isinstance(prepared, FromText):

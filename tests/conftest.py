@@ -1,0 +1,86 @@
+"""What the tests share: the ferry world, the command line in this process, and two small worlds of their own."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from importlib.resources import files
+from pathlib import Path
+from typing import NamedTuple
+
+import pytest
+
+import weltigen
+from weltigen.cli.main import main
+
+FERRY = files("weltigen.demo") / "ferry.yaml"
+
+HARBOUR = """
+CREATE TABLE pier (
+    pier_id integer PRIMARY KEY,
+    name varchar(40) NOT NULL UNIQUE,
+    slug varchar(40) NOT NULL UNIQUE,
+    length_m numeric(5, 1) NOT NULL CHECK (length_m BETWEEN 5 AND 90)
+);
+CREATE TABLE boat (
+    boat_id uuid PRIMARY KEY,
+    pier_id integer NOT NULL REFERENCES pier ON DELETE CASCADE,
+    berth smallint NOT NULL CHECK (berth BETWEEN 1 AND 40),
+    name varchar(40) NOT NULL,
+    built_on date NOT NULL,
+    sunk_on date,
+    towed_by uuid REFERENCES boat ON DELETE SET NULL,
+    UNIQUE (pier_id, berth),
+    CHECK (sunk_on > built_on)
+);
+CREATE TABLE licence (
+    boat_id uuid PRIMARY KEY REFERENCES boat,
+    issued_at timestamptz NOT NULL,
+    fee double precision NOT NULL
+);
+"""
+
+
+class Done(NamedTuple):
+    """How a command ended: its exit code, what it printed, what it said on stderr."""
+
+    code: int
+    out: str
+    err: str
+
+
+@pytest.fixture
+def run(capsys: pytest.CaptureFixture[str]) -> Callable[..., Done]:
+    """Run a command of weltigen in this process."""
+
+    def call(*arguments: object) -> Done:
+        capsys.readouterr()
+        with pytest.raises(SystemExit) as ended:
+            main([str(argument) for argument in arguments])
+        printed = capsys.readouterr()
+        return Done(int(ended.value.code or 0), printed.out, printed.err)
+
+    return call
+
+
+@pytest.fixture(scope="session")
+def ferry() -> weltigen.World:
+    return weltigen.open_world(FERRY)
+
+
+@pytest.fixture(scope="session")
+def harbour() -> weltigen.Dataset:
+    world = weltigen.read_model(HARBOUR)
+    return world.dataset(seed=11, rows={"pier": 30, "boat": 700, "licence": 500})
+
+
+@pytest.fixture
+def world_file(tmp_path: Path) -> Callable[[str, str], Path]:
+    """Write a world file over an SQL model into a folder of its own; gives the world file's path."""
+
+    def write(yaml: str, sql: str = HARBOUR) -> Path:
+        (tmp_path / "harbour.sql").write_text(sql)
+        path = tmp_path / "harbour.yaml"
+        path.write_text(yaml)
+        return path
+
+    return write

@@ -1,0 +1,148 @@
+"""Datasets: the same bytes whoever makes them, rows alone, and what people ask of them in Python."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from decimal import Decimal
+
+import numpy as np
+import pandas as pd
+import pyarrow as pa
+import pytest
+
+import weltigen
+from weltigen.engine import block_digest, entity_digest
+from weltigen.model.problems import UsageError
+
+# a change here is a change of the format's bytes: it needs a new format version and a line in the changelog
+GOLDEN = {
+    "operator_settings": "58b0a285fd95d3b8a71a477d628fec5e",
+    "island": "25b2500f38b18c091c2f756f032437dc",
+    "passenger": "35ec08b5da74ba2f3f56443895e38da0",
+    "port": "389daf5a38d2d0b3e47293976216dd5b",
+    "vessel": "0ad50e9fc1bd56494555752775e91f94",
+    "sailing": "70c616daa70d7cfa944f91a602412f34",
+    "booking": "2882364ae44871583b8e468a00895cfe",
+}
+
+
+def test_the_bytes_are_those_of_this_format_version(ferry: weltigen.World) -> None:
+    dataset = ferry.dataset()
+    assert {name: dataset.digest(name) for name in dataset.counts} == GOLDEN
+
+
+@pytest.mark.parametrize(("size", "workers"), [(1000, 1), (1000, 2), (65_536, 2), (100_000, 3), (7919, 1)])
+def test_batches_and_workers_do_not_show_in_the_rows(ferry: weltigen.World, size: int, workers: int) -> None:
+    dataset = ferry.dataset(times=5)
+    for name in ("passenger", "booking"):
+        pieces = list(dataset.batches(name, size=size, workers=workers))
+        assert all(piece.num_rows == size for piece in pieces[:-1])
+        assert pa.Table.from_batches(pieces).equals(dataset.table(name))
+
+
+def test_a_row_alone_is_the_row_of_the_table(ferry: weltigen.World) -> None:
+    dataset = ferry.dataset(times=3)
+    for name, total in dataset.counts.items():
+        table = dataset.table(name)
+        for ordinal in np.unique(np.linspace(0, total - 1, 25).astype(int)).tolist():
+            assert dict(dataset.row(name, ordinal)) == table.slice(ordinal, 1).to_pylist()[0]
+
+
+def test_a_row_leads_to_its_parents_and_children(ferry: weltigen.World) -> None:
+    dataset = ferry.dataset()
+    booking = dataset.row("booking", 41)
+    sailing, passenger = booking.parent("sailing"), booking.parent("passenger")
+    assert sailing is not None and passenger is not None
+    assert (sailing["sailing_id"], passenger["passenger_id"]) == (booking["sailing_id"], booking["passenger_id"])
+    assert 41 in [row.ordinal for row in sailing.children("booking")]
+    assert 41 in [row.ordinal for row in passenger.children("booking")]
+    assert passenger.label() == f"{passenger['given_name']} {passenger['family_name']}"
+    assert sailing.label().startswith(sailing.parent("vessel")["name"])
+    ports = {sailing.parent(name)["name"] for name in ("from_port", "to_port")}
+    assert len(ports) == 2
+    port = dataset.row("port", 3)
+    both = port.child_ordinals("sailing")
+    assert both == sorted({*port.child_ordinals("sailing", "from_port"), *port.child_ordinals("sailing", "to_port")})
+
+
+@pytest.mark.parametrize(
+    ("ask", "said"),
+    [
+        (lambda d: d.row("bokking", 1), "did you mean 'booking'?"),
+        (lambda d: d.row("booking", 10**9), "its ordinals are: 0 to"),
+        (lambda d: d.row("booking", 1).parent("sailling"), "did you mean 'sailing'?"),
+        (lambda d: d.row("port", 1).parent("port"), "has no relation 'port'"),
+        (lambda d: d.row("island", 1).children("vessel"), "vessel does not refer to island"),
+        (lambda d: d.find("booking", where="totl > 3"), "did you mean 'total'?"),
+        (lambda d: d.find("booking", where="total >"), "is no SQL expression"),
+        (lambda d: d.table("prot"), "did you mean 'port'?"),
+        (lambda d: list(d.batches("port", size=0)), "at least 1"),
+    ],
+)
+def test_a_question_about_what_is_not_there_is_answered(ferry: weltigen.World, ask: object, said: str) -> None:
+    with pytest.raises(UsageError) as error:
+        ask(ferry.dataset())  # type: ignore[operator]
+    assert said in str(error.value)
+
+
+def test_rows_are_found_by_a_condition(ferry: weltigen.World) -> None:
+    dataset = ferry.dataset()
+    frame = dataset.frame("booking")
+    found = list(dataset.find("booking", where="total > 300 AND status = 'paid'"))
+    expected = frame[(frame["total"] > Decimal(300)) & (frame["status"] == "paid")]
+    assert [row.ordinal for row in found] == expected.index.tolist() and len(found) > 10
+    assert [row.ordinal for row in dataset.find("booking", where="total > 300 AND status = 'paid'", limit=2)] == expected.index[:2].tolist()
+    late = next(dataset.find("booking", where="sailing.departs_at > '2026-01-01'"))
+    assert late.parent("sailing")["departs_at"] >= pd.Timestamp("2026-01-01")
+
+
+def test_frames_have_the_types_that_people_expect(harbour: weltigen.Dataset) -> None:
+    pier, boat = harbour.frame("pier"), harbour.frame("boat")
+    assert str(pier["pier_id"].dtype) == "int32" and str(boat["berth"].dtype) == "int16"
+    assert str(harbour.frame("licence")["issued_at"].dtype).startswith("datetime64[us, UTC")
+    ferry = weltigen.open_world(weltigen.__path__[0] + "/demo/ferry.yaml").dataset()
+    assert str(ferry.frame("port")["pilot_vessel_id"].dtype) == "Int32"
+
+
+def test_the_ferry_world_makes_sense(ferry: weltigen.World) -> None:
+    dataset = ferry.dataset(times=4)
+    booking, sailing, passenger, port = (dataset.frame(n) for n in ("booking", "sailing", "passenger", "port"))
+    merged = booking.merge(sailing, on="sailing_id", suffixes=("", "_of_sailing"))
+    lead = merged["departs_at"] - merged["booked_at"]
+    assert (lead > pd.Timedelta(0)).all() and (lead <= pd.Timedelta(days=90)).all()
+    assert (sailing["from_port_id"] != sailing["to_port_id"]).all()
+    assert not sailing.duplicated(["vessel_id", "departs_at"]).any()
+    assert sailing.groupby("vessel_id")["departs_at"].is_monotonic_increasing.all()
+    assert ((booking["status"] == "cancelled") == booking["cancelled_at"].notna()).all()
+    assert booking["status"].value_counts(normalize=True)["paid"] == pytest.approx(0.80, abs=0.01)
+    assert booking["total"].astype(float).median() == pytest.approx(58, rel=0.05)
+    assert port["slug"].tolist() == port["name"].str.lower().str.replace(" ", "-").tolist()
+    taken = booking["passenger_id"].value_counts()
+    assert taken.iloc[: len(passenger) // 10].sum() / len(booking) == pytest.approx(0.45, abs=0.03)
+    assert (passenger["joined_at"] < pd.Timestamp("2024-01-01")).all()
+
+
+def test_digests_depend_on_values_alone() -> None:
+    column = pa.array([1, None, 3], pa.int64())
+    other = pa.array([9, 1, 7, 3], pa.int64()).slice(1)
+    hidden = pa.Array.from_buffers(pa.int64(), 3, [column.buffers()[0], other.buffers()[1]], offset=0)
+    texts = pa.array(["no", "a", None, "", "bc"]).slice(1, 3)
+    for one, same in ((column, pa.array([1, None, 3])), (texts, pa.array(["a", None, ""])), (pa.array([True, None]), pa.array([True, None]))):
+        assert digest(one) == digest(same)
+    assert digest(hidden) != digest(column)
+    different = [pa.array(["a", "bc"]), pa.array(["ab", "c"]), pa.array(["a", None, "bc"]), pa.array(["a", "", "bc"]), pa.array([b"a", b"bc"])]
+    assert len({digest(array) for array in different}) == len(different)
+    assert entity_digest([b"a", b"b"]) != entity_digest([b"b", b"a"])
+
+
+def digest(array: pa.Array) -> bytes:
+    return block_digest(pa.RecordBatch.from_arrays([array], names=["x"]))
+
+
+def test_now_stands_for_a_time_that_must_be_given() -> None:
+    asked = replace(weltigen.read_model("CREATE TABLE a (id integer PRIMARY KEY, at timestamp NOT NULL);\n"), window=("2024-01-01", "now"))
+    with pytest.raises(UsageError, match="no time was given"):
+        asked.dataset()
+    assert asked.dataset(now="2024-02-01").frame("a")["at"].max() < pd.Timestamp("2024-02-01")
+    with pytest.raises(UsageError, match="is no timestamp"):
+        asked.dataset(now="soon")

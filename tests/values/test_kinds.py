@@ -1,0 +1,157 @@
+"""Every kind of value keeps one contract: distinct where it promises that, within its room, in reserved ranges, alike in any batching."""
+
+from __future__ import annotations
+
+import re
+from datetime import datetime
+from ipaddress import ip_address, ip_network
+from uuid import UUID
+
+import numpy as np
+import pytest
+
+from weltigen.model import FieldType, TypeName
+from weltigen.model.problems import UsageError
+from weltigen.randomness import Bits
+from weltigen.values import FromText, KindError, People, PersonPart, Request, Values, axis_of, get_kind, kind_names
+from weltigen.values.pools import fold, word_list
+from weltigen.values.registry import Kind, register
+
+WINDOW = (datetime(2024, 1, 1), datetime(2026, 1, 1))
+PARAMETERS = {"pattern": {"of": "[A-Z]{2}[0-9]{1,3}"}, "slug": {"of": "title"}}
+SPELLED = {TypeName.NUMERIC: {"precision": 9, "scale": 2}, TypeName.VARCHAR: {"length": 120}, TypeName.CHAR: {"length": 36}}
+
+
+def request(kind: Kind, type_name: TypeName | None = None, **changes: object) -> Request:
+    name = type_name or sorted(kind.suits)[-1]
+    asked = {"type": FieldType(name=name, **SPELLED.get(name, {})), "rows": 2000, "window": WINDOW, "parameters": PARAMETERS.get(kind.name, {})}
+    return Request(**{**asked, **changes})
+
+
+@pytest.mark.parametrize("name", kind_names())
+def test_a_kind_is_distinct_and_fits_every_type_that_it_suits(name: str) -> None:
+    kind = get_kind(name)
+    for type_name in sorted(kind.suits):
+        asked = request(kind, type_name, unique=True, room=SPELLED.get(type_name, {}).get("length"))
+        prepared = kind.prepare(asked)
+        if not isinstance(prepared, Values):
+            continue
+        count = min(prepared.space, 3000)
+        positions = Bits(1, "x", name).distinct(prepared.space, np.arange(count))
+        column = prepared.decode(positions)
+        assert column.type == asked.type.arrow() or str(column.type) == "string"
+        assert column.null_count == 0 and len(set(column.to_pylist())) == count
+        assert [prepared.decode(positions[i : i + 1])[0] for i in range(min(5, count))] == [column[i] for i in range(min(5, count))]
+        if asked.room:
+            assert max(len(text) for text in column.to_pylist()) <= asked.room
+
+
+def test_a_kind_cannot_be_declared_twice_and_an_unknown_one_is_told() -> None:
+    with pytest.raises(ValueError, match="there is a kind 'tel' already"):
+        register(Kind(name="tel", summary="", prepare=lambda request: Values(space=1, decode=lambda positions: positions)))
+    with pytest.raises(UsageError, match="did you mean 'email'"):
+        get_kind("emial")
+
+
+def people(rows: int, **room: int | None) -> People:
+    return People(Bits(3, "passenger", "", "person"), rows, room.get("given"), room.get("family"))
+
+
+@pytest.mark.parametrize("rows", [1, 20, 3000, 200_000])
+def test_addresses_follow_the_names_and_never_repeat(rows: int) -> None:
+    crowd = people(rows)
+    persons = crowd.at(np.arange(rows))
+    column = {name: get_kind(name).prepare(request(get_kind(name))) for name in ("given-name", "family-name", "email", "name")}
+    made = {name: part.decode(crowd, persons).to_pylist() for name, part in column.items() if isinstance(part, PersonPart)}
+    assert len(set(made["email"])) == rows
+    for given, family, email, full in zip(*(made[n][:300] for n in ("given-name", "family-name", "email", "name")), strict=True):
+        local, domain = email.split("@")
+        assert re.fullmatch(re.escape(f"{fold(given)}.{fold(family)}") + r"\d*", local)
+        assert domain.endswith((".example", "example.com", "example.org"))
+        assert full == f"{given} {family}"
+    if rows >= 20:
+        assert len(set(made["family-name"])) > 10 and len(set(made["given-name"])) > 10
+
+
+def test_lists_of_names_fold_apart_so_that_addresses_can() -> None:
+    for name in ("given_names", "family_names"):
+        folded = [fold(entry) for entry in word_list(name)]
+        assert len(set(folded)) == len(folded)
+        assert not any(entry[-1].isdigit() or "." in entry for entry in folded)
+
+
+def test_narrow_columns_get_short_names_or_a_clear_refusal() -> None:
+    crowd = people(100, given=4, family=5)
+    assert max(map(len, crowd.given)) <= 4 and max(map(len, crowd.family)) <= 5
+    with pytest.raises(KindError, match="too narrow"):
+        people(100, given=1)
+
+
+def test_numbers_and_addresses_lie_in_ranges_that_nobody_has() -> None:
+    def sample(name: str) -> list[str]:
+        prepared = get_kind(name).prepare(request(get_kind(name), TypeName.TEXT))
+        assert isinstance(prepared, Values)
+        words = Bits(1, "x", name).words(np.arange(5000))
+        positions = prepared.draw(words) if prepared.draw else words % np.uint64(prepared.space)
+        return prepared.decode(positions).to_pylist()
+
+    # https://www.ofcom.org.uk keeps these for drama: two of the areas, and the mobile range
+    assert all(re.fullmatch(r"\+44\d{10}", number) for number in sample("tel"))
+    assert sum(number.startswith("+447700900") for number in sample("tel")) / 5000 == pytest.approx(0.75 + 0.25 / 20, abs=0.04)
+    reserved = [ip_network(net) for net in ("192.0.2.0/24", "198.51.100.0/24", "203.0.113.0/24")]
+    assert all(any(ip_address(text) in net for net in reserved) for text in sample("ipv4"))
+    assert all(re.match(r"https://(www|pages)\.example\.(com|org|net)/", text) for text in sample("uri"))
+    assert all(UUID(text).version == 4 and UUID(text).variant.startswith("specified in RFC 4122") for text in sample("uuid"))
+
+
+def test_place_names_are_plain_while_few_are_needed_and_numbered_at_last() -> None:
+    kind = get_kind("place-name")
+    few, many, most = (kind.prepare(request(kind, TypeName.TEXT, rows=rows, unique=True)) for rows in (50, 4000, 100_000))
+    assert all(isinstance(values, Values) and values.distinct_folded for values in (few, many, most))
+    plain = few.decode(np.arange(200, dtype=np.uint64)).to_pylist()
+    assert all(re.fullmatch("[A-Z][a-z]+", name) for name in plain)
+    assert many.space >= 16_000 and most.space >= 100_000
+    last = most.decode(np.array([most.space - 1], np.uint64))[0].as_py()
+    assert re.search(r" \d+$", last)
+
+
+def test_remarks_read_like_sentences() -> None:
+    kind = get_kind("remark")
+    values = kind.prepare(request(kind, TypeName.TEXT))
+    for text in values.decode(Bits(1, "x", "y").distinct(values.space, np.arange(500))).to_pylist():
+        assert re.fullmatch(r"[A-Z][^.]{20,}\.", text) and "  " not in text
+    narrow = kind.prepare(request(kind, TypeName.VARCHAR, room=60))
+    assert max(map(len, narrow.decode(np.arange(narrow.space, dtype=np.uint64)).to_pylist())) <= 60
+
+
+def test_slugs_are_made_from_the_text_beside_them() -> None:
+    import pyarrow as pa
+
+    made = get_kind("slug").prepare(request(get_kind("slug")))
+    assert isinstance(made, FromText)
+    assert made.convert(pa.array(["Port Skerrow", "Île d'Été  2", None])).to_pylist() == ["port-skerrow", "ile-dete-2", None]
+
+
+@pytest.mark.parametrize("spelled", ["smallint", "bigint", "numeric(9,2)", "double precision", "date", "timestamp", "timestamptz", "time"])
+def test_an_axis_gives_back_what_it_read(spelled: str) -> None:
+    from weltigen.readers.sql_types import parse_type
+
+    axis = axis_of(parse_type(spelled))
+    assert axis is not None
+    units = np.array([0, 1, 77, 20_000], np.int64) * (1_000_000 if spelled == "time" else 1)
+    column = axis.column(units)
+    assert column.type == axis.type.arrow() and axis.read(column).tolist() == units.tolist()
+    assert [axis.units(axis.value(int(u)).replace(tzinfo=None) if spelled == "timestamptz" else axis.value(int(u))) for u in units] == units.tolist()
+    masked = axis.column(units, np.array([False, True, False, False]))
+    assert masked.null_count == 1 and axis.read(masked)[0] == 0 and axis.read(masked.slice(2)).tolist() == units[2:].tolist()
+
+
+def test_times_keep_to_their_steps_and_hours() -> None:
+    kind = get_kind("date-time")
+    values = kind.prepare(request(kind, TypeName.TIMESTAMP, parameters={"step": "15 minutes", "hours": "06:00-21:00", "rising": "true"}))
+    made = values.decode(np.arange(values.space, dtype=np.uint64)).to_pylist()
+    assert values.rising and made == sorted(made) and len(set(made)) == len(made) == 731 * 61
+    assert {moment.minute for moment in made} == {0, 15, 30, 45}
+    assert (min(made), max(made)) == (datetime(2024, 1, 1, 6), datetime(2025, 12, 31, 21))
+    with pytest.raises(KindError, match="06:00-22:00"):
+        kind.prepare(request(kind, TypeName.TIMESTAMP, parameters={"hours": "9 to 5"}))

@@ -1,0 +1,65 @@
+"""Patterns: positions and the texts that match stand one to one."""
+
+from __future__ import annotations
+
+import re
+from itertools import product
+
+import numpy as np
+import pytest
+
+from weltigen.randomness import WIDEST, Bits
+from weltigen.values.patterns import Pattern
+
+SMALL = ["[ab]{2}c?", "(ab|a)(c|bc)", "x*", "a|b|", "[A-C][0-9]|Z", "(a|b)*c", r"\d[^\d]", "a{2,3}", "(ab?)+", "^ab?$", "a.c"]
+
+
+def enumerate_by_force(expression: str, alphabet: str, longest: int) -> set[str]:
+    texts = ("".join(letters) for length in range(longest + 1) for letters in product(alphabet, repeat=length))
+    return {text for text in texts if re.fullmatch(expression, text)}
+
+
+@pytest.mark.parametrize("expression", SMALL)
+def test_a_pattern_gives_every_text_that_matches_exactly_once(expression: str) -> None:
+    longest = 4
+    pattern = Pattern(expression, longest)
+    made = pattern.decode(np.arange(pattern.space, dtype=np.uint64)).to_pylist()
+    assert len(set(made)) == len(made) == pattern.space
+    assert all(re.fullmatch(expression, text) and len(text) <= longest for text in made)
+    alphabet = sorted(set("".join(made)))
+    if len(alphabet) <= 6:
+        assert set(made) == enumerate_by_force(expression, "".join(alphabet), longest)
+
+
+@pytest.mark.parametrize(
+    ("expression", "space"),
+    [("[A-HJ-NP-Z]{3}[0-9]-[0-9]{4}", 24**3 * 10**5), ("[GM][A-Z]{3}[0-9]", 2 * 26**3 * 10), ("[0-9a-f]{64}", 1 << 40), (r"(\w{9}-){3}", 1 << 40)],
+)
+def test_large_patterns_match_and_never_repeat(expression: str, space: int) -> None:
+    pattern = Pattern(expression, None)
+    assert pattern.space == space <= WIDEST
+    positions = Bits(1, "x", "y").distinct(pattern.space, np.arange(20_000))
+    made = pattern.decode(positions).to_pylist()
+    assert len(set(made)) == 20_000
+    assert all(re.fullmatch(expression, text) for text in made[:500])
+    assert [pattern.decode(positions[i : i + 1])[0].as_py() for i in range(20)] == made[:20]
+    for place in (0, len(made[0]) // 2, -2):  # each place takes nearly all of its letters
+        letters = {text[place] for text in made}
+        assert len(letters) == 1 or len(letters) >= 2
+
+
+@pytest.mark.parametrize(
+    ("expression", "longest", "said"),
+    [("[a", None, "is no regular expression"), ("a(?=b)", None, "no text can be made"), (r"(a)\1", None, "no text can be made"),
+     ("a{9}", 5, "no text of 0 to 5 characters matches"), ("(a{200}){200}", None, "too large")],
+)  # fmt: skip
+def test_an_expression_that_no_text_can_be_made_for_is_told(expression: str, longest: int | None, said: str) -> None:
+    with pytest.raises(ValueError) as error:
+        Pattern(expression, longest)
+    assert said in str(error.value)
+
+
+def test_lengths_keep_to_the_room_on_both_sides() -> None:
+    pattern = Pattern("[a-z]*", 6, 3)
+    made = pattern.decode(Bits(1, "x", "y").distinct(pattern.space, np.arange(3000))).to_pylist()
+    assert {len(text) for text in made} <= {3, 4, 5, 6}

@@ -57,6 +57,10 @@ class Place(ABC):
     def wrong_type(self, entity: Entity, column: str, kind: FieldType) -> str | None:
         """A condition that is true where the stored value is none of the type; None where the place rules that out."""
 
+    def absent(self, column: str) -> str:
+        """A condition that is true where nothing is stored."""
+        return f"{quoted(column)} IS NULL"
+
     @abstractmethod
     def matches(self, column: str, pattern: str) -> str: ...
 
@@ -163,6 +167,9 @@ class FolderPlace(Place):
             return f"{raw} IS NOT NULL AND ({name} IS NULL OR NOT {exact})"
         return f"{raw} IS NOT NULL AND {name} IS NULL"
 
+    def absent(self, column: str) -> str:
+        return f"{quoted(column + ' ')} IS NULL"  # what could not be cast is null too, but it is there
+
     def matches(self, column: str, pattern: str) -> str:
         return f"regexp_full_match({column}, {text_literal(pattern)})"
 
@@ -219,11 +226,11 @@ class SqlitePlace(Place):
         elif kind.name is TypeName.BOOLEAN:
             right = f"typeof({c}) = 'integer' AND {c} IN (0, 1)"
         elif kind.name is TypeName.DATE:
-            right = f"{c} = strftime('%Y-%m-%d', {c})"
+            right = f"{c} = date(julianday({c}))"  # by way of a number, since a 30 February would pass as it stands
         elif kind.name is TypeName.TIME:
             right = f"typeof({c}) = 'text' AND time({c}) IS NOT NULL"
         elif kind.name in (TypeName.TIMESTAMP, TypeName.TIMESTAMPTZ):
-            right = f"substr({c}, 1, 19) = strftime('{_SECONDS}', substr({c}, 1, 19))"
+            right = f"substr({c}, 1, 19) = datetime(julianday(substr({c}, 1, 19)))"
         elif kind.name is TypeName.UUID:
             right = self.matches(c, _UUID)
         elif kind.name is TypeName.BYTEA:

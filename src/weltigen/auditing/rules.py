@@ -69,7 +69,7 @@ def _field_rules(world: World, entity: Entity, field: Field, place: Place) -> It
     if wrong is not None:
         yield RowRule(kind="type", text=f"{field.name} is {field.type}", broken=wrong, columns=here)
     if not field.nullable:
-        yield RowRule(kind="not null", text=f"{field.name} is not null", broken=f"{column} IS NULL", columns=here)
+        yield RowRule(kind="not null", text=f"{field.name} is not null", broken=place.absent(field.name), columns=here)
     limits = field.limits
     rooms = [room for room in (field.type.length, limits.max_length) if room is not None]
     if rooms and field.type.name in TEXTS:
@@ -165,13 +165,23 @@ def _columns_of(check: Check, entity: Entity) -> tuple[str, ...]:
 
 
 def set_rules(world: World, entity: Entity, place: Place, skip_counts: bool) -> Iterator[SetRule]:
-    """Rules over several rows: keys, references, counts for each owner."""
+    """Rules over several rows: keys, references, counts for each owner; none over columns that are not there."""
     for rule in entity.unique_rules:
-        yield _unique(entity, rule, place)
+        if _there(entity, rule.columns, place):
+            yield _unique(entity, rule, place)
     for relation in entity.relations:
+        target = world.entity(relation.target)
+        if not (_there(entity, relation.columns, place) and _there(target, relation.target_columns, place)):
+            continue
         yield _reference(world, entity, relation, place)
-    if isinstance(entity.rows, PerOwner) and not entity.fixed and not skip_counts:
-        yield _count(world, entity, entity.rows, place)
+        owned = isinstance(entity.rows, PerOwner) and entity.rows.per == relation.name
+        if isinstance(entity.rows, PerOwner) and owned and not entity.fixed and not skip_counts:
+            yield _count(world, entity, entity.rows, place)
+
+
+def _there(entity: Entity, columns: tuple[str, ...], place: Place) -> bool:
+    """SQLite takes a quoted name that it does not know for a text, so nothing is asked about columns that are missing."""
+    return set(columns) <= set(place.columns(entity) or ())
 
 
 def _unique(entity: Entity, rule: Unique, place: Place) -> SetRule:
@@ -224,14 +234,14 @@ def _count(world: World, entity: Entity, rows: PerOwner, place: Place) -> SetRul
                    shown=(*relation.target_columns, "rows"), keys=len(relation.target_columns))  # fmt: skip
 
 
-def fixed_rules(entity: Entity, place: Place) -> Iterator[tuple[str, str, dict[str, Any]]]:
+def fixed_rules(entity: Entity, place: Place, stored: dict[str, str]) -> Iterator[tuple[str, str, dict[str, Any]]]:
     """For each fixed row: what it is called, a query that counts it, and its given values."""
     for row in entity.fixed:
         given = dict(row)
         parts = []
         for column, text in given.items():
             field = entity.field(column)
-            if field.type.name in (TypeName.BYTEA, TypeName.ARRAY, TypeName.OTHER):
+            if column not in stored or field.type.name in (TypeName.BYTEA, TypeName.ARRAY, TypeName.OTHER):
                 continue
             parts.append(f"{quoted(column)} IS NULL" if text is None else f"{quoted(column)} = {place.literal(text, field.type)}")
         key = ", ".join(f"{column} {given[column]}" for column in (entity.key or tuple(given)) if column in given)

@@ -78,7 +78,7 @@ def _entity(
             findings += _set(entity, place, rule)
         except NotAnswered as error:
             unchecked.append(f"{entity.name}: {rule.text} ({error})")
-    for text, query, given in fixed_rules(entity, place):
+    for text, query, given in fixed_rules(entity, place, stored):
         number += 1
         try:
             if not place.query(query)[0][0]:

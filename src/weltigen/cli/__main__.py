@@ -1,0 +1,5 @@
+"""python -m weltigen.cli"""
+
+from .main import main
+
+main()

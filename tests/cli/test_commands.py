@@ -1,0 +1,186 @@
+"""The commands, run as a newcomer would: what they print, their exit codes, and what they say to every slip."""
+
+from __future__ import annotations
+
+import json
+import subprocess
+import sys
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+
+import weltigen
+
+from ..conftest import FERRY, HARBOUR, Done
+
+Run = Callable[..., Done]
+
+
+@pytest.fixture
+def schema(tmp_path: Path) -> Path:
+    path = tmp_path / "harbour.sql"
+    path.write_text(HARBOUR)
+    return path
+
+
+def test_the_demo_goes_the_whole_way(run: Run, tmp_path: Path) -> None:
+    done = run("demo", tmp_path / "demo")
+    assert done.code == 0 and done.err == ""
+    for said in ("1 read   ferry.sql: 7 entities, 8 references, 1 cycle", "2 fill", "3 look   booking", "200 rules, no findings", "the same digest"):
+        assert said in done.out
+    assert sorted(path.name for path in (tmp_path / "demo").iterdir()) == ["ferry.sql", "ferry.sqlite", "ferry.sqlite.receipt.json", "ferry.yaml"]
+    again = run("demo", tmp_path / "demo")
+    assert (again.code, "is there already" in again.err, "demo-2" in again.err) == (3, True, True)
+
+
+def test_fill_audit_and_peek_of_a_bare_model(run: Run, schema: Path, tmp_path: Path) -> None:
+    into = tmp_path / "out"
+    filled = run("fill", schema, "--into", into, "--format", "parquet", "--rows", "pier=12", "--rows", "boat=90", "--seed", 4, "--workers", 2)
+    assert filled.code == 0 and "seed 4" in filled.out and f"weltigen audit {schema} {into}" in filled.out
+    assert run("audit", schema, into).out.splitlines()[-1].endswith("rules, no findings")
+    counts = run("peek", into)
+    assert "boat" in counts.out and "90" in counts.out
+    page = run("peek", into, "boat", "--from", 5, "--limit", 3)
+    assert "boat 5 to 7 of 90" in page.out and len([line for line in page.out.splitlines() if "-" in line]) >= 3
+    row = run("peek", into, "boat/5")
+    assert "→" in row.out and "referred to by" in row.out and "licence" in row.out
+
+
+def test_a_world_shows_the_row_that_is_stored(run: Run, tmp_path: Path) -> None:
+    run("fill", FERRY, "--into", tmp_path / "ferry.sqlite")
+    computed, stored = run("peek", FERRY, "booking/41"), run("peek", tmp_path / "ferry.sqlite", "booking/41")
+    assert computed.out.splitlines()[1:] == stored.out.splitlines()[1:]
+    assert "computed from the world; nothing is stored" in computed.out
+    port = run("peek", FERRY, "port/3")
+    assert "sailing as from_port" in port.out and "sailing as to_port" in port.out
+    ours, theirs = (json.loads(run("peek", where, "port/3", "--json").out) for where in (FERRY, tmp_path / "ferry.sqlite"))
+    assert ours == theirs
+
+
+def test_a_preview_shows_rows_and_stores_nothing(run: Run, tmp_path: Path, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.chdir(tmp_path)
+    done = run("fill", FERRY)
+    assert done.code == 0 and "a preview; nothing is stored" in done.out and "Saltmarsh Ferries" in done.out
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_explain_says_how_each_thing_is_filled_and_why(run: Run) -> None:
+    whole = run("explain", FERRY).out
+    for said in ("1 to 90 for each sailing, 25 on average, 3% with none", "port → vessel → port, broken at port.pilot_vessel_id, which may be null",
+                 "impossible      nothing", "not understood  nothing"):  # fmt: skip
+        assert said in whole
+    entity = run("explain", FERRY, "booking").out
+    for said in ("matches [A-HJ-NP-Z]{3}[0-9]-[0-9]{4}", "there when status = 'cancelled'", "by construction", "on delete cascade"):
+        assert said in entity
+    field = run("explain", FERRY, "booking.booked_at").out
+    assert "< sailing.departs_at (within 90 days)" in field and "ferry.yaml:" in field and "such as" in field
+    told = json.loads(run("explain", FERRY, "--json", "--times", 2).out)
+    assert told["entities"]["port"]["rows"] == 48 and told["impossible"] == []
+
+
+def test_explain_lists_what_is_impossible_and_leaves_with_four(run: Run, schema: Path) -> None:
+    done = run("explain", schema, "--rows", "boat=9000", "--rows", "pier=3", "--rows", "licence=9")
+    assert done.code == 4
+    assert "impossible" in done.out and "has only" in done.out and "120 rows fit" in done.out
+    assert run("fill", schema, "--rows", "boat=9000", "--rows", "pier=3").code == 4
+
+
+def test_audit_leaves_with_one_when_it_finds_something(run: Run, schema: Path, tmp_path: Path) -> None:
+    run("fill", schema, "--into", tmp_path / "out")
+    file = tmp_path / "out" / "pier.csv"
+    lines = file.read_text().splitlines()
+    file.write_text("\n".join([*lines, lines[1]]) + "\n")
+    done = run("audit", schema, tmp_path / "out")
+    assert done.code == 1 and "✗ pier  primary key (pier_id)" in done.out and "1 row: pier_id 1 (times 2)" in done.out
+    told = json.loads(run("audit", schema, tmp_path / "out", "--json").out)
+    assert {finding["kind"] for finding in told["findings"]} == {"primary key", "unique"}
+
+
+def test_fill_tells_machines_what_it_did(run: Run, schema: Path, tmp_path: Path) -> None:
+    told = json.loads(run("fill", schema, "--into", tmp_path / "a", "--json", "--rows", "pier=2").out)
+    again = json.loads(run("fill", schema, "--into", tmp_path / "b.sqlite", "--json", "--rows", "pier=2").out)
+    assert told["digest"] == again["digest"] and told["entities"]["pier"]["rows"] == 2
+    other = json.loads(run("fill", schema, "--into", tmp_path / "c", "--json", "--rows", "pier=2", "--seed", "2").out)
+    assert other["digest"] != told["digest"]
+
+
+def test_kinds_and_the_grammar_are_told(run: Run) -> None:
+    listed = run("kinds").out
+    assert all(name in listed for name in ("place-name", "iso-4217-currency", "remark"))
+    assert "RFC 2606" in run("kinds", "email").out
+    assert json.loads(run("grammar").out) == weltigen.json_schema()
+
+
+SLIPS = [
+    (["fill", "{world}", "out/"], 2, "weltigen fill WORLD --into out/"),
+    (["fill", "{world}", "--rows", "100"], 2, "write --rows ENTITY=100"),
+    (["fill", "{world}", "--rows", "bokking=3"], 2, "did you mean 'booking'?"),
+    (["fill", "{world}", "--rows", "booking=many"], 2, "'many' is no whole number"),
+    (["fill", "{world}", "--replace"], 2, "never written over"),
+    (["fill", "{world}", "--times", "0"], 2, "times is a number above 0"),
+    (["fill", "{world}", "--now", "soon"], 2, "'soon' is no timestamp"),
+    (["fill", "{world}", "--into", "{folder}/x.csv"], 2, "--format csv"),
+    (["fill", "{world}", "--into", "{world}"], 3, "is a file; a folder was meant"),
+    (["fill", "{world}", "--into", "mariadb://root:secret@h/db"], 2, "not supported yet"),
+    (["fill", "{folder}/nothing.yaml"], 2, "no such file or directory"),
+    (["fill", "{folder}"], 2, "without a receipt.json"),
+    (["fill"], 2, "weltigen fill WORLD"),
+    (["explian", "{world}"], 2, "did you mean 'explain'?"),
+    (["explain", "{world}", "bookin"], 2, "did you mean 'booking'?"),
+    (["explain", "{world}", "booking.stauts"], 2, "did you mean 'status'?"),
+    (["explain", "{world}", "--dialect", "oracel"], 2, "sqlite"),
+    (["explain", "/dev/null"], 2, "no table is declared here"),
+    (["audit", "{world}"], 2, "WORLD TARGET"),
+    (["audit", "{world}", "{folder}"], 2, "holds nothing of"),
+    (["audit", "{world}", "{folder}/gone"], 2, "no such file or folder"),
+    (["peek", "{world}", "booking/x"], 2, "rows are counted from 0"),
+    (["peek", "{world}", "booking/99999999"], 2, "its ordinals are: 0 to"),
+    (["kinds", "emial"], 2, "did you mean 'email'?"),
+]
+
+
+@pytest.mark.parametrize(("arguments", "code", "said"), SLIPS, ids=[" ".join(a)[:40] for a, _, _ in SLIPS])
+def test_a_slip_gets_one_clear_message(run: Run, tmp_path: Path, arguments: list[str], code: int, said: str) -> None:
+    done = run(*(argument.format(world=FERRY, folder=tmp_path) for argument in arguments))
+    assert (done.code, done.out) == (code, "")
+    assert said in done.err and "Traceback" not in done.err and "secret" not in done.err
+    assert len(done.err.strip().splitlines()) <= 3
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_a_file_that_cannot_be_read_is_told(run: Run, tmp_path: Path) -> None:
+    (tmp_path / "binary.sql").write_bytes(b"\xff\xfe\x00\x01")
+    (tmp_path / "broken.sqlite").write_bytes(b"SQLite format 3\x00 and then nothing of the kind")
+    assert "no text in UTF-8" in run("explain", tmp_path / "binary.sql").err
+    assert "no SQLite database" in run("explain", tmp_path / "broken.sqlite").err
+    assert "cannot be read" in run("explain", tmp_path / "gone.sql").err
+
+
+def test_a_fault_of_our_own_is_owned_up_to_and_debug_shows_it(run: Run, monkeypatch: pytest.MonkeyPatch) -> None:
+    def fail(*_: object, **__: object) -> None:
+        raise RuntimeError("the mast broke")
+
+    monkeypatch.setattr("weltigen.cli.explain.open_world", fail)
+    done = run("explain", "x.yaml")
+    assert done.code == 70 and "fault in weltigen: RuntimeError: the mast broke" in done.err and "--debug" in done.err
+    with pytest.raises(RuntimeError):
+        from weltigen.cli.main import main
+
+        main(["--debug", "explain", "x.yaml"])
+
+
+def test_help_is_quick_because_it_loads_nothing_heavy() -> None:
+    code = "import sys; from weltigen.cli.main import main\ntry: main(['--help'])\nfinally: print(sorted({'numpy', 'pyarrow', 'pandas', 'sqlglot', 'duckdb'} & set(sys.modules)))"
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True)
+    assert done.stdout.splitlines()[-1] == "[]" and "weltigen demo" in done.stdout
+
+
+def test_a_reader_that_stops_listening_is_no_fault() -> None:
+    done = subprocess.run(f"{sys.executable} -m weltigen.cli kinds | head -1", shell=True, capture_output=True, text=True)
+    assert (done.returncode, done.stderr) == (0, "")
+
+
+def test_no_colour_and_no_bar_outside_of_a_terminal(tmp_path: Path) -> None:
+    done = subprocess.run([sys.executable, "-m", "weltigen.cli", "fill", str(FERRY), "--into", str(tmp_path / "out")], capture_output=True, text=True)
+    assert done.returncode == 0 and done.stderr == "" and "\x1b" not in done.stdout

@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 READY := $(VENV)/.ready
 
-.PHONY: setup demo test lint bench schema clean
+.PHONY: setup demo test lint bench docs clean
 
 setup: $(READY)
 
@@ -22,6 +22,7 @@ test: $(READY)
 	$(BIN)/ruff check .
 	$(BIN)/ruff format --check .
 	$(BIN)/mypy
+	$(BIN)/python tools/make_reference.py --check
 	$(BIN)/pytest
 
 lint: $(READY)
@@ -32,9 +33,10 @@ lint: $(READY)
 bench: $(READY)
 	$(BIN)/python benchmarks/bench.py
 
-# the JSON Schema that ships with the package, made from the grammar
-schema: $(READY)
+# what is made from the grammar: the JSON Schema that ships with the package, and the reference
+docs: $(READY)
 	$(BIN)/weltigen grammar > src/weltigen/readers/world-file.schema.json
+	$(BIN)/python tools/make_reference.py
 
 clean:
 	rm -rf $(VENV) weltigen-demo build dist .mypy_cache .ruff_cache .pytest_cache src/*.egg-info

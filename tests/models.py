@@ -119,7 +119,10 @@ class _Shapes:
         most = chance.randint(1, 6)
         if chance.random() < 0.5:
             space = most if chance.random() < 0.5 else most + 5
-            table.columns += [f"place smallint NOT NULL CHECK (place BETWEEN 1 AND {space})", f"UNIQUE ({', '.join(names)}, place)"]
+            table.columns += [
+                f"place smallint NOT NULL CHECK (place BETWEEN 1 AND {space})",
+                f"UNIQUE ({', '.join(names)}, place)",
+            ]
         per = _called(names, owner)
         least, none = chance.choice([(0, "0%"), (1, "0%"), (1, "30%")])
         table.wishes.append(f"rows: {{per: {per}, most: {most}, least: {least}, none: {none}}}")

@@ -37,7 +37,9 @@ def test_the_commands_and_the_code_of_a_page_work(page: str, tmp_path: Path) -> 
             continue
         if language == "yaml":
             continue
-        commands = [line for line in block.splitlines() if line and "pip install" not in line and not line.startswith(("make", "git"))]
+        commands = [
+            line for line in block.splitlines() if line and "pip install" not in line and not line.startswith(("make", "git"))
+        ]
         arguments = [sys.executable, "-c", block] if language == "python" else ["sh", "-e", "-c", "\n".join(commands)]
         done = subprocess.run(arguments, capture_output=True, text=True, cwd=tmp_path, env=environment)
         assert done.returncode == 0, f"{block}\n{done.stderr}"

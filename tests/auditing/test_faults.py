@@ -21,7 +21,7 @@ SQL = """
 CREATE TABLE pier (
     pier_id integer PRIMARY KEY, name varchar(20) NOT NULL UNIQUE, state varchar(8) NOT NULL CHECK (state IN ('open', 'shut')),
     length_m numeric(5, 1) NOT NULL CHECK (length_m BETWEEN 5 AND 90), code varchar(9) NOT NULL CHECK (code ~ '^[A-Z]{2}[0-9]{2}$'),
-    opened_on date NOT NULL, closed_on date, lit boolean NOT NULL, CONSTRAINT pier_days CHECK (closed_on > opened_on),
+    opened_on date NOT NULL, closed_on date, lit boolean NOT NULL, grade char(1), noted text, CONSTRAINT pier_days CHECK (closed_on > opened_on),
     CONSTRAINT odd_sum CHECK (length_m + pier_id <> 50)
 );
 CREATE TABLE boat (
@@ -41,7 +41,10 @@ entities:
     checks: ["name <> 'Nowhere'"]
     fields:
       name: {minLength: 3}
-      length_m: {multipleOf: 0.5}
+      length_m: {multipleOf: 0.5, minimum: 6}
+      code: {pattern: "[A-Z]{2}[0-9]{2}"}
+      grade: {enum: [a, b]}
+      noted: {present: "grade = 'a'"}
   boat:
     rows: {per: pier, least: 2, most: 5}
     fields:
@@ -75,7 +78,9 @@ def as_csv(rows: Rows, folder: Path) -> Path:
         with (folder / f"{name}.csv").open("w", newline="") as file:
             writer = csv.writer(file)
             writer.writerow(listed[0])
-            writer.writerows([["" if v is None else str(v).lower() if isinstance(v, bool) else v for v in row.values()] for row in listed])
+            writer.writerows(
+                [["" if v is None else str(v).lower() if isinstance(v, bool) else v for v in row.values()] for row in listed]
+            )
     return folder
 
 
@@ -97,7 +102,9 @@ def as_sqlite(rows: Rows, folder: Path) -> Path:
             numeric = {"length_m", "share"}
             columns = ", ".join(f'"{c}" {"numeric" if c in numeric else ""}' for c in listed[0])
             connection.execute(f'CREATE TABLE "{name}" ({columns})')
-            connection.executemany(f'INSERT INTO "{name}" VALUES ({", ".join("?" * len(listed[0]))})', [tuple(row.values()) for row in listed])
+            connection.executemany(
+                f'INSERT INTO "{name}" VALUES ({", ".join("?" * len(listed[0]))})', [tuple(row.values()) for row in listed]
+            )
     connection.close()
     return folder / "data.sqlite"
 
@@ -134,16 +141,19 @@ FAULTS: list[tuple[str, Callable[[Rows], None], set[tuple[str, str]]]] = [
     ("a null", planted("pier", 3, state=None), {("pier", "not null")}),
     ("a text that is too long", planted("pier", 3, name="N" * 21), {("pier", "length")}),
     ("a text that is too short", planted("pier", 3, name="No"), {("pier", "length")}),
-    ("a number out of range", planted("pier", 3, length_m=90.5), {("pier", "range"), ("pier", "check")}),
+    ("a number out of range", planted("pier", 3, length_m=90.5), {("pier", "check")}),
     ("no multiple", planted("pier", 3, length_m=20.3), {("pier", "range")}),
-    ("a value that is not in the list", planted("pier", 3, state="ajar"), {("pier", "enum"), ("pier", "check")}),
-    ("a text that does not match", planted("pier", 3, code="A1"), {("pier", "pattern"), ("pier", "check")}),
-    ("days in the wrong order", planted("pier", 3, closed_on="2023-01-01"), {("pier", "range"), ("pier", "check")}),
+    ("a value that is not in the list", planted("pier", 3, state="ajar"), {("pier", "check")}),
+    ("a text that does not match", planted("pier", 3, code="A1"), {("pier", "check"), ("pier", "pattern")}),
+    ("a number below the world file's", planted("pier", 3, length_m=5.5), {("pier", "range")}),
+    ("a value that is not in the world file's list", planted("pier", 3, grade="c", noted=None), {("pier", "enum")}),
+    ("a value that the world file does not want there", planted("pier", 3, grade="b", noted="x"), {("pier", "presence")}),
+    ("days in the wrong order", planted("pier", 3, closed_on="2023-01-01"), {("pier", "check")}),
     ("a check over two columns", planted("pier", 3, length_m=46.0), {("pier", "check")}),
     ("a check of the world file", planted("pier", 3, name="Nowhere"), {("pier", "check")}),
     ("a time before its owner's", planted("boat", 3, seen_at="2023-01-01 00:00:00"), {("boat", "range")}),
     ("a time too far from its owner's", planted("boat", 3, seen_at="2026-12-31 00:00:00"), {("boat", "range")}),
-    ("a value that should not be there", planted("boat", 3, berth=777, left_at="2024-12-30 00:00:00"), {("boat", "presence"), ("boat", "check")}),
+    ("a value that should not be there", planted("boat", 3, berth=777, left_at="2024-12-30 00:00:00"), {("boat", "check")}),
     ("a unique value twice", copied("pier", 4, 3, "name"), {("pier", "unique")}),
     ("a unique pair twice", lambda rows: rows["boat"][1].update({**rows["boat"][0], "boat_id": 2, "twin_id": None}), {("boat", "unique")}),
     ("a key twice", copied("boat", 4, 3, "boat_id"), {("boat", "primary key")}),
@@ -175,7 +185,13 @@ def test_sound_data_gives_no_findings(place: str, world: weltigen.World, sound: 
 @pytest.mark.parametrize("place", PLACES)
 @pytest.mark.parametrize(("fault", "plant", "expected"), FAULTS, ids=[name for name, _, _ in FAULTS])
 def test_a_planted_fault_is_found(
-    place: str, fault: str, plant: Callable[[Rows], None], expected: set[tuple[str, str]], world: weltigen.World, sound: Rows, tmp_path: Path
+    place: str,
+    fault: str,
+    plant: Callable[[Rows], None],
+    expected: set[tuple[str, str]],
+    world: weltigen.World,
+    sound: Rows,
+    tmp_path: Path,
 ) -> None:
     rows = deepcopy(sound)
     plant(rows)
@@ -198,9 +214,9 @@ def test_a_finding_shows_the_key_and_the_offending_value(place: str, world: welt
         rows["pier"][number]["state"] = "ajar"
     rows["boat"][3]["twin_id"] = 404
     report = weltigen.audit(world, PLACES[place](rows, tmp_path))
-    enum, lost = find(report, "enum"), find(report, "foreign key")
-    assert (enum.rows, len(enum.examples)) == (5, 3)
-    assert enum.examples[0].key == {"pier_id": rows["pier"][2]["pier_id"]} and enum.examples[0].values == {"state": "ajar"}
+    check, lost = find(report, "check"), find(report, "foreign key")
+    assert (check.rows, len(check.examples)) == (5, 3)
+    assert check.examples[0].key == {"pier_id": rows["pier"][2]["pier_id"]} and check.examples[0].values == {"state": "ajar"}
     assert str(lost) == f"boat: twin_id refers to boat: 1 row: boat_id {rows['boat'][3]['boat_id']} (twin_id 404)"
 
 

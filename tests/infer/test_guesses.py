@@ -33,7 +33,8 @@ def test_a_field_is_guessed_from_its_name_and_type(column: str, kind: str) -> No
 
 
 @pytest.mark.parametrize(
-    ("entity", "kind"), [("passenger", "name"), ("ports", "place-name"), ("vessel", "vessel-name"), ("company", "organization"), ("cargo", "label")]
+    ("entity", "kind"),
+    [("passenger", "name"), ("ports", "place-name"), ("vessel", "vessel-name"), ("company", "organization"), ("cargo", "label")],
 )
 def test_a_name_is_of_a_person_a_place_or_a_firm_by_its_entity(entity: str, kind: str) -> None:
     assert guesses("name varchar(60)", entity)["name"] == kind

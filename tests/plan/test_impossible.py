@@ -11,24 +11,48 @@ import weltigen
 
 BASE = "weltigen: 1\nmodel: harbour.sql\nentities:\n"
 IMPOSSIBLE = [
-    ("  pier: {rows: 9, fields: {name: {weights: {a: 1, b: 1}}}}\n", "unique (name) has only 2 values of name for 9 rows", "at most 2 rows fit"),
-    ("  pier: {fields: {name: {pattern: '[ab]x'}}, rows: 5}\n", "unique (name) has only 2 values of name for 5 rows", "at most 2 rows fit"),
+    (
+        "  pier: {rows: 9, fields: {name: {weights: {a: 1, b: 1}}}}\n",
+        "unique (name) has only 2 values of name for 9 rows",
+        "at most 2 rows fit",
+    ),
+    (
+        "  pier: {fields: {name: {pattern: '[ab]x'}}, rows: 5}\n",
+        "unique (name) has only 2 values of name for 5 rows",
+        "at most 2 rows fit",
+    ),
     ("  boat: {rows: {per: pier, most: 50, mean: 9}}\n", "has only 40 values of berth for up to", "at most 40 rows fit"),
-    ("  boat: {rows: {per: pier, each: 41}}\n", "has only 40 values of berth for up to 41 rows for each pier", "at most 40 rows fit"),
+    (
+        "  boat: {rows: {per: pier, each: 41}}\n",
+        "has only 40 values of berth for up to 41 rows for each pier",
+        "at most 40 rows fit",
+    ),
     ("  licence: {rows: 700}\n  boat: {rows: 600}\n", "has only 600 rows of boat for 700 rows", "at most 600 rows fit"),
     ("  licence: {rows: {per: boat, most: 2, mean: 1}}\n", "allows one row for each boat, not up to 2", "most: 1"),
     ("  pier: {fields: {length_m: {minimum: 60, maximum: 50}}}\n", "nothing is >= 60 and <= 50", "minimum 60"),
     ("  pier: {fields: {length_m: {minimum: 95}}}\n", "nothing is >= 95 and <= 90", "check"),
     ("  pier: {fields: {length_m: {weights: {2: 1, 50: 1}}}}\n", "weights give '2', which >= 5 and <= 90 does not allow", ""),
     ("  boat: {fields: {berth: {enum: [90, 95]}}}\n", "boat.berth: no value is left", "enum allows 90, 95"),
-    ("  boat: {rows: {per: pier, mean: 9, most: 4}}\n", "a mean of 9 with 0% without any asks for 9", "mean, least, most or none"),
+    (
+        "  boat: {rows: {per: pier, mean: 9, most: 4}}\n",
+        "a mean of 9 with 0% without any asks for 9",
+        "mean, least, most or none",
+    ),
     ("  pier: {rows: 0}\n  boat: {rows: 3}\n", "boat.pier_id must refer to a row of pier, which has none", "give pier rows"),
     ("  boat: {fields: {built_on: {after: sunk_on}}}\n", "each needs the other first", "drop one of these rules"),
     ("  pier: {fields: {name: {pattern: '(?=a)b'}}}\n", "which no text can be made for", ""),
     ("  pier: {fields: {name: {kind: uuid}, slug: {maxLength: 5, kind: uuid}}}\n", "a UUID takes 36 characters", ""),
     ("  pier: {fixed: [{pier_id: 1}, {pier_id: 1}]}\n", "fixed rows 1 and 2 break unique (pier_id)", ""),
-    ("  boat: {fixed: [{pier_id: 77}]}\n  pier: {rows: 5}\n", "fixed row 1 refers to pier 77, which is not there", "fixed row of pier"),
-    ("  boat: {fixed: [{berth: 1}], rows: 9}\n", "fixed rows beside generated ones cannot keep unique (pier_id, berth)", "rows: 0"),
+    (
+        "  boat: {fixed: [{pier_id: 77}]}\n  pier: {rows: 5}\n",
+        "fixed row 1 refers to pier 77, which is not there",
+        "fixed row of pier",
+    ),
+    (
+        "  boat: {fixed: [{berth: 1}], rows: 9}\n",
+        "fixed rows beside generated ones cannot keep unique (pier_id, berth)",
+        "rows: 0",
+    ),
     ("  boat: {rows: {per: towed_by, each: 2}}\n", "boat cannot own its own rows", "a number of rows"),
 ]
 
@@ -45,7 +69,10 @@ def test_a_contradiction_is_proven_and_told(world_file: Callable[..., Path], yam
 
 
 def test_all_contradictions_are_told_together(world_file: Callable[..., Path]) -> None:
-    yaml = BASE + "  pier: {rows: 9, fields: {name: {weights: {a: 1}}}}\n  boat: {rows: {per: pier, each: 99}}\n  licence: {rows: 5000}\n"
+    yaml = (
+        BASE
+        + "  pier: {rows: 9, fields: {name: {weights: {a: 1}}}}\n  boat: {rows: {per: pier, each: 99}}\n  licence: {rows: 5000}\n"
+    )
     plan = weltigen.open_world(world_file(yaml)).plan()
     assert {problem.fact.split(":")[0] for problem in plan.problems} == {"pier", "boat", "licence"}
 
@@ -82,7 +109,11 @@ def test_checks_of_any_form_are_met_by_attempts_and_alike_for_one_row_alone() ->
 
 
 def test_counts_follow_numbers_owners_and_what_was_asked(ferry: weltigen.World) -> None:
-    usual, twice, asked = ferry.dataset().counts, ferry.dataset(times=2).counts, ferry.dataset(rows={"vessel": 3, "booking": 500}).counts
+    usual, twice, asked = (
+        ferry.dataset().counts,
+        ferry.dataset(times=2).counts,
+        ferry.dataset(rows={"vessel": 3, "booking": 500}).counts,
+    )
     assert (usual["operator_settings"], usual["island"], usual["port"], usual["passenger"]) == (1, 6, 24, 5000)
     assert (twice["operator_settings"], twice["island"], twice["port"], twice["passenger"]) == (1, 6, 48, 10_000)
     assert twice["sailing"] == pytest.approx(2 * usual["sailing"], rel=0.15)

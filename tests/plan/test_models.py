@@ -95,4 +95,7 @@ def test_what_must_exist_first_comes_first(seed: int, tmp_path: Path) -> None:
             assert place[relation.target] < place[relation.entity]
     for cycle in plan.cycles:
         assert cycle.broken_at is not None
-        assert all(any(r.entity == a and r.target == b for r in relations.values()) for a, b in pairwise([*cycle.members, cycle.members[0]]))
+        assert all(
+            any(r.entity == a and r.target == b for r in relations.values())
+            for a, b in pairwise([*cycle.members, cycle.members[0]])
+        )

@@ -111,7 +111,10 @@ def test_quantile_tables_have_the_quantiles_that_were_asked_for(table: np.ndarra
     assert values[:100].tolist() == [look_up_one(table, int(w)) for w in drawn[:100]]
 
 
-@pytest.mark.parametrize(("mean", "lowest", "highest", "none"), [(35, 1, 120, 0.03), (2.1, 1, 6, 0), (0.4, 0, 3, 0), (400, 20, 1600, 0.1), (5, 5, 5, 0)])
+@pytest.mark.parametrize(
+    ("mean", "lowest", "highest", "none"),
+    [(35, 1, 120, 0.03), (2.1, 1, 6, 0), (0.4, 0, 3, 0), (400, 20, 1600, 0.1), (5, 5, 5, 0)],
+)
 def test_counts_have_their_mean_their_limits_and_their_share_of_none(mean: float, lowest: int, highest: int, none: float) -> None:
     table = counts(mean, lowest, highest, none)
     assert table.size == STEPS
@@ -141,8 +144,12 @@ def test_children_in_their_owners_order_are_found_both_ways(owners: int) -> None
 
 
 @pytest.mark.parametrize(("owners", "children"), [(1, 5), (10, 3), (100, 100), (777, 20_000)])
-@pytest.mark.parametrize("shares", [[(1.0, 1.0)], popularity(0.2, 0.5), from_counts(counts(4, 1, 12, 0.25))], ids=["even", "favour", "counts"])
-def test_children_that_pick_by_class_are_all_placed_and_found_both_ways(owners: int, children: int, shares: list[tuple[float, float]]) -> None:
+@pytest.mark.parametrize(
+    "shares", [[(1.0, 1.0)], popularity(0.2, 0.5), from_counts(counts(4, 1, 12, 0.25))], ids=["even", "favour", "counts"]
+)
+def test_children_that_pick_by_class_are_all_placed_and_found_both_ways(
+    owners: int, children: int, shares: list[tuple[float, float]]
+) -> None:
     picks = ByClass.build(owners, children, shares, key(1, "c", "r", "owners"), key(1, "c", "r", "children"))
     owner = picks.owner_of(np.arange(children))
     assert ((owner >= 0) & (owner < owners)).all()

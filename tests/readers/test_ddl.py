@@ -65,8 +65,17 @@ def test_keys_and_unique_rules_are_read_at_every_level(yard: World) -> None:
 
 def test_references_keep_their_columns_and_what_a_delete_does(yard: World) -> None:
     sister, lies_in, built = yard.entity("ship").relations
-    assert (sister.name, sister.on_delete, sister.deferrable, sister.initially_deferred) == ("sister", OnDelete.SET_NULL, True, True)
-    assert (lies_in.constraint, lies_in.columns, lies_in.target_columns) == ("lies_in", ("dock_code", "dock_basin"), ("code", "basin"))
+    assert (sister.name, sister.on_delete, sister.deferrable, sister.initially_deferred) == (
+        "sister",
+        OnDelete.SET_NULL,
+        True,
+        True,
+    )
+    assert (lies_in.constraint, lies_in.columns, lies_in.target_columns) == (
+        "lies_in",
+        ("dock_code", "dock_basin"),
+        ("code", "basin"),
+    )
     assert (lies_in.on_delete, lies_in.on_update, lies_in.match_full) == (OnDelete.CASCADE, OnDelete.RESTRICT, True)
     assert (built.target_columns, built.on_delete) == (("code", "basin"), OnDelete.NO_ACTION)
 
@@ -78,7 +87,10 @@ def test_checks_keep_their_names_and_places(yard: World) -> None:
 
 
 def test_what_is_stepped_over_is_listed_with_its_place(yard: World) -> None:
-    assert [(note.what.split()[1], note.place and note.place.line) for note in yard.not_understood] == [("VIEW", 21), ("FUNCTION", 22)]
+    assert [(note.what.split()[1], note.place and note.place.line) for note in yard.not_understood] == [
+        ("VIEW", 21),
+        ("FUNCTION", 22),
+    ]
 
 
 def test_an_odd_statement_does_not_hide_the_tables() -> None:

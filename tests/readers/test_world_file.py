@@ -55,7 +55,12 @@ def test_every_wish_reaches_the_world(world_file: Callable[..., Path]) -> None:
     assert dict(pier.fixed[0])["length_m"] == "12.50"
     assert isinstance(pier.rows, RowCount) and pier.rows.number == 20
     assert [str(bound) for bound in pier.field("length_m").limits.bounds] == [">= 10", "< 80", ">= 5", "<= 90"]
-    assert isinstance(boat.rows, PerOwner) and (boat.rows.per, boat.rows.lowest, boat.rows.highest, boat.rows.none) == ("pier", 1, 8, 0.1)
+    assert isinstance(boat.rows, PerOwner) and (boat.rows.per, boat.rows.lowest, boat.rows.highest, boat.rows.none) == (
+        "pier",
+        1,
+        8,
+        0.1,
+    )
     assert boat.relation("towed_by").favour == Favour(few=0.05, take=0.6)
     assert licence.relation("boat").favour == EVEN
     sources = {name: boat.field(name).source for name in ("name", "berth")}

@@ -81,7 +81,9 @@ def test_the_receipt_tells_all_that_is_needed_to_make_the_rows_again(kind: str, 
 def test_all_targets_and_any_workers_give_one_digest(tmp_path: Path, ferry: weltigen.World) -> None:
     dataset = ferry.dataset(times=3)
     receipts = [
-        dataset.write(tmp_path / f"{kind}{workers}{TARGETS[kind][0]}", format=TARGETS[kind][1], workers=workers) for kind in TARGETS for workers in (1, 3)
+        dataset.write(tmp_path / f"{kind}{workers}{TARGETS[kind][0]}", format=TARGETS[kind][1], workers=workers)
+        for kind in TARGETS
+        for workers in (1, 3)
     ]
     assert len({receipt.digest for receipt in receipts}) == 1
     table = dataset.table("booking")
@@ -113,7 +115,9 @@ def test_a_folder_keeps_what_is_not_ours_and_a_database_its_other_tables(tmp_pat
         connection.execute("CREATE TABLE schema_version (n)")
         connection.execute("INSERT INTO schema_version VALUES (7)")
     harbour.write(tmp_path / "out.sqlite")
-    assert connection.execute("SELECT n, (SELECT count(*) FROM boat) FROM schema_version").fetchall() == [(7, harbour.counts["boat"])]
+    assert connection.execute("SELECT n, (SELECT count(*) FROM boat) FROM schema_version").fetchall() == [
+        (7, harbour.counts["boat"])
+    ]
     connection.close()
 
 
@@ -164,7 +168,18 @@ def test_a_full_disk_leaves_nothing_behind(kind: str, tmp_path: Path) -> None:
 @pytest.mark.parametrize("sent", [signal.SIGINT, signal.SIGTERM])
 def test_an_interruption_leaves_nothing_behind(kind: str, sent: signal.Signals, tmp_path: Path) -> None:
     into, format = place(kind, tmp_path)
-    command = [sys.executable, "-m", "weltigen.cli", "fill", str(FERRY), "--times", "400", "--into", str(into), *(["--format", format] if format else [])]
+    command = [
+        sys.executable,
+        "-m",
+        "weltigen.cli",
+        "fill",
+        str(FERRY),
+        "--times",
+        "400",
+        "--into",
+        str(into),
+        *(["--format", format] if format else []),
+    ]
     running = subprocess.Popen(command, stderr=subprocess.PIPE, text=True, env={**os.environ, "PYTHONUNBUFFERED": "1"})
     for _ in range(600):
         if any(path.stat().st_size > 100_000 for path in tmp_path.rglob("*") if path.is_file()):

@@ -24,7 +24,12 @@ SPELLED = {TypeName.NUMERIC: {"precision": 9, "scale": 2}, TypeName.VARCHAR: {"l
 
 def request(kind: Kind, type_name: TypeName | None = None, **changes: object) -> Request:
     name = type_name or sorted(kind.suits)[-1]
-    asked = {"type": FieldType(name=name, **SPELLED.get(name, {})), "rows": 2000, "window": WINDOW, "parameters": PARAMETERS.get(kind.name, {})}
+    asked = {
+        "type": FieldType(name=name, **SPELLED.get(name, {})),
+        "rows": 2000,
+        "window": WINDOW,
+        "parameters": PARAMETERS.get(kind.name, {}),
+    }
     return Request(**{**asked, **changes})
 
 
@@ -41,7 +46,9 @@ def test_a_kind_is_distinct_and_fits_every_type_that_it_suits(name: str) -> None
         column = prepared.decode(positions)
         assert column.type == asked.type.arrow() or str(column.type) == "string"
         assert column.null_count == 0 and len(set(column.to_pylist())) == count
-        assert [prepared.decode(positions[i : i + 1])[0] for i in range(min(5, count))] == [column[i] for i in range(min(5, count))]
+        assert [prepared.decode(positions[i : i + 1])[0] for i in range(min(5, count))] == [
+            column[i] for i in range(min(5, count))
+        ]
         if asked.room:
             assert max(len(text) for text in column.to_pylist()) <= asked.room
 
@@ -132,7 +139,9 @@ def test_slugs_are_made_from_the_text_beside_them() -> None:
     assert made.convert(pa.array(["Port Skerrow", "Île d'Été  2", None])).to_pylist() == ["port-skerrow", "ile-dete-2", None]
 
 
-@pytest.mark.parametrize("spelled", ["smallint", "bigint", "numeric(9,2)", "double precision", "date", "timestamp", "timestamptz", "time"])
+@pytest.mark.parametrize(
+    "spelled", ["smallint", "bigint", "numeric(9,2)", "double precision", "date", "timestamp", "timestamptz", "time"]
+)
 def test_an_axis_gives_back_what_it_read(spelled: str) -> None:
     from weltigen.readers.sql_types import parse_type
 
@@ -141,14 +150,18 @@ def test_an_axis_gives_back_what_it_read(spelled: str) -> None:
     units = np.array([0, 1, 77, 20_000], np.int64) * (1_000_000 if spelled == "time" else 1)
     column = axis.column(units)
     assert column.type == axis.type.arrow() and axis.read(column).tolist() == units.tolist()
-    assert [axis.units(axis.value(int(u)).replace(tzinfo=None) if spelled == "timestamptz" else axis.value(int(u))) for u in units] == units.tolist()
+    assert [
+        axis.units(axis.value(int(u)).replace(tzinfo=None) if spelled == "timestamptz" else axis.value(int(u))) for u in units
+    ] == units.tolist()
     masked = axis.column(units, np.array([False, True, False, False]))
     assert masked.null_count == 1 and axis.read(masked)[0] == 0 and axis.read(masked.slice(2)).tolist() == units[2:].tolist()
 
 
 def test_times_keep_to_their_steps_and_hours() -> None:
     kind = get_kind("date-time")
-    values = kind.prepare(request(kind, TypeName.TIMESTAMP, parameters={"step": "15 minutes", "hours": "06:00-21:00", "rising": "true"}))
+    values = kind.prepare(
+        request(kind, TypeName.TIMESTAMP, parameters={"step": "15 minutes", "hours": "06:00-21:00", "rising": "true"})
+    )
     made = values.decode(np.arange(values.space, dtype=np.uint64)).to_pylist()
     assert values.rising and made == sorted(made) and len(set(made)) == len(made) == 731 * 61
     assert {moment.minute for moment in made} == {0, 15, 30, 45}

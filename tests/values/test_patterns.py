@@ -33,7 +33,12 @@ def test_a_pattern_gives_every_text_that_matches_exactly_once(expression: str) -
 
 @pytest.mark.parametrize(
     ("expression", "space"),
-    [("[A-HJ-NP-Z]{3}[0-9]-[0-9]{4}", 24**3 * 10**5), ("[GM][A-Z]{3}[0-9]", 2 * 26**3 * 10), ("[0-9a-f]{64}", 1 << 40), (r"(\w{9}-){3}", 1 << 40)],
+    [
+        ("[A-HJ-NP-Z]{3}[0-9]-[0-9]{4}", 24**3 * 10**5),
+        ("[GM][A-Z]{3}[0-9]", 2 * 26**3 * 10),
+        ("[0-9a-f]{64}", 1 << 40),
+        (r"(\w{9}-){3}", 1 << 40),
+    ],
 )
 def test_large_patterns_match_and_never_repeat(expression: str, space: int) -> None:
     pattern = Pattern(expression, None)

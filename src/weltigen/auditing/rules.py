@@ -9,7 +9,7 @@ from typing import Any
 from sqlglot import exp, parse_one
 from sqlglot.errors import SqlglotError
 
-from ..model import Bound, Check, Entity, Field, PerOwner, Relation, TypeName, Unique, World
+from ..model import Bound, Check, Entity, Field, PatternSource, PerOwner, Relation, TypeName, Unique, World
 from ..model.literals import read_span
 from ..model.types import MOMENTS, TEXTS
 from .places import Place, quoted
@@ -82,12 +82,19 @@ def _field_rules(world: World, entity: Entity, field: Field, place: Place) -> It
     if limits.min_length:
         yield RowRule(kind="length", text=f"{field.name} has at least {limits.min_length} characters",
                       broken=f"length({column}) < {limits.min_length}", columns=here)  # fmt: skip
-    lists = [allowed.values for allowed in limits.allowed] + ([field.type.values] if field.type.values else [])
+    # what was read out of a check is asked by the check itself, as it was written
+    said, places = {str(check) for check in entity.checks}, {check.place for check in entity.checks if check.place}
+    lists = [allowed.values for allowed in limits.allowed if allowed.because not in said]
+    if field.type.values:
+        lists.append(field.type.values)
     for values in lists:
         listed = ", ".join(place.literal(value, field.type) for value in values)
         short = ", ".join(values[:6]) + (", …" if len(values) > 6 else "")
         yield RowRule(kind="enum", text=f"{field.name} is one of {short}", broken=f"{column} NOT IN ({listed})", columns=here)
-    for pattern in limits.patterns:
+    patterns = [*limits.patterns, *([field.source] if isinstance(field.source, PatternSource) else [])]
+    for pattern in patterns:
+        if pattern.place in places:
+            continue
         yield RowRule(
             kind="pattern",
             text=f"{field.name} matches {pattern.pattern}",
@@ -103,8 +110,10 @@ def _field_rules(world: World, entity: Entity, field: Field, place: Place) -> It
             columns=here,
         )
     for bound in limits.bounds:
+        if bound.because in said:
+            continue
         yield from _bound_rule(world, entity, field, bound, place)
-    if field.present is not None and field.present.when is not None and "." not in field.present.when:
+    if field.present is not None and field.present.when and "." not in field.present.when and field.present.place not in places:
         condition = translate(Check(expression=field.present.when), place.dialect)
         never = "FALSE" if place.dialect == "duckdb" else "0"
         broken = f"({column} IS NOT NULL) <> coalesce({condition}, {never})"

@@ -8,7 +8,7 @@ from ..api import audit as audit_data
 from ..api import open_world
 from ..auditing import Report
 from . import options
-from .show import bad, good, out, out_json, strong, warn
+from .show import bad, good, out, out_json, strong, warn, width
 
 EXIT_FINDINGS = 1
 
@@ -34,8 +34,10 @@ def print_report(report: Report) -> None:
     for finding in report:
         out(f"{bad(' ✗')} {finding.entity}  {finding.rule}" + (f" ({finding.kind})" if finding.kind not in finding.rule else ""))
         if finding.rows:
-            shown = "; ".join(map(str, finding.examples)) + ("; …" if finding.rows > len(finding.examples) else "")
-            out(f"     {finding.rows:,} {'row' if finding.rows == 1 else 'rows'}: {shown}")
+            rows = f"{finding.rows:,} {'row' if finding.rows == 1 else 'rows'}:"
+            shown = [*map(str, finding.examples), *(["…"] if finding.rows > len(finding.examples) else [])]
+            one_line = f"     {rows} {'; '.join(shown)}"
+            out(one_line if len(one_line) <= width() else "\n".join([f"     {rows}", *(f"       {text}" for text in shown)]))
     for text in report.unchecked:
         out(f"{warn(' !')} not checked: {text}")
     broken = len(report)

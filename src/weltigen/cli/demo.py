@@ -31,7 +31,7 @@ def demo(folder: str, times: float) -> None:
     for name in ("ferry.sql", "ferry.yaml"):
         (path / name).write_text((files("weltigen.demo") / name).read_text("utf-8"), "utf-8")
     world_file, database = path / "ferry.yaml", path / "ferry.sqlite"
-    out(f"A ferry company among made-up islands, in ./{path}")
+    out(f"A ferry company among made-up islands, in {path if path.is_absolute() else f'./{path}'}")
     world = open_world(world_file)
     dataset = world.dataset(times=times)
     references = sum(len(entity.relations) for entity in world.entities)

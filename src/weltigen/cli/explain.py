@@ -170,7 +170,7 @@ def _rules(entity_plan: EntityPlan) -> list[str]:
         )
         texts.append(f"{'primary key' if rule.columns == entity.key else 'unique'} ({', '.join(rule.columns)}): {how}")
     for check in entity.checks:
-        how = {None: "by attempts", "nothing": "not understood"}.get(check.met_by, f"by construction: {check.met_by}")
+        how = {None: "by attempts", "nothing": "not understood"}.get(check.met_by, "by construction")
         texts.append(f"{check.name or 'check'} ({check.expression}): {how}")
     return texts
 

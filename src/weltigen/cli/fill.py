@@ -14,7 +14,7 @@ from ..targets import Receipt
 from ..targets.run import Progress
 from . import options
 from .explain import heading
-from .show import columns, dim, good, out, out_json, strong, table
+from .show import columns, dim, good, masked, out, out_json, strong, table
 
 _PREVIEWED = 3
 
@@ -53,7 +53,8 @@ def fill(
 
 
 def _preview(world: str, dataset: Dataset, json_: bool) -> None:
-    pages = {name: dataset.page(name, 0, _PREVIEWED).to_pylist() for name in dataset.counts}
+    entities = dataset.plan.entities
+    pages = {name: masked(dataset.page(name, 0, _PREVIEWED).to_pylist(), entities[name].entity) for name in dataset.counts}
     if json_:
         out_json(pages)
         return

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from pathlib import Path
 
 import click
@@ -10,7 +11,7 @@ from ..api import Record, Records, look, open_world, stored_world
 from ..model import World
 from ..model.problems import UsageError
 from . import options
-from .show import cell, columns, dim, out, out_json, strong, table
+from .show import cell, columns, dim, masked, out, out_json, strong, table
 
 
 @click.command()
@@ -45,6 +46,7 @@ def peek(
             raise UsageError(f"'{ordinal}' is no ordinal", hint=f"rows are counted from 0: weltigen peek {where} {entity}/0")
         world.entity(entity)
         record = records.record(entity, int(ordinal.replace(",", "")))
+        record = replace(record, values=masked([record.values], records.world.entity(entity))[0])
         if json_:
             out_json(
                 {
@@ -83,7 +85,7 @@ def _counts(where: str, records: Records, json_: bool) -> None:
 
 
 def _page(where: str, records: Records, entity: str, start: int, limit: int, json_: bool) -> None:
-    rows = records.page(entity, start, limit)
+    rows = masked(records.page(entity, start, limit), records.world.entity(entity))
     if json_:
         out_json(rows)
         return
@@ -97,16 +99,14 @@ def _page(where: str, records: Records, entity: str, start: int, limit: int, jso
 
 def print_record(record: Record, records: Records) -> None:
     out(f"{strong(f'{record.entity} {record.ordinal:,}')} of {record.total:,} · {records.where}")
-    secret = {field.name for field in records.world.entity(record.entity).fields if field.secret}
     lines = []
     for name, value in record.values.items():
         label = record.labels.get(name)
-        lines.append([name, "•••" if name in secret else cell(value) or dim("null"), f"→ {label}" if label is not None else ""])
+        lines.append([name, cell(value) or dim("null"), f"→ {label}" if label is not None else ""])
     out("\n".join(columns(lines)))
     if record.children:
         parts = []
         for child, relation, count in record.children:
-            number = "many" if count is None else "no" if count == 0 else f"{count:,}"
             ambiguous = sum(1 for other, *_ in record.children if other == child) > 1
-            parts.append(f"{number} {child}{f' as {relation}' if ambiguous else ''}")
-        out(f"referred to by {', '.join(parts)}")
+            parts.append(f"{child} {'many' if count is None else f'{count:,}'}{f' (as {relation})' if ambiguous else ''}")
+        out(f"referred to by {' · '.join(parts)}")

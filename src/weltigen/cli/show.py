@@ -13,6 +13,8 @@ from typing import Any
 
 import click
 
+from ..model import Entity
+
 _CELL = 36  # a longer value is cut in tables of rows
 
 
@@ -82,6 +84,12 @@ def columns(rows: Iterable[Sequence[str]], *, right: Sequence[int] = (), indent:
         parts = [t.rjust(w) if i in right else t.ljust(w) for i, (t, w) in enumerate(zip(row, widths, strict=True))]
         lines.append((" " * indent + (" " * gap).join(parts)).rstrip())
     return lines
+
+
+def masked(rows: Sequence[dict[str, Any]], entity: Entity) -> list[dict[str, Any]]:
+    """The rows with three dots in place of what is secret."""
+    secret = {field.name for field in entity.fields if field.secret}
+    return [{name: "•••" if name in secret else value for name, value in row.items()} for row in rows]
 
 
 def table(rows: Sequence[dict[str, Any]], names: Sequence[str]) -> list[str]:

@@ -73,90 +73,106 @@ class Part(BaseModel):
 
 
 class CountPart(Part):
-    """So many rows for each row of an owner."""
+    """So many rows for each row of an owner, which the entity refers to."""
 
-    per: str
-    each: Natural | None = None
-    mean: Annotated[float, BeforeValidator(_number), Field(ge=0)] | None = None
-    least: Natural | None = None
-    most: Natural | None = None
-    none: Share = 0.0
+    per: str = Field(description="The reference to the owner, by its name or its target.")
+    each: Natural | None = Field(None, description="Exactly so many; stands without mean, least and most.")
+    mean: Annotated[float, BeforeValidator(_number), Field(ge=0)] | None = Field(
+        None, description="So many on average, over all owners."
+    )
+    least: Natural | None = Field(None, description="The fewest of an owner that has any; 0, or 1 where `none` is given.")
+    most: Natural | None = Field(None, description="The most of any owner; four times the mean when not given.")
+    none: Share = Field(0.0, description="The share of owners without any.")
 
 
 class FavourPart(Part):
-    """`few` of the targets take `take` of the references."""
+    """Some targets are referred to more often than others."""
 
-    few: Share = 0.20
-    take: Share = 0.50
+    few: Share = Field(0.20, description="This share of the targets …")
+    take: Share = Field(0.50, description="… takes this share of the references.")
 
 
 class ReferencePart(Part):
-    """One reference, called by its column without `_id`, or by its target."""
+    """One reference, called by its column without `_id`, or by its target where only one goes there."""
 
-    to: str | None = None
-    columns: list[str] | None = None
-    favour: _either(str, FavourPart) | None = None  # type: ignore[valid-type]
-    unlike: str | None = None
-    present: Expression | None = None
+    to: str | None = Field(None, description="The entity referred to; only where the model declares no such reference.")
+    columns: list[str] | None = Field(None, description="The columns that hold its key; NAME_id when not given.")
+    favour: _either(str, FavourPart) | None = Field(  # type: ignore[valid-type]
+        None, description="`even`, or which share takes which; `{few: 20%, take: 50%}` when not given, `even` for fixed rows."
+    )
+    unlike: str | None = Field(None, description="Another reference to the same target, from which this one always differs.")
+    present: Expression | None = Field(
+        None, description="A share, or when exactly the reference is there; 90% for one that may be null."
+    )
 
 
 class FieldPart(Part):
-    """One field: at most one source of values, and its limits."""
+    """One field: at most one source of values (kind, const, pattern, weights, shape), and its limits."""
 
-    kind: _either(str, dict[str, dict[str, Literal]]) | None = None  # type: ignore[valid-type]
-    const: Literal | None = None
-    pattern: str | None = None
-    weights: dict[str, Weight] | None = None
-    shape: _either(str, dict[str, dict[str, Number]]) | None = None  # type: ignore[valid-type]
-    minimum: Literal | None = None
-    maximum: Literal | None = None
-    exclusive_minimum: Literal | None = Field(None, alias="exclusiveMinimum")
-    exclusive_maximum: Literal | None = Field(None, alias="exclusiveMaximum")
-    multiple_of: Literal | None = Field(None, alias="multipleOf")
-    min_length: Natural | None = Field(None, alias="minLength")
-    max_length: Natural | None = Field(None, alias="maxLength")
-    enum: list[Literal] | None = None
-    after: Expression | None = None
-    before: Expression | None = None
-    within: Span | None = None
-    present: Expression | None = None
-    secret: Truth | None = None
-    unique: Truth | None = None
-    type: str | None = None
-    null: Truth | None = None
-    default: Literal | None = None
+    kind: _either(str, dict[str, dict[str, Literal]]) | None = Field(  # type: ignore[valid-type]
+        None, description="A kind of value, as `email`, or with parameters: `{slug: {of: name}}`. `weltigen kinds` lists them."
+    )
+    const: Literal | None = Field(None, description="The same value in every row.")
+    pattern: str | None = Field(None, description="A regular expression that the whole text matches.")
+    weights: dict[str, Weight] | None = Field(None, description="The values, each as often as its weight says.")
+    shape: _either(str, dict[str, dict[str, Number]]) | None = Field(  # type: ignore[valid-type]
+        None, description="Of numbers: `even`, `{normal: {mean, sd}}`, `{skewed: {median, p95}}`, `{exponential: {mean}}`."
+    )
+    minimum: Literal | None = Field(None, description="The least value.")
+    maximum: Literal | None = Field(None, description="The greatest value.")
+    exclusive_minimum: Literal | None = Field(None, alias="exclusiveMinimum", description="Values are greater than this.")
+    exclusive_maximum: Literal | None = Field(None, alias="exclusiveMaximum", description="Values are less than this.")
+    multiple_of: Literal | None = Field(None, alias="multipleOf", description="Values are multiples of this.")
+    min_length: Natural | None = Field(None, alias="minLength", description="The fewest characters.")
+    max_length: Natural | None = Field(None, alias="maxLength", description="The most characters.")
+    enum: list[Literal] | None = Field(None, description="The only values allowed.")
+    after: Expression | None = Field(None, description="Later than a value, a field, or a field of a row referred to.")
+    before: Expression | None = Field(None, description="Earlier than a value, a field, or a field of a row referred to.")
+    within: Span | None = Field(None, description="At most so far from the field that after or before names: `90 days`, `P90D`.")
+    present: Expression | None = Field(None, description="A share, or when exactly there is a value; 90% for a nullable field.")
+    secret: Truth | None = Field(None, description="Masked wherever rows are shown.")
+    unique: Truth | None = Field(None, description="No two rows have the same value.")
+    type: str | None = Field(None, description="An SQL type; only where the model declares no such field.")
+    null: Truth | None = Field(None, description="Whether a field declared here may be null; it may when not said.")
+    default: Literal | None = Field(None, description="The database's default of a field declared here.")
 
 
 class EntityPart(Part):
     """One entity."""
 
-    rows: _either(Natural, CountPart) | None = None  # type: ignore[valid-type]
+    rows: _either(Natural, CountPart) | None = Field(  # type: ignore[valid-type]
+        None, description="Generated rows: a number, or so many for each owner. Follows from the model when not given."
+    )
     fixed: (
-        Annotated[
-            Annotated[list[dict[str, Literal | None]], Tag("list")] | Annotated[str, Tag("scalar")],
-            Discriminator(_form),
-        ]
+        Annotated[Annotated[list[dict[str, Literal | None]], Tag("list")] | Annotated[str, Tag("scalar")], Discriminator(_form)]
         | None
-    ) = None
-    label: Expression | None = None
-    references: dict[str, ReferencePart] = Field(default_factory=dict)
-    fields: dict[str, FieldPart] = Field(default_factory=dict)
-    checks: list[Expression] = Field(default_factory=list)
-    key: list[str] | None = None
-    unique: list[list[str]] = Field(default_factory=list)
+    ) = Field(None, description="Rows given by hand, or a CSV file of them; fields left out are generated. They come first.")
+    label: Expression | None = Field(
+        None, description="How a row is shown where others refer to it: SQL text, `name || ', ' || port.name`."
+    )
+    references: dict[str, ReferencePart] = Field(default_factory=dict, description="By name.")
+    fields: dict[str, FieldPart] = Field(default_factory=dict, description="By name.")
+    checks: list[Expression] = Field(default_factory=list, description="More conditions that every row keeps, in SQL.")
+    key: list[str] | None = Field(None, description="The primary key; only where the model declares none.")
+    unique: list[list[str]] = Field(default_factory=list, description="More unique rules, each a list of fields.")
 
 
 class WorldPart(Part):
     """The whole file."""
 
-    weltigen: Integer
-    model: str | None = None
-    dialect: str | None = None
-    seed: Integer = 1
-    now: Literal | None = None
-    window: Annotated[list[Literal], Field(min_length=2, max_length=2)] | None = None
-    language: str = "en-GB"
-    entities: dict[str, EntityPart] = Field(default_factory=dict)
+    weltigen: Integer = Field(description="The format version, 1: it fixes the bytes that a seed gives.")
+    model: str | None = Field(
+        None, description="The model that is filled: an SQL file, another world file, or an SQLite file, beside this file."
+    )
+    dialect: str | None = Field(None, description="The SQL dialect of the model; guessed when not given.")
+    seed: Integer = Field(1, description="The seed of all values.")
+    now: Literal | None = Field(None, description="The time that `now` in the window stands for.")
+    window: Annotated[list[Literal], Field(min_length=2, max_length=2)] | None = Field(
+        None,
+        description="When the world lives: its first moment and the one after its last, UTC; `[2024-01-01, 2026-01-01]`.",
+    )
+    language: str = Field("en-GB", description="The language of names and texts (BCP 47).")
+    entities: dict[str, EntityPart] = Field(default_factory=dict, description="By name.")
 
 
 # words that other people would write, and ours

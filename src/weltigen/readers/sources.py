@@ -14,16 +14,25 @@ SQLITE_ENDINGS = (".sqlite", ".sqlite3", ".db")
 _SQLITE_MAGIC = b"SQLite format 3\x00"
 
 
-def read_source(source: str | Path, dialect: str | None = None) -> World:
-    """The world of a path: a world file, SQL definitions, an SQLite file, or a folder with a receipt."""
+def read_source(source: str | Path, dialect: str | None = None, through: tuple[Path, ...] = ()) -> World:
+    """The world of a path: a world file, SQL definitions, an SQLite file, or a folder with a receipt.
+
+    `through` are the world files on the way here; none of them can be its own model.
+    """
     path = Path(source)
+    if path.resolve() in through:
+        raise UnreadableError(
+            Problem(fact="this world file is its own model", place=Place(file=str(path)), hint="model: names an SQL file")
+        )
     if path.is_dir():
         return read_folder(path)
     if path.suffix.lower() in SQLITE_ENDINGS or _begins_as_sqlite(path):
         return read_sqlite(path)
     text = read_text(path)
     if path.suffix.lower() in WORLD_ENDINGS:
-        return read_world_file(text, path, lambda name, own: read_source(path.parent / name, own or dialect))
+        return read_world_file(
+            text, path, lambda name, own: read_source(path.parent / name, own or dialect, (*through, path.resolve()))
+        )
     return read_ddl(text, str(path), dialect)
 
 

@@ -49,12 +49,12 @@ def _place_words() -> tuple[str, ...]:
     return tuple(dict.fromkeys(pairs))
 
 
-def _by_form(forms: tuple[str, ...], words: tuple[str, ...]) -> Callable[[Request], tuple[str, ...]]:
-    """As few forms as give four names for each row, plain ones first."""
+def _by_form(forms: tuple[str, ...], words: tuple[str, ...], least: int = 1) -> Callable[[Request], tuple[str, ...]]:
+    """As few forms as give four names for each row, plain ones first, but at least so many for variety."""
 
     def names(request: Request) -> tuple[str, ...]:
         needed = 4 * request.rows if request.unique else 200
-        enough = min(len(forms), max(1, -(-needed // len(words))))
+        enough = min(len(forms), max(least, -(-needed // len(words))))
         return tuple(form.format(word) for form in forms[:enough] for word in words)
 
     return names
@@ -97,7 +97,7 @@ def place_name(request: Request) -> Values:
 @declare("vessel-name", "The name of a made-up vessel.")
 def vessel_name(request: Request) -> Values:
     forms = ("{}", *(f"{adjective} {{}}" for adjective in _VESSEL_ADJECTIVES))
-    return _numbered(_by_form(forms, tuple(_VESSEL_NOUNS))(request), request)
+    return _numbered(_by_form(forms, tuple(_VESSEL_NOUNS), least=12)(request), request)
 
 
 @declare("organization", "The name of a made-up firm.", standard="HTML autofill")
@@ -109,6 +109,6 @@ def organization(request: Request) -> Values:
 @declare("label", "A short name for a thing: an adjective and a noun.")
 def label(request: Request) -> Values:
     forms = tuple(f"{adjective} {{}}" for adjective in _THING_ADJECTIVES)
-    names = _by_form(forms, tuple(_THING_NOUNS))(request)
+    names = _by_form(forms, tuple(_THING_NOUNS), least=20)(request)
     narrow = [name for name in names if request.fits(len(name))]
     return _numbered(tuple(narrow) or tuple(_THING_NOUNS), request)

@@ -88,7 +88,7 @@ def _by_source(base: FieldPlan, entity_plan: EntityPlan, request: Request, value
             return replace(base, constant=pa.scalar(read_literal(text, field.type), field.type.arrow()), because="a constant")
         case WeightsSource(weights=weights):
             pool, drawn = _weighted(entity_plan.entity, field, weights, values, span)
-            return replace(base, prepared=_listed(pool, field, drawn), because=f"{len(pool)} values by weight")
+            return replace(base, prepared=_listed(pool, field, drawn), because=_by_weight(weights))
         case PatternSource(pattern=pattern):
             request = replace(request, parameters={"of": pattern}, least=field.limits.min_length or 0)
             return replace(base, prepared=get_kind("pattern").prepare(request), because=f"matches {pattern}")
@@ -152,6 +152,11 @@ _NO_WINDOW: Any = (None, None)
 
 def _counts_up(entity: Entity, field: Field) -> bool:
     return field.type.name in INTEGERS and field.source is None and (entity.key == (field.name,) or field.identity)
+
+
+def _by_weight(weights: tuple[tuple[str, float], ...]) -> str:
+    shown = ", ".join(f"{value} {weight:g}" for value, weight in weights[:6])
+    return f"by weight: {shown}" + (f" and {len(weights) - 6} more" if len(weights) > 6 else "")
 
 
 def _weighted(

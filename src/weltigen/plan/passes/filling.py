@@ -11,14 +11,14 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from ...model import Present
+from ...model import Field, Present
 from ...model.literals import read_literal
 from ...randomness import Bits
 from ...randomness.mixing import below
 from ...randomness.quantiles import Table
 from ...values import Axis, FromText, PersonPart, Values
 from ..paths import path_cell
-from ..plan import Cell, EntityPlan, FieldPlan, Filler, Plan
+from ..plan import Cell, EntityPlan, FieldPlan, Filler, Moving, Plan
 from ..rows import Rows
 from .between import between, tried
 from .picking import USUAL_SHARE, counting_base, digit_of, presence
@@ -62,13 +62,19 @@ def _filler(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan) -> Fille
     fill, needs, cheap = _values(plan, entity_plan, field_plan, bits)
     because = field_plan.because
     if field_plan.moving:
-        because += "; " + ", ".join(("before " if m.upper else "after ") + ".".join(m.path) for m in field_plan.moving)
+        because += "; " + ", ".join(_said(field, moving) for moving in field_plan.moving)
     always = field_plan.counts_up or field_plan.constant is not None
     if field.nullable and not always:
         is_there, said, more = presence(plan, entity_plan, field.name, field.present or Present(share=USUAL_SHARE))
         fill, because, needs = _sometimes(fill, is_there, field.type.arrow()), f"{because}; {said}", (*needs, *more)
     fill = _fixed_over(entity_plan, field_plan, fill)
     return Filler(fill=fill, because=because, needs=needs, cheap=cheap and not entity_plan.fixed)
+
+
+def _said(field: Field, moving: Moving) -> str:
+    spans = [bound.within for bound in field.limits.bounds if bound.path and bound.within is not None]
+    within = f" (within {spans[0]})" if moving.within is not None and spans else ""
+    return ("before " if moving.upper else "after ") + ".".join(moving.path) + within
 
 
 def _values(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, bits: Bits) -> tuple[Fill, tuple[Cell, ...], bool]:

@@ -46,7 +46,7 @@ def _plan_one(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Refere
     find: Targets
     number = digit_of(entity_plan, relation.name, relation=True)
     if entity_plan.owner is not None and entity_plan.owner.relation == relation.name:
-        find, because = _by_owner, "each has so many of these rows"
+        find, because = _by_owner, "the owner of these rows"
     elif target_total == 0:
         find, because = _nothing, f"{relation.target} has no rows"
     elif number is not None:

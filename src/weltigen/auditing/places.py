@@ -195,6 +195,7 @@ class SqlitePlace(Place):
         self.connection = sqlite3.connect(f"{path.resolve().as_uri()}?mode=ro", uri=True)
         self.connection.create_function("weltigen_matches", 2, _matches, deterministic=True)
         self.connection.create_function("regexp", 2, _finds, deterministic=True)  # what SQLite's REGEXP calls
+        self.connection.create_function("regexp_like", 2, lambda text, pattern: _finds(pattern, text), deterministic=True)
 
     def columns(self, entity: Entity) -> dict[str, str] | None:
         found = {row[1]: row[2] for row in self.query(f"PRAGMA table_xinfo({quoted(entity.name)})")}

@@ -43,7 +43,7 @@ def explain(
         entity, _, field = what.rpartition(".")
         _field(plan, plan.entity(entity), field)
     else:
-        _entity(plan, plan.entity(what))
+        _entity(world, plan, plan.entity(what))
     if plan.problems:
         if json_ or what is not None:
             raise ImpossibleError(plan.problems)
@@ -125,7 +125,7 @@ def _not_understood(plan: Plan) -> list[str]:
     return (shown + ([f"and {len(texts) - 10} more"] if len(texts) > 10 else [])) or ["nothing"]
 
 
-def _entity(plan: Plan, entity_plan: EntityPlan) -> None:
+def _entity(name: str, plan: Plan, entity_plan: EntityPlan) -> None:
     entity = entity_plan.entity
     out(
         f"{strong(entity.name)} · {entity_plan.total:,} rows: {entity_plan.because}"
@@ -153,7 +153,7 @@ def _entity(plan: Plan, entity_plan: EntityPlan) -> None:
     example = next(
         (f.name for f in entity.fields if f.name not in entity.key), entity.fields[0].name if entity.fields else "FIELD"
     )
-    out(f"Next: weltigen explain … {entity.name}.{example}")
+    out(f"Next: weltigen explain {name} {entity.name}.{example}")
 
 
 def _rules(entity_plan: EntityPlan) -> list[str]:

@@ -9,23 +9,24 @@ from sqlglot import exp
 from ..model.types import FieldType, TypeName
 
 _T = exp.DataType.Type
+# by name, since older releases of sqlglot lack a few of them
 _SIMPLE = {
-    TypeName.SMALLINT: (_T.SMALLINT, _T.TINYINT, _T.UTINYINT, _T.SMALLSERIAL),
-    TypeName.INTEGER: (_T.INT, _T.MEDIUMINT, _T.USMALLINT, _T.UMEDIUMINT, _T.SERIAL, _T.YEAR),
-    TypeName.BIGINT: (_T.BIGINT, _T.UINT, _T.UBIGINT, _T.BIGSERIAL),
-    TypeName.REAL: (_T.FLOAT,),
-    TypeName.DOUBLE: (_T.DOUBLE,),
-    TypeName.BOOLEAN: (_T.BOOLEAN,),
-    TypeName.TEXT: (_T.TEXT, _T.TINYTEXT, _T.MEDIUMTEXT, _T.LONGTEXT, _T.NAME),
-    TypeName.DATE: (_T.DATE, _T.DATE32),
-    TypeName.TIME: (_T.TIME,),
-    TypeName.TIMESTAMP: (_T.TIMESTAMP, _T.DATETIME, _T.TIMESTAMPNTZ, _T.DATETIME2, _T.SMALLDATETIME),
-    TypeName.TIMESTAMPTZ: (_T.TIMESTAMPTZ, _T.TIMESTAMPLTZ),
-    TypeName.UUID: (_T.UUID,),
-    TypeName.JSON: (_T.JSON, _T.JSONB),
-    TypeName.BYTEA: (_T.VARBINARY, _T.BINARY, _T.BLOB, _T.TINYBLOB, _T.MEDIUMBLOB, _T.LONGBLOB),
+    TypeName.SMALLINT: "SMALLINT TINYINT UTINYINT SMALLSERIAL",
+    TypeName.INTEGER: "INT MEDIUMINT USMALLINT UMEDIUMINT SERIAL YEAR",
+    TypeName.BIGINT: "BIGINT UINT UBIGINT BIGSERIAL",
+    TypeName.REAL: "FLOAT",
+    TypeName.DOUBLE: "DOUBLE",
+    TypeName.BOOLEAN: "BOOLEAN",
+    TypeName.TEXT: "TEXT TINYTEXT MEDIUMTEXT LONGTEXT NAME",
+    TypeName.DATE: "DATE DATE32",
+    TypeName.TIME: "TIME",
+    TypeName.TIMESTAMP: "TIMESTAMP DATETIME TIMESTAMPNTZ DATETIME2 SMALLDATETIME",
+    TypeName.TIMESTAMPTZ: "TIMESTAMPTZ TIMESTAMPLTZ",
+    TypeName.UUID: "UUID",
+    TypeName.JSON: "JSON JSONB",
+    TypeName.BYTEA: "VARBINARY BINARY BLOB TINYBLOB MEDIUMBLOB LONGBLOB",
 }
-_BY_TOKEN = {token: name for name, tokens in _SIMPLE.items() for token in tokens}
+_BY_TOKEN = {getattr(_T, token): name for name, tokens in _SIMPLE.items() for token in tokens.split() if hasattr(_T, token)}
 SERIALS = frozenset({_T.SMALLSERIAL, _T.SERIAL, _T.BIGSERIAL})
 
 

@@ -194,7 +194,9 @@ class Pattern:
             right = len(sets)
             for chunk in reversed(chunks):
                 quotient = positions // np.uint64(len(chunk))
-                out[:, right - chunk.shape[1] : right] = chunk.take(positions - quotient * np.uint64(len(chunk)), axis=0)
+                out[:, right - chunk.shape[1] : right] = chunk.take(
+                    (positions - quotient * np.uint64(len(chunk))).view(np.int64), axis=0
+                )
                 positions, right = quotient, right - chunk.shape[1]
             return fixed_width(out)
 

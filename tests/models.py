@@ -60,7 +60,7 @@ def make_model(seed: int) -> Made:
 
 def _table(chance: Random, name: str, before: list[Table]) -> Table:
     before = [table for table in before if table.rows]
-    shape = chance.choice(["root", "child", "owned", "weak", "link", "twin", "pair", "tree"]) if before else "root"
+    shape = chance.choice(["root", "child", "owned", "weak", "link", "twin", "pair", "tree", "crossed"]) if before else "root"
     owner = chance.choice(before) if before else None
     if shape in ("link", "pair") and owner is not None and owner.rows < 4:
         shape = "child"
@@ -142,6 +142,25 @@ class _Shapes:
         else:
             table.wishes.append(f"rows: {table.rows}")
         table.key = [*((f"of_{name}", kind) for name, kind in owner.key), ("part", "smallint")]
+
+    @staticmethod
+    def crossed(chance: Random, table: Table, owner: Table | None, before: list[Table]) -> None:
+        """Two rules that share a reference, and a third of three columns."""
+        assert owner is not None
+        names = _reference(table, owner, "by")
+        space = chance.randint(2, 6)
+        for column in ("shelf", "hook"):
+            table.columns += [
+                f"{column} smallint NOT NULL CHECK ({column} BETWEEN 1 AND {space})",
+                f"UNIQUE ({', '.join(names)}, {column})",
+            ]
+        if chance.random() < 0.5:
+            table.columns += ["side boolean NOT NULL", "turn smallint NOT NULL CHECK (turn BETWEEN 1 AND 9)", "lot smallint NOT NULL",
+                              "UNIQUE (side, turn, lot)"]  # fmt: skip
+        table.rows = min(table.rows, owner.rows * space)
+        owned = f"rows: {{per: {_called(names, owner)}, least: 1, most: {space}}}"
+        table.wishes.append(owned if chance.random() < 0.5 else f"rows: {table.rows}")
+        table.rows = owner.rows if table.wishes[-1] == owned else table.rows
 
     @staticmethod
     def link(chance: Random, table: Table, owner: Table | None, before: list[Table]) -> None:

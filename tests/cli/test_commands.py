@@ -97,6 +97,8 @@ def test_explain_says_how_each_thing_is_filled_and_why(run: Run) -> None:
                  "impossible      nothing", "not understood  nothing"):  # fmt: skip
         assert said in whole
     entity = run("explain", FERRY, "booking").out
+    assert "filled as number 7 of 7, after sailing and passenger, to which it refers" in entity
+    assert "vessel comes later (a cycle, broken here)" in run("explain", FERRY, "port").out
     for said in (
         "matches [A-HJ-NP-Z]{3}[0-9]-[0-9]{4}",
         "there when status = 'cancelled'",

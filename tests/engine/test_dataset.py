@@ -13,6 +13,7 @@ import pytest
 import weltigen
 from weltigen.engine import block_digest, entity_digest
 from weltigen.model.problems import UsageError
+from weltigen.randomness import words
 
 # a change here is a change of the format's bytes: it needs a new format version and a line in the changelog
 GOLDEN = {
@@ -38,6 +39,16 @@ def test_batches_and_workers_do_not_show_in_the_rows(ferry: weltigen.World, size
         pieces = list(dataset.batches(name, size=size, workers=workers))
         assert all(piece.num_rows == size for piece in pieces[:-1])
         assert pa.Table.from_batches(pieces).equals(dataset.table(name))
+
+
+def test_the_words_behind_a_field_are_open_to_all(ferry: weltigen.World) -> None:
+    dataset = ferry.dataset(seed=77)
+    ordinals = np.arange(5000)
+    consent = dataset.table("passenger")["marketing_consent"].to_pylist()
+    assert consent == [bool(word >> 63) for word in words(77, "passenger", "marketing_consent", ordinals).tolist()]
+    status = dataset.table("booking")["status"].to_pylist()[:5000]
+    shares = [word / 2**64 for word in words(77, "booking", "status", ordinals).tolist()]
+    assert status == ["paid" if share < 0.8 else "held" if share < 0.92 else "cancelled" for share in shares]
 
 
 def test_a_row_alone_is_the_row_of_the_table(ferry: weltigen.World) -> None:

@@ -133,6 +133,8 @@ def _entity(name: str, plan: Plan, entity_plan: EntityPlan) -> None:
     )
     if entity.comment:
         out(f"  {entity.comment}")
+    if entity.name in plan.order:
+        out(f"filled as number {plan.order.index(entity.name) + 1} of {len(plan.order)}{_after(plan, entity_plan)}")
     lines = [["field", "type", "how it is filled"]]
     for field in entity.fields:
         filler = entity_plan.fillers.get(field.name)
@@ -154,6 +156,16 @@ def _entity(name: str, plan: Plan, entity_plan: EntityPlan) -> None:
         (f.name for f in entity.fields if f.name not in entity.key), entity.fields[0].name if entity.fields else "FIELD"
     )
     out(f"Next: weltigen explain {name} {entity.name}.{example}")
+
+
+def _after(plan: Plan, entity_plan: EntityPlan) -> str:
+    """What had to come first, and what was not waited for since a circle was broken there."""
+    broken = {cycle.broken_at.label for cycle in plan.cycles if cycle.broken_at}
+    relations = [r for r in entity_plan.entity.relations if r.target != entity_plan.name]
+    first = dict.fromkeys(r.target for r in relations if r.label not in broken)
+    later = dict.fromkeys(r.target for r in relations if r.label in broken)
+    text = f", after {' and '.join(first)}, to which it refers" if first else ", as declared: it waits for nothing"
+    return text + (f"; {' and '.join(later)} comes later (a cycle, broken here)" if later else "")
 
 
 def _rules(entity_plan: EntityPlan) -> list[str]:

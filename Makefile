@@ -9,7 +9,7 @@ READY := $(VENV)/.ready
 setup: $(READY)
 
 $(READY): pyproject.toml
-	$(PYTHON) -c 'import sys; sys.exit(sys.version_info < (3, 11) and "Weltigen needs Python 3.11 or newer: make PYTHON=python3.12")'
+	@$(PYTHON) -c 'import sys; sys.exit(sys.version_info < (3, 11) and "Weltigen needs Python 3.11 or newer: make PYTHON=python3.12")'
 	$(PYTHON) -m venv $(VENV)
 	$(BIN)/pip install --quiet --disable-pip-version-check --editable '.[dev]'
 	touch $@

@@ -180,13 +180,19 @@ def test_an_interruption_leaves_nothing_behind(kind: str, sent: signal.Signals, 
         str(into),
         *(["--format", format] if format else []),
     ]
-    running = subprocess.Popen(command, stderr=subprocess.PIPE, text=True, env={**os.environ, "PYTHONUNBUFFERED": "1"})
-    for _ in range(600):
-        if any(path.stat().st_size > 100_000 for path in tmp_path.rglob("*") if path.is_file()):
-            break
-        time.sleep(0.05)
-    running.send_signal(sent)
-    _, said = running.communicate(timeout=60)
+    # a shell lets what it starts in the background ignore interruptions; this one is to be interrupted
+    reset = lambda: signal.signal(signal.SIGINT, signal.SIG_DFL)  # noqa: E731
+    environment = {**os.environ, "PYTHONUNBUFFERED": "1"}
+    running = subprocess.Popen(command, stderr=subprocess.PIPE, text=True, env=environment, preexec_fn=reset)
+    try:
+        for _ in range(600):
+            if any(path.stat().st_size > 100_000 for path in tmp_path.rglob("*") if path.is_file()):
+                break
+            time.sleep(0.05)
+        running.send_signal(sent)
+        _, said = running.communicate(timeout=60)
+    finally:
+        running.kill()
     assert (running.returncode, said.strip()) == (130, "interrupted; nothing was kept")
     assert left_behind(tmp_path) == []
 

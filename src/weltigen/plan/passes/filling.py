@@ -125,30 +125,35 @@ def _rising(values: Values, total: int, bits: Bits) -> Fill:
 
 
 def _digit(entity_plan: EntityPlan, field_plan: FieldPlan, values: Values, number: int) -> Fill:
-    """A position of a unique rule; where fixed rows took the value already, one of the reserve past the last row."""
+    """A position of a unique rule; a value that a fixed row was given already is exchanged for the one at that row's position.
+
+    A fixed row with a given value does not use the value of its own position, so no room is lost; the exchange goes on
+    while it meets another given value, and stays one to one.
+    """
     name, arrow = field_plan.field.name, field_plan.field.type.arrow()
-    given = [text for row in entity_plan.entity.fixed if (text := dict(row).get(name)) is not None]
+    component = entity_plan.components[number]
+    texts = [dict(row).get(name) for row in entity_plan.entity.fixed]
+    giving = np.flatnonzero([text is not None for text in texts])
 
     def fill(rows: Rows) -> Any:
         return values.decode(rows.digit(number, name))
 
-    alone = [petal for petal in entity_plan.components[number].petals if len(petal) == 1 and petal[0].name == name]
-    if not given or not alone or entity_plan.components[number].core or entity_plan.components[number].within_owner:
+    alone = [petal for petal in component.petals if len(petal) == 1 and petal[0].name == name]
+    if not giving.size or not alone or component.core or component.within_owner:
         return fill
-    taken = pa.array([read_literal(text, field_plan.field.type) for text in given], arrow)
-    bits = entity_plan.components[number].bits.for_purpose("petal 0")
-    reserve = values.decode(bits.distinct(values.space, np.arange(entity_plan.total, entity_plan.total + len(given)))) if (
-        entity_plan.total + len(given) <= values.space) else None  # fmt: skip
+    taken = pa.array([read_literal(text, field_plan.field.type) for text in texts if text is not None], arrow)
+    own = component.bits.for_purpose("petal 0").distinct(values.space, entity_plan.generated + giving)
+    exchanged = values.decode(own)
 
     def avoiding(rows: Rows) -> Any:
         column = fill(rows)
-        for _ in range(len(given) + 1):
+        made = pa.array(~np.isin(rows.ordinals, giving))
+        for _ in range(len(taken) + 1):
             index = pc.index_in(column, value_set=taken)
-            generated = pa.array(rows.ordinals >= entity_plan.fixed)
-            clash = pc.and_(pc.is_valid(index), generated)
-            if reserve is None or not pc.any(clash).as_py():
-                return column
-            column = pc.if_else(clash, reserve.take(index), column)
+            clash = pc.and_(pc.is_valid(index), made)
+            if not pc.any(clash).as_py():
+                break
+            column = pc.if_else(clash, exchanged.take(index), column)
         return column
 
     return avoiding

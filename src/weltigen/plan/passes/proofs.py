@@ -40,8 +40,7 @@ def _too_many(plan: Plan, entity_plan: EntityPlan, component: Component) -> list
             return [Problem(fact=f"{entity_plan.name}: {component.rules[0]} allows one row for each {owner}, not {said}",
                             place=place, hint=f"rows: {{per: {owner}, least: 0, most: 1, mean: …}}")]  # fmt: skip
     else:
-        reserve = entity_plan.fixed if not component.core and entity_plan.fixed and entity_plan.generated else 0
-        most = entity_plan.total + reserve
+        most = entity_plan.total
         said = f"{entity_plan.total:,} rows"
         if not entity_plan.generated and not any(_left_out(entity_plan, d.name) for p in component.petals for d in p):
             return []

@@ -229,6 +229,14 @@ def test_counts_that_a_run_gave_up_are_not_held_against_it(world: weltigen.World
     assert {finding.kind for finding in weltigen.audit(world, tmp_path / "out")} == {"count"}
 
 
+def test_a_rule_that_is_not_kept_yet_is_named_before_and_after(tmp_path: Path) -> None:
+    world = weltigen.read_model("CREATE TABLE t (id integer PRIMARY KEY, s text);\nCREATE UNIQUE INDEX one_s ON t (lower(s));\n")
+    assert "is not kept yet: rows may break it" in world.plan().notes[0]
+    world.dataset().write(tmp_path / "out")
+    (unchecked,) = weltigen.audit(world, tmp_path / "out").unchecked
+    assert "unique (LOWER(s))" in unchecked
+
+
 def test_a_check_that_the_place_cannot_answer_is_named(tmp_path: Path) -> None:
     world = weltigen.read_model("CREATE TABLE t (id integer PRIMARY KEY, d integer CHECK (draught_ok(d)));\n")
     world.dataset().write(tmp_path / "out")

@@ -66,7 +66,10 @@ def _entity(
     findings: list[Finding] = []
     given_up = asked and isinstance(entity.rows, PerOwner)
     unchecked: list[str] = [f"{entity.name}: rows for each owner (the run set its rows)"] if given_up else []
-    number = 0
+    unchecked += [
+        f"{entity.name}: {rule} (an index over a part of the rows or over expressions)" for rule in entity.rules_not_kept
+    ]
+    number = len(entity.rules_not_kept)
     singles = list(row_rules(world, entity, place, stored))
     count = place.query(f"SELECT count(*) FROM {place.table(entity)}")[0][0]
     for join, group in groupby(sorted(singles, key=lambda rule: rule.join), key=lambda rule: rule.join):

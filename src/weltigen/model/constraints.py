@@ -22,7 +22,7 @@ class Unique:
     place: Place | None = None
 
     def __str__(self) -> str:
-        return f"unique ({', '.join(self.columns + self.expressions)})"
+        return f"unique ({', '.join(self.columns + self.expressions)})" + (f" where {self.where}" if self.where else "")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -104,7 +104,7 @@ class Entity:
 
     @cached_property
     def unique_rules(self) -> tuple[Unique, ...]:
-        """The primary key and the unique rules, each set of columns once."""
+        """The primary key and the unique rules over plain columns of all rows, each set of columns once."""
         rules = {}
         if self.key:
             rules[frozenset(self.key)] = Unique(columns=self.key, name="primary key", place=self.place)
@@ -113,3 +113,8 @@ class Entity:
                 continue
             rules.setdefault(frozenset(rule.columns), rule)
         return tuple(rules.values())
+
+    @property
+    def rules_not_kept(self) -> tuple[Unique, ...]:
+        """Unique rules over expressions or a part of the rows: known, but not laid out yet."""
+        return tuple(rule for rule in self.uniques if rule.expressions or rule.where)

@@ -19,6 +19,8 @@ def lay_out_rules(plan: Plan) -> Plan:
     for name in plan.order:
         entity_plan = plan.entities[name]
         components, problems = _components(plan, entity_plan)
+        notes = [f"{name}: {rule} is not kept yet: rows may break it" for rule in entity_plan.entity.rules_not_kept]
+        plan = replace(plan, notes=(*plan.notes, *notes))
         plan = plan.with_entity(replace(entity_plan, components=components)).with_problems(problems)
     return plan
 

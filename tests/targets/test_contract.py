@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import json
-import os
 import signal
 import subprocess
 import sys
@@ -164,26 +163,21 @@ def test_a_full_disk_leaves_nothing_behind(kind: str, tmp_path: Path) -> None:
     assert left_behind(tmp_path) == []
 
 
+# a shell lets what it starts in the background ignore interruptions; this one is to be interrupted
+INTERRUPTIBLE = """
+import signal, sys
+from weltigen.cli.main import main
+signal.signal(signal.SIGINT, signal.default_int_handler)
+main(sys.argv[1:])
+"""
+
+
 @pytest.mark.parametrize("kind", TARGETS)
 @pytest.mark.parametrize("sent", [signal.SIGINT, signal.SIGTERM])
 def test_an_interruption_leaves_nothing_behind(kind: str, sent: signal.Signals, tmp_path: Path) -> None:
     into, format = place(kind, tmp_path)
-    command = [
-        sys.executable,
-        "-m",
-        "weltigen.cli",
-        "fill",
-        str(FERRY),
-        "--times",
-        "400",
-        "--into",
-        str(into),
-        *(["--format", format] if format else []),
-    ]
-    # a shell lets what it starts in the background ignore interruptions; this one is to be interrupted
-    reset = lambda: signal.signal(signal.SIGINT, signal.SIG_DFL)  # noqa: E731
-    environment = {**os.environ, "PYTHONUNBUFFERED": "1"}
-    running = subprocess.Popen(command, stderr=subprocess.PIPE, text=True, env=environment, preexec_fn=reset)
+    arguments = ["fill", str(FERRY), "--times", "400", "--into", str(into), *(["--format", format] if format else [])]
+    running = subprocess.Popen([sys.executable, "-c", INTERRUPTIBLE, *arguments], stderr=subprocess.PIPE, text=True)
     try:
         for _ in range(600):
             if any(path.stat().st_size > 100_000 for path in tmp_path.rglob("*") if path.is_file()):

@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 READY := $(VENV)/.ready
 
-.PHONY: setup demo test lint bench docs clean
+.PHONY: setup servers demo test fuzz lint bench docs clean
 
 setup: $(READY)
 
@@ -14,16 +14,27 @@ $(READY): pyproject.toml
 	$(BIN)/pip install --quiet --disable-pip-version-check --editable '.[dev]'
 	touch $@
 
+# the database servers that the tests start for themselves, where this user may install Debian packages
+servers:
+	@if ! { command -v mariadbd || ls /usr/sbin/mariadbd; } >/dev/null 2>&1 || ! ls /usr/lib/postgresql/*/bin/initdb >/dev/null 2>&1; then \
+	  if [ "$$(id -u)" = 0 ] && command -v apt-get >/dev/null; then \
+	    apt-get update -qq && DEBIAN_FRONTEND=noninteractive apt-get install -y -qq --no-install-recommends postgresql mariadb-server >/dev/null; \
+	  else echo "no database servers here, and this user may not install them: what needs one is skipped"; fi; fi
+
 demo: $(READY)
 	rm -rf weltigen-demo
 	$(BIN)/weltigen demo weltigen-demo
 
-test: $(READY)
+test: $(READY) servers
 	$(BIN)/ruff check .
 	$(BIN)/ruff format --check .
 	$(BIN)/mypy
 	$(BIN)/python tools/make_reference.py --check
 	$(BIN)/pytest
+
+# thousands of random models: N of them, 3,000 when not given
+fuzz: $(READY)
+	WELTIGEN_MODELS=$(or $(N),3000) $(BIN)/pytest tests/plan/test_models.py
 
 lint: $(READY)
 	$(BIN)/ruff check --fix .

@@ -15,6 +15,8 @@ from typing import Any
 DOMAINS = ("example.com", "example.org", "mail.example", "post.example")
 LETTERS = "ABCDEFGHJKLMNPQRSTUVWXYZ"
 REMARKS = ("The crossing was calm.", "The queue was long, but the crew was kind.", "We would come again.", "The tea was cold.")
+PLACES = ("Skerrow", "Hollin", "Ulvness", "Tarnholm", "Merlsund", "Quarney", "Dunin", "Ithhaven", "Undmouth", "Iskstow")
+WAYS = ("Road", "Lane", "Street", "Row", "Terrace", "Quay")
 Row = dict[str, Any]
 
 
@@ -30,16 +32,21 @@ def make_passengers(count: int, given: tuple[str, ...], family: tuple[str, ...])
         while email in used:
             email, again = f"{base}{again}@{choice(DOMAINS)}", again + 1
         used.add(email)
+        at_home = chance() < 0.8
         rows.append({
             "passenger_id": number,
             "given_name": given_name,
             "family_name": family_name,
             "email": email,
             "phone": f"+447700900{randrange(1000):03d}" if chance() < 0.7 else None,
+            "street": f"{randrange(1, 200)} {choice(PLACES)} {choice(WAYS)}" if at_home else None,
+            "postal_code": f"QV{randrange(1, 10)} {randrange(1, 10)}{choice(LETTERS)}{choice(LETTERS)}" if at_home else None,
+            "city": choice(PLACES) if at_home else None,
             "born_on": first_day + timedelta(days=randrange(26_000)),
             "joined_at": joined_from + timedelta(seconds=randrange(94_600_000)),
             "marketing_consent": chance() < 0.5,
             "loyalty_tier": random.choices(("none", "silver", "gold"), (75, 20, 5))[0],
+            "photo_path": f"{choice(LETTERS).lower()}/{randrange(10**8):08d}.jpg" if chance() < 0.3 else None,
         })  # fmt: skip
     return rows
 

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
 from importlib.resources import files
 from pathlib import Path
 from typing import NamedTuple
 
 import pytest
+from sqlalchemy.engine import URL
 
 import weltigen
 from weltigen.cli.main import main
+
+from . import servers
 
 FERRY = files("weltigen.demo") / "ferry.yaml"
 
@@ -84,3 +87,26 @@ def world_file(tmp_path: Path) -> Callable[[str, str], Path]:
         return path
 
     return write
+
+
+@pytest.fixture(scope="session")
+def postgresql_server() -> Iterator[URL]:
+    with servers.postgresql() as url:
+        yield url
+
+
+@pytest.fixture(scope="session")
+def mariadb_server() -> Iterator[URL]:
+    with servers.mariadb() as url:
+        yield url
+
+
+@pytest.fixture(scope="module")
+def postgresql_database(postgresql_server: URL, request: pytest.FixtureRequest) -> URL:
+    """An empty database of the module's own."""
+    return servers.fresh_database(postgresql_server)(request.module.__name__.rpartition(".")[2])
+
+
+@pytest.fixture(scope="module")
+def mariadb_database(mariadb_server: URL, request: pytest.FixtureRequest) -> URL:
+    return servers.fresh_database(mariadb_server)(request.module.__name__.rpartition(".")[2])

@@ -46,22 +46,39 @@ def make_model(seed: int) -> Made:
     """Two models of one seed are the same."""
     chance = Random(seed)
     tables: list[Table] = []
-    for number in range(chance.randint(3, 7)):
+    for number in range(chance.randint(10, 30) if seed % 20 == 19 else chance.randint(3, 7)):
         tables.append(_table(chance, f"t{number}", tables))
     late = _cycle(chance, tables)
-    sql = "\n".join(f"CREATE TABLE {t.name} (\n  " + ",\n  ".join(t.columns) + "\n);" for t in tables) + "\n" + late
+    rules = ("PRIMARY KEY", "UNIQUE", "FOREIGN KEY", "CHECK")
+    sql = "".join(
+        f"CREATE TABLE {table.name} (\n  "
+        + ",\n  ".join(sorted(table.columns, key=lambda part: part.startswith(rules)))  # SQLite wants the columns first
+        + "\n);\n"
+        for table in tables
+    )
     yaml = "weltigen: 1\nmodel: model.sql\nwindow: [2024-01-01, 2024-12-31]\nentities:\n"
     for table in tables:
         yaml += f"  {table.name}:\n" + "".join(f"    {wish}\n" for wish in table.wishes)
         if table.fields:
             yaml += "    fields:\n" + "".join(f"      {wish}\n" for wish in table.fields)
-    return Made(sql, yaml, [table.name for table in tables])
+    return Made(sql + late, yaml, [table.name for table in tables])
+
+
+_HARD = ("ring", "sharing", "cutting", "mixed", "rooted")  # what is worked out beforehand
 
 
 def _table(chance: Random, name: str, before: list[Table]) -> Table:
     before = [table for table in before if table.rows]
-    shape = chance.choice(["root", "child", "owned", "weak", "link", "twin", "pair", "tree", "crossed"]) if before else "root"
+    shape = (
+        chance.choice(["root", "child", "owned", "weak", "weak", "link", "twin", "pair", "tree", "crossed", *_HARD])
+        if before
+        else "root"
+    )
     owner = chance.choice(before) if before else None
+    composite = [table for table in before if len(table.key) > 1]
+    if shape in ("sharing", "cutting"):
+        owner = chance.choice(composite) if composite else owner
+        shape = shape if composite else "ring"
     if shape in ("link", "pair") and owner is not None and owner.rows < 4:
         shape = "child"
     table = Table(name, _key(chance), chance.randint(1, 60))
@@ -179,8 +196,10 @@ class _Shapes:
         """At most one for each owner: by a unique reference, or by a key that is one."""
         assert owner is not None
         names = _reference(table, owner, "of")
-        table.rows = chance.choice([owner.rows, max(1, owner.rows // 2)])
-        table.wishes.append(f"rows: {table.rows}")
+        half = chance.random() < 0.5
+        table.rows = max(1, owner.rows // 2) if half else owner.rows
+        counted = f'count("{owner.name}")'
+        table.wishes.append(f"rows: greatest(1, {counted} / 2)" if half else f"rows: {counted}")
         if chance.random() < 0.5:
             table.columns.append(f"PRIMARY KEY ({', '.join(names)})")
             table.key = [(f"of_{name}", kind) for name, kind in owner.key]
@@ -203,6 +222,60 @@ class _Shapes:
     def tree(chance: Random, table: Table, owner: Table | None, before: list[Table]) -> None:
         _reference(table, table, "above", "")
         table.wishes.append(f"rows: {table.rows}")
+
+    @staticmethod
+    def rooted(chance: Random, table: Table, owner: Table | None, before: list[Table]) -> None:
+        """A tree whose root must refer to itself."""
+        _reference(table, table, "above", "NOT NULL")
+        table.wishes.append(f"rows: {table.rows}")
+
+    @staticmethod
+    def ring(chance: Random, table: Table, owner: Table | None, before: list[Table]) -> None:
+        """Three rules, each of two columns, that overlap in a ring."""
+        space = chance.randint(3, 9)
+        table.columns += [
+            f"{column} smallint NOT NULL CHECK ({column} BETWEEN 1 AND {space})" for column in ("bow", "mid", "aft")
+        ]
+        table.columns += ["UNIQUE (bow, mid)", "UNIQUE (mid, aft)", "UNIQUE (aft, bow)"]
+        table.rows = min(table.rows, space * space // 3)
+        table.wishes.append(f"rows: {table.rows}")
+
+    @staticmethod
+    def sharing(chance: Random, table: Table, owner: Table | None, before: list[Table]) -> None:
+        """Two references that share a column, on which they must agree."""
+        assert owner is not None
+        shared, *rest = owner.key
+        tail = chance.choice(["", " NOT NULL"])
+        table.columns.append(f"joint {shared[1]} NOT NULL")
+        for prefix, optional in (("left", " NOT NULL"), ("right", tail)):
+            own = [f"{prefix}_{name}" for name, _ in rest]
+            table.columns += [f"{column} {kind}{optional}" for column, (_, kind) in zip(own, rest, strict=True)]
+            keys = ", ".join(name for name, _ in owner.key)
+            table.columns.append(f"FOREIGN KEY (joint, {', '.join(own)}) REFERENCES {owner.name} ({keys})")
+        if chance.random() < 0.5:
+            table.columns += ["turn smallint NOT NULL CHECK (turn BETWEEN 1 AND 90)", "UNIQUE (joint, turn)"]
+        table.wishes.append(f"rows: {table.rows}")
+
+    @staticmethod
+    def cutting(chance: Random, table: Table, owner: Table | None, before: list[Table]) -> None:
+        """A rule that holds a part of a composite reference."""
+        assert owner is not None
+        names = _reference(table, owner, "at")
+        table.columns += ["turn smallint NOT NULL CHECK (turn BETWEEN 1 AND 90)", f"UNIQUE ({names[0]}, turn)"]
+        if chance.random() < 0.4:
+            table.wishes.append(f"rows: {{per: {owner.name}, least: 1, most: 3}}")
+            table.rows = owner.rows
+        else:
+            table.wishes.append(f"rows: {table.rows}")
+
+    @staticmethod
+    def mixed(chance: Random, table: Table, owner: Table | None, before: list[Table]) -> None:
+        """Fixed rows beside generated ones under a rule of several columns."""
+        assert owner is not None
+        names = _reference(table, owner, "by")
+        table.columns += ["berth smallint NOT NULL CHECK (berth BETWEEN 1 AND 9)", f"UNIQUE ({', '.join(names)}, berth)"]
+        table.rows = min(table.rows, max(1, owner.rows * 4))
+        table.wishes += [f"rows: {table.rows}", "fixed: [{berth: 3}, {berth: 9}]"]
 
 
 def _plain_columns(chance: Random, table: Table) -> None:

@@ -17,7 +17,8 @@ LAYERS = [
     {"readers", "infer"},
     {"plan"},
     {"engine"},
-    {"targets", "auditing"},
+    {"targets", "auditing", "drafting"},
+    {"figures"},
     {"api"},
     {"cli"},
 ]

@@ -11,22 +11,24 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
-    from .api import Dataset, World, audit, json_schema, open_world, read_model
+    from .api import Dataset, World, audit, draft, json_schema, open_world, read_model
     from .auditing import Finding, Report
+    from .drafting import Draft
     from .engine import Row
     from .model import WeltigenError
     from .targets import Receipt
 
 __version__ = "0.1.0"
 __all__ = [
-    "Dataset", "Finding", "Receipt", "Report", "Row", "WeltigenError", "World", "audit", "json_schema", "open_world",
-    "read_model",
+    "Dataset", "Draft", "Finding", "Receipt", "Report", "Row", "WeltigenError", "World", "audit", "draft", "json_schema",
+    "open_world", "read_model",
 ]  # fmt: skip
 
 # names are imported when they are first asked for: the command line's help needs none of them
 _HOMES = {
     "Finding": "auditing", "Report": "auditing", "Row": "engine", "WeltigenError": "model", "Receipt": "targets",
-    "Dataset": "api", "World": "api", "audit": "api", "json_schema": "api", "open_world": "api", "read_model": "api",
+    "Dataset": "api", "Draft": "drafting", "World": "api", "audit": "api", "draft": "api",
+    "json_schema": "api", "open_world": "api", "read_model": "api",
 }  # fmt: skip
 
 

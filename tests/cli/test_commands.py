@@ -13,6 +13,7 @@ import pytest
 import weltigen
 
 from ..conftest import FERRY, HARBOUR, Done
+from ..models import make_model
 
 Run = Callable[..., Done]
 
@@ -28,7 +29,7 @@ def test_the_demo_goes_the_whole_way(run: Run, tmp_path: Path) -> None:
     done = run("demo", tmp_path / "demo")
     assert done.code == 0 and done.err == ""
     for said in (
-        "1 read   ferry.sql: 7 entities, 8 references, 1 cycle",
+        "1 read   ferry.sql: 20 entities, 24 references, 1 cycle",
         "2 fill",
         "3 look   booking",
         " rules, no findings",
@@ -91,14 +92,37 @@ def test_a_preview_shows_rows_and_stores_nothing(run: Run, tmp_path: Path, monke
     assert list(tmp_path.iterdir()) == []
 
 
+@pytest.mark.parametrize("seed", range(400, 412))
+def test_everything_of_any_model_is_explained(seed: int, run: Run, tmp_path: Path) -> None:
+    made = make_model(seed)
+    (tmp_path / "model.sql").write_text(made.sql)
+    world = tmp_path / "world.yaml"
+    world.write_text(made.yaml)
+    whole = json.loads(run("explain", world, "--json").out)
+    order = [entity["name"] for entity in whole["entities"]]
+    assert sorted(order) == sorted(made.entities) and whole["impossible"] == []
+    assert [line.split()[1] for line in run("explain", world).out.splitlines()[2 : 2 + len(order)]] == order
+    for entity in whole["entities"]:
+        assert run("explain", world, entity["name"]).out.startswith(f"{entity['name']} · {entity['rows']:,} row")
+        for field in entity["fields"]:
+            done = run("explain", world, f"{entity['name']}.{field['name']}")
+            assert done.code == 0 and f"declared  {field['type']}" in done.out and "\n  such as   " in done.out
+    picture = run("picture", world, "-o", tmp_path / "map.svg")
+    assert picture.code == 0 and all(name in (tmp_path / "map.svg").read_text() for name in order)
+
+
 def test_explain_says_how_each_thing_is_filled_and_why(run: Run) -> None:
     whole = run("explain", FERRY).out
     for said in ("1 to 90 for each sailing, 25 on average, 3% with none", "port → vessel → port, broken at port.pilot_vessel_id, which may be null",
                  "impossible      nothing", "not understood  nothing"):  # fmt: skip
         assert said in whole
     entity = run("explain", FERRY, "booking").out
-    assert "filled as number 7 of 7, after sailing and passenger, to which it refers" in entity
+    assert "filled as number 16 of 20, after sailing and passenger, to which it refers" in entity
     assert "vessel comes later (a cycle, broken here)" in run("explain", FERRY, "port").out
+    assert "ticket by booking_id, sailing_id: a delete takes them along, 2.09 on average, and with them their remark" in entity
+    island = run("explain", FERRY, "vessel").out
+    assert "port by pilot_vessel_id: a delete sets them null, up to 1.33 on average" in island
+    assert "sailing by vessel_id: they hold a delete back, 39.3 on average" in island
     for said in (
         "matches [A-HJ-NP-Z]{3}[0-9]-[0-9]{4}",
         "there when status = 'cancelled'",
@@ -109,7 +133,13 @@ def test_explain_says_how_each_thing_is_filled_and_why(run: Run) -> None:
     field = run("explain", FERRY, "booking.booked_at").out
     assert "< sailing.departs_at (within 90 days)" in field and "ferry.yaml:" in field and "such as" in field
     told = json.loads(run("explain", FERRY, "--json", "--times", 2).out)
-    assert told["entities"]["port"]["rows"] == 48 and told["impossible"] == []
+    assert [entity["name"] for entity in told["entities"]][-1] == "tide_gauge" and told["impossible"] == [] == told["notices"]
+    port = next(entity for entity in told["entities"] if entity["name"] == "port")
+    latitude = next(field for field in port["fields"] if field["name"] == "latitude")
+    assert port["rows"] == 48 and latitude["type"] == "numeric(8,5)" and latitude["filler"].startswith("latitude, guessed")
+    assert (latitude["confidence"], latitude["reason"], latitude["line"]) == (0.95, "its name", 37)
+    assert {relation["to"] for relation in port["relations"]} == {"island", "vessel"}
+    assert {"rule": "unique (slug)", "kept": "by its numbers"} in port["rules"]
 
 
 def test_explain_lists_what_is_impossible_and_leaves_with_four(run: Run, schema: Path) -> None:
@@ -183,9 +213,9 @@ def test_a_slip_gets_one_clear_message(run: Run, tmp_path: Path, arguments: list
 
 
 def test_a_file_that_cannot_be_read_is_told(run: Run, tmp_path: Path) -> None:
-    (tmp_path / "binary.sql").write_bytes(b"\xff\xfe\x00\x01")
+    (tmp_path / "binary.sql").write_bytes(b"\x7fELF\x02\x00\x01\xff")
     (tmp_path / "broken.sqlite").write_bytes(b"SQLite format 3\x00 and then nothing of the kind")
-    assert "no text in UTF-8" in run("explain", tmp_path / "binary.sql").err
+    assert "this is no text, but a binary file" in run("explain", tmp_path / "binary.sql").err
     assert "no SQLite database" in run("explain", tmp_path / "broken.sqlite").err
     assert "cannot be read" in run("explain", tmp_path / "gone.sql").err
 

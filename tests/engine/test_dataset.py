@@ -19,11 +19,24 @@ from weltigen.randomness import words
 GOLDEN = {
     "operator_settings": "58b0a285fd95d3b8a71a477d628fec5e",
     "island": "25b2500f38b18c091c2f756f032437dc",
-    "passenger": "35ec08b5da74ba2f3f56443895e38da0",
+    "vessel_class": "60439eef5592a1644c0546ca8acbce50",
+    "qualification": "8bcb23bde308702dc38a27bdb6bc5078",
+    "crew_member": "1d371dd554a888a0e629ad6ede8fa8c8",
+    "crew_qualification": "8f933af4b55ed86fbd87d459b3bc8d48",
+    "passenger": "232e76e2a77f4bf969b871dc622c1cc7",
     "port": "389daf5a38d2d0b3e47293976216dd5b",
-    "vessel": "1205d5d6097bbb472d55ce97b0991cf0",
-    "sailing": "70c616daa70d7cfa944f91a602412f34",
+    "berth": "d6d26d06d34cb6cb6aec00bb3886c308",
+    "vessel": "ce804aae4b17322845b952bbf38a4a2b",
+    "safety_certificate": "e4d5f371358309dd7127144f1c55882c",
+    "route": "42eca83b98c08fb526e9a048e4fc512f",
+    "fare": "1d555fe0f2350ee62216c17418f8297a",
+    "sailing": "2d9a4588130a5dc7dcf4a369e1752052",
+    "sailing_crew": "71cd338a996fbcbcbceccc666bacef49",
     "booking": "2882364ae44871583b8e468a00895cfe",
+    "ticket": "7f10d08fdbf3b20ec4a4e93e58d4fd08",
+    "vehicle": "c63462a64de46408fe561d45bd795a55",
+    "remark": "910958ca7e1b5a3354fd4a11fe042b53",
+    "tide_gauge": "7cbe163a5ab78cd82348e73857f5dac0",
 }
 
 
@@ -69,11 +82,13 @@ def test_a_row_leads_to_its_parents_and_children(ferry: weltigen.World) -> None:
     assert 41 in [row.ordinal for row in passenger.children("booking")]
     assert passenger.label() == f"{passenger['given_name']} {passenger['family_name']}"
     assert sailing.label().startswith(sailing.parent("vessel")["name"])
-    ports = {sailing.parent(name)["name"] for name in ("from_port", "to_port")}
-    assert len(ports) == 2
+    route = sailing.parent("route")
+    assert len({route.parent(name)["name"] for name in ("from_port", "to_port")}) == 2
     port = dataset.row("port", 3)
-    both = port.child_ordinals("sailing")
-    assert both == sorted({*port.child_ordinals("sailing", "from_port"), *port.child_ordinals("sailing", "to_port")})
+    both = port.child_ordinals("route")
+    assert both == sorted({*port.child_ordinals("route", "from_port"), *port.child_ordinals("route", "to_port")})
+    ticket = booking.children("ticket")[0]
+    assert ticket.parent("booking").ordinal == 41 and ticket.parent("sailing").ordinal == sailing.ordinal
 
 
 @pytest.mark.parametrize(
@@ -123,7 +138,22 @@ def test_the_ferry_world_makes_sense(ferry: weltigen.World) -> None:
     merged = booking.merge(sailing, on="sailing_id", suffixes=("", "_of_sailing"))
     lead = merged["departs_at"] - merged["booked_at"]
     assert (lead > pd.Timedelta(0)).all() and (lead <= pd.Timedelta(days=90)).all()
-    assert (sailing["from_port_id"] != sailing["to_port_id"]).all()
+    ticket, fare, route, crew, qualified = (
+        dataset.frame(n) for n in ("ticket", "fare", "route", "sailing_crew", "crew_qualification")
+    )
+    assert (route["from_port_id"] != route["to_port_id"]).all() and not route.duplicated(["from_port_id", "to_port_id"]).any()
+    whole = ticket.merge(booking, on="booking_id", suffixes=("", "_b")).merge(sailing, on="sailing_id", suffixes=("", "_s"))
+    assert (
+        len(whole) == len(ticket)
+        and (whole["sailing_id"] == whole["sailing_id_b"]).all()
+        and (whole["route_id"] == whole["route_id_s"]).all()
+    )
+    assert (
+        len(ticket.merge(fare, on=["route_id", "fare_class"])) == len(ticket)
+        and not ticket.duplicated(["sailing_id", "seat"]).any()
+    )
+    assert len(crew.merge(qualified, on=["crew_member_id", "qualification_id"])) == len(crew)
+    assert not crew.duplicated(["sailing_id", "crew_member_id"]).any() and crew["crew_member_id"].nunique() > 200
     assert not sailing.duplicated(["vessel_id", "departs_at"]).any()
     assert sailing.groupby("vessel_id")["departs_at"].is_monotonic_increasing.all()
     assert ((booking["status"] == "cancelled") == booking["cancelled_at"].notna()).all()

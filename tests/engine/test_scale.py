@@ -17,7 +17,13 @@ def large(ferry: weltigen.World) -> weltigen.Dataset:
 
 def test_unique_values_stay_unique_over_many_batches(large: weltigen.Dataset) -> None:
     assert large.counts["booking"] > 10 * 65_536
-    for entity, columns in (("passenger", ["email"]), ("booking", ["reference"]), ("sailing", ["vessel_id", "departs_at"])):
+    for entity, columns in (
+        ("passenger", ["email"]),
+        ("booking", ["reference"]),
+        ("sailing", ["vessel_id", "departs_at"]),
+        ("ticket", ["sailing_id", "seat"]),
+        ("sailing_crew", ["sailing_id", "crew_member_id"]),
+    ):
         frame = large.table(entity, workers=2).select(columns).to_pandas()
         assert not frame.duplicated().any(), entity
 
@@ -51,6 +57,9 @@ def test_a_row_among_hundreds_of_millions_is_there_at_once(ferry: weltigen.World
     assert 123_456_789 in passenger.child_ordinals("booking")
     assert 123_456_789 in sailing.child_ordinals("booking")
     assert dict(booking) == huge.page("booking", 123_456_789, 3).to_pylist()[0]
+    ticket = huge.row("ticket", 300_000_000)  # its seat is its own on its sailing, two owners further up
+    assert ticket.ordinal in ticket.parent("booking").child_ordinals("ticket")
+    assert not any(entity.tabled for entity in huge.plan.entities.values())
 
 
 def test_generated_rows_never_take_what_fixed_rows_have(world_file: Callable[..., Path]) -> None:

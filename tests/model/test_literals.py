@@ -10,7 +10,7 @@ import pytest
 from weltigen.model import FieldType, Place, Problem, TypeName, WeltigenError
 from weltigen.model.literals import read_literal, read_share, read_span
 from weltigen.model.problems import nearest
-from weltigen.readers.sql_types import parse_type
+from weltigen.readers.sql import parse_type
 
 
 @pytest.mark.parametrize(

@@ -59,9 +59,9 @@ def test_keys_and_unique_rules_are_read_at_every_level(yard: World) -> None:
     assert yard.entity("dock").key == ("code", "basin")
     assert not field(yard, "dock.code").nullable
     assert [rule.columns for rule in yard.entity("ship").unique_rules] == [("ship_id",), ("Flag",), ("captain_id",)]
-    assert [str(rule) for rule in yard.entity("ship").rules_not_kept] == ['unique (LOWER("Flag")) where tons > 100']
+    assert [str(rule) for rule in yard.entity("ship").rules_not_kept] == ['unique (lower("Flag")) where tons > 100']
     partial = next(rule for rule in yard.entity("ship").uniques if rule.where)
-    assert (partial.expressions, partial.where) == (('LOWER("Flag")',), "tons > 100")
+    assert (partial.expressions, partial.where) == (('lower("Flag")',), "tons > 100")
 
 
 def test_references_keep_their_columns_and_what_a_delete_does(yard: World) -> None:
@@ -88,7 +88,7 @@ def test_checks_keep_their_names_and_places(yard: World) -> None:
 
 
 def test_what_is_stepped_over_is_listed_with_its_place(yard: World) -> None:
-    assert [(note.what.split()[1], note.place and note.place.line) for note in yard.not_understood] == [
+    assert [(note.what.split()[1], note.place and note.place.line) for note in yard.notices] == [
         ("VIEW", 21),
         ("FUNCTION", 22),
     ]
@@ -97,7 +97,7 @@ def test_what_is_stepped_over_is_listed_with_its_place(yard: World) -> None:
 def test_an_odd_statement_does_not_hide_the_tables() -> None:
     world = read_ddl("CREATE TABLE a (b int PRIMARY KEY);\nCREATE OR REPLACE ODD VIEW 1 ( ) x;\nCREATE TABLE c (d int);", "x.sql")
     assert world.entity_names == ("a", "c")
-    assert world.not_understood[0].place is not None and world.not_understood[0].place.line == 2
+    assert world.notices[0].place is not None and world.notices[0].place.line == 2
 
 
 @pytest.mark.parametrize("dialect", ["mysql", "sqlite"])
@@ -113,14 +113,15 @@ def test_other_dialects_are_guessed_by_their_signs(dialect: str) -> None:
     ("sql", "place", "said"),
     [
         ("CREATE TABLE a (b int REFERENCES c);", "x.sql:1:17", "refers to 'c', which is declared nowhere"),
-        ("CREATE TABLE a (b int,\n UNIQUE (bb));", "x.sql:2:10", "did you mean 'b'?"),
+        ("CREATE TABLE a (b int,\n UNIQUE (bb));", "x.sql:2:2", "did you mean 'b'?"),
         ("CREATE TABLE a (b int PRIMARY KEY,\n c int REFERENCES a (d));", "x.sql:2:2", "refers to a.d, which is not there"),
-        ("CREATE TABLE a (b int, c int, FOREIGN KEY (b, c) REFERENCES a (b));", "x.sql:1:44", "2 to 1 columns"),
+        ("CREATE TABLE a (b int, c int, FOREIGN KEY (b, c) REFERENCES a (b));", "x.sql:1:31", "2 to 1 columns"),
         ("CREATE TABLE a (b int);\nCREATE TABLE A (b int);", "x.sql:2:14", "declared twice"),
         ("CREATE TABLE a (b int, b text);", "x.sql:1:24", "a.b is declared twice"),
-        ("CREATE TABLE a (b int,\n c int int int);", "x.sql:2:", "SQL that cannot be read, at 'int'"),
-        ("CREATE TABLE a (b text DEFAULT 'x);", "x.sql", "a quote or a comment is not closed"),
-        ("CREATE TABEL a (b int);", "x.sql:1", "no table is declared here; not understood: CREATE TABEL"),
+        ("CREATE TABLE a (b int,\n c int", "x.sql:1:16", "a parenthesis is not closed"),
+        ("CREATE TABLE a (b int,\n 7 int);", "x.sql:2:2", "SQL that cannot be read, at '7': a name should stand there"),
+        ("CREATE TABLE a (b text DEFAULT 'x);", "x.sql:1:32", "the quote ' is not closed"),
+        ("CREATE TABEL a (b int);", "x.sql:1", "no table is declared here; only this: CREATE TABEL"),
         ("", "x.sql", "no table is declared here"),
         ("ALTER TABLE a ADD COLUMN b int;", "x.sql:1:13", "no table 'a' is declared before this"),
     ],

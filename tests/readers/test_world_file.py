@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Callable
 from pathlib import Path
+from random import Random
 
 import jsonschema
 import pytest
@@ -15,7 +17,7 @@ from weltigen.model import EVEN, ConstSource, Favour, KindSource, PerOwner, RowC
 from weltigen.readers import json_schema
 from weltigen.readers.stored import world_from_receipt, world_to_json
 
-from ..conftest import FERRY
+from ..conftest import FERRY, Done
 
 WISHES = """
 weltigen: 1
@@ -83,6 +85,19 @@ def test_wishes_show_in_the_data(world_file: Callable[..., Path]) -> None:
     assert licence["issued_at"].nunique() == 1 and licence["boat_id"].is_unique
 
 
+def test_rows_may_follow_from_the_rows_of_others(world_file: Callable[..., Path], run: Callable[..., Done]) -> None:
+    path = world_file(
+        "weltigen: 1\nmodel: harbour.sql\nentities:\n  pier: {rows: round(count(boat) / 7.0)}\n"
+        "  licence: {rows: 'least(5, count(pier)) - 1', fixed: [{}]}\n  boat: {rows: 32}\n"
+    )
+    world = weltigen.open_world(path)
+    assert world.dataset().counts == {"pier": 5, "boat": 32, "licence": 5}
+    assert world.dataset(times=10).counts == {"pier": 46, "boat": 320, "licence": 5}
+    assert world.dataset(rows={"pier": 2}).counts == {"pier": 2, "boat": 32, "licence": 2}
+    told = run("explain", path, "--rows", "boat=111").out
+    assert "16  round(count(boat) / 7.0), says the world file" in told
+
+
 def test_a_world_file_can_declare_a_model_itself(tmp_path: Path) -> None:
     path = tmp_path / "own.yaml"
     path.write_text("""
@@ -134,7 +149,11 @@ MISTAKES = [
     ("weltigen: 1\nmodel: harbour.sql\nlanguage: xx\n", 3, "no names are known for language 'xx'"),
     (BASE + "  peir: {rows: 3}\n", 4, "no entity of that name in the model; did you mean 'pier'?"),
     (BASE + "  pier: {columns: {}}\n", 4, "pier: no key is called 'columns' here; did you mean 'fields'?"),
-    (BASE + "  pier: {rows: many}\n", 4, "'many' is no whole number"),
+    (BASE + "  pier: {rows: many}\n", 4, "pier.rows: 'many' is no number of rows"),
+    (BASE + "  pier: {rows: 2.5}\n", 4, "'2.5' is no whole number"),
+    (BASE + "  pier: {rows: -3}\n", 4, "-3 rows cannot be"),
+    (BASE + "  boat: {rows: 2 * count(peir)}\n", 4, "boat.rows counts 'peir', which is no entity; did you mean 'pier'?"),
+    (BASE + "  boat: {rows: sum(pier)}\n", 4, "boat.rows: 'pier' is no number of rows"),
     (BASE + "  pier:\n    fields: {nam: {const: x}}\n", 5, "no field of that name; did you mean 'name'?"),
     (BASE + "  pier:\n    fields: {name: {kind: place-nam}}\n", 5, "no kind of value is called 'place-nam'; did you mean 'place-name'?"),
     (BASE + "  pier:\n    fields: {length_m: {kind: email}}\n", 5, "kind email cannot fill length_m, which is numeric(5,1)"),
@@ -181,6 +200,29 @@ def test_all_mistakes_of_a_file_come_together(world_file: Callable[..., Path]) -
     with pytest.raises(weltigen.WeltigenError) as error:
         weltigen.open_world(world_file(yaml))
     assert [problem.place.line for problem in error.value.problems if problem.place] == [4, 6, 7, 7]
+
+
+def test_a_damaged_world_file_is_told_with_its_place_or_still_means_something(tmp_path: Path) -> None:
+    """Lines lost, doubled, moved in or out, words swapped, signs lost or doubled: never a fault of our own."""
+    (tmp_path / "ferry.sql").write_text(FERRY.with_name("ferry.sql").read_text())
+    path, whole, told = tmp_path / "ferry.yaml", FERRY.read_text(), 0
+    for seed in range(150):
+        chance = Random(seed)
+        lines = whole.splitlines()
+        at = chance.randrange(len(lines))
+        words = re.findall(r"\w+", whole)
+        lines[at] = chance.choice([
+            "", f"{lines[at]}\n{lines[at]}", f"  {lines[at]}", lines[at][1:], re.sub(r"\w+", chance.choice(words), lines[at], count=1),
+            re.sub(r"\d+", "-1", lines[at]), re.sub(r"[:{}\[\],]", "", lines[at], count=1), lines[at].replace(": ", ": ["), f"{lines[at]}\x00",
+            lines[at].replace(chance.choice(words), chance.choice(words)),
+        ])  # fmt: skip
+        path.write_text("\n".join(lines))
+        try:
+            weltigen.open_world(path).plan().check()
+        except weltigen.WeltigenError as error:
+            told += 1
+            assert error.problems and all(p.place is not None and p.fact for p in error.problems), lines[at]
+    assert told > 50
 
 
 def test_the_shipped_json_schema_is_the_grammar_and_accepts_the_ferry_world() -> None:

@@ -143,7 +143,7 @@ def test_slugs_are_made_from_the_text_beside_them() -> None:
     "spelled", ["smallint", "bigint", "numeric(9,2)", "double precision", "date", "timestamp", "timestamptz", "time"]
 )
 def test_an_axis_gives_back_what_it_read(spelled: str) -> None:
-    from weltigen.readers.sql_types import parse_type
+    from weltigen.readers.sql import parse_type
 
     axis = axis_of(parse_type(spelled))
     assert axis is not None

@@ -2,6 +2,7 @@
 
 from ..readers import json_schema
 from .dataset import Dataset
+from .drafts import draft
 from .looking import Record, Records, look, stored_world
 from .world import World, audit, open_world, read_model
 
@@ -11,6 +12,7 @@ __all__ = [
     "Records",
     "World",
     "audit",
+    "draft",
     "json_schema",
     "look",
     "open_world",

@@ -63,11 +63,9 @@ class ComputedRecords:
 
     def record(self, entity: str, ordinal: int) -> Record:
         row = self.dataset.row(entity, ordinal)
-        labels = {}
-        for relation in self.world.entity(entity).relations:
-            parent = row.parent(relation.name)
-            if parent is not None:
-                labels[relation.columns[0]] = parent.label()
+        declared = self.world.entity(entity)
+        parents = ((relation, row.parent(relation.name)) for relation in declared.relations)
+        labels = _beside(declared, [(relation, parent.label()) for relation, parent in parents if parent is not None])
         children: list[tuple[str, str, int | None]] = []
         for child, relation in referring(self.world, entity):
             few = self.dataset.counts[child.name] <= _COUNTED
@@ -118,10 +116,9 @@ class StoredRecords:
             there = f"0 to {total - 1:,}" if total else "none"
             raise UsageError(f"{entity} has no row {ordinal:,}", hint=f"its ordinals are: {there}")
         values = self.page(entity, ordinal, 1)[0]
-        labels = {}
-        for relation in declared.relations:
-            if (parent := self._parent(relation, values)) is not None:
-                labels[relation.columns[0]] = self._label(self.world.entity(relation.target), parent)
+        parents = ((relation, self._parent(relation, values)) for relation in declared.relations)
+        named = [(r, self._label(self.world.entity(r.target), parent)) for r, parent in parents if parent is not None]
+        labels = _beside(declared, named)
         children: list[tuple[str, str, int | None]] = []
         for child, relation in referring(self.world, entity):
             if child in self.entities:
@@ -160,6 +157,20 @@ class StoredRecords:
             return pa.array([values[path[0]]])
         parent = self._parent(entity.relation(path[0]), values)
         return pa.array([parent[path[1]] if parent else None])
+
+
+def _beside(entity: Entity, named: list[tuple[Relation, str]]) -> dict[str, str]:
+    """The label of each row referred to, at a column which only that reference has, where there is one.
+
+    A label says its entity where the reference has several columns, since none of them names it.
+    """
+    labels: dict[str, str] = {}
+    for relation, label in named:
+        shared = {column for other in entity.relations if other is not relation for column in other.columns}
+        column = next((column for column in relation.columns if column not in shared), relation.columns[0])
+        text = label if len(relation.columns) == 1 else f"{relation.target} {label}"
+        labels[column] = f"{labels[column]}, {text}" if column in labels else text
+    return labels
 
 
 def _form(kind: FieldType) -> Callable[[Any], Any]:

@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+import gc
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
 from dataclasses import dataclass, fields
 from datetime import datetime
 from pathlib import Path
+from typing import Any
 
 from .. import model
 from ..auditing import Report
 from ..auditing import audit as audit_data
-from ..infer import infer
+from ..infer import infer, relate_undeclared
 from ..model.literals import read_moment
 from ..model.problems import UsageError
 from ..plan import Plan, make_plan
@@ -24,7 +27,10 @@ class World(model.World):
 
     @classmethod
     def of(cls, world: model.World) -> World:
-        return cls(**{field.name: getattr(world, field.name) for field in fields(world)})
+        """The world with its guesses made, so that planning does not make them again; a changed copy is not marked."""
+        made = cls(**{field.name: getattr(world, field.name) for field in fields(world)})
+        made.__dict__["_inferred"] = True
+        return made
 
     def plan(
         self,
@@ -51,7 +57,8 @@ class World(model.World):
                 raise UsageError(f"{name} cannot have {number} rows")
         if times <= 0:
             raise UsageError(f"times is a number above 0, not {times:g}")
-        return make_plan(infer(self), seed=seed, now=now, rows=rows, times=times)
+        with _building():
+            return make_plan(self if "_inferred" in self.__dict__ else infer(self), seed=seed, now=now, rows=rows, times=times)
 
     def dataset(
         self,
@@ -69,18 +76,32 @@ class World(model.World):
         return Dataset(self.plan(seed=seed, now=now, rows=rows, times=times).check())
 
 
-def open_world(source: str | Path, *, dialect: str | None = None) -> World:
-    """The world of a world file, an SQL file, an SQLite file, or a folder that `fill` wrote; guesses are filled in.
+@contextmanager
+def _building() -> Iterator[None]:
+    """A model is many small lasting objects: looking for circles among them again and again costs a third of the time."""
+    was = gc.isenabled()
+    gc.disable()
+    try:
+        yield
+    finally:
+        if was:
+            gc.enable()
+
+
+def open_world(source: Any, *, dialect: str | None = None) -> World:
+    """The world of a world file, an SQL file, an SQLite file, a database's URL, or a folder that `fill` wrote; or of SQLAlchemy's
+    MetaData or a declarative base, handed over or named as `package.module:NAME`. Guesses are filled in.
 
     Raises UnreadableError with every problem and its place.
     """
-    return World.of(infer(read_source(source, dialect)))
+    with _building():
+        return World.of(infer(read_source(source, dialect, relate_undeclared)))
 
 
-def read_model(sql: str | Path, *, dialect: str | None = None) -> World:
-    """The world of SQL definitions: a path, or the text itself where it holds a line break or a semicolon."""
+def read_model(sql: Any, *, dialect: str | None = None) -> World:
+    """The world of SQL definitions, as text where it holds a line break or a semicolon; any other source as `open_world`."""
     if isinstance(sql, str) and ("\n" in sql or ";" in sql):
-        return World.of(infer(read_ddl(sql, "SQL", dialect)))
+        return World.of(infer(relate_undeclared(read_ddl(sql, "SQL", dialect))))
     return open_world(sql, dialect=dialect)
 
 

@@ -6,6 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any, overload
 
+from ..model.problems import plural
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Example:
@@ -35,7 +37,7 @@ class Finding:
 
     def __str__(self) -> str:
         shown = ", ".join(map(str, self.examples)) + (", …" if self.rows > len(self.examples) > 0 else "")
-        return f"{self.entity}: {self.rule}: {self.rows:,} row{'' if self.rows == 1 else 's'}" + (f": {shown}" if shown else "")
+        return f"{self.entity}: {self.rule}: {plural(self.rows, 'row')}" + (f": {shown}" if shown else "")
 
 
 class Report(Sequence[Finding]):

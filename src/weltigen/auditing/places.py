@@ -11,7 +11,7 @@ from typing import Any
 
 from ..model import Entity, FieldType, TypeName
 from ..model.literals import read_literal
-from ..model.problems import UnreadableError
+from ..model.problems import UnreadableError, UsageError
 from ..model.types import FLOATS, INTEGER_BITS, INTEGERS, NUMBERS
 
 _DUCK_TYPES = {
@@ -260,5 +260,7 @@ def _finds(pattern: str, text: Any) -> bool | None:
 
 def open_place(target: str | Path) -> Place:
     """The place that a path means."""
+    if re.match(r"[a-z][a-z0-9+]*://|env:", str(target)):
+        raise UsageError("the data of a database server cannot be audited yet", hint="name a folder or an SQLite file")
     path = Path(target)
     return FolderPlace(path) if path.is_dir() else SqlitePlace(path)

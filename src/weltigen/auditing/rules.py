@@ -9,6 +9,7 @@ from typing import Any
 from sqlglot import exp, parse_one
 from sqlglot.errors import SqlglotError
 
+from ..expression import NotEvaluableError, parse
 from ..model import Bound, Check, Entity, Field, PatternSource, PerOwner, Relation, TypeName, Unique, World
 from ..model.literals import read_span
 from ..model.types import MOMENTS, TEXTS
@@ -110,7 +111,7 @@ def _field_rules(world: World, entity: Entity, field: Field, place: Place) -> It
             columns=here,
         )
     for bound in limits.bounds:
-        if bound.because in said:
+        if bound.because in said or bound.because == "guessed":
             continue
         yield from _bound_rule(world, entity, field, bound, place)
     if field.present is not None and field.present.when and "." not in field.present.when and field.present.place not in places:
@@ -157,6 +158,10 @@ def _bound_rule(world: World, entity: Entity, field: Field, bound: Bound, place:
 def translate(check: Check, dialect: str) -> str:
     """The condition in the place's dialect; as it stands where it does not parse."""
     try:
+        return parse(check.expression, check.dialect).sql(dialect)
+    except NotEvaluableError:
+        pass  # the place may know a function that has no meaning to us
+    try:
         return str(parse_one(check.expression, dialect=check.dialect or "postgres").sql(dialect=dialect))
     except SqlglotError:
         return check.expression
@@ -164,12 +169,10 @@ def translate(check: Check, dialect: str) -> str:
 
 def _columns_of(check: Check, entity: Entity) -> tuple[str, ...]:
     try:
-        names = {
-            column.name.lower()
-            for column in parse_one(check.expression, dialect=check.dialect or "postgres").find_all(exp.Column)
-        }
+        tree = parse_one(check.expression, dialect=check.dialect or "postgres")
     except SqlglotError:
-        names = set()
+        return ()
+    names = {column.name.lower() for column in tree.find_all(exp.Column)}
     return tuple(name for name in entity.field_names if name.lower() in names)
 
 

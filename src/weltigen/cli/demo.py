@@ -45,13 +45,6 @@ def demo(folder: str, times: float) -> None:
     with progress_bar(dataset) as progress:
         receipt = dataset.write(database, workers=options.cpus(), progress=progress)
     _step(2, "fill", f"{database}: {receipt.total:,} rows in {time.perf_counter() - began:.1f} s")
-    _rest(
-        columns(
-            [[name, f"{rows:,}", dataset.plan.entities[name].because] for name, rows in receipt.rows.items()],
-            right=(1,),
-            indent=0,
-        )
-    )
     _look(dataset, database)
     report = audit(world, database)
     _step(4, "audit", good(f"{report.rules} rules, no findings") if not report else f"{len(report)} findings")
@@ -70,19 +63,26 @@ def demo(folder: str, times: float) -> None:
 
 
 def _look(dataset: Dataset, database: Path) -> None:
-    """One booking with both ends of its relationships, then a few rows as the database holds them."""
+    """One booking with both ends of its relationships, and its tickets as the database holds them."""
     stored = look(None, dataset.plan.world, database)
     record = stored.record("booking", 41)
     row = dataset.row("booking", 41)
     sailing, passenger = row.parent("sailing"), row.parent("passenger")
     assert sailing is not None and passenger is not None
-    _step(3, "look", f"booking {strong(str(record.values['reference']))}: {passenger.label()}, on {sailing.label()}")
+    route, vessel = sailing.parent("route"), sailing.parent("vessel")
+    assert route is not None and vessel is not None
+    reference = strong(str(record.values["reference"]))
+    _step(
+        3,
+        "look",
+        f"booking {reference}  {passenger.label()} · {route.label()}, {cell(sailing['departs_at'])}, on {vessel.label()}",
+    )
     others = len(passenger.children("booking")) - 1
-    aboard = len(sailing.children("booking"))
     more = f"{others or 'no'} other booking{'' if others == 1 else 's'}"
-    _rest([f"{cell(row['total'])} {row['status']}; the passenger has {more}, the sailing {aboard} in all"])
-    names = ["booking_id", "sailing_id", "passenger_id", "reference", "booked_at", "status", "total"]
-    _rest(table(stored.page("booking", 40, 4), names))
+    _rest([f"{row['status']}; the passenger has {more}, the sailing {len(sailing.children('booking'))} in all"])
+    tickets = row.child_ordinals("ticket")
+    names = ["ticket_id", "booking_id", "sailing_id", "route_id", "fare_class", "seat", "price"]
+    _rest(table(stored.page("ticket", tickets[0], len(tickets)), names))
 
 
 def _step(number: int, name: str, text: str) -> None:

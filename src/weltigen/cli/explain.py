@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 import click
 
 from ..api import World, open_world
-from ..model.problems import ImpossibleError, UsageError, nearest
+from ..model import OnDelete, Relation
+from ..model.problems import ImpossibleError, UsageError, nearest, plural
 from ..plan import EntityPlan, Plan
 from . import options
-from .show import bad, cell, columns, dim, out, out_json, strong, warn
+from .plan_json import plan_as_json, unique_kept
+from .show import bad, cell, columns, dim, named, out, out_json, strong, warn
 
 
 @click.command()
@@ -59,18 +59,27 @@ def heading(plan: Plan) -> str:
 def _overview(name: str, world: World, plan: Plan) -> None:
     out(heading(plan))
     order = plan.order or tuple(plan.entities)
-    lines = [["", "entity", "rows", "because"]]
-    lines += [[str(i), n, f"{plan.entities[n].total:,}", plan.entities[n].because] for i, n in enumerate(order, 1)]
+    live = any(entity.held is not None for entity in plan.world.entities)
+    lines = [["", "entity", "rows", *(["there now"] * live), "because"]]
+    for number, entity in enumerate(order, 1):
+        entity_plan = plan.entities[entity]
+        now = [f"{entity_plan.entity.held or 0:,}"] * live
+        lines.append([str(number), entity, f"{entity_plan.total:,}", *now, entity_plan.because])
     total = sum(e.total for e in plan.entities.values())
-    lines.append(["", "", f"{total:,}", "in all"])
-    printed = columns(lines, right=(0, 2))
+    held = sum(entity.held or 0 for entity in plan.world.entities)
+    lines.append(["", "", f"{total:,}", *([f"{held:,}"] * live), "in all"])
+    printed = columns(lines, right=(0, 2, 3) if live else (0, 2))
     out("\n".join([dim(printed[0]), *printed[1:]]))
     parts: list[tuple[str, list[str]]] = [
         ("cycles", _cycles(plan)),
         ("guesses", _guesses(plan)),
+        ("kept in memory", _kept_in_memory(plan)),
         ("not understood", _not_understood(plan)),
+        ("stepped over", _stepped_over(plan)),
     ]
     for title, texts in parts:
+        if not texts:
+            continue
         out(f"{title:<15} {texts[0]}")
         for text in texts[1:]:
             out(f"{'':<15} {text}")
@@ -80,8 +89,8 @@ def _overview(name: str, world: World, plan: Plan) -> None:
         return
     out(f"{'impossible':<15} nothing")
     first = plan.order[-1] if plan.order else "ENTITY"
-    out(f"Next: weltigen explain {name} {first}")
-    out(f"      weltigen fill {name} --into FOLDER|FILE.sqlite")
+    out(f"Next: weltigen explain {named(name)} {first}")
+    out(f"      weltigen fill {named(name)} --into FOLDER|FILE.sqlite")
 
 
 def _cycles(plan: Plan) -> list[str]:
@@ -100,17 +109,21 @@ def _cycles(plan: Plan) -> list[str]:
 
 
 def _guesses(plan: Plan) -> list[str]:
+    related = [r for e in plan.world.entities for r in e.relations if r.guess is not None]
     guessed = [
         (e.name, f) for e in plan.world.entities for f in e.fields if f.guess is not None and not _all_given(plan, e.name, f.name)
     ]
     unsure = [(entity, field) for entity, field in guessed if field.guess and not field.guess.sure]
     texts = [f"{len(guessed) - len(unsure)} sure · {len(unsure)} unsure{':' if unsure else ''}"]
+    unsure.sort(key=lambda pair: pair[1].guess.confidence if pair[1].guess else 0)
     listed = [
-        [f"{entity}.{f.name}", f"{getattr(f.source, 'kind', '')}?", f.guess.reason if f.guess else ""]
+        [f"{entity}.{f.name}", f"{getattr(f.source, 'kind', 'these values')}?", f"{f.guess.confidence:.0%}", f.guess.reason]
         for entity, f in unsure[:12]
+        if f.guess
     ]
     texts += [warn(line) for line in columns(listed)]
-    return texts + ([f"  and {len(unsure) - 12} more"] if len(unsure) > 12 else [])
+    texts += [f"  and {len(unsure) - 12} more"] if len(unsure) > 12 else []
+    return texts + [f"{r.label} refers to {r.target}: {r.guess.reason}" for r in related[:12] if r.guess]
 
 
 def _all_given(plan: Plan, entity: str, field: str) -> bool:
@@ -120,15 +133,40 @@ def _all_given(plan: Plan, entity: str, field: str) -> bool:
 
 
 def _not_understood(plan: Plan) -> list[str]:
-    texts = [f"{note.place}  {note.what}" if note.place else note.what for note in plan.world.not_understood] + list(plan.notes)
+    texts = [str(note) for note in plan.world.notices if not note.stepped_over] + list(plan.notes)
     shown = [warn(text) for text in texts[:10]]
     return (shown + ([f"and {len(texts) - 10} more"] if len(texts) > 10 else [])) or ["nothing"]
+
+
+def _kept_in_memory(plan: Plan) -> list[str]:
+    """Entities whose rows are worked out beforehand: what that costs, and why it must be."""
+    texts = []
+    for name in plan.order:
+        if (tabled := plan.entities[name].tabled) is not None:
+            size = tabled.bytes_a_row * plan.entities[name].total
+            shown = f"{size / 1e6:,.0f} MB" if size >= 1e6 else f"{size / 1e3:,.0f} kB"
+            texts.append(f"{name}: {shown} for choices made beforehand, since {tabled.because}")
+    return texts
+
+
+def _stepped_over(plan: Plan) -> list[str]:
+    """What shapes no row, by the first word behind CREATE: listed in full by --json."""
+    kinds: dict[str, int] = {}
+    for note in plan.world.notices:
+        if note.stepped_over:
+            words = [w for w in note.what.upper().split() if w not in ("CREATE", "OR", "REPLACE")]
+            kinds[words[0].lower() if words else "other"] = kinds.get(words[0].lower() if words else "other", 0) + 1
+    return (
+        [", ".join(f"{number} {kind}{'s' * (number > 1)}" for kind, number in kinds.items()) + ", which shape no row"]
+        if kinds
+        else []
+    )
 
 
 def _entity(name: str, plan: Plan, entity_plan: EntityPlan) -> None:
     entity = entity_plan.entity
     out(
-        f"{strong(entity.name)} · {entity_plan.total:,} rows: {entity_plan.because}"
+        f"{strong(entity.name)} · {plural(entity_plan.total, 'row')}: {entity_plan.because}"
         + (f" · {entity_plan.fixed} of them fixed" if entity_plan.fixed and entity_plan.generated else "")
     )
     if entity.comment:
@@ -155,7 +193,7 @@ def _entity(name: str, plan: Plan, entity_plan: EntityPlan) -> None:
     example = next(
         (f.name for f in entity.fields if f.name not in entity.key), entity.fields[0].name if entity.fields else "FIELD"
     )
-    out(f"Next: weltigen explain {name} {entity.name}.{example}")
+    out(f"Next: weltigen explain {named(name)} {entity.name}.{example}")
 
 
 def _after(plan: Plan, entity_plan: EntityPlan) -> str:
@@ -172,15 +210,8 @@ def _rules(entity_plan: EntityPlan) -> list[str]:
     entity = entity_plan.entity
     texts = []
     for rule in entity.unique_rules:
-        component = next((c for c in entity_plan.components if str(rule) in c.rules), None)
-        how = (
-            "by its numbers"
-            if component is None
-            else "each row of an owner differs"
-            if component.within_owner
-            else "each row takes a place of its own"
-        )
-        texts.append(f"{'primary key' if rule.columns == entity.key else 'unique'} ({', '.join(rule.columns)}): {how}")
+        kind = "primary key" if rule.columns == entity.key else "unique"
+        texts.append(f"{kind} ({', '.join(rule.columns)}): {unique_kept(entity_plan, rule)}")
     for check in entity.checks:
         how = {None: "by attempts", "nothing": "not understood"}.get(check.met_by, "by construction")
         texts.append(f"{check.name or 'check'} ({check.expression}): {how}")
@@ -197,7 +228,43 @@ def _refers(entity_plan: EntityPlan) -> list[str]:
 
 
 def _referred(plan: Plan, name: str) -> list[str]:
-    return [f"{e.name} by {', '.join(r.columns)}" for e in plan.world.entities for r in e.relations if r.target == name]
+    return [
+        f"{e.name} by {', '.join(r.columns)}: {_deleted(plan, r)}"
+        for e in plan.world.entities
+        for r in e.relations
+        if r.target == name
+    ]
+
+
+def _deleted(plan: Plan, relation: Relation) -> str:
+    """What a delete of a row referred to does to the rows that refer to it, and how many those are on average."""
+    rows, targets = plan.entities[relation.entity].total, plan.entities[relation.target].total
+    entity = plan.entities[relation.entity].entity
+    optional = all(entity.field(column).nullable for column in relation.columns)
+    mean = rows / targets if targets else 0.0
+    many = f"{'up to ' if optional else ''}{mean:,.3g} on average"
+    match relation.on_delete:
+        case OnDelete.CASCADE:
+            return f"a delete takes them along, {many}{_further(plan, relation.entity)}"
+        case OnDelete.SET_NULL:
+            return f"a delete sets them null, {many}"
+        case OnDelete.SET_DEFAULT:
+            return f"a delete sets them to their default, {many}"
+        case _:
+            return f"they hold a delete back, {many}"
+
+
+def _further(plan: Plan, name: str) -> str:
+    """What goes along in turn, by name."""
+    seen, waiting = [name], [name]
+    while waiting:
+        at = waiting.pop(0)
+        for entity in plan.world.entities:
+            falls = any(r.target == at and r.on_delete is OnDelete.CASCADE for r in entity.relations)
+            if falls and entity.name not in seen:
+                seen.append(entity.name)
+                waiting.append(entity.name)
+    return f", and with them their {', '.join(seen[1:])}" if len(seen) > 1 else ""
 
 
 def _field(plan: Plan, entity_plan: EntityPlan, name: str) -> None:
@@ -216,7 +283,7 @@ def _field(plan: Plan, entity_plan: EntityPlan, name: str) -> None:
     if (filler := entity_plan.fillers.get(name)) is not None:
         said.append(("filled", filler.because))
     if field.guess is not None:
-        said.append(("guess", f"{'sure' if field.guess.sure else 'unsure'}: {field.guess.reason}"))
+        said.append(("guess", f"{field.guess.confidence:.0%} sure: {field.guess.reason}"))
     said += [
         ("limit", f"{bound}   ({bound.because}{f', {bound.place}' if bound.place else ''})") for bound in field.limits.bounds
     ]
@@ -236,23 +303,3 @@ def _field(plan: Plan, entity_plan: EntityPlan, name: str) -> None:
     out(strong(f"{entity.name}.{name}"))
     out("\n".join(columns([list(line) for line in said])))
     out(f"Next: change it in the world file, under entities: {{{entity.name}: {{fields: {{{name}: …}}}}}}")
-
-
-def plan_as_json(plan: Plan) -> dict[str, Any]:
-    """The plan in plain values."""
-    return {
-        "seed": plan.seed, "now": plan.now.isoformat(),
-        "entities": {
-            name: {
-                "rows": plan.entities[name].total, "because": plan.entities[name].because,
-                "fields": {f: filler.because for f, filler in plan.entities[name].fillers.items()},
-            }
-            for name in plan.order or tuple(plan.entities)
-        },
-        "cycles": [list(cycle.members) for cycle in plan.cycles],
-        "guesses": {f"{e.name}.{f.name}": {"kind": getattr(f.source, "kind", None), "reason": f.guess.reason,
-                                           "sure": f.guess.sure}
-                    for e in plan.world.entities for f in e.fields if f.guess is not None},
-        "not_understood": [note.what for note in plan.world.not_understood] + list(plan.notes),
-        "impossible": [str(problem) for problem in plan.problems],
-    }  # fmt: skip

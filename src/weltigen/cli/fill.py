@@ -14,7 +14,7 @@ from ..targets import Receipt
 from ..targets.run import Progress
 from . import options
 from .explain import heading
-from .show import columns, dim, good, masked, out, out_json, strong, table
+from .show import columns, dim, good, masked, named, out, out_json, strong, table
 
 _PREVIEWED = 3
 
@@ -48,7 +48,7 @@ def fill(
         return
     out(heading(dataset.plan))
     print_receipt(receipt, into, time.perf_counter() - began)
-    out(f"Next: weltigen audit {world} {into}")
+    out(f"Next: weltigen audit {named(world)} {into}")
     out(f"      weltigen peek {into}")
 
 
@@ -63,7 +63,7 @@ def _preview(world: str, dataset: Dataset, json_: bool) -> None:
         out(f"{strong(name)} {total:,}")
         if pages[name]:
             out("\n".join(table(pages[name], dataset.plan.entities[name].columns)))
-    out(f"Next: weltigen fill {world} --into FOLDER|FILE.sqlite")
+    out(f"Next: weltigen fill {named(world)} --into FOLDER|FILE.sqlite")
 
 
 def print_receipt(receipt: Receipt, into: str, seconds: float) -> None:

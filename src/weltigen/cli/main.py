@@ -15,10 +15,12 @@ from .. import __version__
 # name: module and one line of help; the modules bring pyarrow and sqlglot in, which --help does not need
 COMMANDS = {
     "demo": ("demo", "The whole way on a ferry company among made-up islands."),
+    "draft": ("draft", "Write a world file for a model, with every guess spelled out."),
     "explain": ("explain", "How a world is filled, what is guessed, and what is impossible and why."),
     "fill": ("fill", "Make a world's rows and put them into a folder or an SQLite file."),
     "audit": ("audit", "Does the data there keep every rule that the model declares?"),
     "peek": ("peek", "Counts, rows, or one row with both ends of its relationships."),
+    "picture": ("picture", "Draw the relationship map of a world."),
     "kinds": ("kinds", "The kinds of value, with samples."),
     "grammar": ("grammar", "The world file's grammar as a JSON Schema."),
 }

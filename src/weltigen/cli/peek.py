@@ -99,10 +99,12 @@ def _page(where: str, records: Records, entity: str, start: int, limit: int, jso
 
 def print_record(record: Record, records: Records) -> None:
     out(f"{strong(f'{record.entity} {record.ordinal:,}')} of {record.total:,} · {records.where}")
+    shown = {name: cell(value) or dim("null") for name, value in record.values.items()}
+    width = max((len(shown[name]) for name in record.labels if name in shown), default=0)  # a long text moves no arrow
     lines = []
-    for name, value in record.values.items():
+    for name, text in shown.items():
         label = record.labels.get(name)
-        lines.append([name, cell(value) or dim("null"), f"→ {label}" if label is not None else ""])
+        lines.append([name, f"{text:<{width}}  → {label}" if label is not None else text])
     out("\n".join(columns(lines)))
     if record.children:
         parts = []

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import os
+import re
 import shutil
 import sys
 from collections.abc import Iterable, Sequence
@@ -52,6 +53,11 @@ def err(text: str) -> None:
 
 def out_json(value: Any) -> None:
     out(json.dumps(value, indent=1, ensure_ascii=False, default=str))
+
+
+def named(source: str) -> str:
+    """A source as it can be printed: a URL without its password."""
+    return re.sub(r"(://[^/@:]*):[^@/]*@", r"\1:…@", source)
 
 
 def width() -> int:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import click
 
+_WORLD = "where WORLD is a world file, an SQL file, a database's URL or package.module:NAME"
+
 
 def hint_for(error: click.ClickException, context: click.Context | None) -> str | None:
     """What to write instead, where the mistake is a known one; else how to see the command's help."""
@@ -21,5 +23,5 @@ def hint_for(error: click.ClickException, context: click.Context | None) -> str 
         extra = error.format_message().split("(", 1)[-1].rstrip(")")
         return f"the target is named with --into: weltigen fill WORLD --into {extra.split()[0]}"
     if isinstance(error, click.MissingParameter) and command in ("explain", "fill", "audit", "peek"):
-        return f"weltigen {command} {'WORLD TARGET' if command == 'audit' else 'WORLD'}, where WORLD is a .yaml or .sql file"
+        return f"weltigen {command} {'WORLD TARGET' if command == 'audit' else 'WORLD'}, {_WORLD}"
     return f"weltigen {command} --help tells more" if command and command != "weltigen" else None

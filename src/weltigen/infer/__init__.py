@@ -4,11 +4,22 @@ from ..model import World
 from .checks import understand_checks
 from .kinds import guess_kinds
 from .labels import guess_labels
+from .moments import guess_order
+from .references import Proposal, propose_relations, relate_undeclared
 
 
 def infer(world: World) -> World:
     """The world with its checks understood, and kinds and labels guessed where nobody said them; once more changes nothing."""
-    return guess_labels(guess_kinds(understand_checks(world)))
+    return guess_labels(guess_order(guess_kinds(understand_checks(world))))
 
 
-__all__ = ["guess_kinds", "guess_labels", "infer", "understand_checks"]
+__all__ = [
+    "Proposal",
+    "guess_kinds",
+    "guess_labels",
+    "guess_order",
+    "infer",
+    "propose_relations",
+    "relate_undeclared",
+    "understand_checks",
+]

@@ -2,23 +2,32 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
+from itertools import pairwise
 from typing import Any
 
-from sqlglot import exp
+import pyarrow as pa
+from sqlglot import exp, parse_one
+from sqlglot.errors import SqlglotError
 
-from ..expression import NotEvaluableError, parse
-from ..model import Allowed, Bound, Check, Entity, Field, Limits, NotUnderstood, PatternSource, Present, World
+from ..expression import NotEvaluableError, canonical, octets_of, parse
+from ..model import Allowed, Bound, Check, Entity, Field, Limits, Notice, PatternSource, Present, World
+from ..model.fields import Casing, Comparison
 from ..model.literals import read_literal
+from ..model.types import MOMENTS, TEXTS
+from .conditions import conjuncts, disjuncts, is_now, joined, plain_name, text_literal, trimmed, whole_pattern
+from .presence import all_or_none, exactly_one
 
-_MIRROR = {">": "<", ">=": "<=", "<": ">", "<=": ">="}
-_COMPARISONS = {exp.GT: ">", exp.GTE: ">=", exp.LT: "<", exp.LTE: "<="}
+_MIRROR: dict[Comparison, Comparison] = {">": "<", ">=": "<=", "<": ">", "<=": ">="}
+_COMPARISONS: dict[type, Comparison] = {exp.GT: ">", exp.GTE: ">=", exp.LT: "<", exp.LTE: "<="}
 
 
 def understand_checks(world: World) -> World:
     """The world with limits from its checks; a check that all of its parts became limits says by what it is met."""
-    notes = list(world.not_understood)
+    notes = list(world.notices)
     entities = []
     for entity in world.entities:
         reader = _Reader(entity)
@@ -27,15 +36,32 @@ def understand_checks(world: World) -> World:
             if check.met_by is not None:  # read before
                 checks.append(check)
                 continue
-            try:
-                parse(check.expression, check.dialect)
-            except NotEvaluableError as error:
-                notes.append(NotUnderstood(what=f"{entity.name}: {error}: rows may break {check}", place=check.place))
-                checks.append(replace(check, met_by="nothing"))
-                continue
-            checks.append(reader.read(check))
-        entities.append(replace(reader.entity, checks=tuple(checks)))
-    return replace(world, entities=tuple(entities), not_understood=tuple(notes))
+            read = reader.read(check)
+            if read.met_by is None and (trouble := _trouble(entity, check)) is not None:
+                notes.append(Notice(what=f"{entity.name}: {trouble}: rows may break {check}", place=check.place))
+                read = replace(check, met_by="nothing")
+            checks.append(read)
+        if entity.checks:
+            entity = replace(reader.entity, checks=tuple(checks))
+        entities.append(entity)
+    return replace(world, entities=tuple(entities), notices=tuple(notes))
+
+
+def _trouble(entity: Entity, check: Check) -> str | None:
+    """Why a check cannot be evaluated at all; it is tried on a row of nulls of the right types."""
+    folded = {field.name.lower(): field for field in entity.fields}
+
+    def nothing(path: str) -> Any:
+        field = folded.get(path.lower())
+        if field is None:
+            raise NotEvaluableError(f"'{path}' is no field of {entity.name}")
+        return pa.nulls(1, field.type.arrow())
+
+    try:
+        truth = parse(check.expression, check.dialect).evaluate(nothing, 1)
+    except NotEvaluableError as error:
+        return str(error)
+    return None if pa.types.is_boolean(truth.type) or pa.types.is_null(truth.type) else f"'{check.expression}' is no condition"
 
 
 class _Reader:
@@ -44,36 +70,44 @@ class _Reader:
     def __init__(self, entity: Entity) -> None:
         self.entity = entity
         self.check = Check(expression="")
-        self._folded = {field.name.lower(): field for field in entity.fields}
+        self._folded = {field.name.lower(): field.name for field in entity.fields}
 
     def read(self, check: Check) -> Check:
         self.check = check
-        tree = parse(check.expression, check.dialect).tree
-        met = [self._conjunct(part) for part in _conjuncts(tree)]
-        return replace(check, met_by="; ".join(filter(None, met))) if all(met) else check
+        try:
+            tree = canonical(parse_one(f"({check.expression}\n)", dialect=check.dialect, into=exp.Condition), check.dialect)
+        except SqlglotError:
+            return check
+        before = self.entity
+        met = [self._conjunct(part) for part in conjuncts(tree)]
+        if all(met):
+            return replace(check, met_by="; ".join(filter(None, met)))
+        if any(part is not None for part in met):
+            return check  # some parts are limits now, and the whole is tried as well
+        self.entity = before
+        return check
 
-    def _change(self, name: str, change: Callable[[Field], Field]) -> None:
+    def change(self, name: str, change: Callable[[Field], Field]) -> None:
         fields = tuple(change(f) if f.name == name else f for f in self.entity.fields)
         self.entity = replace(self.entity, fields=fields)
 
     def _limit(self, name: str, change: Callable[[Limits], Limits]) -> None:
-        self._change(name, lambda f: replace(f, limits=change(f.limits)))
+        self.change(name, lambda f: replace(f, limits=change(f.limits)))
 
-    def _field(self, node: Any) -> Field | None:
+    def field(self, node: Any) -> Field | None:
+        """The field that a node is, also behind a cast that changes nothing that we would notice."""
         if isinstance(node, exp.Cast):
             node = node.this
-        if isinstance(node, exp.Column) and not node.table and node.name.lower() in self._folded:
-            return self.entity.field(self._folded[node.name.lower()].name)
+        if isinstance(node, exp.Column) and not node.table and (name := self._folded.get(node.name.lower())) is not None:
+            return self.entity.field(name)
         return None
 
     def _literal(self, node: Any, field: Field) -> str | None:
-        if isinstance(node, exp.Cast | exp.Paren):
+        if isinstance(node, exp.Cast) and isinstance(node.this, exp.Literal):
             node = node.this
         text = None
         if isinstance(node, exp.Literal):
             text = node.this
-        elif isinstance(node, exp.Neg) and isinstance(node.this, exp.Literal):
-            text = f"-{node.this.this}"
         elif isinstance(node, exp.Boolean):
             text = str(node.this).lower()
         if text is not None:
@@ -85,8 +119,8 @@ class _Reader:
 
     def _conjunct(self, node: Any) -> str | None:
         """What the part became, or None where it stays an expression."""
-        node = _bare(node)
-        for read in (self._comparison, self._membership, self._shape_of_text, self._presence, self._differing):
+        for read in (self._comparison, self._membership, self._shape_of_text, self._not_empty, self._case, self._presence,
+                     self._differing, self._truth):  # fmt: skip
             if became := read(node):
                 return became
         if isinstance(node, exp.Or):
@@ -94,42 +128,49 @@ class _Reader:
         return None
 
     def _comparison(self, node: Any) -> str | None:
-        if isinstance(node, exp.Between):
-            low = self._bound(node.this, ">=", node.args["low"])
-            high = low and self._bound(node.this, "<=", node.args["high"])
-            return f"{low} and {high}" if high else None
         if isinstance(node, exp.EQ):
-            field, text = self._field(node.this), None
+            field, text = self.field(node.this), None
             if field is not None and (text := self._literal(node.expression, field)) is not None:
                 return self._allow(field, (text,))
+            if isinstance(node.this, exp.Length):
+                return self._length(node.this.this, ">=", node.expression) and self._length(node.this.this, "<=", node.expression)
             return None
         comparison = _COMPARISONS.get(type(node))
         if comparison is None:
             return None
-        if isinstance(node.this, exp.Length):
-            return self._length(node.this.this, comparison, node.expression)
+        left = trimmed(node.this)
+        if isinstance(left, exp.Length):
+            return self._length(trimmed(left.this), comparison, node.expression)
+        if (text := octets_of(left)) is not None:
+            # a text has no fewer bytes than characters, but it may have more: then attempts decide
+            became = self._length(trimmed(text), comparison, node.expression)
+            return became if comparison in (">", ">=") else None
         return self._bound(node.this, comparison, node.expression) or self._bound(node.expression, _MIRROR[comparison], node.this)
 
-    def _bound(self, left: Any, comparison: Any, right: Any) -> str | None:
-        field = self._field(left)
+    def _bound(self, left: Any, comparison: Comparison, right: Any) -> str | None:
+        field = self.field(left)
         if field is None:
             return None
         text, path = self._literal(right, field), False
+        if text is None and field.type.name in MOMENTS and is_now(right):
+            text = "now"
         if text is None:
-            other = self._field(right)
+            other = self.field(right)
             if other is None or other.type.name != field.type.name or other.name == field.name:
                 return None
             # of two fields the later one in the table follows: times and totals are declared in their order
             if self.entity.field_names.index(other.name) > self.entity.field_names.index(field.name):
                 return self._bound(right, _MIRROR[comparison], left)
             text, path = other.name, True
+        elif field.type.name in TEXTS:
+            return None  # an order of texts is no limit that values are made for
         bound = Bound(comparison=comparison, operand=text, path=path, place=self.check.place, because=str(self.check))
         self._limit(field.name, lambda limits: replace(limits, bounds=(*limits.bounds, bound)))
         return f"{field.name} {comparison} {text}"
 
-    def _length(self, of: Any, comparison: str, right: Any) -> str | None:
-        field = self._field(of)
-        if field is None or not isinstance(right, exp.Literal) or not str(right.this).isdigit():
+    def _length(self, of: Any, comparison: Comparison, right: Any) -> str | None:
+        field = self.field(of)
+        if field is None or field.type.name not in TEXTS or not isinstance(right, exp.Literal) or not str(right.this).isdigit():
             return None
         number = int(right.this) + {">": 1, "<": -1}.get(comparison, 0)
         if comparison in (">", ">="):
@@ -145,62 +186,162 @@ class _Reader:
         return f"{field.name} is one of {len(values)}"
 
     def _membership(self, node: Any) -> str | None:
-        if not isinstance(node, exp.In) or not node.expressions:
+        """IN, and its longer form: the same field equal to one or another value."""
+        listed = self._listed(node)
+        return self._allow(*listed) if listed is not None else None
+
+    def _listed(self, node: Any) -> tuple[Field, tuple[str, ...]] | None:
+        parts: list[tuple[Any, list[Any]]] = []
+        for part in disjuncts(node):
+            if isinstance(part, exp.In) and part.expressions:
+                parts.append((part.this, part.expressions))
+            elif isinstance(part, exp.EQ):
+                parts.append((part.this, [part.expression]))
+            else:
+                return None
+        fields = [self.field(this) for this, _ in parts]
+        field = fields[0]
+        if field is None or any(other is None or other.name != field.name for other in fields):
             return None
-        field = self._field(node.this)
-        if field is None:
-            return None
-        values = [self._literal(item, field) for item in node.expressions]
-        return self._allow(field, tuple(v for v in values if v is not None)) if None not in values else None
+        values = [self._literal(item, field) for _, items in parts for item in items]
+        return (field, tuple(v for v in values if v is not None)) if None not in values else None
 
     def _shape_of_text(self, node: Any) -> str | None:
-        if not isinstance(node, exp.RegexpLike) or not isinstance(node.expression, exp.Literal):
+        pattern = None
+        if isinstance(node, exp.RegexpLike):
+            pattern = whole_pattern(text_literal(node.expression))
+        elif (
+            isinstance(node, exp.Like)
+            and (like := text_literal(node.expression))
+            and re.fullmatch(r"\w+%", like)
+            and "_" not in like
+        ):
+            pattern = re.escape(like[:-1]) + "[a-z0-9]{3,8}"
+        field = self.field(node.this) if pattern is not None else None
+        if field is None or field.type.name not in TEXTS or pattern is None:
             return None
-        field = self._field(node.this)
-        pattern = node.expression.this
-        # SQL's operator finds the expression anywhere; only an anchored one says what the whole text is
-        if field is None or not (pattern.startswith("^") and pattern.endswith("$")):
-            return None
-        source = PatternSource(pattern=pattern[1:-1], place=self.check.place)
+        source = PatternSource(pattern=pattern, place=self.check.place)
         self._limit(field.name, lambda limits: replace(limits, patterns=(*limits.patterns, source)))
         return f"{field.name} matches {pattern}"
+
+    def _not_empty(self, node: Any) -> str | None:
+        """`name <> ''`, also trimmed."""
+        if not isinstance(node, exp.NEQ) or text_literal(node.expression) != "":
+            return None
+        return self._length(trimmed(node.this), ">=", exp.Literal.number(1))
+
+    def _case(self, node: Any) -> str | None:
+        """`code = upper(code)`."""
+        if not isinstance(node, exp.EQ):
+            return None
+        for this, other in ((node.this, node.expression), (node.expression, node.this)):
+            casing: Casing | None = "lower" if isinstance(other, exp.Lower) else "upper" if isinstance(other, exp.Upper) else None
+            field = self.field(this)
+            if casing and field is not None and field.type.name in TEXTS and (inner := self.field(other.this)) and inner == field:
+                self._limit(field.name, partial(replace, casing=casing))
+                return f"{field.name} is in {casing} case"
+        return None
+
+    def _truth(self, node: Any) -> str | None:
+        """A boolean field alone, or its negation."""
+        negated = isinstance(node, exp.Not)
+        field = self.field(node.this if negated else node)
+        if field is None or field.type.name != "boolean":
+            return None
+        return self._allow(field, ("false" if negated else "true",))
 
     def _presence(self, node: Any) -> str | None:
         """`(condition) = (field IS NOT NULL)`, either way round; and a plain `field IS NOT NULL`."""
         if (field := self._not_null(node)) is not None:
-            self._change(field.name, lambda f: replace(f, nullable=False))
+            self.change(field.name, lambda f: replace(f, nullable=False))
             return f"{field.name} is always there"
+        if (field := self._is_null(node)) is not None and field.nullable:
+            self.change(field.name, lambda f: replace(f, present=Present(share=0.0, place=self.check.place)))
+            return f"{field.name} is never there"
+        if (group := all_or_none(node, self.field)) is not None:
+            return self._together(group)
+        if (choice := exactly_one(node, self.field)) is not None:
+            return self._one_of(*choice)
+        if isinstance(node, exp.NEQ):  # (condition) <> (field IS NULL)
+            node = exp.EQ(this=node.this, expression=canonical(exp.Not(this=node.expression.copy()), None))
         if not isinstance(node, exp.EQ):
             return None
         for condition, null_test in ((node.this, node.expression), (node.expression, node.this)):
-            if (field := self._not_null(_bare(null_test))) is not None:
-                return self._present_when(field, condition)
+            if (field := self._not_null(null_test)) is not None:
+                return self.present_when(field, condition)
+            if (field := self._is_null(null_test)) is not None:
+                return self.present_when(field, exp.Not(this=exp.Paren(this=condition.copy())))
         return None
+
+    def _together(self, group: list[Field]) -> str | None:
+        """All of them or none: the first decides."""
+        if any(not f.nullable for f in group):
+            for f in group:
+                self.change(f.name, lambda f: replace(f, nullable=False))
+            return f"{', '.join(f.name for f in group)} are always there, since one must be"
+        lead = exp.Not(this=exp.Is(this=exp.column(group[0].name), expression=exp.Null()))
+        met = [self.present_when(f, lead) for f in group[1:]]
+        return f"{', '.join(f.name for f in group)}: all or none" if all(met) else None
+
+    def _one_of(self, group: list[Field], least: int) -> str | None:
+        """Exactly one (at most one where `least` is 0): each takes its share of the rows that those before it left."""
+        if any(not f.nullable or f.present is not None for f in group):
+            return None
+        choices = len(group) + (1 - least)
+        for number, field in enumerate(group):
+            share = 1.0 / (choices - number)
+            others = " AND ".join(f"{plain_name(f.name)} IS NULL" for f in group[:number])
+            present = Present(share=share if share < 1 or not others else None, when=others or None, place=self.check.place)
+            self.change(field.name, lambda f, present=present: replace(f, present=present))  # type: ignore[misc]
+        return f"{'exactly' if least else 'at most'} one of {', '.join(f.name for f in group)}"
 
     def _not_null(self, node: Any) -> Field | None:
-        negated = isinstance(node, exp.Not)
-        test = _bare(node.this) if negated else node
-        if isinstance(test, exp.Is) and isinstance(test.expression, exp.Null) and negated != bool(test.args.get("negate")):
-            return self._field(test.this)
-        return None
+        return self._is_null(node.this) if isinstance(node, exp.Not) else None
 
     def _is_null(self, node: Any) -> Field | None:
-        is_null = isinstance(node, exp.Is) and isinstance(node.expression, exp.Null) and not node.args.get("negate")
-        return self._field(node.this) if is_null else None
+        is_null = isinstance(node, exp.Is) and isinstance(node.expression, exp.Null)
+        return self.field(node.this) if is_null else None
 
-    def _present_when(self, field: Field, condition: Any) -> str | None:
-        names = [self._field(column) for column in condition.find_all(exp.Column)]
-        if field.present is not None or not names or any(f is None or f.name == field.name for f in names):
+    def present_when(self, field: Field, condition: Any) -> str | None:
+        names = [self.field(column) for column in condition.find_all(exp.Column)]
+        if field.present is not None or not field.nullable or not names or any(f is None or f.name == field.name for f in names):
             return None
-        text = _bare(condition).sql()
-        self._change(field.name, lambda f: replace(f, present=Present(when=text, place=self.check.place)))
+        if any(f is not None and self._waits_for(f, field.name) for f in names):
+            return None
+        text = self._written(condition)
+        try:
+            parse(text)
+        except NotEvaluableError:
+            return None
+        self.change(field.name, lambda f: replace(f, present=Present(when=text, place=self.check.place)))
         return f"{field.name} is there exactly when {text}"
+
+    def _waits_for(self, field: Field, name: str, depth: int = 0) -> bool:
+        """Whether the field's presence, or one of its bounds, needs the field `name` first."""
+        if depth > 8:
+            return True
+        needs = [bound.operand for bound in field.limits.bounds if bound.path and "." not in bound.operand]
+        if field.present is not None and field.present.when:
+            needs += [path for path in parse(field.present.when).paths if self.entity.has(path)]
+        return name in needs or any(self._waits_for(self.entity.field(n), name, depth + 1) for n in needs)
+
+    def _written(self, condition: Any) -> str:
+        """The condition as plain SQL, without the quotes and casts that a catalogue adds."""
+        tree = exp.Paren(this=condition.copy())
+        for node in list(tree.find_all(exp.Cast)):
+            field = self.field(node.this)
+            if field is not None and field.type.name in TEXTS and node.to.this in exp.DataType.TEXT_TYPES:
+                node.replace(node.this)
+        for column in tree.find_all(exp.Column):
+            if (field := self.field(column)) is not None:
+                column.this.replace(exp.to_identifier(field.name, quoted=not re.fullmatch(r"[a-z_][a-z0-9_]*", field.name)))
+        return str(canonical(tree, None).sql()) if not tree.find(exp.And, exp.Or) else parse(tree.this.sql()).sql("postgres")
 
     def _differing(self, node: Any) -> str | None:
         """Two references to one target that must not be equal."""
         if not isinstance(node, exp.NEQ):
             return None
-        one, other = self._field(node.this), self._field(node.expression)
+        one, other = self.field(node.this), self.field(node.expression)
         if one is None or other is None:
             return None
         by_column = {relation.columns: relation for relation in self.entity.relations}
@@ -213,38 +354,48 @@ class _Reader:
         return f"{second.name} is never {first.name}"
 
     def _alternatives(self, node: Any) -> str | None:
-        """`field IS NULL OR …` (null passes anyway), and implications about a field's presence."""
-        parts = [_bare(part) for part in _disjuncts(node)]
-        if len(parts) != 2:
-            return None
-        for this, other in (parts, parts[::-1]):
+        """`field IS NULL OR …` (null passes anyway), implications about a field's presence, and ranges side by side."""
+        parts = disjuncts(node)
+        for number, this in enumerate(parts):
+            rest = joined(parts[:number] + parts[number + 1 :])
             if (field := self._is_null(this)) is not None:
-                columns = {column.name.lower() for column in other.find_all(exp.Column)}
-                if field.name.lower() in columns:
-                    return self._conjunct(other)
-                return self._present_when(field, other)
+                columns = {column.name.lower() for column in rest.find_all(exp.Column)}
+                if field.name.lower() in columns or not field.nullable:
+                    return self._conjunct(rest)
+                return self.present_when(field, rest)
+        for number, this in enumerate(parts):
+            rest = joined(parts[:number] + parts[number + 1 :])
             if (field := self._not_null(this)) is not None:
-                return self._present_when(field, exp.Not(this=exp.Paren(this=other.copy())))
-        return None
+                if not field.nullable:
+                    return f"{field.name} is always there"
+                return self.present_when(field, exp.Not(this=exp.Paren(this=rest.copy())))
+        return self._ranges(parts)
+
+    def _ranges(self, parts: list[Any]) -> str | None:
+        """Ranges of one field that touch each other, as partitions have them, are one range."""
+        spans: list[tuple[Any, str, str]] = []
+        fields: set[str] = set()
+        for part in parts:
+            ends = conjuncts(part)
+            if len(ends) != 2 or not isinstance(ends[0], exp.GTE) or not isinstance(ends[1], exp.LT):
+                return None
+            for end in ends:
+                if (field := self.field(end.this)) is None or self._literal(end.expression, field) is None:
+                    return None
+                fields.add(field.name)
+            low, high = (str(end.expression.this) for end in ends)
+            spans.append((read_literal(low, self.entity.field(min(fields)).type), low, high))
+        if len(fields) != 1:
+            return None
+        spans.sort(key=lambda span: span[0])
+        if any(one[2] != two[1] for one, two in pairwise(spans)):
+            return None
+        column = exp.column(fields.pop())
+        low_met = self._bound(column, ">=", exp.Literal.string(spans[0][1]))
+        return low_met and self._bound(column, "<", exp.Literal.string(spans[-1][2]))
 
 
 def limits_room(field: Field) -> int | None:
     """The most characters that the type and the limits leave, or None."""
     rooms = [room for room in (field.type.length, field.limits.max_length) if room is not None]
     return min(rooms) if rooms else None
-
-
-def _bare(node: Any) -> Any:
-    while isinstance(node, exp.Paren):
-        node = node.this
-    return node
-
-
-def _conjuncts(node: Any) -> list[Any]:
-    node = _bare(node)
-    return [*_conjuncts(node.this), *_conjuncts(node.expression)] if isinstance(node, exp.And) else [node]
-
-
-def _disjuncts(node: Any) -> list[Any]:
-    node = _bare(node)
-    return [*_disjuncts(node.this), *_disjuncts(node.expression)] if isinstance(node, exp.Or) else [node]

@@ -1,62 +1,40 @@
-"""Which kind of value a field holds, guessed from its name, its type and its entity."""
+"""Which kind of value a field holds, guessed from its name, its type, its neighbours, its comment and its entity."""
 
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from functools import lru_cache
+from unicodedata import normalize
 
 from sqlglot import exp
 
 from ..expression import parse
-from ..model import Entity, Field, FieldType, Guess, KindSource, TypeName, WeightsSource, World
-from ..model.types import INTEGERS, MOMENTS, NUMBERS, TEXTS
+from ..expression.meaning import NotEvaluableError
+from ..model import Entity, Field, FieldType, Guess, KindSource, PatternSource, Present, Source, TypeName, WeightsSource, World
+from ..model.literals import read_literal
+from ..model.types import INTEGER_BITS, INTEGERS, MOMENTS, NUMBERS, TEXTS
 from ..values import get_kind
 from .checks import limits_room
+from .words import FIRMS, PERSONS, PLACES, VESSELS, Clue, by_word
 
-PERSONS = (
-    r"passenger|person|people|user|member|crew|pilot|captain|patient|student|teacher|guest|visitor|contact|staff|steward|keeper"
-)
-PLACES = r"port|island|city|town|place|region|village|harbou?r|station|district|county|country|location|berth|lake|river"
-VESSELS = r"vessel|ship|boat|ferry"
-FIRMS = r"company|companies|organi[sz]ation|operator|agency|supplier|firm|carrier|shipyard|insurer"
+_GUESSABLE = TEXTS | NUMBERS | MOMENTS | {TypeName.TIME, TypeName.BOOLEAN, TypeName.UUID, TypeName.INET, TypeName.MACADDR}
+_TITLES = ("name", "title", "titel", "titre", "titulo", "nom", "nombre", "label", "headline", "subject")
+_SLUGS = ("slug", "url_slug", "permalink", "slug_name")
+# the least room in which values of a kind look like themselves
+_ROOM = {"tel": 13, "uuid": 36, "remark": 60, "notice": 24, "uri": 40, "label": 12, "email": 30, "username": 12, "ipv4": 15,
+         "ipv6": 24, "iso-4217-currency": 3, "iban": 22, "isbn-13": 13, "ean-13": 13, "mac-address": 17, "postal-code": 5,
+         "street-address": 20,
+         "sha-256": 16, "mime-type": 16, "file-path": 12, "time-zone": 16}  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
-class Clue:
-    """A field whose name matches as a whole is probably of this kind."""
-
-    name: str
-    kind: str
-    types: frozenset[TypeName] = TEXTS
-    sure: bool = True
-
-
-CLUES = (
-    Clue(r"(first|given|fore)_?name|fname|vorname|prenom", "given-name"),
-    Clue(r"(last|family|sur)_?name|lname|nachname|apellido", "family-name"),
-    Clue(r"(full|display|real|contact)_?name", "name"),
-    Clue(r"(.*_)?e_?mail(_address)?", "email"),
-    Clue(r"(.*_)?(tel|phone|mobile|telephone|fax)(_?(number|no))?", "tel"),
-    Clue(r"(.*_)?(city|town|place|village|harbou?r|birthplace)(_name)?", "place-name"),
-    Clue(r"(company|organi[sz]ation|firm|operator|supplier|carrier)(_name)?", "organization"),
-    Clue(r"(vessel|ship|boat|ferry)(_name)?", "vessel-name"),
-    Clue(r"(.*_)?(lat|latitude)", "latitude", NUMBERS),
-    Clue(r"(.*_)?(lng|lon|long|longitude)", "longitude", NUMBERS),
-    Clue(r"(birth|born).*|.*(birth_?da(y|te)|date_of_birth)|dob|bday", "bday", MOMENTS),
-    Clue(r"(.*_)?currency(_code)?", "iso-4217-currency"),
-    Clue(r"(.*_)?country(_code)?", "iso-3166-country"),
-    Clue(r"(.*_)?(url|uri|link|website|homepage)", "uri"),
-    Clue(r"(.*_)?(ip|ip_?addr(ess)?|remote_addr)", "ipv4"),
-    Clue(r"(.*_)?(hash|digest|checksum|sha_?256|token|password.*)", "sha-256", sure=False),
-    Clue(r"(.*_)?(uuid|guid)", "uuid", TEXTS | {TypeName.UUID}),
-    Clue(r".*(remark|comment|description|notes?|review|feedback|body|text|summary|details|message)s?", "remark"),
-    Clue(r"(.*_)?(notice|announcement|subject|headline|alert)", "notice"),
-    Clue(r"(.*_)?(code|sku|ref|reference|number|no|serial|key|tag|abbr(eviation)?)", "code"),
-    Clue(r"(.*_)?(title|label|caption|.*_name)", "label"),
-)
-
-
-_GUESSABLE = TEXTS | NUMBERS | MOMENTS | {TypeName.TIME, TypeName.BOOLEAN, TypeName.UUID}
+class _Guessed:
+    source: Source
+    guess: Guess
+    share: float | None = None
+    secret: bool = False
 
 
 def guess_kinds(world: World) -> World:
@@ -70,15 +48,23 @@ def _guess_entity(entity: Entity) -> Entity:
     named = _named_in_checks(entity)
     for field in entity.fields:
         said = field.source or field.name in referring or field.generated or _counts_up(entity, field) or _listed(field)
-        left_alone = said or field.type.name not in _GUESSABLE
-        if not left_alone and field.name.lower() in named and field.type.name in TEXTS:
-            weights = tuple((value, 1.0) for value in named[field.name.lower()])
-            fields.append(
-                replace(field, source=WeightsSource(weights=weights), guess=Guess(reason="the values that its checks name"))
-            )
+        if said or field.type.name not in _GUESSABLE:
+            fields.append(field)
             continue
-        fields.append(field if left_alone else _guess(entity, field))
+        if field.name.lower() in named and field.type.name in TEXTS:
+            weights = tuple((value, 1.0) for value in named[field.name.lower()])
+            guess = Guess(reason="the values that its checks name", confidence=0.8)
+            fields.append(replace(field, source=WeightsSource(weights=weights), guess=guess))
+            continue
+        fields.append(_with(field, _best(entity, field)))
     return replace(entity, fields=tuple(fields))
+
+
+def _with(field: Field, guessed: _Guessed) -> Field:
+    present = field.present
+    if guessed.share is not None and field.nullable and present is None:
+        present = Present(share=guessed.share)
+    return replace(field, source=guessed.source, guess=guessed.guess, present=present, secret=field.secret or guessed.secret)
 
 
 def _named_in_checks(entity: Entity) -> dict[str, tuple[str, ...]]:
@@ -87,10 +73,15 @@ def _named_in_checks(entity: Entity) -> dict[str, tuple[str, ...]]:
     for check in entity.checks:
         if check.met_by is not None:
             continue
-        for node in parse(check.expression, check.dialect).tree.find_all(exp.EQ, exp.In):
+        try:
+            tree = parse(check.expression, check.dialect).tree
+        except NotEvaluableError:
+            continue
+        for node in tree.find_all(exp.EQ, exp.In):
             values = node.expressions if isinstance(node, exp.In) else [node.expression]
-            if isinstance(node.this, exp.Column) and all(isinstance(v, exp.Literal) and v.is_string for v in values):
-                named.setdefault(node.this.name.lower(), []).extend(v.this for v in values)
+            left = node.this.this if isinstance(node.this, exp.Cast) else node.this
+            if isinstance(left, exp.Column) and all(isinstance(v, exp.Literal) and v.is_string and v.this for v in values):
+                named.setdefault(left.name.lower(), []).extend(v.this for v in values)
     return {name: tuple(dict.fromkeys(values)) for name, values in named.items()}
 
 
@@ -103,62 +94,142 @@ def _listed(field: Field) -> bool:
     return bool(field.limits.allowed or field.type.values or field.limits.patterns)
 
 
-def _guess(entity: Entity, field: Field) -> Field:
-    kind, reason, sure, parameters = _best(entity, field)
-    return replace(field, source=KindSource(kind=kind, parameters=parameters), guess=Guess(reason=reason, sure=sure))
+@lru_cache(maxsize=65_536)
+def folded(name: str) -> str:
+    """Lower case, without accents, words joined by underscores: `lastName` and `Last-Name` are `last_name`."""
+    plain = normalize("NFKD", name.replace("ß", "ss")).encode("ascii", "ignore").decode()
+    return re.sub(r"[^a-z0-9]+", "_", re.sub(r"(?<=[a-z0-9])(?=[A-Z])", "_", plain).lower()).strip("_")
 
 
-def _best(entity: Entity, field: Field) -> tuple[str, str, bool, tuple[tuple[str, str], ...]]:
-    folded = re.sub(r"(?<=[a-z0-9])(?=[A-Z])", "_", field.name).lower()
-    kind_name = field.type.name
-    if folded in ("slug", "url_slug", "permalink") and kind_name in TEXTS:
-        for neighbour in ("name", "title", "label", "headline"):
-            if entity.has(neighbour):
-                return "slug", f"its name, beside {neighbour}", True, (("of", neighbour),)
-    if folded == "name" and kind_name in TEXTS:
-        return _thing_named(entity)
-    for clue in CLUES:
-        if kind_name in clue.types and re.fullmatch(clue.name, folded) and _fits(clue.kind, field):
-            return clue.kind, "its name", clue.sure, ()
+def _kind(kind: str, reason: str, confidence: float, parameters: tuple[tuple[str, str], ...] = ()) -> _Guessed:
+    return _Guessed(KindSource(kind=kind, parameters=parameters), Guess(reason=reason, confidence=confidence))
+
+
+def _best(entity: Entity, field: Field) -> _Guessed:
+    name, kind_name = folded(field.name), field.type.name
+    if kind_name in TEXTS:
+        if name in _SLUGS:
+            for neighbour in entity.fields:
+                if (
+                    folded(neighbour.name) in _TITLES
+                    and neighbour.type.name in TEXTS
+                    and (field.nullable or not neighbour.nullable)
+                ):
+                    return _kind("slug", f"its name, beside {neighbour.name}", 0.95, (("of", neighbour.name),))
+        if name in ("name", "nom", "nombre", "bezeichnung") and (thing := _thing_named(entity, field, name)) is not None:
+            return thing
+    for clue, reason, trust in _clues(name, entity):
+        if (guessed := _by_clue(clue, field, reason, trust)) is not None:
+            return guessed
     room = limits_room(field)
     if kind_name in TEXTS and (field.name,) == entity.key and (room is None or room >= 36):
-        return "uuid", "a text that is the key", False, ()
-    return (*_by_type(field.type, room), ())
+        return _kind("uuid", "a text that is the key", 0.5)
+    if field.comment:
+        for clue, _, trust in _clues(folded(field.comment.split(".")[0])[-60:], entity):
+            if clue.kind and (guessed := _by_clue(clue, field, "its comment", trust * 0.6)) is not None:
+                return guessed
+    return _by_type(field.type, room)
 
 
-def _fits(kind: str, field: Field) -> bool:
-    """A personal or a long kind does not go into a column too narrow for it."""
-    least = {"tel": 13, "uuid": 36, "remark": 60, "notice": 24, "uri": 40, "label": 12, "email": 30, "ipv4": 15}.get(kind, 2)
+def _clues(name: str, entity: Entity) -> Iterator[tuple[Clue, str, float]]:
+    """Clues of the whole name, then of its end, the longest first; less sure the more of the name is left over."""
+    words, known = name.split("_"), by_word()
+    for start in range(len(words)):
+        end = "_".join(words[start:])
+        for clue in known.get(end, ()):
+            if start == 0:
+                yield clue, "its name", 1.0
+            elif clue.end:
+                own = "_".join(words[:start]) in (folded(entity.name), folded(entity.name)[:-1])
+                yield clue, f"the end of its name, {end}", 1.0 if own else 0.9
+    if len(words) == 1 and len(name) > 5:
+        for start in range(3, len(name) - 3):  # words written together: `homecity`
+            for clue in known.get(name[start:], ()):
+                if clue.end and clue.kind and len(name) - start > 3:
+                    yield clue, f"the end of its name, {name[start:]}", 0.75
+
+
+def _by_clue(clue: Clue, field: Field, reason: str, trust: float) -> _Guessed | None:
+    kind = field.type
+    if kind.name not in clue.types:
+        return None
+    confidence = round(clue.confidence * trust, 2)
+    guess = Guess(reason=reason, confidence=confidence)
     room = limits_room(field)
-    if kind in ("iso-4217-currency", "iso-3166-country"):
-        return room is None or room >= (3 if "currency" in kind else 2)
-    return (room is None or room >= least) and field.type.name in get_kind(kind).suits
+    if clue.weights:
+        if any(not _holds(field, value, room) for value, _ in clue.weights):
+            return None
+        return _Guessed(WeightsSource(weights=clue.weights), guess, clue.share)
+    if clue.pattern is not None:
+        return _Guessed(PatternSource(pattern=clue.pattern), guess) if room is None or room >= 7 else None
+    assert clue.kind is not None
+    if kind.name not in get_kind(clue.kind).suits or not _fits(clue.kind, field, room):
+        return None
+    parameters = clue.parameters
+    if clue.kind == "number":
+        if field.limits.bounds or field.limits.multiple_of or not all(_in_type(kind, value) for _, value in parameters):
+            return _kind("number", "its type", 0.9) if field.limits.bounds else None
+        guess = Guess(reason=f"{reason}: {parameters[0][1]} to {parameters[1][1]}", confidence=confidence)
+    return _Guessed(KindSource(kind=clue.kind, parameters=parameters), guess, clue.share, clue.secret)
 
 
-def _thing_named(entity: Entity) -> tuple[str, str, bool, tuple[tuple[str, str], ...]]:
-    folded = entity.name.lower()
-    for pattern, kind, what in ((PERSONS, "name", "a person"), (PLACES, "place-name", "a place"),
-                                (VESSELS, "vessel-name", "a vessel"), (FIRMS, "organization", "a firm")):  # fmt: skip
-        if re.search(rf"(^|_|\.)({pattern})s?$", folded):
-            return kind, f"'name' of {what}, by its entity", True, ()
-    return "label", "'name' of a thing", False, ()
+def _holds(field: Field, value: str, room: int | None) -> bool:
+    """Whether a guessed value may stand in the field at all."""
+    if field.type.name in TEXTS:
+        return (room is None or len(value) <= room) and len(value) >= (field.limits.min_length or 0)
+    return field.type.name is TypeName.BOOLEAN
 
 
-def _by_type(kind: FieldType, room: int | None) -> tuple[str, str, bool]:
-    match kind.name:
-        case TypeName.BOOLEAN:
-            return "boolean", "its type", True
-        case TypeName.UUID:
-            return "uuid", "its type", True
-        case TypeName.DATE:
-            return "date", "its type", True
-        case TypeName.TIME:
-            return "time", "its type", True
-        case TypeName.TIMESTAMP | TypeName.TIMESTAMPTZ:
-            return "date-time", "its type", True
-        case _ if kind.name in NUMBERS:
-            return "number", "its type", True
-        case _:
-            if room is not None and room < 12:
-                return "code", f"a text of at most {room} characters", False
-            return "label", "a text, and its name says no more", False
+def _in_type(kind: FieldType, value: str) -> bool:
+    if kind.name in INTEGERS:
+        return float(value) < 1 << (INTEGER_BITS[kind.name] - 1)
+    if kind.name is TypeName.NUMERIC and kind.precision is not None:
+        return abs(float(value)) < 10.0 ** min(kind.precision - (kind.scale or 0), 300)
+    try:
+        read_literal(value, kind)
+    except ValueError:
+        return False
+    return True
+
+
+def _fits(kind: str, field: Field, room: int | None) -> bool:
+    """A personal or a long kind does not go into a column too narrow for it."""
+    return (room is None or room >= _ROOM.get(kind, 2)) and (field.limits.min_length or 0) <= _ROOM.get(kind, 2)
+
+
+def _thing_named(entity: Entity, field: Field, word: str) -> _Guessed | None:
+    """`name` is of a person, a place, a firm or a thing, by what its entity is; by its neighbours where that says nothing."""
+    nouns = folded(entity.name.rpartition(".")[2]).split("_")
+    room = limits_room(field)
+    candidates = [nouns[-1], _singular(nouns[-1]), *nouns[-2:-1], *map(_singular, nouns[-2:-1])]
+    for noun in candidates:
+        for words, kind, what in ((PERSONS, "name", "a person"), (PLACES, "place-name", "a place"),
+                                  (VESSELS, "vessel-name", "a vessel"), (FIRMS, "organization", "a firm")):  # fmt: skip
+            if noun in words and _fits(kind, field, room):
+                return _kind(kind, f"'{field.name}' of {what}, by its entity", 0.9 if noun in candidates[:2] else 0.7)
+    names = {folded(f.name) for f in entity.fields}
+    if names & {"birthday", "born_on", "birth_date", "date_of_birth", "gender", "vorname", "prenom", "first_name"}:
+        kind = "family-name" if names & {"vorname", "prenom", "first_name"} else "name"
+        return _kind(kind, f"'{field.name}' beside what persons have", 0.75)
+    if names & {"lat", "latitude", "lng", "longitude"}:
+        return _kind("place-name", f"'{field.name}' beside coordinates", 0.75)
+    return _kind("label", f"'{field.name}' of a thing", 0.6) if _fits("label", field, room) else None
+
+
+def _singular(noun: str) -> str:
+    if noun.endswith("ies"):
+        return noun[:-3] + "y"
+    return noun[:-1] if noun.endswith("s") and not noun.endswith("ss") else noun
+
+
+def _by_type(kind: FieldType, room: int | None) -> _Guessed:
+    plain = {TypeName.BOOLEAN: "boolean", TypeName.UUID: "uuid", TypeName.DATE: "date", TypeName.TIME: "time",
+             TypeName.TIMESTAMP: "date-time", TypeName.TIMESTAMPTZ: "date-time", TypeName.INET: "ipv4",
+             TypeName.MACADDR: "mac-address"}.get(kind.name)  # fmt: skip
+    if plain is not None:
+        return _kind(plain, "its type", 0.9)
+    if kind.name in NUMBERS:
+        return _kind("number", "its type", 0.7)
+    if room is not None and room < 12:
+        return _kind("code", f"a text of at most {room} characters", 0.4)
+    return _kind("label", "a text, and its name says no more", 0.4)

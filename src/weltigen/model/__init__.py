@@ -1,7 +1,7 @@
 """What is declared: frozen values, no input or output."""
 
 from .constraints import Check, Unique
-from .entities import Entity, FixedRow, PerOwner, RowCount
+from .entities import Entity, FixedRow, PerOwner, RowCount, RowFormula
 from .fields import (
     Allowed,
     Bound,
@@ -19,7 +19,7 @@ from .fields import (
 from .problems import Place, Problem, WeltigenError
 from .relations import EVEN, Favour, OnDelete, Relation
 from .types import FieldType, TypeName
-from .world import FORMAT, NotUnderstood, World
+from .world import FORMAT, Notice, World
 
 __all__ = [
     "EVEN",
@@ -36,7 +36,7 @@ __all__ = [
     "Guess",
     "KindSource",
     "Limits",
-    "NotUnderstood",
+    "Notice",
     "OnDelete",
     "PatternSource",
     "PerOwner",
@@ -45,6 +45,7 @@ __all__ = [
     "Problem",
     "Relation",
     "RowCount",
+    "RowFormula",
     "ShapeSource",
     "Source",
     "TypeName",

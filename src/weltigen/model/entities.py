@@ -60,12 +60,23 @@ class RowCount:
     place: Place | None = None
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RowFormula:
+    """A number of generated rows that follows from those of other entities: `2 * count(port)`."""
+
+    expression: str
+    place: Place | None = None
+
+
 FixedRow = tuple[tuple[str, str | None], ...]
 
 
 @dataclass(frozen=True, kw_only=True)
 class Entity:
-    """One table. Fixed rows come first and are not counted by `rows`; `rows` None means: derive it."""
+    """One table. Fixed rows come first and are not counted by `rows`; `rows` None means: derive it.
+
+    `held` is how many rows a live database already holds, None where nobody looked.
+    """
 
     name: str
     fields: tuple[Field, ...]
@@ -76,9 +87,10 @@ class Entity:
     relations: tuple[Relation, ...] = ()
     comment: str | None = None
     place: Place | None = None
-    rows: RowCount | PerOwner | None = None
+    rows: RowCount | RowFormula | PerOwner | None = None
     fixed: tuple[FixedRow, ...] = ()
     label: str | None = None
+    held: int | None = None
 
     @cached_property
     def field_names(self) -> tuple[str, ...]:

@@ -10,6 +10,7 @@ from .types import FieldType
 
 Parameters = tuple[tuple[str, str], ...]
 Comparison = Literal[">=", ">", "<=", "<"]
+Casing = Literal["lower", "upper"]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -62,7 +63,7 @@ class Bound:
     """The field's value is `comparison` than `operand`: a literal, or a path to another cell.
 
     A path is a field of the same row (`booked_at`) or of a row referred to (`sailing.departs_at`).
-    `within` is a span as written; it bounds the distance to the operand.
+    The literal `now` is the time that the world calls so. `within` is a span as written; it bounds the distance to the operand.
     """
 
     comparison: Comparison
@@ -88,7 +89,7 @@ class Allowed:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Present:
-    """When a nullable field has a value: in a share of the rows, or exactly when an expression is true."""
+    """When a nullable field has a value: in a share of the rows, exactly when an expression is true, or in a share of those."""
 
     share: float | None = None
     when: str | None = None
@@ -105,14 +106,19 @@ class Limits:
     multiple_of: str | None = None
     min_length: int | None = None
     max_length: int | None = None
+    casing: Casing | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Guess:
-    """Why a field is filled the way it is where nobody said so."""
+    """Why a field is filled, or refers, the way it does where nobody said so; `confidence` is between 0 and 1."""
 
     reason: str
-    sure: bool = True
+    confidence: float = 0.9
+
+    @property
+    def sure(self) -> bool:
+        return self.confidence >= 0.7
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

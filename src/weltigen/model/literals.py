@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
+import csv
 import re
 from datetime import UTC, date, datetime, time, timedelta
-from decimal import Decimal, InvalidOperation
+from decimal import ROUND_HALF_UP, Context, Decimal, InvalidOperation
 from typing import TypeVar
 from uuid import UUID
 
 from .types import FLOATS, INTEGER_BITS, INTEGERS, FieldType, TypeName
 
 _Iso = TypeVar("_Iso", date, time, datetime)
-Value = int | float | Decimal | bool | str | bytes | date | datetime | time
+Value = int | float | Decimal | bool | str | bytes | date | datetime | time | list["Value | None"]
 
 _SPAN_UNITS = {"week": 604_800, "day": 86_400, "hour": 3_600, "minute": 60, "second": 1}
 _SPAN = re.compile(r"(\d+(?:\.\d+)?)\s*(week|day|hour|minute|second)s?")
@@ -46,15 +47,43 @@ def read_literal(text: str, kind: FieldType) -> Value:
         case TypeName.TIMESTAMP | TypeName.TIMESTAMPTZ:
             moment = _iso(datetime, text, kind)
             return moment.astimezone(UTC).replace(tzinfo=None) if moment.tzinfo else moment
+        case TypeName.ARRAY:
+            return _read_array(text, kind)
         case TypeName.UUID:
             try:
                 return str(UUID(text))
             except ValueError:
                 raise ValueError(f"'{text}' is no UUID") from None
         case _:
-            if kind.length is not None and len(text) > kind.length:
+            value: str | bytes = text
+            if name is TypeName.BYTEA:
+                value = bytes.fromhex(text[2:]) if re.fullmatch(r"\\x([0-9A-Fa-f]{2})*", text) else text.encode()
+            if kind.length is not None and len(value) > kind.length:
                 raise ValueError(f"'{text}' is longer than {kind}")
-            return text.encode() if name is TypeName.BYTEA else text
+            return value
+
+
+def _read_array(text: str, kind: FieldType) -> Value:
+    """PostgreSQL's literal of one dimension: `{a,"b, c",NULL}`."""
+    if not (text.startswith("{") and text.endswith("}")) or "{" in text[1:]:
+        raise ValueError(f"'{text}' is no {kind}: write {{a,b}}")
+    element = kind.element or FieldType(name=TypeName.TEXT)
+    items = next(csv.reader([text[1:-1]], escapechar="\\"), [])
+    return [None if item.strip() == "NULL" else read_literal(item, element) for item in items]
+
+
+def read_stored(text: str, kind: FieldType) -> Value:
+    """The value as a column of that type stores it: decimals are rounded to its scale; ValueError where it has no room."""
+    value = read_literal(text, kind)
+    if isinstance(value, Decimal):
+        if not value.is_finite():
+            raise ValueError(f"'{text}' is no {kind}")
+        precision, scale = kind.digits
+        if value.adjusted() >= precision - scale and value:
+            raise ValueError(f"{text} is outside of {kind}")
+        if kind.precision is not None or -int(value.as_tuple().exponent) > scale:
+            value = value.quantize(Decimal(1).scaleb(-scale), ROUND_HALF_UP, Context(prec=60))
+    return value
 
 
 def read_moment(text: str) -> datetime:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
-from .fields import Present
+from .fields import Guess, Present
 from .problems import Place
 
 
@@ -33,7 +33,7 @@ class Relation:
     """`columns` of `entity` hold the `target_columns` of one row of `target`; an empty tuple means its primary key.
 
     `name` is how the world file calls it: the column without its `_id`, or the target where only one
-    reference goes there.
+    reference goes there. `guess` says why a relation is believed in that no source declares.
     """
 
     name: str
@@ -51,6 +51,7 @@ class Relation:
     favour: Favour | None = None
     unlike: str | None = None
     present: Present | None = None
+    guess: Guess | None = None
 
     def __post_init__(self) -> None:
         if not self.columns:

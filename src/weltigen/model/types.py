@@ -23,9 +23,13 @@ class TypeName(StrEnum):
     TIME = "time"
     TIMESTAMP = "timestamp"
     TIMESTAMPTZ = "timestamptz"
+    INTERVAL = "interval"
     UUID = "uuid"
     JSON = "json"
     BYTEA = "bytea"
+    BIT = "bit"
+    INET = "inet"
+    MACADDR = "macaddr"
     ENUM = "enum"
     ARRAY = "array"
     OTHER = "other"
@@ -57,12 +61,12 @@ class FieldType:
         match self.name:
             case TypeName.NUMERIC if self.precision is not None:
                 return f"numeric({self.precision},{self.scale or 0})"
-            case TypeName.VARCHAR | TypeName.CHAR if self.length is not None:
+            case TypeName.VARCHAR | TypeName.CHAR | TypeName.BYTEA | TypeName.BIT if self.length is not None:
                 return f"{self.name}({self.length})"
             case TypeName.ARRAY if self.element:
                 return f"{self.element}[]"
-            case TypeName.OTHER:
-                return self.declared or "an unknown type"
+            case _ if self.declared:
+                return self.declared
             case _:
                 return str(self.name)
 
@@ -71,7 +75,8 @@ class FieldType:
         """Precision and scale of a numeric type."""
         if self.precision is None:
             return BARE_NUMERIC
-        return min(self.precision, 38), self.scale or 0
+        precision = min(max(self.precision, self.scale or 0, 1), 38)  # some databases allow more decimals than digits
+        return precision, min(self.scale or 0, precision)
 
     def arrow(self) -> Any:
         """The `pyarrow.DataType` of a column of this type."""
@@ -111,7 +116,7 @@ def _arrow(kind: FieldType) -> Any:
             return pa.list_(_arrow(kind.element) if kind.element else pa.string())
         case TypeName.TEXT | TypeName.VARCHAR | TypeName.CHAR | TypeName.UUID | TypeName.JSON | TypeName.ENUM:
             return pa.string()
-        case TypeName.OTHER:
-            return pa.string()
+        case TypeName.INTERVAL | TypeName.BIT | TypeName.INET | TypeName.MACADDR | TypeName.OTHER:
+            return pa.string()  # as the database writes them
         case _:
             assert_never(kind.name)

@@ -13,11 +13,18 @@ DEFAULT_WINDOW = ("2024-01-01", "2026-01-01")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class NotUnderstood:
-    """Something in the source that was stepped over, and what follows from that."""
+class Notice:
+    """Something in the source that shapes no row, or that was not understood and may therefore be broken by the rows.
+
+    `stepped_over` is true for what cannot matter to the rows: views, functions, grants.
+    """
 
     what: str
     place: Place | None = None
+    stepped_over: bool = False
+
+    def __str__(self) -> str:
+        return f"{self.place}  {self.what}" if self.place else self.what
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -35,7 +42,7 @@ class World:
     language: str = "en-GB"
     dialect: str | None = None
     sources: tuple[str, ...] = ()
-    not_understood: tuple[NotUnderstood, ...] = ()
+    notices: tuple[Notice, ...] = ()
 
     @cached_property
     def _by_name(self) -> dict[str, Entity]:
@@ -44,6 +51,11 @@ class World:
     @cached_property
     def entity_names(self) -> tuple[str, ...]:
         return tuple(entity.name for entity in self.entities)
+
+    @cached_property
+    def referred_to(self) -> frozenset[str]:
+        """The entities to which some other one refers."""
+        return frozenset(r.target for entity in self.entities for r in entity.relations if r.target != entity.name)
 
     def has(self, name: str) -> bool:
         return name in self._by_name

@@ -8,7 +8,7 @@ from datetime import datetime
 from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
-from ..model import Entity, Field, Problem, Relation, World
+from ..model import Entity, Field, Problem, Relation, Unique, World
 from ..model.problems import ImpossibleError
 from ..randomness import Bits, ByClass, InOwnersOrder
 from ..values import Axis, People, Prepared
@@ -72,20 +72,25 @@ class FieldPlan:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Digit:
-    """One free part of a unique rule: a field, or a relation; `radix` different values."""
+    """One free part of a unique rule: a field, or a relation; `radix` different values.
+
+    `through`: the rule holds only the part of a reference that names the owner of the row referred to; the digit is that
+    owner, and the reference goes to one of the owner's rows.
+    """
 
     name: str
     relation: bool
     radix: int
     rising: bool = False
+    through: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Component:
     """Unique rules that share digits, laid out together: rows go to groups, and differ within them.
 
-    A group is an owner (`within_owner`), or all rows, divided evenly by the digits of `core`; each petal holds the other
-    digits of one rule and takes a different value for each row of a group.
+    A group is an owner (`within_owner`), the owner of an owner (`ancestors`), or all rows, divided evenly by the digits of
+    `core`; each petal holds the other digits of one rule and takes a different value for each row of a group.
     """
 
     rules: tuple[str, ...]
@@ -93,6 +98,7 @@ class Component:
     core: tuple[Digit, ...]
     petals: tuple[tuple[Digit, ...], ...]
     bits: Bits
+    ancestors: tuple[str, ...] = ()  # entities from the owner up, of which the last one's rows are the groups
 
     @property
     def core_space(self) -> int:
@@ -100,6 +106,40 @@ class Component:
         for digit in self.core:
             space *= digit.radix
         return space
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Shared:
+    """A reference some of whose columns other references bring: `columns` pairs each of those with the reference that brings it.
+
+    `implied` is a relation of the bringing reference's target: where that leads is where this one must. Without it, the
+    target is picked among the rows that agree.
+    """
+
+    columns: tuple[tuple[str, str], ...]
+    implied: str | None = None
+
+    @property
+    def bringer(self) -> str:
+        return self.columns[0][1]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Tabled:
+    """Rules and references that no arithmetic lays out: choices are worked out beforehand for all rows (see tabled.py).
+
+    `relations` are in the order in which they are chosen: of two that share a column the first one brings it.
+    """
+
+    rules: tuple[Unique, ...]
+    relations: tuple[str, ...]
+    fields: tuple[Digit, ...]
+    bits: Bits
+    because: str
+
+    @property
+    def bytes_a_row(self) -> int:
+        return 8 * (len(self.relations) + len(self.fields) + len(self.rules))
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -124,6 +164,9 @@ class EntityPlan:
     fields: Mapping[str, FieldPlan] = field(default_factory=dict)
     people: People | None = None
     components: tuple[Component, ...] = ()
+    tabled: Tabled | None = None
+    bringing: tuple[str, ...] = ()  # all references, each before those that take over a column from it
+    shared: Mapping[str, Shared] = field(default_factory=dict)
     references: Mapping[str, ReferencePlan] = field(default_factory=dict)
     fillers: Mapping[str, Filler] = field(default_factory=dict)
     tried: tuple[Any, ...] = ()

@@ -12,7 +12,7 @@ from numpy.typing import NDArray
 from ..randomness import WIDEST, Bits, Words
 from ..randomness.bijection import shuffle, shuffle_within
 from ..randomness.mixing import mix
-from .plan import Component, Digit
+from .plan import Component, Digit, EntityPlan, Plan
 
 if TYPE_CHECKING:
     from .rows import Rows
@@ -38,7 +38,10 @@ def positions_of(component: Component, rows: Rows) -> dict[str, NDArray[np.uint6
     group: Words | None = None  # what tells groups apart, as a word; None: there is one group
     rank: Any
     count: Any
-    if component.within_owner:
+    if component.ancestors:
+        group, rank = _within_ancestor(component, rows)
+        count, most = None, most_in_group(rows.cells.plan, plan, component)
+    elif component.within_owner:
         owner, rank, count = rows.owners()
         group = mix(bits.key, owner)
         most = int(plan.owner.split.table.max()) if plan.owner else 1
@@ -70,6 +73,33 @@ def positions_of(component: Component, rows: Rows) -> dict[str, NDArray[np.uint6
         for digit in free:
             out[digit.name] = own.for_purpose(f"free {digit.name}").below(digit.radix, rows.ordinals)
     return out
+
+
+def most_in_group(whole: Plan, plan: EntityPlan, component: Component) -> int:
+    """The most rows that any group of a component can have, where groups are owners or owners of owners."""
+    assert plan.owner is not None
+    most = int(plan.owner.split.table.max())
+    for name in component.ancestors[:-1]:
+        owner = whole.entities[name].owner
+        assert owner is not None
+        most *= int(owner.split.table.max())
+    return most
+
+
+def _within_ancestor(component: Component, rows: Rows) -> tuple[Words, Any]:
+    """A word for each row's ancestor, and the row's rank among all of that ancestor's rows: owners' rows are contiguous."""
+    splits = [rows.plan.owner] + [rows.cells.plan.entities[name].owner for name in component.ancestors[:-1]]
+    at = rows.generated()
+    first = at
+    for number, owner in enumerate(splits):
+        assert owner is not None
+        above, rank, _ = rows.owners() if number == 0 else owner.split.locate(at)
+        first = at - rank
+        at = above
+    for owner in reversed(splits[:-1]):  # the ancestor's first row at each level down again
+        assert owner is not None
+        first = owner.split.starts(first)
+    return mix(component.bits.key, at), rows.generated() - first
 
 
 def _keys(bits: Bits, group: Words) -> tuple[Words, Words]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from threading import RLock
 from typing import Any, TypeVar
 
 import numpy as np
@@ -12,6 +13,7 @@ from numpy.typing import NDArray
 from ..values import Person
 from .plan import EntityPlan, Owner, Plan
 from .positions import positions_of
+from .tabled import Choices, Groups, group_by_shared, work_out
 
 SMALL = 65_536  # columns of entities up to this many rows are kept once made, for the rows that refer to them
 
@@ -32,9 +34,27 @@ class Cells:
     def __init__(self, plan: Plan) -> None:
         self.plan = plan
         self._kept: dict[tuple[str, str], Any] = {}
+        self._choices: dict[str, Choices] = {}
+        self._groups: dict[tuple[str, str], Groups] = {}
+        self._working = RLock()
 
     def rows(self, entity: str, ordinals: Ordinals) -> Rows:
         return Rows(self, self.plan.entities[entity], ordinals)
+
+    def choices(self, entity: str) -> Choices:
+        """What was worked out beforehand for all rows of an entity; the first thread that asks does the work."""
+        with self._working:
+            if entity not in self._choices:
+                self._choices[entity] = work_out(self, self.plan.entities[entity])
+            return self._choices[entity]
+
+    def groups(self, entity: str, relation: str) -> Groups:
+        """A reference's target by the columns that it shares with other references; made once."""
+        with self._working:
+            if (entity, relation) not in self._groups:
+                entity_plan = self.plan.entities[entity]
+                self._groups[entity, relation] = group_by_shared(self, entity_plan, entity_plan.entity.relation(relation))
+            return self._groups[entity, relation]
 
     def whole(self, entity: str, field: str) -> Any:
         """A whole column of a small entity. Two threads may both make it once; they make the same."""

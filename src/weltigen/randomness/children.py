@@ -8,6 +8,7 @@ arithmetic alone.
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -56,12 +57,31 @@ class InOwnersOrder:
         """How many children each of `owners` has."""
         return self.table[(mix(self.key, owners) >> _TOP).astype(np.intp)]
 
+    def starts(self, owners: NDArray[Any]) -> Ints:
+        """The first child of each of `owners`, or where it would be."""
+        owners = np.asarray(owners, np.int64)
+        if (dense := _dense(owners)) is not None:
+            first = dense - dense % OWNERS_A_BLOCK
+            counts = self.counts(np.arange(first, int(owners.max()) + 1))
+            ends = np.cumsum(counts)
+            return np.asarray((ends - counts + self.index[first // OWNERS_A_BLOCK])[owners - first], np.int64)
+        own = owners // OWNERS_A_BLOCK
+        blocks = np.unique(own)
+        every = blocks[:, None] * OWNERS_A_BLOCK + np.arange(OWNERS_A_BLOCK)
+        counts = self.counts(every)
+        before = np.cumsum(counts, axis=1) - counts + self.index[blocks][:, None]
+        return np.asarray(before[np.searchsorted(blocks, own), owners - own * OWNERS_A_BLOCK], np.int64)
+
     def count_one(self, owner: int) -> int:
         return int(self.table[word(self.key, owner) >> 52])
 
     def locate(self, children: NDArray[Any]) -> tuple[Ints, Ints, Ints]:
         """For each child: its owner, its rank among the owner's children, and how many those are."""
         children = np.asarray(children, np.int64)
+        if (dense := _dense(children)) is not None:
+            owner, rank, count = self.locate(np.arange(dense, int(children.max()) + 1))
+            at = children - dense
+            return owner[at], rank[at], count[at]
         blocks = self._blocks(children)
         owners = (blocks[:, None] * OWNERS_A_BLOCK + np.arange(OWNERS_A_BLOCK)).astype(np.int64)
         counts = self.counts(owners)
@@ -96,6 +116,14 @@ class InOwnersOrder:
         earlier = np.arange(block * OWNERS_A_BLOCK, owner)
         start = int(self.index[block]) + int(self.counts(earlier).sum())
         return range(start, start + self.count_one(owner))
+
+
+def _dense(ordinals: Ints) -> int | None:
+    """The least of many ordinals that fill their range, though out of order or repeated: then the range is worked out whole."""
+    if ordinals.size < 64 or _contiguous(ordinals):
+        return None
+    low, high = int(ordinals.min()), int(ordinals.max())
+    return low if high - low < 2 * ordinals.size else None
 
 
 def _contiguous(children: Ints) -> bool:
@@ -133,25 +161,10 @@ class ByClass:
 
         Whole numbers come by quota, and within a class owners differ by one child at most, so all children are placed.
         """
-        in_class = quota(owners, [few for few, _ in shares])
-        takes = [take if count else 0.0 for (_, take), count in zip(shares, in_class.tolist(), strict=True)]
-        if not any(takes):  # so few owners that all of them fell to classes without children
-            takes = [float(count) for count in in_class]
-        taken = quota(children, takes)
-        groups: list[tuple[int, int]] = []
-        for count, total in zip(in_class.tolist(), taken.tolist(), strict=True):
-            if not count:
-                continue
-            each, more = divmod(total, count)
-            groups += [(count - more, each), (more, each + 1)]
-        groups = [(count, each) for count, each in groups if count]
-        counts = np.array([count for count, _ in groups], np.int64)
-        sizes = np.array([each for _, each in groups], np.int64)
+        owners_before, children_before, sizes, classes = _classes(owners, children, tuple(shares))
         return cls(
             owners=owners, children=children, size=sizes, owner_key=owner_key, child_key=child_key,
-            owners_before=np.concatenate([[0], np.cumsum(counts)[:-1]]).astype(np.int64),
-            children_before=np.concatenate([[0], np.cumsum(counts * sizes)[:-1]]).astype(np.int64),
-            classes=Boundaries(np.cumsum(counts * sizes)),
+            owners_before=owners_before, children_before=children_before, classes=classes,
         )  # fmt: skip
 
     @property
@@ -191,6 +204,29 @@ class ByClass:
         return sorted(unshuffle(np.arange(start, start + size), self.children, self.child_key).astype(int).tolist())
 
 
+@lru_cache(maxsize=512)
+def _classes(owners: int, children: int, shares: tuple[tuple[float, float], ...]) -> tuple[Ints, Ints, Ints, Boundaries]:
+    """Owners and children before each class, its count, and where it ends: the same for all relations of the same numbers."""
+    in_class = quota(owners, [few for few, _ in shares])
+    takes = [take if count else 0.0 for (_, take), count in zip(shares, in_class.tolist(), strict=True)]
+    if not any(takes):  # so few owners that all of them fell to classes without children
+        takes = [float(count) for count in in_class]
+    taken = quota(children, takes)
+    groups: list[tuple[int, int]] = []
+    for count, total in zip(in_class.tolist(), taken.tolist(), strict=True):
+        if not count:
+            continue
+        each, more = divmod(total, count)
+        groups += [(count - more, each), (more, each + 1)]
+    groups = [(count, each) for count, each in groups if count]
+    counts = np.array([count for count, _ in groups], np.int64)
+    sizes = np.array([each for _, each in groups], np.int64)
+    before = np.concatenate([[0], np.cumsum(counts)[:-1]]).astype(np.int64)
+    children_before = np.concatenate([[0], np.cumsum(counts * sizes)[:-1]]).astype(np.int64)
+    return before, children_before, sizes, Boundaries(np.cumsum(counts * sizes))
+
+
+@lru_cache(maxsize=256)
 def popularity(few: float, take: float, classes: int = 24) -> list[tuple[float, float]]:
     """Shares for `ByClass`: of `few` of the owners that take `take` of the children, and of the rest.
 

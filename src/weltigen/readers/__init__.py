@@ -1,8 +1,21 @@
 """Sources in, worlds out."""
 
-from .ddl import DIALECTS, read_ddl
 from .grammar import json_schema
-from .sources import read_source, read_text
+from .live import is_url
+from .python_model import names_python
+from .sources import check_world_text, read_source, read_text
+from .sql import DIALECTS, read_ddl
 from .stored import world_from_receipt, world_to_json
 
-__all__ = ["DIALECTS", "json_schema", "read_ddl", "read_source", "read_text", "world_from_receipt", "world_to_json"]
+__all__ = [
+    "DIALECTS",
+    "check_world_text",
+    "is_url",
+    "json_schema",
+    "names_python",
+    "read_ddl",
+    "read_source",
+    "read_text",
+    "world_from_receipt",
+    "world_to_json",
+]

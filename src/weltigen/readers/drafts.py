@@ -2,10 +2,19 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
+from collections.abc import Callable
+from dataclasses import dataclass, field, fields, replace
 
-from ..model import Check, Entity, Field, NotUnderstood, Place, Problem, Relation, Unique, World
+from ..model import Check, Entity, Field, FixedRow, Notice, Place, Problem, Relation, Unique, World
 from ..model.problems import UnreadableError, nearest
+
+_PARTS = tuple(part.name for part in fields(Field))
+
+
+def changed(field: Field, **changes: object) -> Field:
+    """`dataclasses.replace` for a field, in a third of its time: a large model is read with tens of thousands of them."""
+    parts = {name: getattr(field, name) for name in _PARTS}
+    return Field(**parts | changes)
 
 
 @dataclass(slots=True)
@@ -18,52 +27,193 @@ class TableDraft:
     comment: str | None = None
     fields: list[Field] = field(default_factory=list)
     key: tuple[str, ...] = ()
+    key_name: str | None = None
     uniques: list[Unique] = field(default_factory=list)
     checks: list[Check] = field(default_factory=list)
     relations: list[Relation] = field(default_factory=list)
+    fixed: list[FixedRow] = field(default_factory=list)
+    _at: dict[str, int] = field(default_factory=dict)
+    _indexed: list[Field] | None = None
+    held: int | None = None
+    partitioned_by: tuple[str, ...] = ()
+    parts: list[str | None] = field(default_factory=list)  # what holds in each of its partitions; None where anything does
+
+    def at(self, name: str) -> int:
+        """The place of the column of that name, -1 without one; any case will do where the exact one is not there."""
+        if self._indexed is not self.fields:  # columns were renamed, dropped or put in another order
+            self._at = {known.name.lower(): i for i, known in reversed(list(enumerate(self.fields)))}
+            self._at |= {known.name: i for i, known in enumerate(self.fields)}
+            self._indexed = self.fields
+        return self._at.get(name, self._at.get(name.lower(), -1))
+
+    def find(self, name: str) -> Field | None:
+        number = self.at(name)
+        return self.fields[number] if number >= 0 else None
+
+    def add_field(self, field: Field) -> None:
+        self.at(field.name)  # the index is up to date from here on
+        self._at.setdefault(field.name.lower(), len(self.fields))
+        self._at[field.name] = len(self.fields)
+        self.fields.append(field)
 
     def spelled(self, name: str) -> str:
-        """The name as the column's declaration spells it; SQL folds the case of unquoted names."""
-        for known in self.fields:
-            if known.name.lower() == name.lower():
-                return known.name
-        return name
+        """The name as the column's declaration spells it."""
+        found = self.find(name)
+        return found.name if found else name
 
     def replace_field(self, name: str, **changes: object) -> None:
-        spelled = self.spelled(name)
-        self.fields = [replace(f, **changes) if f.name == spelled else f for f in self.fields]  # type: ignore[arg-type]
+        number = self.at(name)
+        if number >= 0:
+            self.fields[number] = changed(self.fields[number], **changes)
+
+    def rename_field(self, old: str, new: str, rewrite: Callable[[str], str]) -> None:
+        """A column under another name, in every rule that names it; `rewrite` does so in the text of an expression."""
+        old = self.spelled(old)
+
+        def renamed(columns: tuple[str, ...]) -> tuple[str, ...]:
+            return tuple(new if self.spelled(column) == old else column for column in columns)
+
+        self.key = renamed(self.key)
+        self.uniques = [
+            replace(
+                u, columns=renamed(u.columns), where=u.where and rewrite(u.where), expressions=tuple(map(rewrite, u.expressions))
+            )
+            for u in self.uniques
+        ]
+        self.relations = [replace(r, columns=renamed(r.columns)) for r in self.relations]
+        self.checks = [replace(c, expression=rewrite(c.expression)) for c in self.checks]
+        self.fixed = [tuple((new if name == old else name, text) for name, text in row) for row in self.fixed]
+        self.fields = [replace(f, name=new) if f.name == old else f for f in self.fields]
+        self.fields = [replace(f, generated=rewrite(f.generated)) if f.generated else f for f in self.fields]
+
+    def drop_field(self, name: str, mentions: Callable[[str], bool]) -> None:
+        """Without a column, and without the rules that named it; `mentions` says so of an expression."""
+        gone = self.spelled(name)
+
+        def names(columns: tuple[str, ...]) -> bool:
+            return any(self.spelled(column) == gone for column in columns)
+
+        self.key = () if names(self.key) else self.key
+        self.uniques = [
+            u for u in self.uniques if not names(u.columns) and not any(map(mentions, (*u.expressions, u.where or "")))
+        ]
+        self.relations = [r for r in self.relations if not names(r.columns)]
+        self.checks = [c for c in self.checks if not mentions(c.expression)]
+        self.fixed = [tuple((name, text) for name, text in row if name != gone) for row in self.fixed]
+        self.fields = [f for f in self.fields if f.name != gone]
+
+    def drop_rule(self, name: str) -> bool:
+        """Without the constraint or index of that name, given or made up by the database; false where there is none."""
+        folded = name.lower()
+        if folded == (self.key_name or f"{self.name}_pkey").lower() or folded == "primary":
+            self.key = ()
+            return True
+        for rules in (self.uniques, self.checks, self.relations):
+            for rule in rules:
+                if folded in _rule_names(self.name, rule):
+                    rules.remove(rule)  # type: ignore[arg-type]
+                    return True
+        return False
+
+
+def _rule_names(table: str, rule: Unique | Check | Relation) -> list[str]:
+    """The name of a rule, or those that PostgreSQL and MySQL give to one without."""
+    given = rule.constraint if isinstance(rule, Relation) else rule.name
+    if given:
+        return [given.lower()]
+    match rule:
+        case Unique():
+            return [f"{table}_{'_'.join(rule.columns)}_key".lower()[:63], *(column.lower() for column in rule.columns[:1])]
+        case Relation():
+            return [f"{table}_{'_'.join(rule.columns)}_fkey".lower()[:63]]
+        case Check():
+            words = "".join(c if c.isalnum() or c == "_" else " " for c in rule.expression.lower()).split()
+            return [f"{table.lower()}_{word}_check" for word in words] + [f"{table.lower()}_check"]
 
 
 @dataclass(slots=True)
 class ModelDraft:
-    """All tables so far, by folded name."""
+    """All tables so far, in the order in which they were made."""
 
-    tables: dict[str, TableDraft] = field(default_factory=dict)
-    enums: dict[str, tuple[str, ...]] = field(default_factory=dict)
-    not_understood: list[NotUnderstood] = field(default_factory=list)
+    tables: list[TableDraft] = field(default_factory=list)
+    dialect: str | None = None  # as sqlglot calls it
+    notices: list[Notice] = field(default_factory=list)
     problems: list[Problem] = field(default_factory=list)
+    _by_name: dict[str, TableDraft] = field(default_factory=dict)
+    _by_last: dict[str, list[TableDraft]] = field(default_factory=dict)
+
+    def add(self, table: TableDraft) -> None:
+        self.tables.append(table)
+        self._by_name.setdefault(table.name.lower(), table)
+        self._by_name[f"={table.name}"] = table
+        self._by_last.setdefault(table.name.lower().rpartition(".")[2], []).append(table)
+
+    def find(self, name: str) -> TableDraft | None:
+        """The table of exactly that name, or of that name in another case or in some schema where only one fits."""
+        found = self._by_name.get(f"={name}") or self._by_name.get(name.lower())
+        if found is None:
+            # a name without its schema, or with one that the declaration left out
+            last = name.lower().rpartition(".")[2]
+            fitting = [t for t in self._by_last.get(last, ()) if t.name.lower() == last or "." not in name]
+            found = fitting[0] if len(fitting) == 1 else None
+        return found
+
+    def drop(self, table: TableDraft) -> None:
+        """Without a table, and without the references to it."""
+        self._set([t for t in self.tables if t is not table])
+        for other in self.tables:
+            other.relations = [r for r in other.relations if self._target(r, table) is not table]
+
+    def rename(self, table: TableDraft, name: str) -> None:
+        for other in self.tables:
+            other.relations = [
+                replace(r, target=name if r.target == table.name or self.find(r.target) is table else r.target)
+                for r in other.relations
+            ]
+        table.name = name
+        self._set(self.tables)
+
+    def _target(self, relation: Relation, gone: TableDraft) -> TableDraft | None:
+        return gone if relation.target.lower() == gone.name.lower() else self.find(relation.target)
+
+    def _set(self, tables: list[TableDraft]) -> None:
+        self.tables, self._by_name, self._by_last = [], {}, {}
+        for table in tables:
+            self.add(table)
+
+    def rename_target_columns(self, table: TableDraft, old: str, new: str) -> None:
+        for other in self.tables:
+            other.relations = [
+                replace(r, target_columns=tuple(new if c.lower() == old.lower() else c for c in r.target_columns))
+                if r.target_columns and self.find(r.target) is table
+                else r
+                for r in other.relations
+            ]
 
     def freeze(self, name: str, dialect: str | None) -> World:
         """The world of these tables; UnreadableError lists every name that nothing answers to."""
-        entities = tuple(self._freeze_table(draft) for draft in self.tables.values())
+        entities = tuple(self._freeze_table(draft) for draft in self.tables)
         if self.problems:
             raise UnreadableError(self.problems)
-        return World(name=name, entities=entities, dialect=dialect, sources=(name,), not_understood=tuple(self.not_understood))
+        return World(name=name, entities=entities, dialect=dialect, sources=(name,), notices=tuple(self.notices))
 
     def _freeze_table(self, draft: TableDraft) -> Entity:
         names = [f.name for f in draft.fields]
+        known = set(names)
         for rule, columns, place in self._column_uses(draft):
             for column in columns:
-                if draft.spelled(column) not in names:
+                if draft.spelled(column) not in known:
                     self._unknown(f"{draft.name}: {rule} names a column '{column}' that is not there", place, column, names)
         key = tuple(map(draft.spelled, draft.key))
-        fields = tuple(replace(f, nullable=False) if f.name in key else f for f in draft.fields)
-        checks = tuple(draft.checks)
-        uniques = tuple(replace(u, columns=tuple(map(draft.spelled, u.columns))) for u in draft.uniques)
+        if draft.parts and None not in draft.parts:
+            rule = " OR ".join(f"({part})" for part in draft.parts if part)
+            draft.checks.append(Check(expression=rule, name="partitions", dialect=self.dialect, place=draft.place))
+        fields = tuple(replace(f, nullable=False) if f.name in key and f.nullable else f for f in draft.fields)
         return Entity(
-            name=draft.name, fields=fields, schema=draft.schema, key=key, uniques=uniques, checks=checks,
+            name=draft.name, fields=fields, schema=draft.schema, key=key, checks=tuple(draft.checks),
+            uniques=tuple(replace(u, columns=tuple(map(draft.spelled, u.columns))) for u in _once(draft.uniques)),
             relations=name_relations([self._resolve(draft, r) for r in draft.relations]),
-            comment=draft.comment, place=draft.place,
+            comment=draft.comment, place=draft.place, fixed=tuple(draft.fixed), held=draft.held,
         )  # fmt: skip
 
     def _column_uses(self, draft: TableDraft) -> list[tuple[str, tuple[str, ...], Place | None]]:
@@ -73,10 +223,10 @@ class ModelDraft:
 
     def _resolve(self, draft: TableDraft, relation: Relation) -> Relation:
         """Spell the target and its columns as they were declared."""
-        target = self.tables.get(relation.target.lower())
+        target = self.find(relation.target)
         columns = tuple(map(draft.spelled, relation.columns))
         if target is None:
-            known = [table.name for table in self.tables.values()]
+            known = [table.name for table in self.tables]
             self._unknown(
                 f"{draft.name}.{'+'.join(columns)} refers to '{relation.target}', which is declared nowhere",
                 relation.place, relation.target, known,
@@ -95,10 +245,18 @@ class ModelDraft:
                 hint="name the columns: REFERENCES table (column, …)",
             ))  # fmt: skip
             return relation
-        return replace(relation, target=target.name, columns=columns, target_columns=target_columns)
+        return replace(relation, entity=draft.name, target=target.name, columns=columns, target_columns=target_columns)
 
     def _unknown(self, fact: str, place: Place | None, word: str, known: list[str]) -> None:
         self.problems.append(Problem(fact=fact, place=place, hint=nearest(word, known)))
+
+
+def _once(uniques: list[Unique]) -> list[Unique]:
+    """Each rule once, though a constraint and its index may both declare it."""
+    seen: dict[tuple[object, ...], Unique] = {}
+    for rule in uniques:
+        seen.setdefault((rule.columns, rule.expressions, rule.where), rule)
+    return list(seen.values())
 
 
 def name_relations(relations: list[Relation]) -> tuple[Relation, ...]:

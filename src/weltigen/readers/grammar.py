@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any
+from typing import Annotated, Any, TypeVar
 
 from pydantic import BaseModel, BeforeValidator, ConfigDict, Discriminator, Field, Tag, WithJsonSchema
 
@@ -26,6 +26,20 @@ def _integer(text: Any) -> Any:
         except ValueError:
             raise ValueError(f"'{text}' is no whole number") from None
     return text
+
+
+def _row_count(text: Any) -> Any:
+    """A whole number, or the text of an expression."""
+    if not isinstance(text, str):
+        return text
+    try:
+        float(text)
+    except ValueError:
+        return text
+    number: int = _integer(text)
+    if number < 0:
+        raise ValueError(f"{number} rows cannot be")
+    return number
 
 
 def _number(text: Any) -> Any:
@@ -53,6 +67,8 @@ Share = Annotated[float, BeforeValidator(lambda t: read_share(t) if isinstance(t
 Span = Annotated[str, BeforeValidator(_check(read_span)), WithJsonSchema({"type": "string"})]
 Integer = Annotated[int, BeforeValidator(_integer)]
 Natural = Annotated[int, BeforeValidator(_integer), Field(ge=0)]
+RowCountText = Annotated[int | str, BeforeValidator(_row_count),
+                         WithJsonSchema({"anyOf": [{"type": "integer", "minimum": 0}, {"type": "string"}]})]  # fmt: skip
 Number = Annotated[float, BeforeValidator(_number)]
 Weight = Annotated[float, BeforeValidator(_number), Field(ge=0)]
 Truth = Annotated[bool, BeforeValidator(_truth)]
@@ -64,6 +80,17 @@ def _form(value: Any) -> str:
 
 def _either(scalar: Any, mapping: Any) -> Any:
     return Annotated[Annotated[scalar, Tag("scalar")] | Annotated[mapping, Tag("mapping")], Discriminator(_form)]
+
+
+def _filled(mapping: Any) -> Any:
+    """A key with nothing but comments behind it is an empty mapping."""
+    if mapping is None:
+        return {}
+    return {key: {} if value is None else value for key, value in mapping.items()} if isinstance(mapping, dict) else mapping
+
+
+_Part = TypeVar("_Part")
+Mapping = Annotated[dict[str, _Part], BeforeValidator(_filled)]
 
 
 class Part(BaseModel):
@@ -96,7 +123,10 @@ class ReferencePart(Part):
     """One reference, called by its column without `_id`, or by its target where only one goes there."""
 
     to: str | None = Field(None, description="The entity referred to; only where the model declares no such reference.")
-    columns: list[str] | None = Field(None, description="The columns that hold its key; NAME_id when not given.")
+    columns: list[str] | None = Field(
+        None,
+        description="The columns that hold its key, or its unique `code` where one is called NAME_code; NAME_id when not given.",
+    )
     favour: _either(str, FavourPart) | None = Field(  # type: ignore[valid-type]
         None, description="`even`, or which share takes which; `{few: 20%, take: 50%}` when not given, `even` for fixed rows."
     )
@@ -140,8 +170,10 @@ class FieldPart(Part):
 class EntityPart(Part):
     """One entity."""
 
-    rows: _either(Natural, CountPart) | None = Field(  # type: ignore[valid-type]
-        None, description="Generated rows: a number, or so many for each owner. Follows from the model when not given."
+    rows: _either(RowCountText, CountPart) | None = Field(  # type: ignore[valid-type]
+        None,
+        description="Generated rows: a number, so many for each owner, or an expression over the rows of others: "
+        "`2 * count(port)`. Follows from the model when not given.",
     )
     fixed: (
         Annotated[Annotated[list[dict[str, Literal | None]], Tag("list")] | Annotated[str, Tag("scalar")], Discriminator(_form)]
@@ -150,8 +182,8 @@ class EntityPart(Part):
     label: Expression | None = Field(
         None, description="How a row is shown where others refer to it: SQL text, `name || ', ' || port.name`."
     )
-    references: dict[str, ReferencePart] = Field(default_factory=dict, description="By name.")
-    fields: dict[str, FieldPart] = Field(default_factory=dict, description="By name.")
+    references: Mapping[ReferencePart] = Field(default_factory=dict, description="By name.")
+    fields: Mapping[FieldPart] = Field(default_factory=dict, description="By name.")
     checks: list[Expression] = Field(default_factory=list, description="More conditions that every row keeps, in SQL.")
     key: list[str] | None = Field(None, description="The primary key; only where the model declares none.")
     unique: list[list[str]] = Field(default_factory=list, description="More unique rules, each a list of fields.")
@@ -172,7 +204,7 @@ class WorldPart(Part):
         description="When the world lives: its first moment and the one after its last, UTC; `[2024-01-01, 2026-01-01]`.",
     )
     language: str = Field("en-GB", description="The language of names and texts (BCP 47).")
-    entities: dict[str, EntityPart] = Field(default_factory=dict, description="By name.")
+    entities: Mapping[EntityPart] = Field(default_factory=dict, description="By name.")
 
 
 # words that other people would write, and ours

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
+from ..expression import NotEvaluableError, parse_over_counts
 from ..model import (
     EVEN,
     Check,
@@ -14,13 +15,14 @@ from ..model import (
     PerOwner,
     Relation,
     RowCount,
+    RowFormula,
     Unique,
     World,
 )
 from ..model.problems import nearest
 from .drafts import name_relations
 from .grammar import CountPart, EntityPart, FavourPart, ReferencePart
-from .sql_types import parse_type
+from .sql import parse_type
 from .wishes import Wishes, dotted, find_relation, refers_to
 from .yaml_tree import Path
 
@@ -95,18 +97,19 @@ class Overlay(Wishes):
                 self.problem((*here, "to"), f"{dotted(here)}: no entity '{wish.to}'", nearest(wish.to, tuple(known)), value=True)
                 continue
             columns = tuple(wish.columns or (f"{name}_id",))
-            if len(columns) != len(target.key):
+            held = _held_columns(columns, target)
+            if len(columns) != len(held):
                 self.problem(
                     here,
                     f"{dotted(here)}: {len(columns)} columns cannot hold {wish.to}'s key ({', '.join(target.key)})",
                 )
                 continue
-            for column, key in zip(columns, target.key, strict=True):
+            for column, key in zip(columns, held, strict=True):
                 if not any(f.name == column for f in fields):
                     nullable = wish.present is not None
                     fields.append(Field(name=column, type=target.field(key).type, nullable=nullable, place=self.tree.place(here)))
             relations.append(Relation(name=name, entity=entity.name, columns=columns, target=target.name,
-                                      target_columns=target.key, place=self.tree.place(here)))  # fmt: skip
+                                      target_columns=held, place=self.tree.place(here)))  # fmt: skip
         entity = replace(entity, relations=name_relations(relations), fields=tuple(fields))
         for rule, columns, place_path in [
             ("key", entity.key, "key"),
@@ -150,10 +153,12 @@ class Overlay(Wishes):
             fixed=self._fixed(entity, part.fixed, (*path, "fixed")),
         )  # fmt: skip
 
-    def _rows(self, entity: Entity, rows: Any, path: Path) -> RowCount | PerOwner | None:
+    def _rows(self, entity: Entity, rows: Any, path: Path) -> RowCount | RowFormula | PerOwner | None:
         if rows is None:
             return entity.rows
         place = self.tree.place(path)
+        if isinstance(rows, str):
+            return self._row_formula(entity, rows, path)
         if not isinstance(rows, CountPart):
             return RowCount(number=rows, place=place)
         owner = find_relation(entity, rows.per)
@@ -179,6 +184,19 @@ class Overlay(Wishes):
         if count.lowest > count.highest:
             self.problem(path, f"at least {count.lowest} and at most {count.highest} rows for each {rows.per}: none can be both")
         return count
+
+    def _row_formula(self, entity: Entity, text: str, path: Path) -> RowFormula | None:
+        try:
+            named = parse_over_counts(text).paths
+        except NotEvaluableError as error:
+            hint = "give a number, or an expression such as 2 * count(ENTITY)"
+            self.problem(path, f"{entity.name}.rows: {error}", hint, value=True)
+            return None
+        unknown = [name for name in named if name not in self.world.entity_names]
+        for name in unknown:
+            near = nearest(name, self.world.entity_names)
+            self.problem(path, f"{entity.name}.rows counts '{name}', which is no entity", near, value=True)
+        return None if unknown else RowFormula(expression=text, place=self.tree.place(path))
 
     def _fixed(self, entity: Entity, fixed: Any, path: Path) -> tuple[tuple[tuple[str, str | None], ...], ...]:
         if fixed is None:
@@ -228,3 +246,16 @@ class Overlay(Wishes):
                 unlike = other.name
         present = self.present(entity, wish.present, (*path, "present"))
         return replace(relation, favour=favour, unlike=unlike, present=present or relation.present)
+
+
+def _held_columns(columns: tuple[str, ...], target: Entity) -> tuple[str, ...]:
+    """The target's columns that a reference holds: its key, or the one unique column that the reference's own is named after."""
+    if len(columns) == 1 and columns[0] not in target.key:
+        for rule in target.unique_rules:
+            if (
+                len(rule.columns) == 1
+                and rule.columns != target.key
+                and columns[0].lower().endswith(f"_{rule.columns[0].lower()}")
+            ):
+                return rule.columns
+    return target.key

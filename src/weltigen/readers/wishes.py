@@ -26,7 +26,7 @@ from ..model import (
     WeightsSource,
     World,
 )
-from ..model.literals import read_literal, read_share
+from ..model.literals import read_literal, read_share, read_stored
 from ..model.problems import UsageError, nearest
 from ..values import get_kind
 from .grammar import FieldPart
@@ -142,8 +142,8 @@ class Wishes:
             allowed.append(Allowed(values=tuple(wish.enum), place=self.tree.place((*path, "enum")), because="enum"))
         if wish.multiple_of is not None:
             self.literal(field.type, wish.multiple_of, (*path, "multipleOf"))
-        return Limits(
-            bounds=tuple(bounds), allowed=tuple(allowed), patterns=limits.patterns,
+        return replace(
+            limits, bounds=tuple(bounds), allowed=tuple(allowed),
             multiple_of=wish.multiple_of or limits.multiple_of,
             min_length=wish.min_length if wish.min_length is not None else limits.min_length,
             max_length=wish.max_length if wish.max_length is not None else limits.max_length,
@@ -207,8 +207,9 @@ class Wishes:
         return all(found(name) for name in expression.paths)
 
     def literal(self, kind: FieldType, text: str, path: Path, *, key: bool = False) -> None:
+        """A value that is to be stored in a field."""
         try:
-            read_literal(text, kind)
+            read_stored(text, kind)
         except ValueError as error:
             self.problem(path, f"{dotted(path if not key else path[:-1])}: {error}", value=not key)
 

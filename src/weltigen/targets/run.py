@@ -20,8 +20,11 @@ def fill(plan: Plan, target: Target, *, workers: int = 1, progress: Progress | N
     On any failure, an interruption too, the target takes back what it wrote before the error goes on.
     """
     plan.check()
-    target.prepare(plan)
     cells = Cells(plan)
+    for name in plan.order:  # what only shows while rows are worked out is told before anything is opened
+        if plan.entities[name].tabled is not None:
+            cells.choices(name)
+    target.prepare(plan)
     digests: dict[str, str] = {}
     try:
         for name in plan.order:

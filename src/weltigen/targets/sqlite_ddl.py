@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from sqlglot import exp
+
 from ..expression import NotEvaluableError, parse
 from ..model import Entity, Field, OnDelete, Relation, TypeName
 from ..model.types import INTEGERS
@@ -13,7 +15,18 @@ _SPELLED = {
     TypeName.BYTEA: "blob",
     TypeName.ARRAY: "text",
     TypeName.OTHER: "text",
+    TypeName.BIT: "text",  # any other spelling would make a number of 0101
+    TypeName.INTERVAL: "text",
+    TypeName.INET: "text",
+    TypeName.MACADDR: "text",
 }
+
+
+_NOT_IN_SQLITE = (
+    exp.RegexpLike, exp.RegexpILike, exp.SimilarTo, exp.Interval, exp.Extract, exp.TimestampTrunc, exp.Left, exp.Right, exp.Pad,
+    exp.Repeat, exp.Reverse, exp.StartsWith, exp.Concat, exp.ConcatWs, exp.Pow, exp.Sqrt, exp.Exp, exp.Ln,
+    exp.Anonymous, exp.Array,
+)  # fmt: skip
 
 
 def quoted(name: str) -> str:
@@ -56,15 +69,11 @@ def _column(entity: Entity, field: Field, rowid: str | None) -> str:
 
 def to_sqlite(expression: str, dialect: str | None) -> str | None:
     """The condition in SQLite's dialect; None where it uses what SQLite does not have built in."""
-    from sqlglot import exp
-
     try:
-        tree = parse(expression, dialect).tree
+        parsed = parse(expression, dialect)
     except NotEvaluableError:
         return None
-    if tree.find(exp.RegexpLike) is not None:
-        return None
-    return str(tree.sql(dialect="sqlite"))
+    return None if parsed.tree.find(*_NOT_IN_SQLITE) is not None else parsed.sql("sqlite")
 
 
 def _reference(relation: Relation) -> str:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from functools import lru_cache
+from math import prod
 from typing import Any
 
 import numpy as np
@@ -137,13 +138,73 @@ def uri(request: Request) -> Values:
     return Values(space=automaton.space, decode=automaton.decode)
 
 
-@declare("ipv4", "An address from the ranges kept for documentation.", standard="RFC 5737")
+_DOCUMENTATION = ("192.0.2", "198.51.100", "203.0.113")
+
+
+@declare("ipv4", "An address from the ranges kept for documentation.", suits=TEXTS | {TypeName.INET}, standard="RFC 5737")
 def ipv4(request: Request) -> Values:
-    pool = text_pool(f"{net}.{host}" for net in ("192.0.2", "198.51.100", "203.0.113") for host in range(1, 255))
+    if request.type.declared == "inet6":
+        return _ipv6()
+    if request.type.declared == "cidr":
+        pool = text_pool(
+            f"{net}.{host}/{bits}" for net in _DOCUMENTATION for bits in (28, 30) for host in range(0, 256, 1 << (32 - bits))
+        )
+    else:
+        pool = text_pool(f"{net}.{host}" for net in _DOCUMENTATION for host in range(1, 255))
     return Values(space=len(pool), decode=taker(pool))
+
+
+@declare("ipv6", "An address from the range kept for documentation.", suits=TEXTS | {TypeName.INET}, standard="RFC 3849")
+def ipv6(request: Request) -> Values:
+    if not request.fits(24):
+        raise KindError("an IPv6 address takes 24 characters here")
+    return _ipv6()
+
+
+def _ipv6() -> Values:
+    automaton = Pattern("2001:db8::([1-9a-f][0-9a-f]{3}:){2}[1-9a-f][0-9a-f]{3}", None)
+    return Values(space=automaton.space, decode=automaton.decode)
+
+
+@declare("file-path", "Where a file lies, with an ending of its own.", parameters=("ending",))
+def file_path(request: Request) -> Values:
+    ending = request.parameters.get("ending", "jpg")
+    form = "aa/########" if request.fits(len(ending) + 12) else "####"
+    if not request.fits(len(form) + len(ending) + 1):
+        raise KindError(f"a path that ends in .{ending} takes more than {request.room} characters")
+    signs = [_LETTERS if sign == "a" else _SIGNS if sign == "#" else np.frombuffer(sign.encode(), np.uint8) for sign in form]
+    tail = np.frombuffer(f".{ending}".encode(), np.uint8)
+
+    def decode(positions: Any) -> Any:
+        text = np.empty((len(positions), len(signs) + tail.size), np.uint8)
+        text[:, len(signs) :] = tail
+        for place in range(len(signs) - 1, -1, -1):
+            quotient = positions // np.uint64(signs[place].size)
+            text[:, place] = signs[place][positions - quotient * np.uint64(signs[place].size)]
+            positions = quotient
+        return fixed_width(text)
+
+    return Values(space=prod(sign.size for sign in signs), decode=decode)
+
+
+_LETTERS = np.frombuffer(b"abcdefghijklmnopqrstuvwxyz", np.uint8)
+_SIGNS = np.frombuffer(b"abcdefghijklmnopqrstuvwxyz0123456789", np.uint8)
 
 
 @declare("sha-256", "A digest in hexadecimal.", standard="FIPS 180-4 (its form)")
 def digest(request: Request) -> Values:
-    automaton = Pattern(f"[0-9a-f]{{{min(64, request.room or 64)}}}", None)
-    return Values(space=automaton.space, decode=automaton.decode)
+    """Four words after each other; the first is the position mixed, so that different ones differ within sixteen characters."""
+    width = min(64, request.room or 64)
+    if width < 16:
+        automaton = Pattern(f"[0-9a-f]{{{width}}}", None)
+        return Values(space=automaton.space, decode=automaton.decode)
+
+    def decode(positions: Any) -> Any:
+        words = [mix(_SECOND_HALF, positions)]
+        for _ in range(3):
+            words.append(mix(_SECOND_HALF, words[-1]))
+        octets = np.stack(words, axis=1).astype(">u8").view(np.uint8)
+        text = _HEX[octets].view(np.uint8).reshape(len(positions), 64)
+        return fixed_width(text[:, :width])
+
+    return Values(space=WIDEST, decode=decode)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from itertools import product
 from typing import Any
@@ -49,33 +50,37 @@ def _place_words() -> tuple[str, ...]:
     return tuple(dict.fromkeys(pairs))
 
 
-def _by_form(forms: tuple[str, ...], words: tuple[str, ...], least: int = 1) -> Callable[[Request], tuple[str, ...]]:
-    """As few forms as give four names for each row, plain ones first, but at least so many for variety."""
+@dataclass(frozen=True, slots=True, eq=False)
+class _Names:
+    """Words in forms, plain ones first; at least `variety` forms are used."""
 
-    def names(request: Request) -> tuple[str, ...]:
+    forms: tuple[str, ...]
+    words: Callable[[], tuple[str, ...]]
+    variety: int = 1
+
+    def fitting(self, request: Request) -> tuple[Any, int]:
+        """A pool of as few forms as give four names for each row, of a length that fits; and the longest one's length."""
         needed = 4 * request.rows if request.unique else 200
-        enough = min(len(forms), max(least, -(-needed // len(words))))
-        return tuple(form.format(word) for form in forms[:enough] for word in words)
-
-    return names
+        enough = min(len(self.forms), max(self.variety, -(-needed // len(self.words()))))
+        return _fitting(self, enough, request.least, request.room)
 
 
-@lru_cache(maxsize=64)
-def _folded_apart(names: tuple[str, ...]) -> tuple[str, ...]:
-    """The names without those that fold to the same letters as another."""
-    return tuple({fold(name): name for name in names}.values())
+@lru_cache(maxsize=256)
+def _fitting(names: _Names, forms: int, least: int, room: int | None) -> tuple[Any, int]:
+    every = (form.format(word) for form in names.forms[:forms] for word in names.words())
+    apart = {fold(name): name for name in every}.values()  # of two names that fold to the same letters one is enough
+    pool = [name for name in apart if least <= len(name) and (room is None or len(name) <= room)]
+    return text_pool(pool), max(map(len, pool), default=0)
 
 
-def _numbered(names: tuple[str, ...], request: Request) -> Values:
+def _numbered(names: _Names, request: Request) -> Values:
     """The names and, where the rows are more than they are, the names again with a number."""
-    names = tuple(name for name in _folded_apart(names) if request.fits(len(name)))
-    if not names:
+    pool, longest = names.fitting(request)
+    count = len(pool)
+    if not count:
         raise KindError(f"no name has at most {request.room} characters")
-    pool = text_pool(names)
-    count = len(names)
     if not request.unique or request.rows <= count:
         return Values(space=count, decode=taker(pool), distinct_folded=True)
-    longest = max(map(len, names))
     digits = 9 if request.room is None else min(9, request.room - longest - 1)
     if digits < 1:
         return Values(space=count, decode=taker(pool), distinct_folded=True)
@@ -89,26 +94,45 @@ def _numbered(names: tuple[str, ...], request: Request) -> Values:
     return Values(space=count * turns, decode=decode, distinct_folded=True)
 
 
+_PLACES = _Names(_PLACE_FORMS, _place_words)
+_VESSELS = _Names(("{}", *(f"{adjective} {{}}" for adjective in _VESSEL_ADJECTIVES)), lambda: tuple(_VESSEL_NOUNS), variety=12)
+_FIRMS = _Names(tuple(f"{{}} {trade}" for trade in _TRADES), lambda: _place_words()[:400])
+_THINGS = _Names(tuple(f"{adjective} {{}}" for adjective in _THING_ADJECTIVES), lambda: tuple(_THING_NOUNS), variety=20)
+_NARROW_THINGS = _Names(("{}",), lambda: tuple(_THING_NOUNS))
+
+
 @declare("place-name", "The name of a made-up town, port or island.")
 def place_name(request: Request) -> Values:
-    return _numbered(_by_form(_PLACE_FORMS, _place_words())(request), request)
+    return _numbered(_PLACES, request)
+
+
+_STREETS = _Names(tuple(f"{{}} {way}" for way in ("Road", "Lane", "Street", "Row", "Terrace", "Quay")), _place_words)
+
+
+@declare("street-address", "A house number and a street that is made up.", standard="HTML autofill")
+def street_address(request: Request) -> Values:
+    pool, _ = _STREETS.fitting(replace(request, least=0, room=None if request.room is None else request.room - 4))
+    if not len(pool):
+        raise KindError(f"no street has at most {request.room} characters")
+    numbers = text_pool(f"{number} " for number in range(1, 200))
+
+    def decode(positions: Words) -> Any:
+        street = positions // np.uint64(len(numbers))
+        return join(numbers.take(positions - street * np.uint64(len(numbers))), pool.take(street))
+
+    return Values(space=len(pool) * len(numbers), decode=decode)
 
 
 @declare("vessel-name", "The name of a made-up vessel.")
 def vessel_name(request: Request) -> Values:
-    forms = ("{}", *(f"{adjective} {{}}" for adjective in _VESSEL_ADJECTIVES))
-    return _numbered(_by_form(forms, tuple(_VESSEL_NOUNS), least=12)(request), request)
+    return _numbered(_VESSELS, request)
 
 
 @declare("organization", "The name of a made-up firm.", standard="HTML autofill")
 def organization(request: Request) -> Values:
-    forms = tuple(f"{{}} {trade}" for trade in _TRADES)
-    return _numbered(_by_form(forms, _place_words()[:400])(request), request)
+    return _numbered(_FIRMS, request)
 
 
 @declare("label", "A short name for a thing: an adjective and a noun.")
 def label(request: Request) -> Values:
-    forms = tuple(f"{adjective} {{}}" for adjective in _THING_ADJECTIVES)
-    names = _by_form(forms, tuple(_THING_NOUNS), least=20)(request)
-    narrow = [name for name in names if request.fits(len(name))]
-    return _numbered(tuple(narrow) or tuple(_THING_NOUNS), request)
+    return _numbered(_THINGS if len(_THINGS.fitting(request)[0]) else _NARROW_THINGS, request)

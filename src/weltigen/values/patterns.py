@@ -9,6 +9,7 @@ from __future__ import annotations
 
 import re._constants as sre  # type: ignore[import-not-found]
 import re._parser as sre_parser  # type: ignore[import-not-found]
+import warnings
 from collections.abc import Iterable
 from typing import Any
 
@@ -132,7 +133,9 @@ class Pattern:
 
     def __init__(self, expression: str, longest: int | None, shortest: int = 0) -> None:
         try:
-            parsed = sre_parser.parse(expression)
+            with warnings.catch_warnings():  # a later Python may read [a--b] in another way; here both hyphens are texts
+                warnings.simplefilter("ignore", FutureWarning)
+                parsed = sre_parser.parse(expression)
         except re_error as error:
             raise ValueError(f"'{expression}' is no regular expression: {error}") from None
         network = _Network(longest)

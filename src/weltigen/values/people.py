@@ -113,6 +113,16 @@ def name(request: Request) -> PersonPart:
     return PersonPart(decode=decode, longest_tail=1)
 
 
+@declare("username", "A name to log in with, made from the row's person.", standard="HTML autofill")
+def username(request: Request) -> PersonPart:
+    def decode(people: People, person: Person) -> Any:
+        names, _ = people.mail_pools()
+        numbers = text_pool("" if rank == 0 else str(rank + 1) for rank in range(people.most_namesakes))
+        return join(names(person.given * len(people.family) + person.family), numbers.take(person.rank))
+
+    return PersonPart(decode=decode, distinct=True, longest_tail=len(str(request.rows)) + 1)
+
+
 @declare("email", "An address in a domain set aside for examples, made from the row's person.", standard="RFC 5322, RFC 2606")
 def email(request: Request) -> PersonPart:
     return PersonPart(decode=email_column, distinct=True, longest_tail=longest_tail(request.rows))

@@ -1,19 +1,23 @@
-"""Pass: how many rows each entity has: a number, so many for each owner, or what follows from its place in the model."""
+"""Pass: how many rows each entity has: a number, so many for each owner, by an expression, or by its place in the model."""
 
 from __future__ import annotations
 
 from dataclasses import replace
+from decimal import ROUND_HALF_UP, Decimal
 from functools import lru_cache
 from typing import Any
 
 import numpy as np
+import pyarrow as pa
 
-from ...model import Entity, PerOwner, Problem, Relation, RowCount
+from ...expression import NotEvaluableError, parse_over_counts
+from ...model import Entity, PerOwner, Problem, Relation, RowCount, RowFormula
 from ...model.problems import UsageError, nearest
 from ...model.types import INTEGERS, TypeName
 from ...randomness import InOwnersOrder, key
 from ...randomness.quantiles import STEPS, counts
 from ..plan import EntityPlan, Owner, Plan
+from ..tabled import MOST_ROWS
 
 _HUB, _LOOKUP, _MOST_DERIVED = 100, 12, 10_000
 _SMALL_ENTITY = 3  # an entity with so few columns, referred to and referring to nothing, is a lookup
@@ -23,9 +27,51 @@ def count_rows(plan: Plan) -> Plan:
     for name in plan.asked:
         if name not in plan.entities:
             raise UsageError(f"no entity '{name}' to set the rows of", hint=nearest(name, tuple(plan.entities)))
-    for name in plan.order:
+    order, problems = _counting_order(plan)
+    for name in order:
         plan = _count(plan, plan.entities[name])
-    return plan
+    return plan.with_problems(problems)
+
+
+def _counting_order(plan: Plan) -> tuple[list[str], list[Problem]]:
+    """The order of filling, but that an entity comes after those which its expression counts."""
+    place = {name: number for number, name in enumerate(plan.order)}
+    problems: list[Problem] = []
+    order: dict[str, None] = {}
+
+    def needs(name: str) -> list[str]:
+        entity = plan.entities[name].entity
+        rows = entity.rows
+        needed: set[str] = set()
+        if isinstance(rows, RowFormula):
+            needed = set(parse_over_counts(rows.expression).paths)
+        elif isinstance(rows, PerOwner):
+            needed = {entity.relation(rows.per).target} - {name}
+        elif rows is None and not entity.fixed:
+            needed = {r.target for r in entity.relations if place[r.target] < place[name]}
+        return [] if name in plan.asked else sorted(needed, key=place.__getitem__)
+
+    for root in plan.order:
+        way, waiting = [root], [iter(needs(root))]
+        while way:
+            found = next(waiting[-1], None)
+            if found is None:
+                order[way.pop()] = None
+                waiting.pop()
+            elif found in way:
+                problems.append(_circular(plan, [*way[way.index(found) :], found]))
+            elif found not in order:
+                way.append(found)
+                waiting.append(iter(needs(found)))
+    return list(order), problems
+
+
+def _circular(plan: Plan, way: list[str]) -> Problem:
+    formula = next(rows for name in way if isinstance(rows := plan.entities[name].entity.rows, RowFormula))
+    return Problem(
+        fact=f"the number of rows follows from itself: {', which follows from '.join(way)}",
+        place=formula.place, hint="give one of them a plain number",
+    )  # fmt: skip
 
 
 def _count(plan: Plan, entity_plan: EntityPlan) -> Plan:
@@ -40,10 +86,30 @@ def _count(plan: Plan, entity_plan: EntityPlan) -> Plan:
         number = round(rows.number * plan.times) if grows else rows.number
         times = f", times {plan.times:g}" if grows and plan.times != 1 else ""
         return plan.with_entity(replace(entity_plan, generated=number, because=f"the world file says so{times}"))
+    if isinstance(rows, RowFormula):
+        return _by_formula(plan, entity_plan, rows)
     if entity.fixed:
         return plan.with_entity(replace(entity_plan, because="fixed rows"))
     number, because = _derived(plan, entity)
     return plan.with_entity(replace(entity_plan, generated=number, because=because))
+
+
+def _by_formula(plan: Plan, entity_plan: EntityPlan, rows: RowFormula) -> Plan:
+    formula = parse_over_counts(rows.expression)
+    try:
+        totals = {name: pa.array([plan.entities[name].total], pa.int64()) for name in formula.paths}
+        value = formula.evaluate(totals.__getitem__, 1)[0].as_py()
+        if value is None:
+            raise NotEvaluableError(f"{rows.expression} is null here (a division by zero gives null)")
+        if isinstance(value, bool) or not isinstance(value, int | float | Decimal) or not 0 <= value <= MOST_ROWS:
+            raise NotEvaluableError(f"{rows.expression} gives {value}, which is no number of rows")
+    except NotEvaluableError as error:
+        # the usual number stands in, so that no other problem follows from this one
+        usual, because = _derived(plan, entity_plan.entity)
+        problem = Problem(fact=f"{entity_plan.entity.name}.rows: {error}", place=rows.place)
+        return plan.with_entity(replace(entity_plan, generated=usual, because=because)).with_problems([problem])
+    number = int(Decimal(value).quantize(Decimal(1), ROUND_HALF_UP))
+    return plan.with_entity(replace(entity_plan, generated=number, because=f"{rows.expression}, says the world file"))
 
 
 def _per_owner(plan: Plan, entity_plan: EntityPlan, rows: PerOwner) -> Plan:
@@ -106,7 +172,7 @@ def _derived(plan: Plan, entity: Entity) -> tuple[int, str]:
 def _wish(plan: Plan, entity: Entity) -> tuple[int, str]:
     others = [r for r in entity.relations if r.target != entity.name]
     required = [r for r in others if not any(entity.field(c).nullable for c in r.columns)]
-    referred_to = any(r.target == entity.name for e in plan.world.entities for r in e.relations if e is not entity)
+    referred_to = entity.name in plan.world.referred_to
     if not required:
         if referred_to and len(entity.fields) <= _SMALL_ENTITY and not others:
             return _LOOKUP, "a lookup: few columns, and others refer to it"
@@ -130,8 +196,12 @@ def _wish(plan: Plan, entity: Entity) -> tuple[int, str]:
 def _capacity(plan: Plan, entity: Entity, columns: tuple[str, ...]) -> int | None:
     """How many rows a unique rule holds, as far as references, lists and booleans tell; None where more columns decide."""
     space, left = 1, set(columns)
+    brought: set[str] = set()
     for relation in _covering(entity, columns):
         space *= plan.entities[relation.target].total if relation.target != entity.name else 1 << 62
+        for column in brought & set(relation.columns):  # it must agree with another reference: only so many of the pairs do
+            space = max(1, space // max(1, _values_of(plan, relation, column)))
+        brought |= set(relation.columns)
         left -= set(relation.columns)
     for column in left:
         field = entity.field(column)
@@ -147,6 +217,14 @@ def _capacity(plan: Plan, entity: Entity, columns: tuple[str, ...]) -> int | Non
         else:
             return None
     return space
+
+
+def _values_of(plan: Plan, relation: Relation, column: str, seen: frozenset[str] = frozenset()) -> int:
+    """How many different values a column that refers to another one can have: the rows of the entity where it comes from."""
+    target, own = plan.entities[relation.target], relation.target_columns[relation.columns.index(column)]
+    seen |= {target.name}
+    onward = [r for r in target.entity.relations if own in r.columns and r.target not in seen]
+    return min((_values_of(plan, r, own, seen) for r in onward), default=target.total)
 
 
 def _covering(entity: Entity, columns: tuple[str, ...]) -> list[Relation]:

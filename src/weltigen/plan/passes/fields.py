@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
-from typing import Any
 
 import numpy as np
 import pyarrow as pa
@@ -27,6 +26,7 @@ from ...randomness.quantiles import STEPS, Table, exponential, normal, skewed
 from ...randomness.quota import choose, thresholds
 from ...values import KindError, People, PersonPart, Prepared, Request, Values, get_kind
 from ...values.pools import taker, text_pool
+from ...values.standards import octets, of_database_type
 from ..paths import resolve_path
 from ..plan import EntityPlan, FieldPlan, Plan
 from .limits import Range, allowed_values, in_range, read_range
@@ -53,7 +53,7 @@ def _prepare(plan: Plan, entity_plan: EntityPlan, field: Field, problems: list[P
     entity = entity_plan.entity
     if any(field.name in relation.columns for relation in entity.relations):
         return FieldPlan(field=field, because="follows its reference")
-    span = read_range(entity, field, resolve_path)
+    span = read_range(entity, field, resolve_path, plan.now)
     values, trouble = allowed_values(entity, field, span)
     problems += span.problems + trouble
     if span.problems or trouble:
@@ -102,12 +102,12 @@ def _by_source(base: FieldPlan, entity_plan: EntityPlan, request: Request, value
             because=f"matches {pattern}",
         )
     if values is not None:
-        return replace(base, prepared=_listed(values, field, None), because=f"one of {len(values)} values")
+        return replace(base, prepared=_listed(values, field, None), because=_among(values))
     if _counts_up(entity_plan.entity, field):
         return replace(base, counts_up=True, because="counts up")
     if isinstance(source, KindSource):
         return _of_kind(base, request, source, said)
-    return _without_kind(base)
+    return _without_kind(base, request)
 
 
 def _of_kind(base: FieldPlan, request: Request, source: KindSource, said: str) -> FieldPlan:
@@ -129,7 +129,7 @@ def _step_of(base: FieldPlan, request: Request, prepared: Values) -> int:
     return int(first[1] - first[0])
 
 
-def _without_kind(base: FieldPlan) -> FieldPlan:
+def _without_kind(base: FieldPlan, request: Request) -> FieldPlan:
     field = base.field
     match field.type.name:
         case TypeName.JSON:
@@ -137,21 +137,31 @@ def _without_kind(base: FieldPlan) -> FieldPlan:
         case TypeName.ARRAY:
             return replace(base, constant=pa.scalar([], field.type.arrow()), because="an empty array")
         case TypeName.BYTEA:
-            octets = get_kind("uuid").prepare(Request(type=field.type, rows=1, window=_NO_WINDOW))
-            assert isinstance(octets, Values)
-            as_bytes = Values(space=octets.space, decode=lambda p: octets.decode(p).cast(pa.binary()))
-            return replace(base, prepared=as_bytes, because="bytes")
-        case _ if field.nullable:
-            return replace(base, constant=pa.scalar(None, field.type.arrow()), because=f"null: {field.type} cannot be filled yet")
+            return replace(base, prepared=octets(field.type.length), because="bytes")
+        case TypeName.BIT:
+            prepared = get_kind("pattern").prepare(replace(request, parameters={"of": f"[01]{{{field.type.length or 8}}}"}))
+            return replace(base, prepared=prepared, because="bits")
+        case TypeName.INTERVAL | TypeName.INET | TypeName.MACADDR:
+            kind = {TypeName.INTERVAL: "duration", TypeName.INET: "ipv4"}.get(field.type.name, "mac-address")
+            return replace(base, prepared=get_kind(kind).prepare(request), because=f"{kind}, by its type")
         case _:
-            raise KindError(f"{field.type} cannot be filled yet, and it must not be null: give it a const")
-
-
-_NO_WINDOW: Any = (None, None)
+            known = of_database_type(field.type, request.window)
+            if known is not None:
+                return replace(base, prepared=known, because=f"as {field.type} is written")
+            return replace(
+                base, prepared=get_kind("code").prepare(request), because=f"a text: {field.type} is no type that is known"
+            )
 
 
 def _counts_up(entity: Entity, field: Field) -> bool:
     return field.type.name in INTEGERS and field.source is None and (entity.key == (field.name,) or field.identity)
+
+
+def _among(values: list[Value]) -> str:
+    if len(values) == 1:
+        return "always " + str(values[0])
+    shown = ", ".join(map(str, values[:6]))
+    return f"one of {shown}" + (f" and {len(values) - 6} more" if len(values) > 6 else "")
 
 
 def _by_weight(weights: tuple[tuple[str, float], ...]) -> str:

@@ -11,8 +11,9 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from ...model import Field, Present
-from ...model.literals import read_literal
+from ...model import Field, Present, Relation
+from ...model.fields import Casing
+from ...model.literals import read_stored
 from ...randomness import Bits
 from ...randomness.mixing import below
 from ...randomness.quantiles import Table
@@ -31,15 +32,22 @@ def choose_fillers(plan: Plan) -> Plan:
     for name in plan.order:
         entity_plan = plan.entities[name]
         fillers: dict[str, Filler] = {}
-        for relation in entity_plan.entity.relations:
+        for relation in _in_order(entity_plan):
             reference = entity_plan.references[relation.name]
             for column, target_column in zip(relation.columns, relation.target_columns, strict=True):
+                if column in fillers:
+                    continue  # an earlier reference brings it, and this one agrees
                 fillers[column] = _referring(plan, entity_plan, relation.name, column, target_column, reference.because)
         for field_plan in entity_plan.fields.values():
             if field_plan.field.name not in fillers:
                 fillers[field_plan.field.name] = _filler(plan, entity_plan, field_plan)
         plan = plan.with_entity(replace(entity_plan, fillers=fillers))
     return plan
+
+
+def _in_order(entity_plan: EntityPlan) -> list[Relation]:
+    """References in the order in which they bring columns that they share."""
+    return [entity_plan.entity.relation(name) for name in entity_plan.bringing]
 
 
 def _referring(plan: Plan, entity_plan: EntityPlan, relation: str, column: str, target_column: str, because: str) -> Filler:
@@ -61,6 +69,8 @@ def _filler(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan) -> Fille
     bits = Bits(plan.seed, entity_plan.name, field.name)
     fill, needs, cheap = _values(plan, entity_plan, field_plan, bits)
     because = field_plan.because
+    if field.limits.casing is not None:
+        fill, because, cheap = _in_case(fill, field.limits.casing), f"{because}, in {field.limits.casing} case", False
     if field_plan.moving:
         because += "; " + ", ".join(_said(field, moving) for moving in field_plan.moving)
     always = field_plan.counts_up or field_plan.constant is not None
@@ -69,6 +79,11 @@ def _filler(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan) -> Fille
         fill, because, needs = _sometimes(fill, is_there, field.type.arrow()), f"{because}; {said}", (*needs, *more)
     fill = _fixed_over(entity_plan, field_plan, fill)
     return Filler(fill=fill, because=because, needs=needs, cheap=cheap and not entity_plan.fixed)
+
+
+def _in_case(fill: Fill, casing: Casing) -> Fill:
+    change = pc.utf8_lower if casing == "lower" else pc.utf8_upper
+    return lambda rows: change(fill(rows))
 
 
 def _said(field: Field, moving: Moving) -> str:
@@ -95,6 +110,8 @@ def _values(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, bits: Bi
     if field_plan.moving and field_plan.axis is not None:
         needs = tuple(path_cell(entity_plan, moving.path) for moving in field_plan.moving)
         return between(plan, entity_plan, field_plan, field_plan.axis, prepared, bits), needs, False
+    if entity_plan.tabled is not None and any(digit.name == field.name for digit in entity_plan.tabled.fields):
+        return _worked_out(field.name, prepared), (), False
     number = digit_of(entity_plan, field.name, relation=False)
     if number is not None:
         return _digit(entity_plan, field_plan, prepared, number), (), False
@@ -103,6 +120,10 @@ def _values(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, bits: Bi
     if prepared.rising:
         return _rising(prepared, entity_plan.total, bits), (), False
     return _drawn(prepared, bits), (), False
+
+
+def _worked_out(name: str, values: Values) -> Fill:
+    return lambda rows: values.decode(rows.cells.choices(rows.plan.name).positions[name][rows.ordinals])
 
 
 def _drawn(values: Values, bits: Bits) -> Fill:
@@ -141,7 +162,7 @@ def _digit(entity_plan: EntityPlan, field_plan: FieldPlan, values: Values, numbe
     alone = [petal for petal in component.petals if len(petal) == 1 and petal[0].name == name]
     if not giving.size or not alone or component.core or component.within_owner:
         return fill
-    taken = pa.array([read_literal(text, field_plan.field.type) for text in texts if text is not None], arrow)
+    taken = pa.array([read_stored(text, field_plan.field.type) for text in texts if text is not None], arrow)
     own = component.bits.for_purpose("petal 0").distinct(values.space, entity_plan.generated + giving)
     exchanged = values.decode(own)
 
@@ -213,7 +234,7 @@ def _fixed_over(entity_plan: EntityPlan, field_plan: FieldPlan, fill: Fill) -> F
     rows_given = [dict(row) for row in entity_plan.entity.fixed]
     if not any(field.name in row for row in rows_given):
         return fill
-    literals = [read_literal(text, field.type) if (text := row.get(field.name)) is not None else None for row in rows_given]
+    literals = [read_stored(text, field.type) if (text := row.get(field.name)) is not None else None for row in rows_given]
     table = pa.array(literals, field.type.arrow())
     said = np.array([field.name in row for row in rows_given])
 

@@ -9,57 +9,161 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from ...model import Entity, Problem, Unique
+from ...model import Entity, Problem, Relation, Unique
 from ...randomness import Bits
 from ...values import FromText, PersonPart, Values
-from ..plan import Component, Digit, EntityPlan, Plan
+from ..plan import Component, Digit, EntityPlan, Plan, Tabled
+from ..tabled import MOST_ROWS
+from .sharing import retried, share_columns
 
 
 def lay_out_rules(plan: Plan) -> Plan:
     for name in plan.order:
         entity_plan = plan.entities[name]
-        components, problems = _components(plan, entity_plan)
+        entity_plan = share_columns(plan, entity_plan)
+        components, tabled, problems = _components(plan, entity_plan)
         notes = [f"{name}: {rule} is not kept yet: rows may break it" for rule in entity_plan.entity.rules_not_kept]
         plan = replace(plan, notes=(*plan.notes, *notes))
-        plan = plan.with_entity(replace(entity_plan, components=components)).with_problems(problems)
+        plan = plan.with_entity(replace(entity_plan, components=components, tabled=tabled)).with_problems(problems)
     return plan
 
 
-def _components(plan: Plan, entity_plan: EntityPlan) -> tuple[tuple[Component, ...], list[Problem]]:
+Laid = tuple[Unique, dict[str, Digit]]
+
+
+def _components(plan: Plan, entity_plan: EntityPlan) -> tuple[tuple[Component, ...], Tabled | None, list[Problem]]:
+    """Rules that arithmetic keeps, those that are worked out beforehand, and what neither can."""
     entity = entity_plan.entity
     problems: list[Problem] = []
-    rules: list[tuple[Unique, dict[str, Digit]]] = []
+    names, columns = retried(plan, entity_plan)
+    reasons = [f"references share {', '.join(sorted(columns))}"] if columns else []
+    rules: list[Laid] = []
+    hard: list[Laid] = []
+    easy: list[tuple[list[Laid], Component]] = []
     for rule in entity.unique_rules:
-        digits = _digits(plan, entity_plan, rule, problems)
-        if digits is not None:
+        digits, cut = _digits(plan, entity_plan, rule, problems)
+        if digits is None:
+            continue
+        if cut:
+            reasons.append(f"{rule} cuts through the reference {cut}")
+        following = next((name for name in digits if name in entity_plan.shared), None)
+        if following is not None and not cut:
+            reasons.append(f"{rule} holds {following}, which agrees with another reference")
+        if not cut and following is None:
             rules.append((rule, digits))
+        elif (nested := _nested(plan, entity_plan, rule, digits)) is not None:
+            easy.append(([(rule, digits)], nested))
+            reasons = reasons[:-1]
+        else:
+            hard.append((rule, digits))
     # a rule that holds another one whole is met by it
     rules = [r for r in rules if not any(o is not r and set(o[1]) < set(r[1]) for o in rules)]
     owner = entity_plan.owner.relation if entity_plan.owner else None
-    components = []
     for group in _connected(rules, owner):
-        component = _component(plan, entity, [r for r, _ in group], [d for _, d in group], owner, problems)
-        if component is not None:
-            components.append(component)
-    return tuple(components), problems
+        component = _component(plan, entity, [r for r, _ in group], [d for _, d in group], owner)
+        if component is None:
+            reasons.append(f"{' and '.join(str(r) for r, _ in group)} overlap")
+            hard += group
+        elif _mixed(entity_plan, component):
+            reasons.append(f"fixed rows stand beside generated ones under {component.rules[0]}")
+            hard += group
+        else:
+            easy.append((group, component))
+    names.update(name for _, digits in hard for name in digits)
+    for relation in entity.relations:  # of two that must differ both are chosen together
+        if relation.unlike is not None and {relation.name, relation.unlike} & names:
+            names |= {relation.name, relation.unlike}
+    while touching := [e for e in easy if any((set(digits) - {owner}) & names for _, digits in e[0])]:
+        easy = [e for e in easy if e not in touching]
+        hard += [laid for group, _ in touching for laid in group]
+        names.update(name for _, digits in hard for name in digits)
+    tabled = _tabled(plan, entity_plan, hard, names, "; ".join(reasons), problems) if names and reasons else None
+    return tuple(component for _, component in easy), tabled, problems
 
 
-def _digits(plan: Plan, entity_plan: EntityPlan, rule: Unique, problems: list[Problem]) -> dict[str, Digit] | None:
-    """The digits of a rule by name; None where one of its columns alone keeps it."""
+def _owners_held(plan: Plan, entity_plan: EntityPlan, relation: Relation, covered: list[str]) -> int | None:
+    """How many owners there are where a rule holds just the part of a reference that names the owner of its target.
+
+    None where it holds anything else, and where an owner may be without rows.
+    """
+    target = plan.entities[relation.target]
+    settled = relation.name in entity_plan.shared or (
+        entity_plan.owner is not None and entity_plan.owner.relation == relation.name
+    )
+    if len(covered) == len(relation.columns) or target.owner is None or target.fixed or settled:
+        return None
+    above = target.entity.relation(target.owner.relation)
+    held = {relation.target_columns[relation.columns.index(column)] for column in covered}
+    if held != set(above.columns) or not int(target.owner.split.table.min()):
+        return None
+    return target.owner.split.owners
+
+
+def _nested(plan: Plan, entity_plan: EntityPlan, rule: Unique, digits: dict[str, Digit]) -> Component | None:
+    """A rule within the owner of an owner: its rows are contiguous too, so each has a rank there. None for any other rule."""
+    entity, at = entity_plan.entity, entity_plan
+    fields = tuple(replace(digit, rising=False) for digit in digits.values() if not digit.relation)
+    held = set(rule.columns) - {digit.name for digit in fields}
+    ancestors: list[str] = []
+    while at.owner is not None and not at.fixed and fields:
+        above = at.entity.relation(at.owner.relation)
+        if ancestors and held == set(above.columns):
+            ancestors.append(above.target)
+            bits = Bits(plan.seed, entity.name, "+".join(sorted(rule.columns)), "unique")
+            return Component(
+                rules=(str(rule),), within_owner=False, core=(), petals=(fields,), bits=bits, ancestors=tuple(ancestors)
+            )
+        if not held <= set(above.columns):
+            return None
+        held = {above.target_columns[above.columns.index(column)] for column in held}
+        ancestors.append(above.target)
+        at = plan.entities[above.target]
+    return None
+
+
+def _mixed(entity_plan: EntityPlan, component: Component) -> bool:
+    """Arithmetic keeps generated values apart from given ones only under rules of one field over all rows."""
+    together = component.within_owner or component.core or any(len(petal) > 1 for petal in component.petals)
+    return bool(together and entity_plan.fixed and entity_plan.generated)
+
+
+def _tabled(
+    plan: Plan, entity_plan: EntityPlan, hard: list[Laid], names: set[str], because: str, problems: list[Problem]
+) -> Tabled | None:
+    entity = entity_plan.entity
+    if entity_plan.total > MOST_ROWS:
+        problems.append(Problem(
+            fact=f"{entity.name}: {because}; its rows are worked out beforehand, and {entity_plan.total:,} are too many",
+            place=entity.rows.place if entity.rows else entity.place, hint=f"at most {MOST_ROWS:,} rows",
+        ))  # fmt: skip
+        return None
+    fields = {d.name: d for _, digits in hard for d in digits.values() if not d.relation}
+    relations = tuple(name for name in entity_plan.bringing if name in names)
+    label = "+".join(sorted({*relations, *fields}))
+    return Tabled(
+        rules=tuple(rule for rule, _ in hard), relations=relations,
+        fields=tuple(fields.values()), bits=Bits(plan.seed, entity.name, label, "tabled"), because=because,
+    )  # fmt: skip
+
+
+def _digits(
+    plan: Plan, entity_plan: EntityPlan, rule: Unique, problems: list[Problem]
+) -> tuple[dict[str, Digit] | None, str | None]:
+    """The digits of a rule by name, None where one of its columns alone keeps it; and a reference that it cuts through."""
     entity = entity_plan.entity
     digits: dict[str, Digit] = {}
     left = list(rule.columns)
-    for relation in entity.relations:
-        covered = [column for column in relation.columns if column in rule.columns]
+    cut: str | None = None
+    for relation in sorted(entity.relations, key=lambda r: not set(r.columns) <= set(rule.columns)):
+        covered = [column for column in relation.columns if column in left]
         if not covered:
             continue
-        if len(covered) < len(relation.columns):
-            problems.append(Problem(
-                fact=f"{entity.name}: {rule} holds a part of the reference to {relation.target} ({', '.join(relation.columns)})",
-                place=rule.place, hint="a rule that cuts through a composite reference is not supported yet",
-            ))  # fmt: skip
-            return None
         left = [column for column in left if column not in covered]
+        if (owners := _owners_held(plan, entity_plan, relation, covered)) is not None:
+            digits[relation.name] = Digit(name=relation.name, relation=True, radix=owners, through=True)
+            continue
+        if len(covered) < len(relation.columns):
+            cut = relation.name
         radix = plan.entities[relation.target].total if relation.target != entity.name else entity_plan.total
         if relation.unlike is not None and set(entity.relation(relation.unlike).columns) <= set(rule.columns):
             radix -= 1  # the digit is the distance from the other reference, which is never 0
@@ -67,32 +171,37 @@ def _digits(plan: Plan, entity_plan: EntityPlan, rule: Unique, problems: list[Pr
     for column in left:
         field = entity_plan.fields.get(column)
         if field is None or field.counts_up:
-            return None
+            return None, None
         prepared = field.prepared
         if prepared is None and field.constant is None:
-            return None  # the field is impossible in itself, which is told already
+            return None, None  # the field is impossible in itself, which is told already
         if isinstance(prepared, PersonPart) and prepared.distinct:
-            return None
+            return None, None
         if isinstance(prepared, FromText):
             if _folds_apart(entity_plan, prepared.field):
-                return None
+                return None, None
             problems.append(
                 _not_distinct(entity, column, rule, f"it is made from {prepared.field}, whose values may fold to the same")
             )
-            return None
+            return None, None
         if not isinstance(prepared, Values):
             space = 1
             if isinstance(prepared, PersonPart):
                 problems.append(_not_distinct(entity, column, rule, "people's names repeat"))
-                return None
+                return None, None
         else:
             space = prepared.space
+        if field.field.limits.casing is not None and not (isinstance(prepared, Values) and prepared.distinct_folded):
+            problems.append(
+                _not_distinct(entity, column, rule, f"in {field.field.limits.casing} case its values may be the same")
+            )
+            return None, None
         if field.moving or field.shape is not None:
             problems.append(_not_distinct(entity, column, rule, "its values follow other cells, or a shape"))
-            return None
+            return None, None
         rising = isinstance(prepared, Values) and prepared.rising
         digits[column] = Digit(name=column, relation=False, radix=space, rising=rising)
-    return digits
+    return digits, cut
 
 
 def _folds_apart(entity_plan: EntityPlan, source: str) -> bool:
@@ -124,8 +233,8 @@ def _component(
     rules: list[Unique],
     digit_sets: list[dict[str, Digit]],
     owner: str | None,
-    problems: list[Problem],
 ) -> Component | None:
+    """The layout of rules that share digits; None where they overlap in a way that arithmetic does not keep."""
     names = [set(digits) for digits in digit_sets]
     within = owner is not None and all(owner in own for own in names)
     shared = set.intersection(*names) if len(names) > 1 else set()
@@ -133,10 +242,6 @@ def _component(
     rest = [own - shared - {owner} for own in names]
     overlap = any(a & b for i, a in enumerate(rest) for b in rest[i + 1 :])
     if overlap or (owner is not None and not within and any(owner in own for own in names)):
-        problems.append(Problem(
-            fact=f"{entity.name}: {' and '.join(map(str, rules))} overlap in a way that cannot be laid out yet",
-            place=rules[-1].place, hint="drop one of them, or split the shared columns",
-        ))  # fmt: skip
         return None
     if any(not own for own in rest):
         # only the owner is left: at most one row for each owner keeps it, which the proofs look at

@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
 
-from ...model import Bound, Entity, Field, Place, Problem
+from ...model import Bound, Entity, Field, Place, Problem, TypeName
 from ...model.literals import Value, read_literal, read_moment, read_span
 from ...values import Axis, axis_of
 from ..plan import Moving
@@ -24,7 +24,7 @@ class Range:
     problems: list[Problem] = field(default_factory=list)
 
 
-def read_range(entity: Entity, declared: Field, resolve: Any) -> Range:
+def read_range(entity: Entity, declared: Field, resolve: Any, now: datetime) -> Range:
     """`resolve` turns a bound's path into the names of a relation and a field."""
     axis = axis_of(declared.type)
     found = Range(axis)
@@ -39,8 +39,11 @@ def read_range(entity: Entity, declared: Field, resolve: Any) -> Range:
             within = axis.span(read_span(bound.within)) if bound.within else None
             _add_moving(found.moving, Moving(path=resolve(entity, bound.operand), upper=upper, strict=strict, within=within))
             continue
-        units = axis.units(read_literal(bound.operand, declared.type), up=not upper)
-        exact = axis.units(read_literal(bound.operand, declared.type), up=upper) == units
+        operand = now.isoformat() if bound.operand == "now" else bound.operand
+        if bound.operand == "now" and declared.type.name is TypeName.DATE:
+            operand = now.date().isoformat()
+        units = axis.units(read_literal(operand, declared.type), up=not upper)
+        exact = axis.units(read_literal(operand, declared.type), up=upper) == units
         if strict and exact:
             units += -1 if upper else 1
         if upper and (found.high is None or units < found.high):

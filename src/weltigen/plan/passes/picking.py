@@ -47,13 +47,26 @@ def _plan_one(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Refere
     number = digit_of(entity_plan, relation.name, relation=True)
     if entity_plan.owner is not None and entity_plan.owner.relation == relation.name:
         find, because = _by_owner, "the owner of these rows"
+    elif entity_plan.tabled is not None and relation.name in entity_plan.tabled.relations:
+        find, because = _worked_out(relation.name), "worked out beforehand with the rules it takes part in"
+    elif (shared := entity_plan.shared.get(relation.name)) is not None:
+        bringer = entity.relation(shared.bringer).target
+        if shared.implied is not None:
+            find, because = _implied(shared.bringer, bringer, shared.implied), f"the one to which its {bringer} refers"
+        else:
+            columns = ", ".join(column for column, _ in shared.columns)
+            find, because = _agreeing(bits, relation.name), f"any with the same {columns}"
     elif target_total == 0:
         find, because = _nothing, f"{relation.target} has no rows"
     elif number is not None:
-        find = _by_digit(entity_plan, relation, number, target_total)
+        find = _by_digit(plan, entity_plan, relation, number, bits)
         because = "different in each row of its unique rule"
     elif relation.target == entity.name:
-        find, because = _earlier(bits), "an earlier row"
+        optional = all(entity.field(column).nullable for column in relation.columns)
+        find, because = (
+            _earlier(bits, -1 if optional else 0),
+            "an earlier row" if optional else "an earlier row; the first, itself",
+        )
     elif (other := _must_differ(entity_plan, relation)) is not None:
         find, because = _unlike(bits, other, target_total), f"any but {other}"
     else:
@@ -71,9 +84,20 @@ def _plan_one(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Refere
     )
 
 
-def _by_digit(entity_plan: EntityPlan, relation: Relation, number: int, total: int) -> Targets:
-    """The digit is the target; or, beside a reference of the same rule that it must differ from, the distance from that."""
-    other = relation.unlike
+def _by_digit(plan: Plan, entity_plan: EntityPlan, relation: Relation, number: int, bits: Bits) -> Targets:
+    """The digit is the target, or its owner, or the distance from a reference of the rule from which it must differ."""
+    other, target = relation.unlike, plan.entities[relation.target]
+    total = target.total
+    component = entity_plan.components[number]
+    digits = (*component.core, *(digit for petal in component.petals for digit in petal))
+    if target.owner is not None and any(digit.through and digit.name == relation.name for digit in digits):
+        split = target.owner.split
+
+        def one_of(rows: Rows) -> NDArray[np.int64]:
+            owners = rows.digit(number, relation.name).astype(np.int64)
+            return split.starts(owners) + bits.below(split.counts(owners).astype(np.uint64), rows.ordinals).astype(np.int64)
+
+        return one_of
     if other is not None and beside(entity_plan, other, number):
         return lambda rows: (rows.targets(other) + 1 + rows.digit(number, relation.name).astype(np.int64)) % total
     return lambda rows: rows.digit(number, relation.name).astype(np.int64)
@@ -88,7 +112,8 @@ def beside(entity_plan: EntityPlan, relation: str, number: int) -> bool:
 def is_settled(entity_plan: EntityPlan, relation: str) -> bool:
     """Whether a relation's targets follow from the layout, so that another reference must give way to it."""
     owned = entity_plan.owner is not None and entity_plan.owner.relation == relation
-    return owned or digit_of(entity_plan, relation, relation=True) is not None
+    tabled = entity_plan.tabled is not None and relation in entity_plan.tabled.relations
+    return owned or tabled or digit_of(entity_plan, relation, relation=True) is not None
 
 
 def _must_differ(entity_plan: EntityPlan, relation: Relation) -> str | None:
@@ -105,6 +130,34 @@ def _by_owner(rows: Rows) -> NDArray[np.int64]:
     return rows.owners()[0]
 
 
+def _worked_out(name: str) -> Targets:
+    def find(rows: Rows) -> NDArray[np.int64]:
+        return rows.cells.choices(rows.plan.name).targets[name][rows.ordinals]
+
+    return find
+
+
+def _implied(bringer: str, target: str, onward: str) -> Targets:
+    """Where the row leads that another reference points to."""
+
+    def find(rows: Rows) -> NDArray[np.int64]:
+        at = rows.targets(bringer)
+        there = np.maximum(at, 0)
+        low, high = (int(there.min()), int(there.max())) if there.size else (0, 0)
+        if there.size > 1 and high - low < 2 * there.size:  # most of a range is reached: each of its rows is worked out once
+            led = rows.cells.rows(target, np.arange(low, high + 1)).targets(onward)[there - low]
+        else:
+            led = rows.cells.rows(target, there).targets(onward)
+        return np.where(at < 0, -1, led)
+
+    return find
+
+
+def _agreeing(bits: Bits, name: str) -> Targets:
+    """One of the rows that agree with what other references bring."""
+    return lambda rows: rows.cells.groups(rows.plan.name, name).pick(bits.words(rows.ordinals), rows.targets)
+
+
 def _nothing(rows: Rows) -> NDArray[np.int64]:
     return np.full(len(rows), -1, np.int64)
 
@@ -113,12 +166,12 @@ def _picked(picks: ByClass) -> Targets:
     return lambda rows: picks.owner_of(rows.ordinals)
 
 
-def _earlier(bits: Bits) -> Targets:
+def _earlier(bits: Bits, first: int) -> Targets:
     """A row before this one, so that nothing is its own ancestor; the first refers to none, or to itself where it must."""
 
     def find(rows: Rows) -> NDArray[np.int64]:
         before = bits.below(np.maximum(rows.ordinals, 1).astype(np.uint64), rows.ordinals).astype(np.int64)
-        return np.where(rows.ordinals == 0, -1, before)
+        return np.where(rows.ordinals == 0, first, before)
 
     return find
 
@@ -181,10 +234,10 @@ def presence(
     plan: Plan, entity_plan: EntityPlan, name: str, present: Present
 ) -> tuple[Callable[[Rows], Any], str, tuple[Cell, ...]]:
     """Whether each row has a value: a function of rows that gives booleans, what to say of it, and the cells it reads."""
+    bits = Bits(plan.seed, entity_plan.name, name, "presence")
+    share = present.share if present.share is not None else USUAL_SHARE
+    limit = np.uint64(min(round(share * 2.0**64), (1 << 64) - 1))
     if present.when is None:
-        share = present.share if present.share is not None else USUAL_SHARE
-        bits = Bits(plan.seed, entity_plan.name, name, "presence")
-        limit = np.uint64(min(round(share * 2.0**64), (1 << 64) - 1))
         if share >= 1:
             return (lambda rows: np.ones(len(rows), bool)), "always there", ()
         return (lambda rows: bits.words(rows.ordinals) < limit), f"there in {share:.0%}", ()
@@ -195,7 +248,14 @@ def presence(
         truth = expression.evaluate(lambda path: rows.path(paths[path]), len(rows))
         return truth.fill_null(False).to_numpy(zero_copy_only=False)
 
-    return when, f"there when {present.when}", tuple(path_cell(entity_plan, path) for path in paths.values())
+    needs = tuple(path_cell(entity_plan, path) for path in paths.values())
+    if present.share is None:
+        return when, f"there when {present.when}", needs
+    return (
+        (lambda rows: when(rows) & (bits.words(rows.ordinals) < limit)),
+        f"there in {share:.0%} of those with {present.when}",
+        needs,
+    )
 
 
 def _with_fixed(plan: Plan, entity_plan: EntityPlan, relation: Relation, find: Targets) -> Targets:

@@ -8,7 +8,7 @@ from ...model import PerOwner, Problem, Relation
 from ...model.types import INTEGERS
 from ...values import FromText, axis_of
 from ..plan import Cell, Component, EntityPlan, Plan
-from ..positions import used_digits
+from ..positions import most_in_group, used_digits
 from .picking import beside, counting_base, digit_of, find_key, is_settled
 
 _WHITE, _GREY, _BLACK = 0, 1, 2
@@ -20,7 +20,7 @@ def prove_feasible(plan: Plan) -> Plan:
         entity_plan = plan.entities[name]
         for component in entity_plan.components:
             problems += _too_many(plan, entity_plan, component)
-            problems += _fixed_beside_generated(entity_plan, component)
+        problems += _too_many_tabled(plan, entity_plan)
         problems += _numbers_run_out(entity_plan) + _null_sources(entity_plan)
         for relation in entity_plan.entity.relations:
             problems += _reference_problems(plan, entity_plan, relation)
@@ -32,7 +32,10 @@ def prove_feasible(plan: Plan) -> Plan:
 def _too_many(plan: Plan, entity_plan: EntityPlan, component: Component) -> list[Problem]:
     """More rows in a group than a rule has values."""
     place = entity_plan.entity.rows.place if entity_plan.entity.rows else entity_plan.entity.place
-    if component.within_owner and entity_plan.owner is not None:
+    if component.ancestors:
+        most = most_in_group(plan, entity_plan, component)
+        said = f"up to {most:,} rows for each {component.ancestors[-1]}"
+    elif component.within_owner and entity_plan.owner is not None:
         most = int(entity_plan.owner.split.table.max())
         owner = entity_plan.entity.relation(entity_plan.owner.relation).target
         said = f"up to {most:,} rows for each {owner}"
@@ -58,15 +61,23 @@ def _too_many(plan: Plan, entity_plan: EntityPlan, component: Component) -> list
     return out
 
 
-def _fixed_beside_generated(entity_plan: EntityPlan, component: Component) -> list[Problem]:
-    """Only rules of one field over all rows keep generated values apart from those that fixed rows give."""
-    together = component.within_owner or component.core or any(len(petal) > 1 for petal in component.petals)
-    if not (together and entity_plan.fixed and entity_plan.generated):
+def _too_many_tabled(plan: Plan, entity_plan: EntityPlan) -> list[Problem]:
+    """More rows than a rule has values, of rules whose rows are worked out beforehand."""
+    tabled, out = entity_plan.tabled, []
+    if tabled is None:
         return []
-    place = entity_plan.entity.rows.place if entity_plan.entity.rows else entity_plan.entity.place
-    fact = f"{entity_plan.name}: fixed rows beside generated ones cannot keep {component.rules[0]} yet"
-    return [Problem(fact=fact, place=place,
-                    hint="leave the fixed rows out, or generate none (rows: 0)")]  # fmt: skip
+    radix = {digit.name: digit.radix for digit in tabled.fields}
+    for rule in tabled.rules:
+        space = 1
+        for name, values in radix.items():
+            space *= values if name in rule.columns else 1
+        for relation in entity_plan.entity.relations:
+            if set(relation.columns) & set(rule.columns):
+                space *= max(1, plan.entities[relation.target].total)
+        if space < entity_plan.total:
+            out.append(Problem(fact=f"{entity_plan.name}: {rule} has only {space:,} values for {entity_plan.total:,} rows",
+                               place=rule.place, hint=f"at most {space:,} rows fit"))  # fmt: skip
+    return out
 
 
 def _left_out(entity_plan: EntityPlan, name: str) -> bool:
@@ -99,15 +110,13 @@ def _reference_problems(plan: Plan, entity_plan: EntityPlan, relation: Relation)
     if entity_plan.total and not nullable and not target.total:
         return [Problem(fact=f"{relation.label} must refer to a row of {relation.target}, which has none", place=relation.place,
                         hint=f"give {relation.target} rows")]  # fmt: skip
-    if relation.target == entity.name and not nullable and entity_plan.total:
-        return [Problem(fact=f"{relation.label} must refer to an earlier row of {entity.name}, and the first has none",
-                        place=relation.place, hint="let it be null")]  # fmt: skip
     if relation.unlike is not None and target.total < 2 and entity_plan.total:
         return [Problem(fact=f"{relation.label} must differ from {relation.unlike}, but {relation.target} has {target.total} row",
                         place=relation.place, hint=f"give {relation.target} at least two rows")]  # fmt: skip
     if relation.unlike is not None and is_settled(entity_plan, relation.name) and is_settled(entity_plan, relation.unlike):
         number = digit_of(entity_plan, relation.name, relation=True)
-        if number is None or not beside(entity_plan, relation.unlike, number):
+        together = entity_plan.tabled is not None and {relation.name, relation.unlike} <= set(entity_plan.tabled.relations)
+        if not together and (number is None or not beside(entity_plan, relation.unlike, number)):
             return [Problem(fact=f"{relation.label} and {relation.unlike} must differ, but belong to separate unique rules",
                             place=relation.place, hint="such a layout is not supported yet")]  # fmt: skip
     rows = entity.rows

@@ -1,4 +1,4 @@
-"""Pass: every reference finds its target, its columns agree in type, and no column serves two references."""
+"""Pass: every reference finds its target, and its columns agree with it in type."""
 
 from __future__ import annotations
 
@@ -13,19 +13,10 @@ from ..plan import EntityPlan, Plan
 def resolve_references(plan: Plan) -> Plan:
     world, problems = plan.world, []
     for entity in world.entities:
-        users: dict[str, Relation] = {}
         for relation in entity.relations:
             found = _problem(world, entity, relation)
             if found:
                 problems.append(found)
-                continue
-            for column in relation.columns:
-                other = users.setdefault(column, relation)
-                if other is not relation:
-                    problems.append(Problem(
-                        fact=f"{entity.name}.{column} belongs to two references, {other.name} and {relation.name}",
-                        place=relation.place, hint="references that share a column are not supported yet",
-                    ))  # fmt: skip
     entities = {entity.name: EntityPlan(entity=_give_way(entity)) for entity in world.entities}
     return Plan(
         world=world, seed=plan.seed, window=plan.window, now=plan.now, asked=plan.asked, times=plan.times,

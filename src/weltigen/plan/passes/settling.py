@@ -105,6 +105,8 @@ def _spelled(entity_plan: EntityPlan, path: str) -> str:
 def _is_free(entity_plan: EntityPlan, name: str) -> bool:
     """Made from its own bits, and no digit of a unique rule."""
     field = entity_plan.fields.get(name)
+    if entity_plan.tabled is not None and any(digit.name == name for digit in entity_plan.tabled.fields):
+        return False
     if field is None or field.counts_up or field.constant is not None or isinstance(field.prepared, PersonPart):
         return False
     if any(name in relation.columns for relation in entity_plan.entity.relations):

@@ -1,0 +1,65 @@
+"""Drafting a world file for a source, anew or over what is there."""
+
+from __future__ import annotations
+
+import os
+from pathlib import Path
+from typing import Any
+
+from ..drafting import Draft, draft_world
+from ..model import Place, Problem
+from ..model.problems import UnreadableError, UsageError
+from ..readers import is_url, names_python, read_source, read_text
+from ..readers.sources import WORLD_ENDINGS
+
+
+def draft(source: Any, into: str | Path | None = None, *, dialect: str | None = None) -> Draft:
+    """A world file for the model that `source` declares; written to `into` where that is given.
+
+    A file that is there is brought up to date: what somebody edited or wrote beside it stays, what is new is added, what is
+    gone from the model is commented out. Nothing is written that could not be read again.
+    """
+    path = None if into is None else Path(into)
+    if isinstance(source, str | Path) and Path(source).suffix.lower() in WORLD_ENDINGS:
+        raise UsageError(
+            f"{source} is a world file already", hint="draft from the model that it names, over it: weltigen draft MODEL -o WORLD"
+        )
+    if path is not None and path.suffix.lower() not in WORLD_ENDINGS:
+        raise UsageError(f"a world file ends in .yaml, not as {path.name}", hint=f"-o {path.stem}.yaml")
+    if path is not None and not path.parent.is_dir():
+        raise UsageError(f"there is no folder {path.parent} to write {path.name} into")
+    declared = read_source(source, dialect)
+    over = read_text(path) if path is not None and path.exists() else None
+    drafted = draft_world(declared, _named_from(source, path), dialect=dialect, over=over)
+    if path is not None:
+        _write(drafted, path, declared)
+    return drafted
+
+
+def _named_from(source: Any, path: Path | None) -> str:
+    """How the file names its model: relative to the file's own folder; a URL without its password."""
+    if not isinstance(source, str | Path):
+        return "package.module:NAME"
+    text = str(source)
+    if text.startswith("env:") or names_python(text):
+        return text
+    if is_url(text):
+        from sqlalchemy.engine import make_url
+
+        return "env:DATABASE_URL" if make_url(text).password else text
+    return os.path.relpath(text, path.parent if path is not None else Path.cwd())
+
+
+def _write(drafted: Draft, path: Path, declared: Any) -> None:
+    """All or nothing: the text is put beside the file, tried, and takes its place only then."""
+    from ..readers import check_world_text
+
+    check_world_text(drafted.text, path, declared)
+    beside = path.with_name(f".{path.name}.new")
+    try:
+        beside.write_text(drafted.text, "utf-8")
+        beside.replace(path)
+    except OSError as error:
+        beside.unlink(missing_ok=True)
+        fact = f"cannot be written: {(error.strerror or str(error)).lower()}"
+        raise UnreadableError(Problem(fact=fact, place=Place(file=str(path)))) from None

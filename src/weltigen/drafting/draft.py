@@ -1,0 +1,86 @@
+"""A world file for a model: written anew, or brought up to date over what somebody edited."""
+
+from __future__ import annotations
+
+from collections import defaultdict
+from dataclasses import dataclass, replace
+
+from ..infer import infer, propose_relations
+from ..model import Relation, World
+from ..plan import Plan, make_plan
+from .changes import Change, changes_between
+from .merge import Parts, merged
+from .render import INDENT, entity_lines
+from .snapshot import read_snapshot, snapshot_of, without_snapshot, write_snapshot
+from .yaml_text import scalar
+
+_SURE = 0.7  # proposals below are written as comments
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Draft:
+    """The file's text; what changed since it was last drafted; and the plan that its numbers come from.
+
+    `compared` says whether the file told how the model was before; None for a new file.
+    """
+
+    text: str
+    changes: tuple[Change, ...]
+    plan: Plan
+    proposals: tuple[Relation, ...]
+    compared: bool | None = None
+
+
+def draft_world(declared: World, model: str, *, dialect: str | None = None, over: str | None = None) -> Draft:
+    """A world file whose `model` is `model`, for the world that this source declares. `over` is the file's present text.
+
+    UnreadableError where that text is no world file.
+    """
+    sure, doubtful = _related(declared)
+    world = infer(sure)
+    plan = make_plan(world)
+    order = plan.order or tuple(plan.entities)
+    blocks = {
+        name: entity_lines(plan, plan.entities[name], number, doubtful.get(name, ())) for number, name in enumerate(order, 1)
+    }
+    proposals = tuple(r for entity in world.entities for r in entity.relations if r.guess)
+    snapshot = snapshot_of(declared)
+    if over is None:
+        text = _head(world, plan, model, dialect) + "".join(f"{INDENT}{line}\n" for lines in blocks.values() for line in lines)
+        return Draft(text=f"{text}\n{write_snapshot(snapshot)}", changes=(), plan=plan, proposals=proposals)
+    old = read_snapshot(over)
+    changes = changes_between(old, snapshot) if old is not None else []
+    parts = Parts(order=order, blocks=blocks, plan=plan, before=old)
+    text = merged(without_snapshot(over).rstrip() + "\n", parts)
+    whole = f"{text}\n{write_snapshot(snapshot)}"
+    return Draft(text=whole, changes=tuple(changes), plan=plan, proposals=proposals, compared=old is not None)
+
+
+def _related(world: World) -> tuple[World, dict[str, list[Relation]]]:
+    """The world with the relationships that are likely enough, and those that are not, by entity."""
+    doubtful: dict[str, list[Relation]] = defaultdict(list)
+    likely: dict[str, list[Relation]] = defaultdict(list)
+    for proposal in propose_relations(world):
+        relation = proposal.relation
+        itself = relation.target == relation.entity and not world.entity(relation.entity).field(relation.columns[0]).nullable
+        keep = proposal.guess.confidence >= _SURE and not itself
+        (likely if keep else doubtful)[relation.entity].append(relation)
+    entities = tuple(replace(e, relations=(*e.relations, *likely[e.name])) if e.name in likely else e for e in world.entities)
+    return replace(world, entities=entities), doubtful
+
+
+def _head(world: World, plan: Plan, model: str, dialect: str | None) -> str:
+    lines = [
+        f"# Drafted from {world.name}: every guess is spelled out here with its reason; a ? marks those that are not sure.",
+        "# What you change stays as it is when the model changes and this is drafted again.",
+    ]
+    for note in [*map(str, (n for n in world.notices if not n.stepped_over)), *plan.notes]:
+        lines.append(f"# Not understood, so rows may break it: {' '.join(note.split())}")
+    for problem in plan.problems:
+        lines.append(f"# Impossible as it stands: {' '.join(str(problem).split())}")
+    lines += ["weltigen: 1", f"model: {scalar(model)}"]
+    if dialect is not None:
+        lines.append(f"dialect: {dialect}")
+    start, end = world.window
+    lines += [f"seed: {world.seed}", f"window: [{start}, {end}]", "entities:"]
+    return "\n".join(lines) + "\n"

@@ -1,0 +1,107 @@
+"""Entities as a world file spells them: counts, references and kinds of value, each with the reason it was guessed for."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from ..model import EVEN, Entity, Favour, Field, Guess, KindSource, PatternSource, Relation, Source, WeightsSource
+from ..plan import EntityPlan, Plan
+from ..plan.passes.picking import USUAL_SHARE
+from .yaml_text import commented, flow, listed, percent, scalar
+
+INDENT = "  "
+
+
+def because(guess: Guess | None) -> str:
+    """`95%: its name`; what is not sure carries a question mark."""
+    return "" if guess is None else f"{percent(guess.confidence)}{'' if guess.sure else '?'} {guess.reason}"
+
+
+def entity_lines(plan: Plan, entity_plan: EntityPlan, number: int, doubtful: Sequence[Relation]) -> list[str]:
+    """One entity as lines, without indentation of its own. `doubtful` are relationships too unsure to be used."""
+    entity = entity_plan.entity
+    head = f"{scalar(entity.name)}:"
+    held = f"; {entity.held:,} rows there now" if entity.held else ""
+    lines = [commented(head, f"{number} of {len(plan.entities)}{held}")]
+    lines.append(commented(f"{INDENT}rows: {entity_plan.generated}", _count_reason(entity_plan)))
+    if entity.label:
+        lines.append(commented(f"{INDENT}label: {scalar(entity.label)}", "how a row is shown where others refer to it"))
+    references = [reference_line(plan, entity_plan, relation) for relation in entity.relations]
+    references = [line for line in references if line]
+    suggested = [f"# {scalar(r.name)}: {_target(r)}  # {because(r.guess)}" for r in doubtful]
+    if references:
+        lines.append(f"{INDENT}references:")
+        lines += [INDENT * 2 + line for line in references + suggested]
+    else:
+        lines += [INDENT + line for line in suggested]
+    fields = [line for field in entity.fields if (line := field_line(entity, field))]
+    if fields:
+        lines.append(f"{INDENT}fields:")
+        lines += [INDENT * 2 + line for line in fields]
+    return lines
+
+
+def _count_reason(entity_plan: EntityPlan) -> str:
+    fixed = f"beside {entity_plan.fixed} rows that the model's source inserts" if entity_plan.fixed else ""
+    reason = entity_plan.because if entity_plan.generated or not entity_plan.fixed else ""
+    return "; ".join(filter(None, (reason, fixed)))
+
+
+def _target(relation: Relation) -> str:
+    return flow({"to": scalar(relation.target), "columns": listed(relation.columns)})
+
+
+def reference_line(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> str:
+    """One reference; empty where nothing about it was guessed."""
+    parts: dict[str, str] = {}
+    if relation.guess is not None:
+        parts |= {"to": scalar(relation.target), "columns": listed(relation.columns)}
+    reference = entity_plan.references.get(relation.name)
+    entity = entity_plan.entity
+    if reference is not None and reference.picks is not None:
+        lookup = plan.entities[relation.target].generated == 0 or plan.entities[relation.target].total < 2
+        favour = relation.favour or (EVEN if lookup else Favour())
+        parts["favour"] = "even" if favour == EVEN else flow({"few": percent(favour.few), "take": percent(favour.take)})
+    present = relation.present or entity.field(relation.columns[0]).present
+    if present is None and all(entity.field(column).nullable for column in relation.columns):
+        parts["present"] = percent(USUAL_SHARE)
+    if not parts:
+        return ""
+    why = because(relation.guess) if relation.guess else f"to {relation.target} by {', '.join(relation.columns)}"
+    return commented(f"{scalar(relation.name)}: {flow(parts)}", why, 58)
+
+
+def field_line(entity: Entity, field: Field) -> str:
+    """One field; empty where nothing about it was guessed."""
+    if field.guess is None or field.source is None:
+        return _choice(field)
+    parts = _source(field.source)
+    for bound in field.limits.bounds:
+        if bound.because == "guessed":
+            parts["minimum"] = scalar(bound.operand)
+    if field.nullable and (field.present is None or field.present.place is None):
+        parts["present"] = percent(field.present.share if field.present and field.present.share is not None else USUAL_SHARE)
+    if field.secret:
+        parts["secret"] = "true"
+    return commented(f"{scalar(field.name)}: {flow(parts)}", because(field.guess), 58)
+
+
+def _choice(field: Field) -> str:
+    """A field that has a list of values takes them evenly: the line by which somebody may weigh them, as a comment."""
+    values = field.type.values or next((allowed.values for allowed in field.limits.allowed), ())
+    if field.source is not None or not 1 < len(values) <= 12:
+        return ""
+    return commented(f"# {scalar(field.name)}: {flow({'weights': flow(dict.fromkeys(values, '1'))})}", "its values, evenly", 58)
+
+
+def _source(source: Source) -> dict[str, str]:
+    match source:
+        case KindSource(kind=kind, parameters=parameters):
+            given = {name: scalar(value) for name, value in parameters}
+            return {"kind": flow({kind: flow(given)}) if given else scalar(kind)}
+        case WeightsSource(weights=weights):
+            return {"weights": flow({value: f"{weight:g}" for value, weight in weights})}
+        case PatternSource(pattern=pattern):
+            return {"pattern": scalar(pattern)}
+        case _:
+            return {}

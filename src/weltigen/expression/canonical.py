@@ -1,0 +1,174 @@
+"""One form for what SQL can write in many: the databases' own spellings of a condition come out alike.
+
+PostgreSQL gives `status IN ('a', 'b')` back as `((status)::text = ANY ((ARRAY['a'::character varying, …])::text[]))`. Here both
+are the same tree: no parentheses, comparisons with the column on the left, BETWEEN as two of them, literals without casts,
+negations as far inside as three-valued logic allows.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Callable
+from typing import Any
+
+from sqlglot import exp, parse_one
+
+_T = exp.DataType.Type
+_TEXTS = frozenset({_T.TEXT, _T.VARCHAR, _T.CHAR, _T.NCHAR, _T.NVARCHAR, _T.BPCHAR, _T.NAME})
+_NUMBERS = frozenset({_T.DECIMAL, _T.INT, _T.BIGINT, _T.SMALLINT, _T.DOUBLE, _T.FLOAT, _T.TINYINT, _T.MONEY})
+_MOMENTS = frozenset({_T.DATE, _T.TIME, _T.TIMESTAMP, _T.TIMESTAMPTZ, _T.TIMESTAMPNTZ, _T.DATETIME, _T.INTERVAL, _T.TIMETZ})
+_MIRRORED = {exp.GT: exp.LT, exp.LT: exp.GT, exp.GTE: exp.LTE, exp.LTE: exp.GTE, exp.EQ: exp.EQ, exp.NEQ: exp.NEQ}
+_OPPOSITE = {exp.GT: exp.LTE, exp.LT: exp.GTE, exp.GTE: exp.LT, exp.LTE: exp.GT, exp.EQ: exp.NEQ, exp.NEQ: exp.EQ}
+_CASE_BLIND_LIKE = frozenset({"sqlite", "mysql"})
+
+
+def canonical(tree: Any, dialect: str | None) -> Any:
+    """The tree in its one form; it is made out of the given one, which is not to be used any more."""
+    root = exp.Paren(this=tree)
+    for node in reversed(list(root.walk())):
+        if node is root:
+            break
+        rewritten = _rewrite(node, dialect)
+        if rewritten is not node:
+            node.replace(rewritten)
+    return root.this
+
+
+def _rewrite(node: Any, dialect: str | None) -> Any:
+    if node.args.get("negate"):
+        node = node.copy()
+        node.set("negate", None)
+        return _negated(node)
+    rule = _RULES.get(type(node))
+    if rule is not None:
+        return rule(node)
+    if dialect in _CASE_BLIND_LIKE and isinstance(node, exp.Like):
+        return exp.ILike(this=node.this, expression=node.expression)
+    return node
+
+
+def _negated(node: Any) -> Any:
+    """NOT of a tree that is in its form already; null stays null either way."""
+    if isinstance(node, exp.Not):
+        return node.this
+    if isinstance(node, exp.And | exp.Or):
+        other = exp.Or if isinstance(node, exp.And) else exp.And
+        return other(this=_negated(node.this), expression=_negated(node.expression))
+    if (opposite := _OPPOSITE.get(type(node))) is not None:
+        return opposite(this=node.this, expression=node.expression)
+    if isinstance(node, exp.NullSafeEQ):
+        return exp.NullSafeNEQ(this=node.this, expression=node.expression)
+    if isinstance(node, exp.NullSafeNEQ):
+        return exp.NullSafeEQ(this=node.this, expression=node.expression)
+    return exp.Not(this=node)
+
+
+def _compared(node: Any) -> Any:
+    left, right = node.this, node.expression
+    members = _members(right)
+    if members is not None:
+        if isinstance(node, exp.EQ) and isinstance(right, exp.Any):
+            return exp.In(this=left, expressions=members)
+        if isinstance(node, exp.NEQ) and not isinstance(right, exp.Any):
+            return exp.Not(this=exp.In(this=left, expressions=members))
+    if _is_constant(left) and not _is_constant(right):
+        return _MIRRORED[type(node)](this=right, expression=left)
+    return node
+
+
+def _members(node: Any) -> list[Any] | None:
+    """The values of ANY (ARRAY[…]) and of ALL (ARRAY[…])."""
+    inner = None
+    if isinstance(node, exp.Any):
+        inner = node.this
+    elif isinstance(node, exp.Anonymous) and node.name.upper() == "ALL" and len(node.expressions) == 1:
+        inner = node.expressions[0]
+    return list(inner.expressions) if isinstance(inner, exp.Array | exp.Tuple) else None
+
+
+def _is_constant(node: Any) -> bool:
+    return isinstance(node, exp.Literal | exp.Boolean | exp.Null)
+
+
+def _cast(node: Any) -> Any:
+    inner, to = node.this, node.to
+    if isinstance(inner, exp.Literal):
+        if to.this is _T.ARRAY and inner.is_string and re.fullmatch(r"\{[^{}\"\\]*\}", inner.this):
+            return exp.Array(expressions=[exp.Literal.string(part) for part in inner.this[1:-1].split(",") if part])
+        if to.this in _NUMBERS and re.fullmatch(r"-?\d+(\.\d+)?", inner.this):
+            return exp.Literal.number(inner.this) if not inner.this.startswith("-") else _number(inner.this)
+        # a type that the source made is an enumeration: its values are texts here
+        if to.this in _TEXTS or (to.this in _MOMENTS | {_T.USERDEFINED, _T.UUID, _T.INET, _T.JSONB, _T.JSON} and inner.is_string):
+            return exp.Literal.string(inner.this) if not inner.is_string else inner
+        if to.this is _T.BOOLEAN and inner.this.lower() in ("t", "f", "true", "false", "1", "0"):
+            return exp.Boolean(this=inner.this.lower() in ("t", "true", "1"))
+    if isinstance(inner, exp.Array) and to.this is _T.ARRAY:
+        return inner
+    if isinstance(inner, exp.Cast) and inner.to == to:
+        return inner
+    return node
+
+
+def _number(text: str) -> Any:
+    return exp.Literal(this=text, is_string=False)
+
+
+def _minus(node: Any) -> Any:
+    inner = node.this
+    if isinstance(inner, exp.Literal) and not inner.is_string:
+        return _number(inner.this[1:] if inner.this.startswith("-") else f"-{inner.this}")
+    return node
+
+
+def _between(node: Any) -> Any:
+    low = exp.GTE(this=node.this.copy(), expression=node.args["low"])
+    high = exp.LTE(this=node.this.copy(), expression=node.args["high"])
+    return exp.And(this=_compared(low), expression=_compared(high))
+
+
+def _one_member(node: Any) -> Any:
+    if len(node.expressions) == 1 and not node.args.get("query"):
+        return exp.EQ(this=node.this, expression=node.expressions[0])
+    return node
+
+
+def octets_of(node: Any) -> Any:
+    """The text whose length in bytes this is; None for anything else."""
+    return node.expressions[0] if isinstance(node, exp.Anonymous) and node.name.upper() == "OCTET_LENGTH" else None
+
+
+def _length(node: Any) -> Any:
+    """MySQL's length() counts bytes; it gives it back as octet_length()."""
+    return exp.Anonymous(this="OCTET_LENGTH", expressions=[node.this]) if node.args.get("binary") else node
+
+
+_RULES: dict[type, Callable[[Any], Any]] = {
+    exp.Paren: lambda node: node.this,
+    exp.Cast: _cast,
+    exp.TryCast: _cast,
+    exp.Neg: _minus,
+    exp.Not: lambda node: _negated(node.this),
+    exp.Between: _between,
+    exp.In: _one_member,
+    exp.Length: _length,
+    **dict.fromkeys(_MIRRORED, _compared),
+}
+
+
+# databases without octet_length() of a text, or with one only in their latest versions
+_BYTES_OF = {"sqlite": "length(CAST({} AS BLOB))", "duckdb": "strlen({})"}
+
+
+def written_for(tree: Any, dialect: str) -> Any:
+    """A copy that can be written as SQL: operands that are operations stand in parentheses, lengths in bytes as asked there."""
+    root = tree.copy()
+    compound = (exp.Binary, exp.Not, exp.Is, exp.In, exp.Between, exp.Neg, exp.Case)
+    for node in reversed(list(root.walk())):
+        parent = node.parent
+        if isinstance(node, compound) and isinstance(parent, exp.Binary | exp.Not | exp.Neg | exp.In | exp.Cast | exp.Escape):
+            parentheses = exp.Paren()
+            node.replace(parentheses)
+            parentheses.set("this", node)
+        elif dialect in _BYTES_OF and (text := octets_of(node)) is not None:
+            node.replace(parse_one(_BYTES_OF[dialect].format(text.sql(dialect=dialect)), dialect=dialect))
+    return root

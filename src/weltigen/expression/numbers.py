@@ -1,0 +1,128 @@
+"""Arithmetic and numeric functions; decimals stay exact where SQL keeps them so."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import pyarrow as pa
+import pyarrow.compute as pc
+from sqlglot import exp
+
+from .meaning import Evaluation, Meaning, like_types, one, roomy
+from .moments import is_moment, moved, shifted
+
+
+def _wide(value: Any) -> Any:
+    """Small integers are widened first: SQL computes where Arrow would wrap around."""
+    return value.cast(pa.int64()) if pa.types.is_integer(value.type) or pa.types.is_boolean(value.type) else value
+
+
+def _arithmetic(function: Callable[[Any, Any], Any]) -> Meaning:
+    def call(node: Any, at: Evaluation) -> Any:
+        left, right = like_types(at.value(node.this), at.value(node.expression))
+        left, right = _wide(left), _wide(right)
+        if pa.types.is_decimal(left.type) != pa.types.is_decimal(right.type):
+            left, right = _beside_decimal(left, right), _beside_decimal(right, left)
+        return function(roomy(left), roomy(right))
+
+    return call
+
+
+def _beside_decimal(value: Any, other: Any) -> Any:
+    """An integer beside a decimal is one with no more digits than it needs, so that the result has room."""
+    if pa.types.is_decimal(other.type) and pa.types.is_integer(value.type):
+        return value.cast(pa.decimal128(19, 0))
+    if pa.types.is_floating(other.type) and pa.types.is_decimal(value.type):
+        return value.cast(pa.float64())
+    return value
+
+
+def _add(sign: int) -> Meaning:
+    plain = _arithmetic(pc.add if sign > 0 else pc.subtract)
+
+    def call(node: Any, at: Evaluation) -> Any:
+        if isinstance(node.expression, exp.Interval):
+            return shifted(at.value(node.this), node.expression, sign, at)
+        if isinstance(node.this, exp.Interval):
+            return shifted(at.value(node.expression), node.this, sign, at)
+        left, right = at.value(node.this), at.value(node.expression)
+        if is_moment(left) or is_moment(right):
+            return moved(left, right, sign)
+        return plain(node, at)
+
+    return call
+
+
+def _no_zero(value: Any) -> Any:
+    """Nothing is divided by zero: null, as SQLite and MySQL say; PostgreSQL would refuse the row."""
+    return pc.if_else(pc.equal(value, pa.scalar(0).cast(value.type)), pa.scalar(None, value.type), value)
+
+
+def _divide(node: Any, at: Evaluation) -> Any:
+    left, right = _wide(at.value(node.this)), _wide(at.value(node.expression))
+    whole = pa.types.is_integer(left.type) and pa.types.is_integer(right.type)
+    if not (whole and (node.args.get("typed") or isinstance(node, exp.IntDiv) or at.dialect is None)):
+        left, right = left.cast(pa.float64()), right.cast(pa.float64())
+    return pc.divide(left, _no_zero(right))
+
+
+def _modulo(left: Any, right: Any) -> Any:
+    """The remainder has the sign of what is divided."""
+    right = _no_zero(right)
+    if pa.types.is_decimal(left.type) or pa.types.is_decimal(right.type):
+        left, right = left.cast(pa.float64()), right.cast(pa.float64())
+    quotient = pc.divide(left, right)
+    if pa.types.is_floating(quotient.type):
+        quotient = pc.trunc(quotient)
+    return pc.subtract(left, pc.multiply(quotient, right))
+
+
+def _round(node: Any, at: Evaluation) -> Any:
+    value = at.value(node.this)
+    digits = int(at.argument(node, "decimals", 0))
+    mode = "half_to_even" if pa.types.is_floating(value.type) and at.dialect == "postgres" else "half_towards_infinity"
+    return value if pa.types.is_integer(value.type) and digits >= 0 else pc.round(value, digits, mode)
+
+
+def _trunc(node: Any, at: Evaluation) -> Any:
+    value = at.value(node.this)
+    return (
+        pc.round(value, int(at.argument(node, "decimals", 0)), "towards_zero") if not pa.types.is_integer(value.type) else value
+    )
+
+
+def _real(function: Callable[[Any], Any]) -> Meaning:
+    return one(lambda value: function(value.cast(pa.float64())))
+
+
+def _power(left: Any, right: Any) -> Any:
+    return pc.power(left.cast(pa.float64()), right.cast(pa.float64()))
+
+
+def _whole(function: Callable[[Any], Any]) -> Meaning:
+    return one(lambda value: value if pa.types.is_integer(value.type) else function(value))
+
+
+MEANINGS: dict[type, Meaning] = {
+    exp.Add: _add(1),
+    exp.Sub: _add(-1),
+    exp.Mul: _arithmetic(pc.multiply),
+    exp.Div: _divide,
+    exp.IntDiv: _divide,
+    exp.Mod: _arithmetic(_modulo),
+    exp.Neg: one(pc.negate),
+    exp.Abs: one(pc.abs),
+    exp.Sign: one(lambda value: pc.cast(pc.sign(value), pa.int64())),
+    exp.Round: _round,
+    exp.Trunc: _trunc,
+    exp.Floor: _whole(pc.floor),
+    exp.Ceil: _whole(pc.ceil),
+    exp.Pow: lambda node, at: _power(at.value(node.this), at.value(node.expression)),
+    exp.Sqrt: _real(pc.sqrt),
+    exp.Exp: _real(pc.exp),
+    exp.Ln: _real(pc.ln),
+    exp.BitwiseAnd: _arithmetic(pc.bit_wise_and),
+    exp.BitwiseOr: _arithmetic(pc.bit_wise_or),
+    exp.BitwiseXor: _arithmetic(pc.bit_wise_xor),
+}

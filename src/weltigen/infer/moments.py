@@ -1,0 +1,100 @@
+"""Which moment of a row comes after which other, guessed from their names: rows are changed after they are made."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import replace
+
+from ..model import Bound, Entity, Field, Guess, Limits, TypeName, World
+from ..model.types import MOMENTS, NUMBERS
+from .kinds import folded
+
+_ENDS = r"(_?(at|on|date|time|am|le|en|ts))?"
+_MADE = re.compile(
+    r"(.*_)?(created|inserted|added|registered|joined|opened|placed|submitted|signed_up|date_created|creation|erstellt|angelegt"
+    rf"|cree|creado){_ENDS}"
+)
+_LATER = re.compile(
+    r"(.*_)?(updated|modified|changed|edited|deleted|removed|archived|closed|finished|completed|cancell?ed|resolved|approved"
+    r"|rejected|last_seen|last_login|last_used|last_changed|revoked|published|geaendert|geloescht|modifie|supprime|actualizado"
+    rf"|eliminado){_ENDS}"
+)
+# pairs of words: the second comes after the first, or is not less
+_PAIRS = tuple(
+    tuple(pair.split("/"))
+    for pair in "start/end starts/ends started/ended begin/end begins/ends from/to from/until from/till "
+    "valid_from/valid_to valid_from/valid_until opens/closes opened/closed departs/arrives departure/arrival issued/expires "
+    "issued/expired issue/expiry "
+    "hired/left checkin/checkout check_in/check_out arrival/leaving sent/received sent/read shipped/delivered ordered/delivered "
+    "scheduled/completed queued/started commissioned/retired born/died anfang/ende beginn/ende debut/fin inicio/fin "
+    "min/max least/most low/high lower/upper minimum/maximum".split()
+)
+_NUMERIC = frozenset({"min", "least", "low", "lower", "minimum", "start", "from"})
+_FIRSTS = {second: tuple(first for first, other in _PAIRS if other == second) for _, second in _PAIRS}
+
+
+def guess_order(world: World) -> World:
+    """Moments and ranges of numbers in the order that their names tell, where nothing else bounds them."""
+    return replace(world, entities=tuple(_order(entity) for entity in world.entities))
+
+
+def _order(entity: Entity) -> Entity:
+    ordered = [f for f in entity.fields if f.type.name in MOMENTS | NUMBERS and not f.generated]
+    if len(ordered) < 2:
+        return entity
+    keyed = {column for rule in entity.unique_rules for column in rule.columns}
+    names = {(f.type.name, folded(f.name)): f for f in ordered}
+    made = [f for f in ordered if f.type.name in MOMENTS and _MADE.fullmatch(folded(f.name))]
+    bounded: dict[str, Field] = {}
+    for field in ordered:
+        if field.name in keyed or not _is_unbounded(field):
+            continue
+        earlier = _before(field, names, made)
+        if earlier is not None and not any(bound.operand == field.name for bound in earlier.limits.bounds):
+            bounded[field.name] = earlier
+    fields = []
+    for field in entity.fields:
+        if (first := bounded.get(field.name)) is None or first.name in _chain(bounded, first.name, field.name):
+            fields.append(field)
+            continue
+        why = f"{field.name} is not before {first.name}, by their names"
+        bound = Bound(comparison=">=", operand=first.name, path=True, because="guessed")
+        guess = field.guess and Guess(reason=f"{field.guess.reason}; {why}", confidence=field.guess.confidence)
+        fields.append(replace(field, limits=replace(field.limits, bounds=(*field.limits.bounds, bound)), guess=guess))
+    return replace(entity, fields=tuple(fields)) if bounded else entity
+
+
+def _before(field: Field, names: dict[tuple[TypeName, str], Field], made: list[Field]) -> Field | None:
+    """The field of the same type that this one comes after, by its name."""
+    name, kind = folded(field.name), field.type.name
+    if kind in MOMENTS and _LATER.fullmatch(name):
+        found = next((other for other in made if other.type.name is kind and other.name != field.name), None)
+        if found is not None:
+            return found
+    words = name.split("_")
+    for start in range(len(words)):
+        for length in (1, 2):
+            for first in _FIRSTS.get("_".join(words[start : start + length]), ()):
+                if kind in NUMBERS and first not in _NUMERIC:
+                    continue
+                other = names.get((kind, "_".join([*words[:start], first, *words[start + length :]])))
+                if other is not None and other.name != field.name:
+                    return other
+    return None
+
+
+def _chain(bounded: dict[str, Field], start: str, end: str) -> set[str]:
+    """`start` itself where following the bounds from it leads back to `end`; else nothing."""
+    seen, at = set(), start
+    while at in bounded and at not in seen:
+        seen.add(at)
+        at = bounded[at].name
+        if at == end:
+            return {start}
+    return set()
+
+
+def _is_unbounded(field: Field) -> bool:
+    limits = replace(field.limits, bounds=())
+    said = field.source is not None and field.guess is None
+    return not said and not field.limits.bounds and limits == Limits() and not field.generated

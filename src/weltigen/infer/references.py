@@ -1,0 +1,170 @@
+"""Relationships that nobody declared: a column named after an entity, of the type of its key."""
+
+from __future__ import annotations
+
+import re
+from collections import defaultdict
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+
+from ..model import Entity, Field, Guess, Relation, TypeName, World
+from ..model.types import INTEGERS, TEXTS
+from .kinds import folded
+
+_ENDS = ("id", "uuid", "guid", "key", "fk", "ref", "code", "no", "nr", "number", "slug")
+_SURE_ENDS = frozenset({"id", "uuid", "guid", "fk"})
+_SELF = frozenset(
+    {"parent", "predecessor", "previous", "next", "manager", "reports_to", "superior", "root", "original", "reply_to", "replaces"}
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Proposal:
+    """A relationship that is probably meant, with the guess that led to it."""
+
+    relation: Relation
+    guess: Guess
+
+
+def propose_relations(world: World) -> tuple[Proposal, ...]:
+    """Every undeclared relationship that names and types speak for, the surest one for each column."""
+    targets = _Targets(world)
+    found = []
+    for entity in world.entities:
+        taken = {column for relation in entity.relations for column in relation.columns}
+        names = {relation.name for relation in entity.relations}
+        for field in entity.fields:
+            if (
+                field.name in taken
+                or field.generated
+                or field.identity
+                or ((field.name,) == entity.key and not _ends_in_id(field))
+            ):
+                continue
+            best = targets.best(entity, field)
+            if best is None:
+                continue
+            target, column, guess, stem = best
+            name = stem if stem not in names and stem else field.name
+            names.add(name)
+            relation = Relation(
+                name=name, entity=entity.name, columns=(field.name,), target=target.name, target_columns=(column,),
+                place=field.place, guess=guess,
+            )  # fmt: skip
+            found.append(Proposal(relation, guess))
+    return tuple(found)
+
+
+def relate_undeclared(world: World) -> World:
+    """The world with its probable relationships, where it declares no foreign key at all; as it is otherwise."""
+    if any(entity.relations for entity in world.entities):
+        return world
+    by_entity: dict[str, list[Relation]] = defaultdict(list)
+    for proposal in propose_relations(world):
+        if not _circular(proposal.relation, by_entity, world):
+            by_entity[proposal.relation.entity].append(proposal.relation)
+    return replace(
+        world,
+        entities=tuple(replace(e, relations=tuple(by_entity[e.name])) if e.name in by_entity else e for e in world.entities),
+    )
+
+
+def _circular(relation: Relation, chosen: dict[str, list[Relation]], world: World) -> bool:
+    """Whether a required reference would close a circle of required ones, or refer to its own entity: then it is only named."""
+    if world.entity(relation.entity).field(relation.columns[0]).nullable:
+        return False
+    seen, waiting = {relation.entity}, [relation.target]
+    while waiting:
+        name = waiting.pop()
+        if name == relation.entity:
+            return True
+        if name not in seen:
+            seen.add(name)
+            entity = world.entity(name)
+            waiting += [r.target for r in chosen[name] if not entity.field(r.columns[0]).nullable]
+    return False
+
+
+def _ends_in_id(field: Field) -> bool:
+    words = folded(field.name).split("_")
+    return len(words) > 1 and words[-1] in _SURE_ENDS
+
+
+class _Targets:
+    """Entities by the words that a column may call them."""
+
+    def __init__(self, world: World) -> None:
+        self._by_word: dict[str, list[Entity]] = defaultdict(list)
+        prefix = _common_prefix([folded(e.name) for e in world.entities])
+        for entity in world.entities:
+            name = folded(entity.name.rpartition(".")[2])
+            for word in {name, name.removeprefix(prefix)} - {""}:
+                for form in {word, _singular(word)}:
+                    self._by_word[form].append(entity)
+
+    def _called(self, stem: list[str]) -> Iterator[tuple[int, str]]:
+        """What the stem may call an entity: all of it, its last words, or the end of its only word; with what is left over."""
+        for start in range(len(stem)):
+            yield start, "_".join(stem[start:])
+        if len(stem) == 1:
+            for start in range(1, len(stem[0]) - 3):
+                yield start, stem[0][start:]
+
+    def best(self, entity: Entity, field: Field) -> tuple[Entity, str, Guess, str] | None:
+        words = folded(field.name).split("_")
+        if len(words) == 1 and words[0].endswith("id") and len(words[0]) > 4:
+            words = [words[0][:-2], "id"]  # PostgreSQL keeps portId as portid
+        end = words[-1] if len(words) > 1 and words[-1] in _ENDS else ""
+        stem = words[:-1] if end else words[1:] if words[0] in ("id", "fk") and len(words) > 1 else words
+        prefixed = not end and len(stem) < len(words)
+        name = "_".join(stem)
+        if name in _SELF and (end in _SURE_ENDS or prefixed):
+            column = _key_for(entity, field, end)
+            if column is not None and column != field.name:
+                return entity, column, Guess(reason=f"'{field.name}' is another row of its own kind", confidence=0.8), name
+        for start, word in self._called(stem):
+            for target in self._by_word.get(word, ()):
+                if target is entity and start == 0 and not end:
+                    continue
+                column = _key_for(target, field, end)
+                if column is None or (target is entity and column == field.name):
+                    continue
+                confidence = (0.9 if start == 0 else 0.75) if end in _SURE_ENDS or prefixed else 0.7 if end else 0.5
+                if not end and not prefixed and (field.type.name not in INTEGERS | {TypeName.UUID} or target is entity):
+                    continue
+                reason = f"'{field.name}' names {target.name}, and its type is that of {target.name}.{column}"
+                return target, column, Guess(reason=reason, confidence=confidence), name
+        return None
+
+
+def _key_for(target: Entity, field: Field, end: str) -> str | None:
+    """The column of the target that the field can hold: its key, or the unique column that the name's end speaks of."""
+    if end and end not in _SURE_ENDS:
+        for rule in target.unique_rules:
+            if len(rule.columns) == 1 and folded(rule.columns[0]).endswith(end) and _alike(field, target.field(rule.columns[0])):
+                return rule.columns[0]
+        return None
+    if len(target.key) == 1 and _alike(field, target.field(target.key[0])):
+        return target.key[0]
+    return None
+
+
+def _alike(one: Field, other: Field) -> bool:
+    families = (INTEGERS, TEXTS | {TypeName.UUID})
+    return one.type.name == other.type.name or any(one.type.name in family and other.type.name in family for family in families)
+
+
+def _singular(word: str) -> str:
+    if word.endswith("ies"):
+        return word[:-3] + "y"
+    if re.search(r"(ses|xes|ches|shes)$", word):
+        return word[:-2]
+    return word[:-1] if word.endswith("s") and not word.endswith("ss") else word
+
+
+def _common_prefix(names: list[str]) -> str:
+    """What all tables of an application begin with: `ttx_` of ttx_feed and ttx_entry."""
+    if len(names) < 3:
+        return ""
+    first = names[0].split("_")[0] + "_"
+    return first if sum(name.startswith(first) for name in names) > 0.8 * len(names) else ""

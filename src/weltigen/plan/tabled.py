@@ -1,0 +1,319 @@
+"""Rows worked out beforehand: what no arithmetic lays out is chosen once for a whole entity, and kept.
+
+References that share a column must agree on it; a rule may cut through a composite reference; rules may overlap in a ring;
+rows given by hand may stand beside generated ones. Then every row's targets and positions are drawn in rounds, all open rows
+at once: a row is settled when its references agree and none of its rules is taken. The draws are addressed by row and round,
+so what comes out depends on neither batches nor threads. It costs 8 bytes a row for each choice and each rule.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from math import prod
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+from numpy.typing import NDArray
+
+from ..model import Problem, Relation, Unique
+from ..model.literals import read_stored
+from ..model.problems import ImpossibleError
+from ..randomness import ByClass, Key, popularity
+from ..randomness.mixing import below, mix
+from ..values import Values
+from .plan import EntityPlan
+
+if TYPE_CHECKING:
+    from .rows import Cells, Rows
+
+ROUNDS = 400
+MOST_ROWS = 30_000_000  # a refusal is better than a machine without memory
+_GIVEN = np.uint64(1 << 62)  # codes from here on are values given by hand
+_LINK = Key(0x428A2F98D728AE22, 0x7137449123EF65CD)  # any two constants: they join the parts of a rule's key
+
+Ints = NDArray[np.int64]
+
+
+@dataclass(slots=True)
+class Choices:
+    """For each relation the target of every row (-1: none), for each field the position of every row."""
+
+    targets: dict[str, Ints] = field(default_factory=dict)
+    positions: dict[str, NDArray[np.uint64]] = field(default_factory=dict)
+
+
+def work_out(cells: Cells, entity_plan: EntityPlan) -> Choices:
+    """The choices of every row; ImpossibleError where rounds leave some rows without any."""
+    return _Working(cells, entity_plan).run()
+
+
+def may_be_null(entity_plan: EntityPlan, relation: Relation) -> bool:
+    """Whether a row may do without: the columns that no other reference brings may all be null."""
+    shared = entity_plan.shared.get(relation.name)
+    brought = {column for column, _ in shared.columns} if shared else set()
+    own = [column for column in relation.columns if column not in brought] or list(relation.columns)
+    return all(entity_plan.entity.field(column).nullable for column in own)
+
+
+@dataclass(slots=True)
+class Groups:
+    """The rows of a target by the values that a reference shares with others: `order` sorted by code, `codes` in that order.
+
+    `parts` are, for each shared column, the relation that brings it, a number for each row which that may point to, and how
+    many numbers there are: together they make the code that a row looks for. 16 bytes for each row of the target.
+    """
+
+    order: Ints
+    codes: Ints
+    parts: list[tuple[str, Ints, int]]
+    ends: Ints | None = None  # where each code begins, where there are few enough to keep them all
+
+    def pick(self, words: Any, targets: Callable[[str], Ints]) -> Ints:
+        """For each row one of the target's rows that agree with what other references bring; -1 where none does."""
+        code, known = np.zeros(len(words), np.int64), np.ones(len(words), bool)
+        for bringer, numbers, size in self.parts:
+            pointed = targets(bringer)
+            known &= pointed >= 0
+            code = code * size + numbers[np.maximum(pointed, 0)]
+        if self.ends is not None:
+            low, high = self.ends[code], self.ends[code + 1]
+        else:
+            low, high = (np.searchsorted(self.codes, code, side=side) for side in ("left", "right"))
+        high = np.where(known, high, low)
+        at = low + below(words, np.maximum(high - low, 1).astype(np.uint64)).astype(np.int64)
+        if not len(self.order):
+            return np.full(len(words), -1, np.int64)
+        return np.where(high > low, self.order[np.minimum(at, len(self.order) - 1)], -1)
+
+
+def group_by_shared(cells: Cells, entity_plan: EntityPlan, relation: Relation) -> Groups:
+    """The groups of a reference's target by the columns that it shares."""
+    entity = entity_plan.entity
+    parts: list[tuple[str, Ints, int]] = []
+    code = np.zeros(cells.plan.entities[relation.target].total, np.int64)
+    for column, name in entity_plan.shared[relation.name].columns:
+        bringer = entity.relation(name)
+        theirs = _whole(cells, relation.target, relation.target_columns[relation.columns.index(column)])
+        brought = _whole(cells, bringer.target, bringer.target_columns[bringer.columns.index(column)])
+        joint = _numbered([pa.concat_arrays([theirs, brought.cast(theirs.type)])])
+        size = int(joint.max(initial=0)) + 1
+        code = code * size + joint[: len(theirs)]
+        parts.append((name, joint[len(theirs) :], size))
+    order = np.argsort(code, kind="stable").astype(np.int64)
+    every = prod(size for _, _, size in parts)
+    ends = np.searchsorted(code[order], np.arange(every + 1)).astype(np.int64) if every <= 8 * len(order) + 1024 else None
+    return Groups(order=order, codes=code[order], parts=parts, ends=ends)
+
+
+def _whole(cells: Cells, entity: str, column: str) -> Any:
+    total = cells.plan.entities[entity].total
+    made = cells.rows(entity, np.arange(total, dtype=np.int64)).column(column)
+    return made.combine_chunks() if isinstance(made, pa.ChunkedArray) else made
+
+
+class _Taken:
+    """A growing set of words. Late rounds add few, so these are kept apart until they are many, and the rest stays sorted."""
+
+    def __init__(self) -> None:
+        self.many = np.zeros(0, np.uint64)
+        self.few = np.zeros(0, np.uint64)
+
+    def add(self, words: NDArray[np.uint64]) -> None:
+        self.few = np.sort(np.concatenate([self.few, words]))
+        if self.few.size > self.many.size // 8:
+            self.many = np.sort(np.concatenate([self.many, self.few]), kind="stable")  # two sorted runs are quickly merged
+            self.few = np.zeros(0, np.uint64)
+
+    def hold(self, words: NDArray[np.uint64]) -> NDArray[np.bool_]:
+        found = np.zeros(words.size, bool)
+        for known in (self.many, self.few):
+            if known.size:
+                found |= known[np.minimum(np.searchsorted(known, words), known.size - 1)] == words
+        return found
+
+
+class _Working:
+    def __init__(self, cells: Cells, entity_plan: EntityPlan) -> None:
+        assert entity_plan.tabled is not None
+        self.cells, self.plan, self.tabled = cells, entity_plan, entity_plan.tabled
+        self.entity = entity_plan.entity
+        self.total = entity_plan.total
+        self.rows: Rows = cells.rows(self.entity.name, np.arange(self.total, dtype=np.int64))
+        self.relations = [self.entity.relation(name) for name in self.tabled.relations]
+        self.out = Choices(
+            {r.name: np.full(self.total, -1, np.int64) for r in self.relations},
+            {digit.name: np.zeros(self.total, np.uint64) for digit in self.tabled.fields},
+        )
+        self.groups = {r.name: group_by_shared(cells, entity_plan, r) for r in self.relations if r.name in entity_plan.shared}
+        self.given = {name: self._given_values(name) for name in self.out.positions}
+        self._whole_codes: dict[tuple[str, tuple[str, ...]], Ints] = {}
+        self.taken = [_Taken() for _ in self.tabled.rules]
+
+    def run(self) -> Choices:
+        locked = self._fixed_targets()
+        waiting = np.arange(self.total, dtype=np.int64)
+        for turn in range(ROUNDS):
+            waiting = waiting[~self._round(waiting, turn, locked)]
+            if not waiting.size:
+                return self.out
+        rules = " and ".join(map(str, self.tabled.rules)) or "its references"
+        raise ImpossibleError(Problem(
+            fact=f"{self.entity.name}: {waiting.size:,} of {self.total:,} rows find no free place under {rules}",
+            place=self.entity.rows.place if self.entity.rows else self.entity.place,
+            hint="fewer rows, or more rows of what it refers to",
+        ))  # fmt: skip
+
+    # one round
+
+    def _round(self, rows: Ints, turn: int, locked: dict[str, Ints]) -> NDArray[np.bool_]:
+        bits = self.tabled.bits
+        targets: dict[str, Ints] = {}
+        good = np.ones(rows.size, bool)
+        for relation in self.relations:
+            drawn, fine = self._draw(relation, rows, targets, turn)
+            if relation.name in locked:
+                fixed = locked[relation.name][np.minimum(rows, self.plan.fixed - 1)] if self.plan.fixed else drawn
+                by_hand = (rows < self.plan.fixed) & (fixed > -2)
+                drawn, fine = np.where(by_hand, fixed, drawn), fine | by_hand
+            targets[relation.name] = drawn
+            good &= fine
+        for relation in self.relations:
+            if relation.unlike is not None and relation.unlike in targets:
+                good &= (targets[relation.name] != targets[relation.unlike]) | (targets[relation.name] < 0)
+        positions = {
+            digit.name: below(bits.for_purpose(f"round {turn} of {digit.name}").words(rows), digit.radix)
+            for digit in self.tabled.fields
+        }
+        keys = [self._keys(rule, rows, targets, positions) for rule in self.tabled.rules]
+        for number, (key, counts) in enumerate(keys):
+            candidates = np.flatnonzero(good & counts)
+            _, first = np.unique(key[candidates], return_index=True)
+            alone = np.zeros(rows.size, bool)
+            alone[candidates[first]] = True
+            alone[candidates[self.taken[number].hold(key[candidates])]] = False
+            good &= alone | ~counts
+        for number, (key, counts) in enumerate(keys):
+            self.taken[number].add(key[good & counts])
+        for name, drawn in targets.items():
+            self.out.targets[name][rows[good]] = drawn[good]
+        for name, position in positions.items():
+            self.out.positions[name][rows[good]] = position[good]
+        return good
+
+    def _draw(self, relation: Relation, rows: Ints, targets: dict[str, Ints], turn: int) -> tuple[Ints, NDArray[np.bool_]]:
+        """A target for each row, and whether there is one where there must be."""
+        every = np.ones(rows.size, bool)
+        owner = self.plan.owner
+        if owner is not None and owner.relation == relation.name:
+            return self.rows.owners()[0][rows], every
+        total = self.cells.plan.entities[relation.target].total
+        bits = self.tabled.bits
+        words = bits.for_purpose(f"round {turn} to {relation.name}").words(rows)
+        if relation.name in self.groups:
+            return self._within(relation, words, targets)
+        if relation.target == self.entity.name:
+            earlier = below(words, np.maximum(rows, 1).astype(np.uint64)).astype(np.int64)
+            return np.where(rows == 0, -1 if may_be_null(self.plan, relation) else 0, earlier), every
+        if not total:
+            return np.full(rows.size, -1, np.int64), np.full(rows.size, may_be_null(self.plan, relation))
+        if turn == 0:
+            favour = relation.favour
+            shares = popularity(favour.few, favour.take) if favour else popularity(0.2, 0.5)
+            dealt = ByClass.build(
+                total,
+                self.total,
+                shares,
+                *(bits.for_purpose(f"{what} of {relation.name}").key for what in ("owners", "children")),
+            )
+            return dealt.owner_of(rows), every
+        return below(words, total).astype(np.int64), every
+
+    def _within(self, relation: Relation, words: Any, targets: dict[str, Ints]) -> tuple[Ints, NDArray[np.bool_]]:
+        """One of the target's rows that hold the values which earlier references brought to the shared columns."""
+        found = self.groups[relation.name].pick(words, targets.__getitem__)
+        return found, (found >= 0) | may_be_null(self.plan, relation)
+
+    # keys of rules
+
+    def _keys(
+        self, rule: Unique, rows: Ints, targets: dict[str, Ints], positions: dict[str, Any]
+    ) -> tuple[NDArray[np.uint64], NDArray[np.bool_]]:
+        """A word for what each row holds under the rule, and whether it counts: rows with a null do not."""
+        key = np.zeros(rows.size, np.uint64)
+        counts = np.ones(rows.size, bool)
+        left = set(rule.columns)
+        for relation in self.relations:
+            covered = tuple(column for column in relation.columns if column in left)
+            if not covered:
+                continue
+            left -= set(covered)
+            target = targets[relation.name]
+            counts &= target >= 0
+            if len(covered) < len(relation.columns):
+                columns = tuple(relation.target_columns[relation.columns.index(column)] for column in covered)
+                code = self._codes(relation.target, columns)[np.maximum(target, 0)]
+            else:
+                code = target
+            key = mix(_LINK, key * np.uint64(31) + code.astype(np.uint64))
+        for name in sorted(left & set(positions)):
+            code = positions[name]
+            if (given := self.given[name]) is not None:
+                values, of_row = given
+                field_plan = self.plan.fields[name]
+                assert isinstance(field_plan.prepared, Values)
+                same = pc.index_in(field_plan.prepared.decode(code), value_set=values)
+                same = pc.fill_null(same, -1).to_numpy(zero_copy_only=False).astype(np.int64)
+                own = of_row[np.minimum(rows, len(of_row) - 1)]
+                same = np.where((rows < len(of_row)) & (own >= 0), own, same)
+                code = np.where(same >= 0, _GIVEN + np.maximum(same, 0).astype(np.uint64), code)
+            key = mix(_LINK, key * np.uint64(31) + code)
+        return key, counts
+
+    def _codes(self, target: str, columns: tuple[str, ...]) -> Ints:
+        """Small numbers that are the same for rows of the target which agree on these columns."""
+        if (target, columns) not in self._whole_codes:
+            self._whole_codes[target, columns] = _numbered([_whole(self.cells, target, column) for column in columns])
+        return self._whole_codes[target, columns]
+
+    # rows given by hand
+
+    def _fixed_targets(self) -> dict[str, Ints]:
+        """What fixed rows refer to: an ordinal, -1 for none, -2 where nothing is said."""
+        from .passes.picking import find_key
+
+        out = {}
+        for relation in self.relations:
+            table = np.full(max(1, self.plan.fixed), -2, np.int64)
+            for number, row in enumerate(self.entity.fixed):
+                values = dict(row)
+                if not all(column in values for column in relation.columns):
+                    continue
+                texts = [values[column] for column in relation.columns]
+                given = tuple(text for text in texts if text is not None)
+                table[number] = find_key(self.cells.plan, relation, given) if len(given) == len(texts) else -1
+            out[relation.name] = table
+        return out
+
+    def _given_values(self, name: str) -> tuple[Any, Ints] | None:
+        """The values that fixed rows give for a field, and for each of them which; -1 where it gives none."""
+        kind = self.entity.field(name).type
+        texts = [dict(row).get(name) for row in self.entity.fixed]
+        if not any(text is not None for text in texts):
+            return None
+        values = pa.array([read_stored(text, kind) for text in texts if text is not None], kind.arrow()).unique()
+        every = pa.array([read_stored(text, kind) if text is not None else None for text in texts], kind.arrow())
+        return values, pc.fill_null(pc.index_in(every, value_set=values), -1).to_numpy(zero_copy_only=False).astype(np.int64)
+
+
+def _numbered(columns: list[Any]) -> Ints:
+    """The rows of some columns as small numbers, the same for equal rows."""
+    code = np.zeros(len(columns[0]), np.int64)
+    for column in columns:
+        indices = column.dictionary_encode().indices
+        part = pc.fill_null(indices, -1).to_numpy(zero_copy_only=False).astype(np.int64) + 1
+        _, code = np.unique(code * np.int64(part.max(initial=0) + 1) + part, return_inverse=True)
+        code = code.astype(np.int64)
+    return code

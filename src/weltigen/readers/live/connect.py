@@ -1,0 +1,104 @@
+"""Opening a connection by URL; a password is never shown, nor kept in anything that is written down."""
+
+from __future__ import annotations
+
+import os
+import re
+from collections.abc import Iterator
+from contextlib import contextmanager
+from importlib.util import find_spec
+from typing import Any
+
+from ...model.problems import Place, Problem, UnreadableError, UsageError, nearest
+
+# the driver taken where the URL names none, and the extra that brings it
+_DRIVERS = {"postgresql": ("psycopg", "postgresql"), "mysql": ("pymysql", "mariadb"), "mariadb": ("pymysql", "mariadb")}
+_ALIASES = {"postgres": "postgresql"}
+
+
+def is_url(source: str) -> bool:
+    return re.match(r"[A-Za-z][A-Za-z0-9+_.-]*://", source) is not None
+
+
+def named_by_environment(source: str) -> str:
+    """What `env:NAME` stands for; anything else as it is. UsageError where the variable is not set."""
+    if not source.startswith("env:"):
+        return source
+    name = source[4:]
+    value = os.environ.get(name)
+    if not value:
+        alike = nearest(name, tuple(key for key in os.environ if key.endswith(("_URL", "_DSN")) or "DATABASE" in key))
+        raise UsageError(
+            f"the environment variable {name} is {'empty' if value == '' else 'not set'}, so {source} stands for nothing",
+            hint=alike or f"set it: export {name}=postgresql://user@host/database",
+        )
+    return value
+
+
+def _parsed(url: str) -> Any:
+    from sqlalchemy.engine import make_url
+    from sqlalchemy.exc import ArgumentError
+
+    try:
+        made = make_url(url)
+    except (ArgumentError, ValueError):
+        raise UsageError("this is no database URL", hint="write postgresql://user@host:port/database") from None
+    backend = _ALIASES.get(made.get_backend_name(), made.get_backend_name())
+    if "+" not in made.drivername and backend in _DRIVERS:
+        return made.set(drivername=f"{backend}+{_DRIVERS[backend][0]}")
+    return made
+
+
+def shown_url(url: str) -> str:
+    """`database@host`, which says what it is and never how to get in."""
+    made = _parsed(url)
+    return f"{made.database or made.get_backend_name()}@{made.host or 'localhost'}"
+
+
+@contextmanager
+def connected(url: str) -> Iterator[Any]:
+    """A SQLAlchemy connection; UnreadableError says which host did not let which user in, and why."""
+    from sqlalchemy import create_engine
+    from sqlalchemy.exc import DBAPIError, NoSuchModuleError
+
+    made = _parsed(url)
+    backend = made.get_backend_name()
+    driver, extra = _DRIVERS.get(backend, (None, None))
+    if driver is not None and made.get_driver_name() == driver and find_spec(driver) is None:
+        raise UsageError(f"the driver for {backend} is not installed", hint=f"pip install 'weltigen[{extra}]'")
+    try:
+        engine = create_engine(made, **_patience(backend))
+    except NoSuchModuleError:
+        hint = nearest(backend, ("postgresql", "mariadb", "mysql", "sqlite"))
+        raise UsageError(f"no kind of database is called '{made.drivername}'", hint=hint) from None
+    except ModuleNotFoundError as error:
+        raise UsageError(f"the driver {error.name} for {made.drivername} is not installed") from None
+    try:
+        connection = engine.connect()
+    except (DBAPIError, OSError) as error:
+        raise UnreadableError(_refused(made, error)) from None
+    try:
+        yield connection
+    finally:
+        connection.close()
+        engine.dispose()
+
+
+def _patience(backend: str) -> dict[str, Any]:
+    return {"connect_args": {"connect_timeout": 10}} if backend in _DRIVERS else {}
+
+
+def _refused(url: Any, error: Exception) -> Problem:
+    where = f"{url.host or 'localhost'}{f':{url.port}' if url.port else ''}"
+    said = getattr(error, "orig", None) or error
+    text = str(said.args[-1] if said.args else said).partition("\n")[0]  # further lines guess at the reason, as our hint does
+    if url.password:
+        text = text.replace(str(url.password), "…")
+    denied = re.search(r"denied|authentication|role|password", text, re.I)
+    who = f" for user {url.username}" if url.username else ""
+    fact = f"no connection to {url.database or 'the database'} at {where}{who}: {text[:200]}"
+    return Problem(
+        fact=fact,
+        place=Place(file=f"{url.database}@{url.host or 'localhost'}"),
+        hint="are the user and the password right?" if denied else "is the server running, and is the URL right?",
+    )

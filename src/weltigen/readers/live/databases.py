@@ -1,0 +1,52 @@
+"""A live database as a world: its catalogue is turned into definitions, which the grammar of scripts reads.
+
+Catalogues give constraints, defaults, domains and indexes as SQL in full (deferrability, partial and expression indexes, MATCH),
+where a general inspector leaves some out. Databases other than the three that we know go through SQLAlchemy's reflection.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import replace
+from typing import Any
+
+from ...model import Problem, World
+from ...model.problems import Place, UnreadableError
+from ..metadata import read_metadata
+from ..sql import read_ddl
+from .connect import connected, shown_url
+from .mariadb import mariadb_definitions, mariadb_rows
+from .postgresql import postgresql_definitions, postgresql_rows
+
+Definitions = Callable[[Any], str]
+Rows = Callable[[Any], Mapping[str, int]]
+_KNOWN: dict[str, tuple[str, Definitions, Rows]] = {
+    "postgresql": ("postgresql", postgresql_definitions, postgresql_rows),
+    "mysql": ("mysql", mariadb_definitions, mariadb_rows),
+    "mariadb": ("mariadb", mariadb_definitions, mariadb_rows),
+}
+
+
+def read_database(url: str) -> World:
+    """The world of the tables that a database holds, with how many rows each has; reads, never writes."""
+    from sqlalchemy import MetaData
+    from sqlalchemy.exc import SQLAlchemyError
+
+    name = shown_url(url)
+    with connected(url) as connection:
+        known = _KNOWN.get(connection.dialect.name)
+        try:
+            if known is None:
+                metadata = MetaData()
+                metadata.reflect(connection)
+                return read_metadata(metadata, name)
+            dialect, definitions, rows = known
+            sql = definitions(connection)
+            held = rows(connection)
+        except SQLAlchemyError as error:
+            fact = f"the catalogue cannot be read: {str(getattr(error, 'orig', error)).splitlines()[0]}"
+            raise UnreadableError(Problem(fact=fact, place=Place(file=name))) from None
+    if not sql.strip():
+        raise UnreadableError(Problem(fact="no table is declared here", place=Place(file=name), hint="is it the right database?"))
+    world = read_ddl(sql, name, dialect, lines=False)
+    return replace(world, entities=tuple(replace(e, held=held.get(e.name)) for e in world.entities))

@@ -1,0 +1,236 @@
+"""Identifiers that standards define: check digits are right, and none can belong to anything real."""
+
+from __future__ import annotations
+
+from functools import lru_cache
+from itertools import pairwise, product
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+from numpy.typing import NDArray
+
+from ..model.types import TEXTS, FieldType, TypeName
+from ..randomness import Words
+from .patterns import Pattern
+from .pools import fixed_width, taker, text_pool
+from .registry import KindError, Request, Values, declare
+
+_ZERO = np.uint8(ord("0"))
+
+
+def _digits(numbers: NDArray[np.uint64], width: int) -> NDArray[np.uint8]:
+    """A matrix of decimal digits, the first the most significant."""
+    powers = np.array([10**place for place in range(width - 1, -1, -1)], np.uint64)
+    return (numbers[:, None] // powers % np.uint64(10)).astype(np.uint8)
+
+
+def _texts(*parts: bytes | NDArray[np.uint8]) -> Any:
+    """Arrow strings out of constant bytes and matrices of digits, side by side."""
+    rows = next(len(part) for part in parts if isinstance(part, np.ndarray))
+    columns = [
+        np.broadcast_to(np.frombuffer(part, np.uint8), (rows, len(part))) if isinstance(part, bytes) else part + _ZERO
+        for part in parts
+    ]
+    return fixed_width(np.concatenate(columns, axis=1))
+
+
+def _article_number(prefix: str) -> Values:
+    """Thirteen digits that begin with `prefix`; the last makes the sum with weights 1 and 3 a multiple of ten."""
+    width = 12 - len(prefix)
+    fixed = sum(int(digit) * (3 if place % 2 else 1) for place, digit in enumerate(prefix))
+    weights = np.array([3 if (place + len(prefix)) % 2 else 1 for place in range(width)], np.int64)
+
+    def decode(positions: Words) -> Any:
+        digits = _digits(positions, width)
+        check = (-(digits.astype(np.int64) @ weights + fixed)) % 10
+        return _texts(prefix.encode(), digits, check.astype(np.uint8)[:, None])
+
+    return Values(space=10**width, decode=decode)
+
+
+def _needs(request: Request, length: int, what: str) -> None:
+    if not request.fits(length):
+        raise KindError(f"{what} takes {length} characters")
+
+
+@declare(
+    "ean-13",
+    "An article number for use within one house, which is never given to a maker.",
+    standard="GS1 General Specifications",
+)
+def ean_13(request: Request) -> Values:
+    _needs(request, 13, "an EAN-13")
+    return _article_number("20")
+
+
+@declare("isbn-13", "A book number from a part of the 979 range that no agency has.", standard="ISO 2108")
+def isbn_13(request: Request) -> Values:
+    _needs(request, 13, "an ISBN-13")
+    return _article_number("9795")
+
+
+@declare("iban", "An account number of a bank that does not exist.", standard="ISO 13616")
+def iban(request: Request) -> Values:
+    _needs(request, 22, "an IBAN")
+    # letters count from A = 10; bank ZZZZ, then the number, then GB00: the rest of it all by 97
+    bank = 35353535 * pow(10, 14, 97) % 97
+
+    def decode(positions: Words) -> Any:
+        rest = (bank + (positions % np.uint64(97)).astype(np.int64)) * pow(10, 6, 97) % 97
+        check = (98 - (rest + 161100 % 97) % 97).astype(np.uint64)
+        return _texts(b"GB", _digits(check, 2), b"ZZZZ", _digits(positions, 14))
+
+    return Values(space=10**14, decode=decode)
+
+
+@declare(
+    "mac-address",
+    "An address that a network gives out by itself, never a maker.",
+    suits=TEXTS | {TypeName.MACADDR},
+    standard="IEEE 802",
+)
+def mac_address(request: Request) -> Values:
+    _needs(request, 17, "a MAC address")
+    longer = request.type.declared == "macaddr8"
+    automaton = Pattern("02(:[0-9a-f]{2}){7}" if longer else "02(:[0-9a-f]{2}){5}", None)
+    return Values(space=automaton.space, decode=automaton.decode)
+
+
+@declare("duration", "A length of time: hours and minutes.", suits=TEXTS | {TypeName.INTERVAL}, standard="ISO 8601")
+def duration(request: Request) -> Values:
+    pool = text_pool(f"PT{minutes // 60}H{minutes % 60:02d}M" for minutes in range(15, 48 * 60, 5))
+    return Values(space=len(pool), decode=taker(pool))
+
+
+_INWARD = "ABDEFGHJLNPQRSTUWXYZ"
+
+
+@lru_cache(maxsize=1)
+def _postal_codes() -> Any:
+    """Codes in areas that do not exist, those of one area not side by side: a pool is quicker than writing each anew."""
+    return text_pool(
+        f"{area}{district} {sector}{one}{two}"
+        for one, two, sector, district in product(_INWARD, _INWARD, range(1, 10), range(1, 10))
+        for area in ("QV", "QX", "VX", "XQ")
+    )
+
+
+@declare("postal-code", "A code in the form of a British one, in areas that do not exist.", standard="HTML autofill")
+def postal_code(request: Request) -> Values:
+    if request.fits(7):
+        pool = _postal_codes()
+        return Values(space=len(pool), decode=taker(pool))
+    automaton = Pattern(f"00[0-9]{{{max(1, (request.room or 5) - 2)}}}", request.room)
+    return Values(space=automaton.space, decode=automaton.decode)
+
+
+@declare("bcp-47-language", "The tag of a language.", standard="BCP 47")
+def language(request: Request) -> Values:
+    tags = "en-GB de-DE fr-FR es-ES it-IT nl-NL da-DK nb-NO sv-SE fi-FI is-IS pl-PL pt-PT cs-CZ".split()
+    pool = text_pool(tag if request.fits(5) else tag[:2] for tag in tags)
+    return Values(space=len(pool), decode=taker(pool))
+
+
+_ZONES = """UTC Europe/London Europe/Dublin Europe/Berlin Europe/Paris Europe/Madrid Europe/Oslo Europe/Copenhagen Europe/Helsinki
+Atlantic/Reykjavik America/New_York America/Toronto Asia/Tokyo Australia/Sydney""".split()
+
+
+@declare("time-zone", "The name of a time zone.", standard="IANA time zone database")
+def time_zone(request: Request) -> Values:
+    pool = text_pool(zone for zone in _ZONES if request.fits(len(zone)))
+    if not len(pool):
+        raise KindError("it is too narrow for the name of a time zone")
+    return Values(space=len(pool), decode=taker(pool))
+
+
+@declare("mime-type", "The type of a file's content.", standard="RFC 6838")
+def mime_type(request: Request) -> Values:
+    types = "image/jpeg image/png image/webp application/pdf text/plain text/csv text/html audio/mpeg video/mp4 application/json"
+    pool = text_pool(name for name in types.split() if request.fits(len(name)))
+    if not len(pool):
+        raise KindError("it is too narrow for a MIME type")
+    return Values(space=len(pool), decode=taker(pool))
+
+
+# how a database writes values of the types that only it has; {0} and {1} are numbers, the second the greater
+_FORMS = {
+    "tsvector": "'harbour' 'tide' 'ferry{0}'",
+    "tsquery": "'ferry{0}' & 'tide'",
+    "xml": '<note n="{0}"/>',
+    "hstore": '"n"=>"{0}"',
+    "ltree": "top.n{0}",
+    "lquery": "top.*",
+    "jsonpath": "$.n{0}",
+    "pg_lsn": "0/{0}",
+    "vector": "[{0}]",
+    "point": "({0},{1})",
+    "line": "{{1,-1,{0}}}",
+    "lseg": "[({0},0),({1},1)]",
+    "box": "({1},{1}),({0},{0})",
+    "path": "[({0},0),({1},1)]",
+    "polygon": "(({0},0),({1},0),({1},1))",
+    "circle": "<({0},0),{1}>",
+    "geometry": "POINT({0} {1})",
+    "geography": "POINT({0} {1})",
+    "regclass": "pg_class",
+    "regtype": "integer",
+    "regproc": "now",
+    **dict.fromkeys(("int4range", "int8range", "numrange"), "[{0},{1})"),
+    **dict.fromkeys(("int4multirange", "int8multirange", "nummultirange"), "{{[{0},{1})}}"),
+}
+_MOMENT_FORMS = {
+    "daterange": "[{0},{1})",
+    "tsrange": "[{0} 00:00,{1} 00:00)",
+    "tstzrange": "[{0} 00:00+00,{1} 00:00+00)",
+    "datemultirange": "{{[{0},{1})}}",
+    "tsmultirange": "{{[{0} 00:00,{1} 00:00)}}",
+    "tstzmultirange": "{{[{0} 00:00+00,{1} 00:00+00)}}",
+}
+
+
+def of_database_type(kind: FieldType, window: tuple[Any, Any]) -> Values | None:
+    """Values of a type that only some database has, written as it writes them; None for a type that we know nothing of."""
+    name = kind.declared or ""
+    if name == "set":
+        singles = list(kind.values)
+        pool = text_pool(dict.fromkeys([*singles, *(f"{a},{b}" for a, b in pairwise(singles)), ",".join(singles)]))
+        return Values(space=len(pool), decode=taker(pool))
+    if name in _MOMENT_FORMS:
+        return _date_ranges(_MOMENT_FORMS[name], window)
+    if name not in _FORMS:
+        return None
+    form = _FORMS[name]
+    return Values(space=10**6, decode=lambda p: pa.array([form.format(n, n + 1 + n % 7) for n in p.tolist()], pa.string()))
+
+
+def _date_ranges(form: str, window: tuple[Any, Any]) -> Values:
+    """Ranges of one to sixty days that begin within the window."""
+    first = np.datetime64(window[0].date())
+    days = max(2, (window[1] - window[0]).days)
+
+    def decode(positions: Words) -> Any:
+        starts = first + (positions % np.uint64(days)).astype(np.int64)
+        ends = starts + 1 + (positions // np.uint64(days)).astype(np.int64)
+        return pa.array([form.format(a, b) for a, b in zip(starts.astype(str), ends.astype(str), strict=True)], pa.string())
+
+    return Values(space=days * 60, decode=decode)
+
+
+def octets(length: int | None) -> Values:
+    """Random bytes: as many as a fixed or greatest length allows, at most sixteen."""
+    width = min(16, length or 16)
+
+    def decode(positions: Words) -> Any:
+        from ..randomness import Key
+        from ..randomness.mixing import mix
+
+        high = mix(Key(0x510E527FADE682D1, 0x9B05688C2B3E6C1F), positions)
+        data = np.stack([high, mix(Key(0x1F83D9ABFB41BD6B, 0x5BE0CD19137E2179), high)], axis=1).view(np.uint8)
+        if width < 8:  # then the position itself, so that different ones never give the same bytes
+            data = positions.astype(">u8")[:, None].view(np.uint8)[:, 8 - width :]
+        rows = np.ascontiguousarray(data[:, :width])
+        offsets = np.arange(0, (len(rows) + 1) * width, width, dtype=np.int32)
+        return pa.BinaryArray.from_buffers(pa.binary(), len(rows), [None, pa.py_buffer(offsets), pa.py_buffer(rows)])
+
+    return Values(space=min(1 << 62, 256**width), decode=decode)

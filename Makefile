@@ -30,11 +30,11 @@ test: $(READY) servers
 	$(BIN)/ruff format --check .
 	$(BIN)/mypy
 	$(BIN)/python tools/make_reference.py --check
-	$(BIN)/pytest
+	$(BIN)/pytest -n auto --maxprocesses 4 --dist worksteal
 
 # thousands of random models: N of them, 3,000 when not given
 fuzz: $(READY)
-	WELTIGEN_MODELS=$(or $(N),3000) $(BIN)/pytest tests/plan/test_models.py
+	WELTIGEN_MODELS=$(or $(N),3000) $(BIN)/pytest -n auto --dist worksteal tests/plan/test_models.py
 
 lint: $(READY)
 	$(BIN)/ruff check --fix .

@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from ..model import EVEN, Entity, Favour, Field, Guess, KindSource, PatternSource, Relation, Source, WeightsSource
+from ..model import EVEN, Entity, Field, Guess, KindSource, PatternSource, Relation, Source, WeightsSource
 from ..plan import EntityPlan, Plan
-from ..plan.passes.picking import USUAL_SHARE
+from ..plan.passes.presence import USUAL_SHARE
 from .yaml_text import commented, flow, listed, percent, scalar
 
 INDENT = "  "
@@ -58,9 +58,7 @@ def reference_line(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> s
         parts |= {"to": scalar(relation.target), "columns": listed(relation.columns)}
     reference = entity_plan.references.get(relation.name)
     entity = entity_plan.entity
-    if reference is not None and reference.picks is not None:
-        lookup = plan.entities[relation.target].generated == 0 or plan.entities[relation.target].total < 2
-        favour = relation.favour or (EVEN if lookup else Favour())
+    if reference is not None and (favour := reference.favour) is not None:
         parts["favour"] = "even" if favour == EVEN else flow({"few": percent(favour.few), "take": percent(favour.take)})
     present = relation.present or entity.field(relation.columns[0]).present
     if present is None and all(entity.field(column).nullable for column in relation.columns):

@@ -91,13 +91,9 @@ class Row(Mapping[str, Any]):
     def _children_by(self, entity: str, relation: Relation) -> list[int]:
         """Directly where the layout is a range or a class; else the child entity's references are gone through."""
         child = self._cells.plan.entities[entity]
-        likely: list[int] | None = None
-        if child.owner is not None and child.owner.relation == relation.name:
-            likely = [ordinal + child.fixed for ordinal in child.owner.split.children_of(self.ordinal)]
-        elif (picks := child.references[relation.name].picks) is not None:
-            likely = picks.children_of(self.ordinal)
-        if likely is not None:
-            candidates = [np.array(sorted({*likely, *range(child.fixed)}), np.int64)]
+        direct = child.references[relation.name].children
+        if direct is not None:
+            candidates = [np.array(sorted({*direct(self.ordinal), *range(child.fixed)}), np.int64)]
         else:
             candidates = [np.arange(s, min(child.total, s + BATCH), dtype=np.int64) for s in range(0, child.total, BATCH)]
         found: list[int] = []

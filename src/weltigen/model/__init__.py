@@ -1,7 +1,7 @@
 """What is declared: frozen values, no input or output."""
 
 from .constraints import Check, Unique
-from .entities import Entity, FixedRow, PerOwner, RowCount, RowFormula
+from .entities import Entity, FixedRow, PerOwner, PerPair, RowCount, RowFormula
 from .fields import (
     Allowed,
     Bound,
@@ -17,7 +17,7 @@ from .fields import (
     WeightsSource,
 )
 from .problems import Place, Problem, WeltigenError
-from .relations import EVEN, Favour, OnDelete, Relation
+from .relations import EVEN, Favour, OnDelete, Relation, Same, Spread, Tree
 from .types import FieldType, TypeName
 from .world import FORMAT, Notice, World
 
@@ -40,14 +40,18 @@ __all__ = [
     "OnDelete",
     "PatternSource",
     "PerOwner",
+    "PerPair",
     "Place",
     "Present",
     "Problem",
     "Relation",
     "RowCount",
     "RowFormula",
+    "Same",
     "ShapeSource",
     "Source",
+    "Spread",
+    "Tree",
     "TypeName",
     "Unique",
     "WeightsSource",

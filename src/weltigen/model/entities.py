@@ -15,7 +15,8 @@ from .relations import Relation
 class PerOwner:
     """So many rows for each row of `per`: exactly `each`, or `mean` of them between `least` and `most`.
 
-    `none` is the share of owners without any. Limits left out follow from `mean`.
+    `none` is the share of owners without any. Limits left out follow from `mean`. `every` is a span of time: then each
+    owner has one row for each such span of the window.
     """
 
     per: str
@@ -24,6 +25,7 @@ class PerOwner:
     least: int | None = None
     most: int | None = None
     none: float = 0.0
+    every: str | None = None
     place: Place | None = None
 
     @property
@@ -45,11 +47,24 @@ class PerOwner:
         return max(self.lowest, round(4 * mean), 1)
 
     def __str__(self) -> str:
+        if self.every is not None:
+            return f"one every {self.every} for each {self.per}"
         if self.each is not None:
             return f"{self.each} for each {self.per}"
         about = f", {self.mean:g} on average" if self.mean is not None else ""
         none = f", {self.none:.0%} with none" if self.none else ""
         return f"{self.lowest} to {self.highest} for each {self.per}{about}{none}"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class PerPair:
+    """One row for each combination of the rows to which the relations `per` refer."""
+
+    per: tuple[str, ...]
+    place: Place | None = None
+
+    def __str__(self) -> str:
+        return f"one for each {' and '.join(self.per)}"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -87,7 +102,7 @@ class Entity:
     relations: tuple[Relation, ...] = ()
     comment: str | None = None
     place: Place | None = None
-    rows: RowCount | RowFormula | PerOwner | None = None
+    rows: RowCount | RowFormula | PerOwner | PerPair | None = None
     fixed: tuple[FixedRow, ...] = ()
     label: str | None = None
     held: int | None = None

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
+from .constraints import Check
 from .fields import Guess, Present
 from .problems import Place
 
@@ -29,11 +30,48 @@ EVEN = Favour(few=1.0, take=1.0)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Same:
+    """Ways that must end in one row, as written: `operator`, `sailing.port`, or `sailing.port = berth.port`.
+
+    A way names relations, one after the other; one word alone may name the entity in which all ways to it end.
+    """
+
+    text: str
+    place: Place | None = None
+
+    def __str__(self) -> str:
+        return self.text
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Spread:
+    """How many rows refer to each row of a target: `mean` of them between `least` and `most`; `none` is the share without any."""
+
+    mean: float | None = None
+    least: int | None = None
+    most: int | None = None
+    none: float = 0.0
+    place: Place | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Tree:
+    """The form of a reference to the entity itself: so many `roots`, at most `depth` levels, at most `most` children of a row."""
+
+    roots: int = 1
+    depth: int | None = None
+    most: int | None = None
+    place: Place | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Relation:
     """`columns` of `entity` hold the `target_columns` of one row of `target`; an empty tuple means its primary key.
 
     `name` is how the world file calls it: the column without its `_id`, or the target where only one
-    reference goes there. `guess` says why a relation is believed in that no source declares.
+    reference goes there. `guess` says why a relation is believed in that no source declares. Only rows of the target that
+    keep `where`, a condition over its fields, are referred to. `weights` pairs keys of the target's rows with how often each
+    is referred to.
     """
 
     name: str
@@ -50,6 +88,11 @@ class Relation:
     place: Place | None = None
     favour: Favour | None = None
     unlike: str | None = None
+    same: tuple[Same, ...] = ()
+    where: Check | None = None
+    weights: tuple[tuple[str, float], ...] = ()
+    spread: Spread | None = None
+    tree: Tree | None = None
     present: Present | None = None
     guess: Guess | None = None
 

@@ -8,10 +8,11 @@ from datetime import datetime
 from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
-from ..model import Entity, Field, Problem, Relation, Unique, World
+from ..model import Check, Entity, Favour, Field, Problem, Relation, Unique, World
 from ..model.problems import ImpossibleError
-from ..randomness import Bits, ByClass, InOwnersOrder
+from ..randomness import Bits, InOwnersOrder
 from ..values import Axis, People, Prepared
+from .ties import Tie, Way
 
 if TYPE_CHECKING:
     from .rows import Rows
@@ -54,7 +55,8 @@ class Moving:
 class FieldPlan:
     """A field with its limits typed and its values prepared.
 
-    `prepared` None: the field is a reference's column, or counts up, or is a constant that `constant` holds.
+    `prepared` None: the field is a reference's column, or counts up, or is a constant that `constant` holds, or is `spaced`:
+    the first value of each owner's rows and the distance from one to the next, in units.
     """
 
     field: Field
@@ -66,6 +68,7 @@ class FieldPlan:
     prepared: Prepared | None = None
     constant: Any = None
     counts_up: bool = False
+    spaced: tuple[int, int] | None = None
     shape: Any = None
     because: str = ""
 
@@ -109,19 +112,40 @@ class Component:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Shared:
-    """A reference some of whose columns other references bring: `columns` pairs each of those with the reference that brings it.
+class Part:
+    """One thing in which the target of a reference agrees with what an earlier reference, `bringer`, brings.
 
-    `implied` is a relation of the bringing reference's target: where that leads is where this one must. Without it, the
-    target is picked among the rows that agree.
+    Either the value of a `column` that both hold, or the row of `ancestor` in which the ways `own`, on from the bringer's
+    target, and `theirs`, on from this one's, both end. `bringer` None: the row itself.
     """
 
-    columns: tuple[tuple[str, str], ...]
-    implied: str | None = None
+    bringer: str | None
+    ancestor: str = ""
+    own: Way = ()
+    theirs: Way = ()
+    column: str | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Within:
+    """Which rows of its target a reference may point to: those that agree in every part and keep `where`.
+
+    `followers` are references that agree with this one and must find a row too. `earlier`: of its own entity's rows, only those
+    before the row itself, and in a `chain` just the one before.
+    """
+
+    parts: tuple[Part, ...] = ()
+    where: Check | None = None
+    followers: tuple[str, ...] = ()
+    earlier: bool = False
+    chain: bool = False
+    optional: bool = False
 
     @property
-    def bringer(self) -> str:
-        return self.columns[0][1]
+    def implied(self) -> Part | None:
+        """The part that leaves no choice: where its bringer leads is where this reference must."""
+        alone = len(self.parts) == 1 and self.where is None and not self.earlier
+        return self.parts[0] if alone and not self.parts[0].theirs and self.parts[0].column is None else None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -144,12 +168,16 @@ class Tabled:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ReferencePlan:
-    """How rows find the row that a relation points to: `targets(rows)` gives ordinals, -1 for none."""
+    """How rows find the row that a relation points to: `targets(rows)` gives ordinals, -1 for none.
+
+    `children(ordinal)` gives the rows that may refer to a target, fixed rows aside, where arithmetic knows them.
+    """
 
     relation: Relation
     targets: Callable[[Rows], Any]
     because: str
-    picks: ByClass | None = None
+    children: Callable[[int], list[int]] | None = None
+    favour: Favour | None = None  # where rows pick freely
     needs: tuple[Cell, ...] = ()
 
 
@@ -165,8 +193,9 @@ class EntityPlan:
     people: People | None = None
     components: tuple[Component, ...] = ()
     tabled: Tabled | None = None
-    bringing: tuple[str, ...] = ()  # all references, each before those that take over a column from it
-    shared: Mapping[str, Shared] = field(default_factory=dict)
+    ties: tuple[Tie, ...] = ()
+    bringing: tuple[str, ...] = ()  # all references, each before those that agree with it
+    within: Mapping[str, Within] = field(default_factory=dict)
     references: Mapping[str, ReferencePlan] = field(default_factory=dict)
     fillers: Mapping[str, Filler] = field(default_factory=dict)
     tried: tuple[Any, ...] = ()

@@ -11,9 +11,11 @@ import pyarrow as pa
 from numpy.typing import NDArray
 
 from ..values import Person
+from .members import Members, require_members
 from .plan import EntityPlan, Owner, Plan
 from .positions import positions_of
-from .tabled import Choices, Groups, group_by_shared, work_out
+from .tabled import Choices, work_out
+from .ties import Way
 
 SMALL = 65_536  # columns of entities up to this many rows are kept once made, for the rows that refer to them
 
@@ -35,11 +37,20 @@ class Cells:
         self.plan = plan
         self._kept: dict[tuple[str, str], Any] = {}
         self._choices: dict[str, Choices] = {}
-        self._groups: dict[tuple[str, str], Groups] = {}
+        self._members: dict[tuple[str, str], Members] = {}
         self._working = RLock()
 
     def rows(self, entity: str, ordinals: Ordinals) -> Rows:
         return Rows(self, self.plan.entities[entity], ordinals)
+
+    def settle(self) -> None:
+        """Everything that must be known before the first row is written; ImpossibleError where no rows can be made."""
+        for name in self.plan.order:
+            entity_plan = self.plan.entities[name]
+            if entity_plan.tabled is not None:
+                self.choices(name)
+            for relation in entity_plan.within:
+                require_members(self, entity_plan, entity_plan.entity.relation(relation))
 
     def choices(self, entity: str) -> Choices:
         """What was worked out beforehand for all rows of an entity; the first thread that asks does the work."""
@@ -48,13 +59,26 @@ class Cells:
                 self._choices[entity] = work_out(self, self.plan.entities[entity])
             return self._choices[entity]
 
-    def groups(self, entity: str, relation: str) -> Groups:
-        """A reference's target by the columns that it shares with other references; made once."""
+    def members(self, entity: str, relation: str) -> Members:
+        """The rows that a reference may point to; made once."""
         with self._working:
-            if (entity, relation) not in self._groups:
+            if (entity, relation) not in self._members:
                 entity_plan = self.plan.entities[entity]
-                self._groups[entity, relation] = group_by_shared(self, entity_plan, entity_plan.entity.relation(relation))
-            return self._groups[entity, relation]
+                self._members[entity, relation] = Members(self, entity_plan, entity_plan.entity.relation(relation))
+            return self._members[entity, relation]
+
+    def lead(self, entity: str, at: Ordinals, way: Way) -> Ordinals:
+        """Where a way over references ends, from the rows `at` of an entity; -1 from -1, and where one refers to nothing."""
+        for name in way:
+            there = np.maximum(at, 0)
+            low, high = (int(there.min()), int(there.max())) if there.size else (0, 0)
+            if there.size > 1 and high - low < 2 * there.size:  # most of a range is reached: each of its rows is worked out once
+                led = self.rows(entity, np.arange(low, high + 1)).targets(name)[there - low]
+            else:
+                led = self.rows(entity, there).targets(name)
+            at = np.where(at < 0, -1, led)
+            entity = self.plan.entities[entity].entity.relation(name).target
+        return at
 
     def whole(self, entity: str, field: str) -> Any:
         """A whole column of a small entity. Two threads may both make it once; they make the same."""

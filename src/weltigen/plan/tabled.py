@@ -8,9 +8,7 @@ so what comes out depends on neither batches nor threads. It costs 8 bytes a row
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import dataclass, field
-from math import prod
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -24,6 +22,7 @@ from ..model.problems import ImpossibleError
 from ..randomness import ByClass, Key, popularity
 from ..randomness.mixing import below, mix
 from ..values import Values
+from .members import numbered, whole_column
 from .plan import EntityPlan
 
 if TYPE_CHECKING:
@@ -52,66 +51,10 @@ def work_out(cells: Cells, entity_plan: EntityPlan) -> Choices:
 
 def may_be_null(entity_plan: EntityPlan, relation: Relation) -> bool:
     """Whether a row may do without: the columns that no other reference brings may all be null."""
-    shared = entity_plan.shared.get(relation.name)
-    brought = {column for column, _ in shared.columns} if shared else set()
+    within = entity_plan.within.get(relation.name)
+    brought = {part.column for part in within.parts} if within else set()
     own = [column for column in relation.columns if column not in brought] or list(relation.columns)
     return all(entity_plan.entity.field(column).nullable for column in own)
-
-
-@dataclass(slots=True)
-class Groups:
-    """The rows of a target by the values that a reference shares with others: `order` sorted by code, `codes` in that order.
-
-    `parts` are, for each shared column, the relation that brings it, a number for each row which that may point to, and how
-    many numbers there are: together they make the code that a row looks for. 16 bytes for each row of the target.
-    """
-
-    order: Ints
-    codes: Ints
-    parts: list[tuple[str, Ints, int]]
-    ends: Ints | None = None  # where each code begins, where there are few enough to keep them all
-
-    def pick(self, words: Any, targets: Callable[[str], Ints]) -> Ints:
-        """For each row one of the target's rows that agree with what other references bring; -1 where none does."""
-        code, known = np.zeros(len(words), np.int64), np.ones(len(words), bool)
-        for bringer, numbers, size in self.parts:
-            pointed = targets(bringer)
-            known &= pointed >= 0
-            code = code * size + numbers[np.maximum(pointed, 0)]
-        if self.ends is not None:
-            low, high = self.ends[code], self.ends[code + 1]
-        else:
-            low, high = (np.searchsorted(self.codes, code, side=side) for side in ("left", "right"))
-        high = np.where(known, high, low)
-        at = low + below(words, np.maximum(high - low, 1).astype(np.uint64)).astype(np.int64)
-        if not len(self.order):
-            return np.full(len(words), -1, np.int64)
-        return np.where(high > low, self.order[np.minimum(at, len(self.order) - 1)], -1)
-
-
-def group_by_shared(cells: Cells, entity_plan: EntityPlan, relation: Relation) -> Groups:
-    """The groups of a reference's target by the columns that it shares."""
-    entity = entity_plan.entity
-    parts: list[tuple[str, Ints, int]] = []
-    code = np.zeros(cells.plan.entities[relation.target].total, np.int64)
-    for column, name in entity_plan.shared[relation.name].columns:
-        bringer = entity.relation(name)
-        theirs = _whole(cells, relation.target, relation.target_columns[relation.columns.index(column)])
-        brought = _whole(cells, bringer.target, bringer.target_columns[bringer.columns.index(column)])
-        joint = _numbered([pa.concat_arrays([theirs, brought.cast(theirs.type)])])
-        size = int(joint.max(initial=0)) + 1
-        code = code * size + joint[: len(theirs)]
-        parts.append((name, joint[len(theirs) :], size))
-    order = np.argsort(code, kind="stable").astype(np.int64)
-    every = prod(size for _, _, size in parts)
-    ends = np.searchsorted(code[order], np.arange(every + 1)).astype(np.int64) if every <= 8 * len(order) + 1024 else None
-    return Groups(order=order, codes=code[order], parts=parts, ends=ends)
-
-
-def _whole(cells: Cells, entity: str, column: str) -> Any:
-    total = cells.plan.entities[entity].total
-    made = cells.rows(entity, np.arange(total, dtype=np.int64)).column(column)
-    return made.combine_chunks() if isinstance(made, pa.ChunkedArray) else made
 
 
 class _Taken:
@@ -147,7 +90,7 @@ class _Working:
             {r.name: np.full(self.total, -1, np.int64) for r in self.relations},
             {digit.name: np.zeros(self.total, np.uint64) for digit in self.tabled.fields},
         )
-        self.groups = {r.name: group_by_shared(cells, entity_plan, r) for r in self.relations if r.name in entity_plan.shared}
+        self.members = {r.name: cells.members(self.entity.name, r.name) for r in self.relations if r.name in entity_plan.within}
         self.given = {name: self._given_values(name) for name in self.out.positions}
         self._whole_codes: dict[tuple[str, tuple[str, ...]], Ints] = {}
         self.taken = [_Taken() for _ in self.tabled.rules]
@@ -212,8 +155,9 @@ class _Working:
         total = self.cells.plan.entities[relation.target].total
         bits = self.tabled.bits
         words = bits.for_purpose(f"round {turn} to {relation.name}").words(rows)
-        if relation.name in self.groups:
-            return self._within(relation, words, targets)
+        if relation.name in self.members:
+            found = self.members[relation.name].pick(words, targets.__getitem__, rows)
+            return found, (found >= 0) | may_be_null(self.plan, relation)
         if relation.target == self.entity.name:
             earlier = below(words, np.maximum(rows, 1).astype(np.uint64)).astype(np.int64)
             return np.where(rows == 0, -1 if may_be_null(self.plan, relation) else 0, earlier), every
@@ -230,11 +174,6 @@ class _Working:
             )
             return dealt.owner_of(rows), every
         return below(words, total).astype(np.int64), every
-
-    def _within(self, relation: Relation, words: Any, targets: dict[str, Ints]) -> tuple[Ints, NDArray[np.bool_]]:
-        """One of the target's rows that hold the values which earlier references brought to the shared columns."""
-        found = self.groups[relation.name].pick(words, targets.__getitem__)
-        return found, (found >= 0) | may_be_null(self.plan, relation)
 
     # keys of rules
 
@@ -275,14 +214,14 @@ class _Working:
     def _codes(self, target: str, columns: tuple[str, ...]) -> Ints:
         """Small numbers that are the same for rows of the target which agree on these columns."""
         if (target, columns) not in self._whole_codes:
-            self._whole_codes[target, columns] = _numbered([_whole(self.cells, target, column) for column in columns])
+            self._whole_codes[target, columns] = numbered([whole_column(self.cells, target, column) for column in columns])
         return self._whole_codes[target, columns]
 
     # rows given by hand
 
     def _fixed_targets(self) -> dict[str, Ints]:
         """What fixed rows refer to: an ordinal, -1 for none, -2 where nothing is said."""
-        from .passes.picking import find_key
+        from .passes.keys import find_key
 
         out = {}
         for relation in self.relations:
@@ -306,14 +245,3 @@ class _Working:
         values = pa.array([read_stored(text, kind) for text in texts if text is not None], kind.arrow()).unique()
         every = pa.array([read_stored(text, kind) if text is not None else None for text in texts], kind.arrow())
         return values, pc.fill_null(pc.index_in(every, value_set=values), -1).to_numpy(zero_copy_only=False).astype(np.int64)
-
-
-def _numbered(columns: list[Any]) -> Ints:
-    """The rows of some columns as small numbers, the same for equal rows."""
-    code = np.zeros(len(columns[0]), np.int64)
-    for column in columns:
-        indices = column.dictionary_encode().indices
-        part = pc.fill_null(indices, -1).to_numpy(zero_copy_only=False).astype(np.int64) + 1
-        _, code = np.unique(code * np.int64(part.max(initial=0) + 1) + part, return_inverse=True)
-        code = code.astype(np.int64)
-    return code

@@ -18,7 +18,7 @@ from .bijection import shuffle, shuffle_one, unshuffle, unshuffle_one
 from .boundaries import Boundaries
 from .keys import Key
 from .mixing import mix, word
-from .quantiles import STEPS
+from .quantiles import STEPS, counts
 from .quota import quota
 
 OWNERS_A_BLOCK = 256
@@ -167,6 +167,24 @@ class ByClass:
             owners_before=owners_before, children_before=children_before, classes=classes,
         )  # fmt: skip
 
+    @classmethod
+    def between(
+        cls, owners: int, children: int, least: int, most: int, owner_key: Key, child_key: Key, none: float = 0.0
+    ) -> ByClass:
+        """Every owner has `least` to `most` children, but for a share `none` that has none. ValueError where that cannot be."""
+        empty = round(none * owners)
+        others = owners - empty
+        if not others * least <= children <= others * most:
+            raise ValueError(f"{others:,} rows with {least} to {most} each make {others * least:,} to {others * most:,}")
+        counts_of, sizes = _steps(others, children, least, most)
+        if empty:
+            counts_of, sizes = np.append(empty, counts_of), np.append(0, sizes)
+        return cls(
+            owners=owners, children=children, size=sizes, owner_key=owner_key, child_key=child_key,
+            owners_before=_before(counts_of), children_before=_before(counts_of * sizes),
+            classes=Boundaries(np.cumsum(counts_of * sizes)),
+        )  # fmt: skip
+
     @property
     def highest(self) -> int:
         """The most children that any owner has."""
@@ -219,11 +237,32 @@ def _classes(owners: int, children: int, shares: tuple[tuple[float, float], ...]
         each, more = divmod(total, count)
         groups += [(count - more, each), (more, each + 1)]
     groups = [(count, each) for count, each in groups if count]
-    counts = np.array([count for count, _ in groups], np.int64)
+    counts_of = np.array([count for count, _ in groups], np.int64)
     sizes = np.array([each for _, each in groups], np.int64)
-    before = np.concatenate([[0], np.cumsum(counts)[:-1]]).astype(np.int64)
-    children_before = np.concatenate([[0], np.cumsum(counts * sizes)[:-1]]).astype(np.int64)
-    return before, children_before, sizes, Boundaries(np.cumsum(counts * sizes))
+    return _before(counts_of), _before(counts_of * sizes), sizes, Boundaries(np.cumsum(counts_of * sizes))
+
+
+def _before(numbers: Ints) -> Ints:
+    return np.concatenate([[0], np.cumsum(numbers)[:-1]]).astype(np.int64)
+
+
+def _steps(owners: int, children: int, least: int, most: int) -> tuple[Ints, Ints]:
+    """How many owners have each count from `least` to `most`, so that together they have all children; and the counts."""
+    if not owners:
+        return np.zeros(1, np.int64), np.zeros(1, np.int64)
+    wish = counts(min(max(children / owners, least), most), least, most, 0.0)
+    values, times = np.unique(wish, return_counts=True)
+    have = dict(zip(values.tolist(), quota(owners, times).tolist(), strict=True))
+    missing = children - sum(count * each for each, count in have.items())
+    step = 1 if missing > 0 else -1
+    while missing:  # some owners of each count get one more, or one less, until the sum is right
+        for each in sorted(have, reverse=step > 0):
+            moved = min(have[each], abs(missing)) if least <= each + step <= most else 0
+            have[each] -= moved
+            have[each + step] = have.get(each + step, 0) + moved
+            missing -= step * moved
+    kept = [(each, count) for each, count in sorted(have.items()) if count]
+    return np.array([count for _, count in kept], np.int64), np.array([each for each, _ in kept], np.int64)
 
 
 @lru_cache(maxsize=256)

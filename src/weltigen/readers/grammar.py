@@ -102,7 +102,9 @@ class Part(BaseModel):
 class CountPart(Part):
     """So many rows for each row of an owner, which the entity refers to."""
 
-    per: str = Field(description="The reference to the owner, by its name or its target.")
+    per: str | list[str] = Field(
+        description="The reference to the owner, by its name or its target; of a list of them, one row for each combination."
+    )
     each: Natural | None = Field(None, description="Exactly so many; stands without mean, least and most.")
     mean: Annotated[float, BeforeValidator(_number), Field(ge=0)] | None = Field(
         None, description="So many on average, over all owners."
@@ -110,6 +112,28 @@ class CountPart(Part):
     least: Natural | None = Field(None, description="The fewest of an owner that has any; 0, or 1 where `none` is given.")
     most: Natural | None = Field(None, description="The most of any owner; four times the mean when not given.")
     none: Share = Field(0.0, description="The share of owners without any.")
+    every: Span | None = Field(None, description="One for each such span of the window: `1 hour`, `P1D`; stands alone.")
+
+
+class SpreadPart(Part):
+    """So many rows for each row that a reference goes to, though the rows belong to another owner, or to none."""
+
+    mean: Annotated[float, BeforeValidator(_number), Field(ge=0)] | None = Field(
+        None, description="So many on average; only to say what must come out, since it follows from the rows there are."
+    )
+    least: Natural | None = Field(None, description="The fewest of a target that has any; 0, or 1 where `none` is given.")
+    most: Natural | None = Field(None, description="The most of any target; four times the average when not given.")
+    none: Share = Field(0.0, description="The share of targets without any.")
+
+
+class TreePart(Part):
+    """The form of a reference to the entity itself."""
+
+    roots: Annotated[int, BeforeValidator(_integer), Field(ge=1)] = Field(1, description="Rows without a parent.")
+    depth: Annotated[int, BeforeValidator(_integer), Field(ge=1)] | None = Field(
+        None, description="The most levels, roots counted."
+    )
+    most: Annotated[int, BeforeValidator(_integer), Field(ge=1)] | None = Field(None, description="The most children of a row.")
 
 
 class FavourPart(Part):
@@ -134,6 +158,15 @@ class ReferencePart(Part):
     present: Expression | None = Field(
         None, description="A share, or when exactly the reference is there; 90% for one that may be null."
     )
+    same: list[str] | None = Field(
+        None,
+        description="Where another way from the row leads, the target leads too: `[port]`, the way `[sailing.port]`, or "
+        "`[sailing.port = berth.port]`.",
+    )
+    where: Expression | None = Field(None, description="Only rows of the target for which this is true are referred to.")
+    weights: dict[str, Weight] | None = Field(None, description="Keys of the target's rows, each as often as its weight says.")
+    rows: SpreadPart | None = Field(None, description="So many rows for each row of the target.")
+    tree: TreePart | None = Field(None, description="Of a reference to the entity itself: roots, levels, children of a row.")
 
 
 class FieldPart(Part):
@@ -202,6 +235,10 @@ class WorldPart(Part):
     window: Annotated[list[Literal], Field(min_length=2, max_length=2)] | None = Field(
         None,
         description="When the world lives: its first moment and the one after its last, UTC; `[2024-01-01, 2026-01-01]`.",
+    )
+    same: list[str] = Field(
+        default_factory=list,
+        description="Entities to which every way from a row ends in the same row: a tenant, an operator.",
     )
     language: str = Field("en-GB", description="The language of names and texts (BCP 47).")
     entities: Mapping[EntityPart] = Field(default_factory=dict, description="By name.")

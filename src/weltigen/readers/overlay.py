@@ -13,15 +13,19 @@ from ..model import (
     Favour,
     Field,
     PerOwner,
+    PerPair,
     Relation,
     RowCount,
     RowFormula,
+    Same,
+    Spread,
     Unique,
     World,
 )
+from ..model import Tree as TreeForm
 from ..model.problems import nearest
 from .drafts import name_relations
-from .grammar import CountPart, EntityPart, FavourPart, ReferencePart
+from .grammar import CountPart, EntityPart, FavourPart, ReferencePart, SpreadPart, TreePart
 from .sql import parse_type
 from .wishes import Wishes, dotted, find_relation, refers_to
 from .yaml_tree import Path
@@ -153,7 +157,7 @@ class Overlay(Wishes):
             fixed=self._fixed(entity, part.fixed, (*path, "fixed")),
         )  # fmt: skip
 
-    def _rows(self, entity: Entity, rows: Any, path: Path) -> RowCount | RowFormula | PerOwner | None:
+    def _rows(self, entity: Entity, rows: Any, path: Path) -> RowCount | RowFormula | PerOwner | PerPair | None:
         if rows is None:
             return entity.rows
         place = self.tree.place(path)
@@ -161,6 +165,8 @@ class Overlay(Wishes):
             return self._row_formula(entity, rows, path)
         if not isinstance(rows, CountPart):
             return RowCount(number=rows, place=place)
+        if not isinstance(rows.per, str):
+            return self._per_pair(entity, rows, path)
         owner = find_relation(entity, rows.per)
         if owner is None:
             self.problem(
@@ -177,13 +183,30 @@ class Overlay(Wishes):
             least=rows.least,
             most=rows.most,
             none=rows.none,
+            every=rows.every,
             place=place,
         )
+        if rows.every is not None and (rows.none or any(n is not None for n in (rows.each, rows.mean, rows.least, rows.most))):
+            self.problem((*path, "every"), "`every` says how many: it stands without each, mean, least, most and none")
         if count.each is not None and (rows.mean is not None or rows.least is not None or rows.most is not None):
             self.problem((*path, "each"), "`each` is exact: it stands without mean, least and most")
         if count.lowest > count.highest:
             self.problem(path, f"at least {count.lowest} and at most {count.highest} rows for each {rows.per}: none can be both")
         return count
+
+    def _per_pair(self, entity: Entity, rows: CountPart, path: Path) -> PerPair | None:
+        found = [find_relation(entity, name) for name in rows.per]
+        for number, (name, relation) in enumerate(zip(rows.per, found, strict=True)):
+            if relation is None:
+                here = (*path, "per", number)
+                self.problem(here, f"{entity.name} does not refer to '{name}'", refers_to(entity, name), value=True)
+        names = tuple(relation.name for relation in found if relation is not None)
+        if rows.none or any(n is not None for n in (rows.each, rows.mean, rows.least, rows.most, rows.every)):
+            self.problem(path, "there is one row for each combination: `per` with a list stands alone")
+        if len(names) == len(found) and (len(set(names)) < len(names) or len(names) < 2):
+            self.problem((*path, "per"), "a combination needs two different references", refers_to(entity, ""))
+            return None
+        return PerPair(per=names, place=self.tree.place(path)) if len(names) == len(found) else None
 
     def _row_formula(self, entity: Entity, text: str, path: Path) -> RowFormula | None:
         try:
@@ -245,7 +268,37 @@ class Overlay(Wishes):
             else:
                 unlike = other.name
         present = self.present(entity, wish.present, (*path, "present"))
-        return replace(relation, favour=favour, unlike=unlike, present=present or relation.present)
+        return replace(
+            relation, favour=favour, unlike=unlike, present=present or relation.present,
+            same=tuple(
+                Same(text=text, place=self.tree.value_place((*path, "same", number))) for number, text in enumerate(wish.same)
+            ) if wish.same is not None else relation.same,
+            where=self._where(relation, wish.where, (*path, "where")) or relation.where,
+            weights=tuple(wish.weights.items()) if wish.weights else relation.weights,
+            spread=self._spread(wish.rows, (*path, "rows")) or relation.spread,
+            tree=self._tree(entity, relation, wish.tree, (*path, "tree")) or relation.tree,
+        )  # fmt: skip
+
+    def _where(self, relation: Relation, text: str | None, path: Path) -> Check | None:
+        """A condition over the fields of the target."""
+        if text is None or not self.expression(self.world.entity(relation.target), text, path):
+            return None
+        return Check(expression=text, place=self.tree.place(path))
+
+    def _spread(self, wish: SpreadPart | None, path: Path) -> Spread | None:
+        if wish is None:
+            return None
+        least = wish.least if wish.least is not None else 0
+        if wish.most is not None and least > wish.most:
+            self.problem(path, f"at least {least} and at most {wish.most}: none can be both")
+        return Spread(mean=wish.mean, least=wish.least, most=wish.most, none=wish.none, place=self.tree.place(path))
+
+    def _tree(self, entity: Entity, relation: Relation, wish: TreePart | None, path: Path) -> TreeForm | None:
+        if wish is None:
+            return None
+        if relation.target != entity.name:
+            self.problem(path, f"{entity.name}.{relation.name} goes to {relation.target}: a tree refers to itself")
+        return TreeForm(roots=wish.roots, depth=wish.depth, most=wish.most, place=self.tree.place(path))
 
 
 def _held_columns(columns: tuple[str, ...], target: Entity) -> tuple[str, ...]:

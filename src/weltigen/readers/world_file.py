@@ -8,7 +8,7 @@ from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
-from ..model import FORMAT, Problem, World
+from ..model import FORMAT, Problem, Same, World
 from ..model.literals import read_moment
 from ..model.problems import UnreadableError, nearest
 from .grammar import SYNONYMS, EntityPart, FieldPart, WorldPart
@@ -42,7 +42,8 @@ def read_world_file(text: str, file: Path, read_model: Callable[[str, str | None
     if overlay.problems:
         raise UnreadableError(overlay.problems)
     window = (part.window[0], part.window[1]) if part.window else base.window
-    return replace(world, seed=part.seed, now=part.now, window=window, language=part.language)
+    same = tuple(Same(text=name, place=tree.value_place(("same", i))) for i, name in enumerate(part.same)) or base.same
+    return replace(world, same=same, seed=part.seed, now=part.now, window=window, language=part.language)
 
 
 def _inline_fixed_rows(tree: Tree, folder: Path) -> None:
@@ -93,7 +94,7 @@ def _written(tree: Tree, loc: tuple[Any, ...], part: Any) -> bool:
 
 def _keys_at(path: tuple[Any, ...]) -> list[str]:
     """The keys that the grammar has where an unknown one stands."""
-    from .grammar import CountPart, FavourPart, ReferencePart
+    from .grammar import CountPart, FavourPart, ReferencePart, SpreadPart, TreePart
 
     model: Any = WorldPart
     if path[:1] == ("entities",) and len(path) > 2:
@@ -102,7 +103,8 @@ def _keys_at(path: tuple[Any, ...]) -> list[str]:
         if inner[0] == "fields" and len(inner) > 2:
             model = FieldPart
         elif inner[0] == "references" and len(inner) > 2:
-            model = FavourPart if "favour" in inner[:-1] else ReferencePart
+            parts = {"favour": FavourPart, "rows": SpreadPart, "tree": TreePart}
+            model = parts.get(str(inner[2]), ReferencePart) if len(inner) > 3 else ReferencePart
         elif inner[0] == "rows" and len(inner) > 1:
             model = CountPart
     return [field.alias or name for name, field in model.model_fields.items()]

@@ -21,9 +21,7 @@ def fill(plan: Plan, target: Target, *, workers: int = 1, progress: Progress | N
     """
     plan.check()
     cells = Cells(plan)
-    for name in plan.order:  # what only shows while rows are worked out is told before anything is opened
-        if plan.entities[name].tabled is not None:
-            cells.choices(name)
+    cells.settle()  # what only shows while rows are worked out is told before anything is opened
     target.prepare(plan)
     digests: dict[str, str] = {}
     try:

@@ -5,13 +5,15 @@ from __future__ import annotations
 from dataclasses import replace
 from decimal import ROUND_HALF_UP, Decimal
 from functools import lru_cache
+from math import prod
 from typing import Any
 
 import numpy as np
 import pyarrow as pa
 
 from ...expression import NotEvaluableError, parse_over_counts
-from ...model import Entity, PerOwner, Problem, Relation, RowCount, RowFormula
+from ...model import Entity, PerOwner, PerPair, Problem, Relation, RowCount, RowFormula
+from ...model.literals import read_span
 from ...model.problems import UsageError, nearest
 from ...model.types import INTEGERS, TypeName
 from ...randomness import InOwnersOrder, key
@@ -20,6 +22,7 @@ from ..plan import EntityPlan, Owner, Plan
 from ..tabled import MOST_ROWS
 
 _HUB, _LOOKUP, _MOST_DERIVED = 100, 12, 10_000
+MOST_COUNTED = 10_000_000_000  # rows that combinations may make
 _SMALL_ENTITY = 3  # an entity with so few columns, referred to and referring to nothing, is a lookup
 
 
@@ -47,6 +50,8 @@ def _counting_order(plan: Plan) -> tuple[list[str], list[Problem]]:
             needed = set(parse_over_counts(rows.expression).paths)
         elif isinstance(rows, PerOwner):
             needed = {entity.relation(rows.per).target} - {name}
+        elif isinstance(rows, PerPair):
+            needed = {entity.relation(each).target for each in rows.per} - {name}
         elif rows is None and not entity.fixed:
             needed = {r.target for r in entity.relations if place[r.target] < place[name]}
         return [] if name in plan.asked else sorted(needed, key=place.__getitem__)
@@ -81,6 +86,8 @@ def _count(plan: Plan, entity_plan: EntityPlan) -> Plan:
         return plan.with_entity(replace(entity_plan, generated=plan.asked[entity.name], because="asked for"))
     if isinstance(rows, PerOwner):
         return _per_owner(plan, entity_plan, rows)
+    if isinstance(rows, PerPair):
+        return _per_pair(plan, entity_plan, rows)
     if isinstance(rows, RowCount):
         grows = rows.number > 1
         number = round(rows.number * plan.times) if grows else rows.number
@@ -120,17 +127,47 @@ def _per_owner(plan: Plan, entity_plan: EntityPlan, rows: PerOwner) -> Plan:
         problem = Problem(fact=f"{entity.name} cannot own its own rows: each would need so many more", place=rows.place,
                           hint="give a number of rows; the reference picks among them")  # fmt: skip
         return plan.with_entity(replace(entity_plan, generated=1)).with_problems([problem])
+    if rows.every is not None:
+        start, end = plan.window
+        rows = replace(rows, each=-((start - end) // read_span(rows.every)))
     try:
         table = _table(rows)
     except ValueError as error:
         hint = "change mean, least, most or none so that they agree"
         problem = Problem(fact=f"{entity.name}.rows: {error}", place=rows.place, hint=hint)
         return plan.with_entity(replace(entity_plan, generated=max(1, owner.total))).with_problems([problem])
-    split = InOwnersOrder.build(owner.total, table, key(plan.seed, entity.name, "", f"rows for {relation.name}"))
-    generated = split.children
-    return plan.with_entity(
-        replace(entity_plan, generated=generated, owner=Owner(relation=relation.name, split=split), because=str(rows))
-    )
+    return plan.with_entity(_owned(plan, entity_plan, relation, owner.total, table, str(rows)))
+
+
+def _owned(plan: Plan, entity_plan: EntityPlan, relation: Relation, owners: int, table: Any, because: str) -> EntityPlan:
+    split = InOwnersOrder.build(owners, table, key(plan.seed, entity_plan.name, "", f"rows for {relation.name}"))
+    owner = Owner(relation=relation.name, split=split)
+    return replace(entity_plan, generated=split.children, owner=owner, because=because)
+
+
+def _per_pair(plan: Plan, entity_plan: EntityPlan, rows: PerPair) -> Plan:
+    """The first relation owns the rows: as many for each as there are combinations of the others' targets."""
+    entity = entity_plan.entity
+    first, *others = (entity.relation(name) for name in rows.per)
+    each = prod(plan.entities[relation.target].total for relation in others)
+    if differs(first, others[0]):
+        each -= 1
+    owners = plan.entities[first.target].total
+    if entity_plan.fixed or owners * each > MOST_COUNTED or first.target == entity.name:
+        why = (
+            "stand beside fixed rows" if entity_plan.fixed
+            else f"be {owners * each:,}" if first.target != entity.name else "follow from themselves"
+        )  # fmt: skip
+        problem = Problem(fact=f"{entity.name}: rows for each {' and '.join(rows.per)} cannot {why}", place=rows.place,
+                          hint="give a number of rows instead")  # fmt: skip
+        return plan.with_entity(replace(entity_plan, generated=1)).with_problems([problem])
+    table = np.full(STEPS, each, np.int64)
+    return plan.with_entity(_owned(plan, entity_plan, first, owners, table, str(rows)))
+
+
+def differs(one: Relation, other: Relation) -> bool:
+    """Whether two references must go to different rows."""
+    return one.unlike == other.name or other.unlike == one.name
 
 
 @lru_cache(maxsize=256)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from datetime import timedelta
 
 import numpy as np
 import pyarrow as pa
@@ -14,12 +15,13 @@ from ...model import (
     Field,
     KindSource,
     PatternSource,
+    PerOwner,
     Problem,
     ShapeSource,
     TypeName,
     WeightsSource,
 )
-from ...model.literals import Value, read_literal
+from ...model.literals import Value, read_literal, read_span
 from ...model.types import INTEGERS
 from ...randomness import Bits
 from ...randomness.quantiles import STEPS, Table, exponential, normal, skewed
@@ -32,6 +34,7 @@ from ..plan import EntityPlan, FieldPlan, Plan
 from .limits import Range, allowed_values, in_range, read_range
 
 Prepare = Callable[[Request], Prepared]
+_DAYS = (TypeName.DATE, TypeName.TIMESTAMP, TypeName.TIMESTAMPTZ)
 
 
 def prepare_fields(plan: Plan) -> Plan:
@@ -40,10 +43,13 @@ def prepare_fields(plan: Plan) -> Plan:
         entity = entity_plan.entity
         planned: dict[str, FieldPlan] = {}
         problems: list[Problem] = []
+        spaced = _spaced_field(entity_plan, problems)
         for field in entity.fields:
             if field.generated:
                 continue
             planned[field.name] = _prepare(plan, entity_plan, field, problems)
+            if spaced is field and not problems:
+                planned[field.name] = _spaced(plan, entity_plan, planned[field.name], problems)
         people, trouble = _people(plan, entity_plan, planned)
         plan = plan.with_entity(replace(entity_plan, fields=planned, people=people)).with_problems(problems + trouble)
     return plan
@@ -67,6 +73,38 @@ def _prepare(plan: Plan, entity_plan: EntityPlan, field: Field, problems: list[P
         place = source.place if source is not None and source.place else field.place
         problems.append(Problem(fact=f"{entity.name}.{field.name}: {error}", place=place))
         return base
+
+
+def _spaced_field(entity_plan: EntityPlan, problems: list[Problem]) -> Field | None:
+    """Of an entity with a row for every span of time, the field that says when: one of a rule with the owner, else the first."""
+    entity, rows = entity_plan.entity, entity_plan.entity.rows
+    if not isinstance(rows, PerOwner) or rows.every is None or entity_plan.owner is None:
+        return None
+    owner = set(entity.relation(rows.per).columns)
+    moments = [field for field in entity.fields if field.type.name in _DAYS and not field.generated]
+    ruled = [f for f in moments for rule in entity.unique_rules if f.name in rule.columns and owner <= set(rule.columns)]
+    required = [field for field in moments if not field.nullable]
+    if not moments:
+        problems.append(Problem(fact=f"{entity.name} has rows every {rows.every}, but no date or timestamp to say when",
+                                place=rows.place, hint="rows: {per: …, each: …}"))  # fmt: skip
+    return next(iter(ruled or required or moments), None)
+
+
+def _spaced(plan: Plan, entity_plan: EntityPlan, base: FieldPlan, problems: list[Problem]) -> FieldPlan:
+    rows, axis = entity_plan.entity.rows, base.axis
+    assert isinstance(rows, PerOwner) and rows.every is not None and axis is not None
+    start, end = (axis.units(moment) for moment in plan.window)
+    step = axis.span(read_span(rows.every))
+    name = f"{entity_plan.name}.{base.field.name}"
+    fact = None
+    if base.field.type.name is TypeName.DATE and read_span(rows.every) % timedelta(days=1):
+        fact = f"{name} is {base.field.type}, which knows no steps of {rows.every}"
+    elif base.moving or (base.low is not None and base.low > start) or (base.high is not None and base.high < end - 1):
+        fact = f"{name} has limits of its own, but rows every {rows.every} go through the whole window"
+    if fact is not None:
+        problems.append(Problem(fact=fact, place=rows.place, hint="rows: {per: …, each: …}"))
+        return base
+    return replace(base, spaced=(start, step), prepared=None, because=f"every {rows.every}, from the window's first moment")
 
 
 def _request(plan: Plan, entity_plan: EntityPlan, field: Field, span: Range) -> Request:

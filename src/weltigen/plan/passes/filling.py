@@ -22,7 +22,9 @@ from ..paths import path_cell
 from ..plan import Cell, EntityPlan, FieldPlan, Filler, Moving, Plan
 from ..rows import Rows
 from .between import between, tried
-from .picking import USUAL_SHARE, counting_base, digit_of, presence
+from .keys import counting_base
+from .picking import digit_of
+from .presence import USUAL_SHARE, presence
 
 Fill = Callable[[Rows], Any]
 _WORTH_MASKING = 0.6  # from this share on, making all values and masking some is cheaper than scattering
@@ -73,7 +75,7 @@ def _filler(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan) -> Fille
         fill, because, cheap = _in_case(fill, field.limits.casing), f"{because}, in {field.limits.casing} case", False
     if field_plan.moving:
         because += "; " + ", ".join(_said(field, moving) for moving in field_plan.moving)
-    always = field_plan.counts_up or field_plan.constant is not None
+    always = field_plan.counts_up or field_plan.constant is not None or field_plan.spaced is not None
     if field.nullable and not always:
         is_there, said, more = presence(plan, entity_plan, field.name, field.present or Present(share=USUAL_SHARE))
         fill, because, needs = _sometimes(fill, is_there, field.type.arrow()), f"{because}; {said}", (*needs, *more)
@@ -97,6 +99,9 @@ def _values(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, bits: Bi
     if field_plan.counts_up and field_plan.axis is not None:
         base, axis = counting_base(entity_plan, field.name), field_plan.axis
         return (lambda rows: axis.column(rows.ordinals + base)), (), True
+    if field_plan.spaced is not None and field_plan.axis is not None:
+        (start, step), axis = field_plan.spaced, field_plan.axis
+        return (lambda rows: axis.column(start + rows.owners()[1] * step)), (), False
     if field_plan.constant is not None or prepared is None:
         constant = field_plan.constant if field_plan.constant is not None else pa.scalar(None, field.type.arrow())
         return (lambda rows: pa.repeat(constant, len(rows))), (), True

@@ -14,13 +14,13 @@ from ...randomness import Bits
 from ...values import FromText, PersonPart, Values
 from ..plan import Component, Digit, EntityPlan, Plan, Tabled
 from ..tabled import MOST_ROWS
-from .sharing import retried, share_columns
+from .agreeing import agree, is_chain, per_pair, retried
 
 
 def lay_out_rules(plan: Plan) -> Plan:
     for name in plan.order:
         entity_plan = plan.entities[name]
-        entity_plan = share_columns(plan, entity_plan)
+        entity_plan = agree(plan, entity_plan)
         components, tabled, problems = _components(plan, entity_plan)
         notes = [f"{name}: {rule} is not kept yet: rows may break it" for rule in entity_plan.entity.rules_not_kept]
         plan = replace(plan, notes=(*plan.notes, *notes))
@@ -35,8 +35,8 @@ def _components(plan: Plan, entity_plan: EntityPlan) -> tuple[tuple[Component, .
     """Rules that arithmetic keeps, those that are worked out beforehand, and what neither can."""
     entity = entity_plan.entity
     problems: list[Problem] = []
-    names, columns = retried(plan, entity_plan)
-    reasons = [f"references share {', '.join(sorted(columns))}"] if columns else []
+    names, shared = retried(plan, entity_plan)
+    reasons = [f"references share {shared}"] if shared else []
     rules: list[Laid] = []
     hard: list[Laid] = []
     easy: list[tuple[list[Laid], Component]] = []
@@ -46,7 +46,7 @@ def _components(plan: Plan, entity_plan: EntityPlan) -> tuple[tuple[Component, .
             continue
         if cut:
             reasons.append(f"{rule} cuts through the reference {cut}")
-        following = next((name for name in digits if name in entity_plan.shared), None)
+        following = next((name for name in digits if name in entity_plan.within), None)
         if following is not None and not cut:
             reasons.append(f"{rule} holds {following}, which agrees with another reference")
         if not cut and following is None:
@@ -87,7 +87,7 @@ def _owners_held(plan: Plan, entity_plan: EntityPlan, relation: Relation, covere
     None where it holds anything else, and where an owner may be without rows.
     """
     target = plan.entities[relation.target]
-    settled = relation.name in entity_plan.shared or (
+    settled = relation.name in entity_plan.within or (
         entity_plan.owner is not None and entity_plan.owner.relation == relation.name
     )
     if len(covered) == len(relation.columns) or target.owner is None or target.fixed or settled:
@@ -152,6 +152,11 @@ def _digits(
     """The digits of a rule by name, None where one of its columns alone keeps it; and a reference that it cuts through."""
     entity = entity_plan.entity
     digits: dict[str, Digit] = {}
+    if any(is_chain(entity, r) and set(rule.columns) <= set(r.columns) for r in entity.relations):
+        return None, None  # each row refers to the one before it
+    pair = per_pair(entity)
+    if pair and all(set(entity.relation(name).columns) <= set(rule.columns) for name in pair):
+        return None, None  # each combination has one row
     left = list(rule.columns)
     cut: str | None = None
     for relation in sorted(entity.relations, key=lambda r: not set(r.columns) <= set(rule.columns)):
@@ -171,6 +176,11 @@ def _digits(
     for column in left:
         field = entity_plan.fields.get(column)
         if field is None or field.counts_up:
+            return None, None
+        if field.spaced is not None:
+            owner = entity.relation(entity_plan.owner.relation) if entity_plan.owner else None
+            if owner is None or not set(owner.columns) <= set(rule.columns):
+                problems.append(_not_distinct(entity, column, rule, "each owner's rows have the same times"))
             return None, None
         prepared = field.prepared
         if prepared is None and field.constant is None:

@@ -2,31 +2,50 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import replace
-from typing import Any
+from functools import partial
+from math import ceil, prod
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ...expression import parse
-from ...model import EVEN, Favour, PerOwner, Present, Relation
-from ...randomness import Bits, ByClass, from_counts, key, popularity
+from ...model import EVEN, Favour, PerOwner, Place, Present, Problem, Relation, Spread
+from ...model.problems import plural
+from ...randomness import Bits, ByClass, Levels, from_counts, key, popularity
+from ...randomness.quota import thresholds
+from .. import finding
+from ..finding import Targets
 from ..paths import path_cell, resolve_path
-from ..plan import Cell, EntityPlan, Plan, ReferencePlan
+from ..plan import Cell, EntityPlan, Part, Plan, ReferencePlan, Within
 from ..rows import Rows
-from .counts import per_owner_table
-
-Targets = Callable[[Rows], NDArray[np.int64]]
-USUAL_SHARE = 0.9  # of a nullable field or reference that nothing else is said about
+from ..ties import Way
+from .agreeing import is_chain, per_pair
+from .counts import differs, per_owner_table
+from .keys import find_key, with_fixed
+from .presence import USUAL_SHARE, presence
 
 
 def choose_targets(plan: Plan) -> Plan:
     for name in plan.order:
         entity_plan = plan.entities[name]
-        references = {relation.name: _plan_one(plan, entity_plan, relation) for relation in entity_plan.entity.relations}
+        references: dict[str, ReferencePlan] = {}
+        for relation in entity_plan.entity.relations:
+            try:
+                references[relation.name] = _plan_one(plan, entity_plan, relation)
+            except ValueError as error:
+                problem = Problem(fact=f"{relation.label}: {error}", place=_place(relation))
+                plan = plan.with_problems([problem])
+                references[relation.name] = ReferencePlan(relation=relation, targets=finding.nothing, because="impossible")
         plan = plan.with_entity(replace(entity_plan, references=references))
     return plan
+
+
+def _place(relation: Relation) -> Place | None:
+    for wish in (relation.tree, relation.spread):
+        if wish is not None:
+            return wish.place
+    return relation.place
 
 
 def digit_of(entity_plan: EntityPlan, name: str, relation: bool) -> int | None:
@@ -39,68 +58,150 @@ def digit_of(entity_plan: EntityPlan, name: str, relation: bool) -> int | None:
 
 
 def _plan_one(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> ReferencePlan:
-    entity = entity_plan.entity
-    target_total = plan.entities[relation.target].total
-    bits = Bits(plan.seed, entity.name, relation.name, "reference")
-    picks = None
-    find: Targets
-    number = digit_of(entity_plan, relation.name, relation=True)
-    if entity_plan.owner is not None and entity_plan.owner.relation == relation.name:
-        find, because = _by_owner, "the owner of these rows"
-    elif entity_plan.tabled is not None and relation.name in entity_plan.tabled.relations:
-        find, because = _worked_out(relation.name), "worked out beforehand with the rules it takes part in"
-    elif (shared := entity_plan.shared.get(relation.name)) is not None:
-        bringer = entity.relation(shared.bringer).target
-        if shared.implied is not None:
-            find, because = _implied(shared.bringer, bringer, shared.implied), f"the one to which its {bringer} refers"
-        else:
-            columns = ", ".join(column for column, _ in shared.columns)
-            find, because = _agreeing(bits, relation.name), f"any with the same {columns}"
-    elif target_total == 0:
-        find, because = _nothing, f"{relation.target} has no rows"
-    elif number is not None:
-        find = _by_digit(plan, entity_plan, relation, number, bits)
-        because = "different in each row of its unique rule"
-    elif relation.target == entity.name:
-        optional = all(entity.field(column).nullable for column in relation.columns)
-        find, because = (
-            _earlier(bits, -1 if optional else 0),
-            "an earlier row" if optional else "an earlier row; the first, itself",
-        )
-    elif (other := _must_differ(entity_plan, relation)) is not None:
-        find, because = _unlike(bits, other, target_total), f"any but {other}"
-    else:
-        favour, because = _favour(plan, entity_plan, relation)
-        picks = _picks(plan, entity_plan, relation, favour, target_total)
-        find = _picked(picks)
-
-    find, extra, needs = _with_presence(plan, entity_plan, relation, find)
-    return ReferencePlan(
-        relation=relation,
-        targets=_with_fixed(plan, entity_plan, relation, find),
-        because=because + extra,
-        picks=picks,
-        needs=needs,
+    chosen = _choose(plan, entity_plan, relation)
+    find, extra, needs = _with_presence(plan, entity_plan, relation, chosen.targets)
+    return replace(
+        chosen,
+        targets=with_fixed(plan, entity_plan, relation, find),
+        because=chosen.because + extra,
+        needs=(*needs, *_agreed_cells(plan, entity_plan, relation)),
     )
+
+
+def _choose(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> ReferencePlan:
+    """The way of one reference, by the first that fits: the layout, what other references bring, what is wished for, a pick."""
+    entity, target = entity_plan.entity, plan.entities[relation.target]
+    bits = Bits(plan.seed, entity.name, relation.name, "reference")
+    owner, within = entity_plan.owner, entity_plan.within.get(relation.name)
+    found = partial(ReferencePlan, relation=relation)
+    if owner is not None and owner.relation == relation.name:
+        first = entity_plan.fixed
+        return found(targets=finding.by_owner, because="the owner of these rows",
+                     children=lambda o: [first + at for at in owner.split.children_of(o)])  # fmt: skip
+    if entity_plan.tabled is not None and relation.name in entity_plan.tabled.relations:
+        because = "worked out beforehand with the rules it takes part in"
+        return found(targets=finding.worked_out(relation.name), because=because)
+    if target.total == 0:
+        return found(targets=finding.nothing, because=f"{relation.target} has no rows")
+    if owner is not None and relation.name in per_pair(entity):
+        return _of_pair(plan, entity_plan, relation)
+    if within is not None and within.implied is not None:
+        return found(targets=finding.led(within.implied), because=_led(entity_plan, within.implied))
+    if within is not None:
+        favour = _favour(plan, relation)
+        targets = finding.among_members(bits, relation.name, favour)
+        return found(targets=targets, because=_among(entity_plan, within), favour=None if within.earlier else favour)
+    if (number := digit_of(entity_plan, relation.name, relation=True)) is not None:
+        targets = _by_digit(plan, entity_plan, relation, number, bits)
+        return found(targets=targets, because="different in each row of its unique rule")
+    if relation.target == entity.name:
+        return _to_itself(plan, entity_plan, relation, bits)
+    if (other := _must_differ(entity_plan, relation)) is not None:
+        return found(targets=finding.unlike(bits, other, target.total), because=f"any but {other}")
+    if relation.weights:
+        return _by_weight(plan, relation, bits)
+    favour = _favour(plan, relation)
+    picks = _picks(plan, entity_plan, relation, favour, target.total)
+    if relation.spread is not None:
+        because = f"any; {_spread(plan, entity_plan, relation)}"
+        return found(targets=finding.picked(picks), because=because, children=picks.children_of)
+    because = "any, evenly" if favour == EVEN else f"any; {favour.few:.0%} of them take {favour.take:.0%}"
+    return found(targets=finding.picked(picks), because=because, children=picks.children_of, favour=favour)
+
+
+def _by_weight(plan: Plan, relation: Relation, bits: Bits) -> ReferencePlan:
+    ordinals = [find_key(plan, relation, tuple(key.split(", "))) for key, _ in relation.weights]
+    if -2 in ordinals:
+        raise ValueError(f"{relation.target} has no fixed row with the key {relation.weights[ordinals.index(-2)][0]}")
+    said = ", ".join(f"{key} {weight:g}" for key, weight in relation.weights[:6])
+    more = f" and {len(ordinals) - 6} more" if len(ordinals) > 6 else ""
+    ends = thresholds([weight for _, weight in relation.weights])
+    targets = finding.by_weight(bits, np.array(ordinals, np.int64), ends)
+    return ReferencePlan(relation=relation, targets=targets, because=f"by weight: {said}{more}")
+
+
+def _agreed_cells(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> tuple[Cell, ...]:
+    """The cells that must be known before a reference can agree with others and keep its condition."""
+    within = entity_plan.within.get(relation.name)
+    if within is None or (entity_plan.owner is not None and entity_plan.owner.relation == relation.name):
+        return ()
+    cells: list[Cell] = []
+    for part in within.parts:
+        if part.bringer is not None:
+            bringer = entity_plan.entity.relation(part.bringer)
+            cells += [(entity_plan.name, column) for column in bringer.columns]
+            cells += _along(plan, bringer.target, part.own)
+        cells += _along(plan, relation.target, part.theirs)
+    if within.where is not None:
+        target = plan.entities[relation.target]
+        expression = parse(within.where.expression, within.where.dialect)
+        cells += [path_cell(target, resolve_path(target.entity, path)) for path in expression.paths]
+    return tuple(cells)
+
+
+def _along(plan: Plan, entity: str, way: Way) -> list[Cell]:
+    cells: list[Cell] = []
+    for name in way:
+        relation = plan.entities[entity].entity.relation(name)
+        cells += [(entity, column) for column in relation.columns]
+        entity = relation.target
+    return cells
+
+
+def _led(entity_plan: EntityPlan, part: Part) -> str:
+    bringer = entity_plan.name if part.bringer is None else entity_plan.entity.relation(part.bringer).target
+    return f"the one to which its {bringer} {'refers' if len(part.own) == 1 else 'leads'}"
+
+
+def _among(entity_plan: EntityPlan, within: Within) -> str:
+    said = [f"with the same {part.column}" for part in within.parts if part.column is not None]
+    said += [f"of the same {part.ancestor}" for part in within.parts if part.column is None]
+    said += [f"where {within.where.expression}"] if within.where is not None else []
+    for follower in within.followers:
+        said.append(f"that leaves a choice of {entity_plan.entity.relation(follower).target}")
+    start = "the row before," if within.chain else "an earlier row" if within.earlier else "any"
+    return f"{start} {' and '.join(said)}"
 
 
 def _by_digit(plan: Plan, entity_plan: EntityPlan, relation: Relation, number: int, bits: Bits) -> Targets:
     """The digit is the target, or its owner, or the distance from a reference of the rule from which it must differ."""
     other, target = relation.unlike, plan.entities[relation.target]
-    total = target.total
     component = entity_plan.components[number]
     digits = (*component.core, *(digit for petal in component.petals for digit in petal))
     if target.owner is not None and any(digit.through and digit.name == relation.name for digit in digits):
-        split = target.owner.split
-
-        def one_of(rows: Rows) -> NDArray[np.int64]:
-            owners = rows.digit(number, relation.name).astype(np.int64)
-            return split.starts(owners) + bits.below(split.counts(owners).astype(np.uint64), rows.ordinals).astype(np.int64)
-
-        return one_of
+        return finding.through_owner(number, relation.name, target.owner.split, bits)
     if other is not None and beside(entity_plan, other, number):
-        return lambda rows: (rows.targets(other) + 1 + rows.digit(number, relation.name).astype(np.int64)) % total
-    return lambda rows: rows.digit(number, relation.name).astype(np.int64)
+        return finding.beyond_by_digit(number, relation.name, other, target.total)
+    return finding.by_digit(number, relation.name)
+
+
+def _of_pair(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> ReferencePlan:
+    """The rank among the owner's rows counts through the combinations of the other relations' targets."""
+    first, *others = per_pair(entity_plan.entity)
+    totals = [plan.entities[entity_plan.entity.relation(name).target].total for name in others]
+    place = others.index(relation.name)
+    if differs(entity_plan.entity.relation(first), relation):
+        targets = finding.beyond_by_rank(first, totals[place])
+        return ReferencePlan(relation=relation, targets=targets, because=f"each but the {first}")
+    targets = finding.by_rank(prod(totals[place + 1 :]), totals[place])
+    return ReferencePlan(relation=relation, targets=targets, because="each with each")
+
+
+def _to_itself(plan: Plan, entity_plan: EntityPlan, relation: Relation, bits: Bits) -> ReferencePlan:
+    found = partial(ReferencePlan, relation=relation)
+    optional = all(entity_plan.entity.field(column).nullable for column in relation.columns)
+    itself = "" if optional else "; the first, itself"
+    total, tree = entity_plan.total, relation.tree
+    if is_chain(entity_plan.entity, relation):
+        return found(targets=finding.just_before(optional), because=f"the row before{itself}",
+                     children=lambda o: [o, o + 1] if o + 1 < total else [o])  # fmt: skip
+    if tree is None:
+        return found(targets=finding.earlier(bits, optional), because=f"an earlier row{itself}")
+    levels = Levels.build(total, tree.roots, tree.depth, tree.most, bits)
+    form = [f"{plural(tree.roots, 'root')}", plural(len(levels.splits) + 1, "level")]
+    form += [f"at most {tree.most} children"] if tree.most is not None else []
+    return found(targets=finding.parent_in(levels, optional), because=f"a tree: {', '.join(form)}",
+                 children=lambda o: [o, *levels.children_of(o)])  # fmt: skip
 
 
 def beside(entity_plan: EntityPlan, relation: str, number: int) -> bool:
@@ -126,88 +227,39 @@ def _must_differ(entity_plan: EntityPlan, relation: Relation) -> str | None:
     return None
 
 
-def _by_owner(rows: Rows) -> NDArray[np.int64]:
-    return rows.owners()[0]
-
-
-def _worked_out(name: str) -> Targets:
-    def find(rows: Rows) -> NDArray[np.int64]:
-        return rows.cells.choices(rows.plan.name).targets[name][rows.ordinals]
-
-    return find
-
-
-def _implied(bringer: str, target: str, onward: str) -> Targets:
-    """Where the row leads that another reference points to."""
-
-    def find(rows: Rows) -> NDArray[np.int64]:
-        at = rows.targets(bringer)
-        there = np.maximum(at, 0)
-        low, high = (int(there.min()), int(there.max())) if there.size else (0, 0)
-        if there.size > 1 and high - low < 2 * there.size:  # most of a range is reached: each of its rows is worked out once
-            led = rows.cells.rows(target, np.arange(low, high + 1)).targets(onward)[there - low]
-        else:
-            led = rows.cells.rows(target, there).targets(onward)
-        return np.where(at < 0, -1, led)
-
-    return find
-
-
-def _agreeing(bits: Bits, name: str) -> Targets:
-    """One of the rows that agree with what other references bring."""
-    return lambda rows: rows.cells.groups(rows.plan.name, name).pick(bits.words(rows.ordinals), rows.targets)
-
-
-def _nothing(rows: Rows) -> NDArray[np.int64]:
-    return np.full(len(rows), -1, np.int64)
-
-
-def _picked(picks: ByClass) -> Targets:
-    return lambda rows: picks.owner_of(rows.ordinals)
-
-
-def _earlier(bits: Bits, first: int) -> Targets:
-    """A row before this one, so that nothing is its own ancestor; the first refers to none, or to itself where it must."""
-
-    def find(rows: Rows) -> NDArray[np.int64]:
-        before = bits.below(np.maximum(rows.ordinals, 1).astype(np.uint64), rows.ordinals).astype(np.int64)
-        return np.where(rows.ordinals == 0, first, before)
-
-    return find
-
-
-def _unlike(bits: Bits, other: str, total: int) -> Targets:
-    """The other reference's target moved on by 1 … total-1 places: every target but that one, all equally likely."""
-
-    def find(rows: Rows) -> NDArray[np.int64]:
-        moved = bits.below(max(1, total - 1), rows.ordinals).astype(np.int64) + 1
-        return (np.maximum(rows.targets(other), 0) + moved) % total
-
-    return find
-
-
-def _favour(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> tuple[Favour, str]:
+def _favour(plan: Plan, relation: Relation) -> Favour:
     if relation.favour is not None:
-        favour = relation.favour
-    else:
-        lookup = plan.entities[relation.target].generated == 0
-        favour = EVEN if lookup or plan.entities[relation.target].total < 2 else Favour()
-    if favour == EVEN:
-        return favour, "any, evenly"
-    return favour, f"any; {favour.few:.0%} of them take {favour.take:.0%}"
+        return relation.favour
+    target = plan.entities[relation.target]
+    return EVEN if target.generated == 0 or target.total < 2 else Favour()
 
 
 def _picks(plan: Plan, entity_plan: EntityPlan, relation: Relation, favour: Favour, owners: int) -> ByClass:
     """Shares from the declared counts per owner, where `--rows` took their place, else from favour."""
     shares = popularity(favour.few, favour.take)
     rows = entity_plan.entity.rows
+    name = entity_plan.name
+    keys = key(plan.seed, name, relation.name, "popularity"), key(plan.seed, name, relation.name, "children")
+    if (spread := relation.spread) is not None:
+        least, most, _ = spread_limits(spread, entity_plan.total, owners)
+        return ByClass.between(owners, entity_plan.total, least, most, *keys, none=spread.none)
     if isinstance(rows, PerOwner) and rows.per == relation.name and (table := per_owner_table(rows)) is not None and table.any():
         shares = from_counts(table)
-    name = entity_plan.name
-    return ByClass.build(
-        owners, max(1, entity_plan.total), shares,
-        key(plan.seed, name, relation.name, "popularity"), key(plan.seed, name, relation.name, "children"),
-    )  # fmt: skip
+    return ByClass.build(owners, max(1, entity_plan.total), shares, *keys)
+
+
+def spread_limits(spread: Spread, rows: int, owners: int) -> tuple[int, int, float]:
+    """The fewest and the most rows for a row of the target that has any, and how many there are for each on average."""
+    mean = rows / max(1, owners * (1 - spread.none))
+    least = spread.least if spread.least is not None else 1 if spread.none else 0
+    return least, spread.most if spread.most is not None else max(least, ceil(4 * mean)), rows / max(1, owners)
+
+
+def _spread(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> str:
+    assert relation.spread is not None
+    least, most, mean = spread_limits(relation.spread, entity_plan.total, plan.entities[relation.target].total)
+    none = f", {relation.spread.none:.0%} with none" if relation.spread.none else ""
+    return f"{least} to {most} for each {relation.target}, {mean:.3g} on average{none}"
 
 
 def _with_presence(
@@ -228,84 +280,3 @@ def _with_presence(
         return np.where(is_there(rows), find(rows), -1)
 
     return sometimes, f", {said}", (*needs, *more)
-
-
-def presence(
-    plan: Plan, entity_plan: EntityPlan, name: str, present: Present
-) -> tuple[Callable[[Rows], Any], str, tuple[Cell, ...]]:
-    """Whether each row has a value: a function of rows that gives booleans, what to say of it, and the cells it reads."""
-    bits = Bits(plan.seed, entity_plan.name, name, "presence")
-    share = present.share if present.share is not None else USUAL_SHARE
-    limit = np.uint64(min(round(share * 2.0**64), (1 << 64) - 1))
-    if present.when is None:
-        if share >= 1:
-            return (lambda rows: np.ones(len(rows), bool)), "always there", ()
-        return (lambda rows: bits.words(rows.ordinals) < limit), f"there in {share:.0%}", ()
-    expression = parse(present.when)
-    paths = {path: resolve_path(entity_plan.entity, path) for path in expression.paths}
-
-    def when(rows: Rows) -> Any:
-        truth = expression.evaluate(lambda path: rows.path(paths[path]), len(rows))
-        return truth.fill_null(False).to_numpy(zero_copy_only=False)
-
-    needs = tuple(path_cell(entity_plan, path) for path in paths.values())
-    if present.share is None:
-        return when, f"there when {present.when}", needs
-    return (
-        (lambda rows: when(rows) & (bits.words(rows.ordinals) < limit)),
-        f"there in {share:.0%} of those with {present.when}",
-        needs,
-    )
-
-
-def _with_fixed(plan: Plan, entity_plan: EntityPlan, relation: Relation, find: Targets) -> Targets:
-    """Fixed rows that give a reference's columns point to the row with that key."""
-    if not entity_plan.fixed:
-        return find
-    given: list[int | None] = []
-    for row in entity_plan.entity.fixed:
-        values = dict(row)
-        if not any(column in values for column in relation.columns):
-            given.append(None)
-        elif any(values.get(column) is None for column in relation.columns):
-            given.append(-1)
-        else:
-            given.append(find_key(plan, relation, tuple(str(values[column]) for column in relation.columns)))
-    if all(ordinal is None for ordinal in given):
-        return find
-    said = np.array([ordinal is not None for ordinal in given])
-    table = np.array([-1 if ordinal is None else ordinal for ordinal in given], np.int64)
-
-    def targets(rows: Rows) -> NDArray[np.int64]:
-        out = find(rows)
-        fixed = np.flatnonzero(rows.ordinals < len(table))
-        fixed = fixed[said[rows.ordinals[fixed]]]
-        if fixed.size:
-            out = out.copy()
-            out[fixed] = table[rows.ordinals[fixed]]
-        return out
-
-    return targets
-
-
-def find_key(plan: Plan, relation: Relation, texts: tuple[str, ...]) -> int:
-    """The ordinal of the target's row with these key texts: a fixed row, or one that counts up; -2 where none is known."""
-    target = plan.entities[relation.target]
-    for ordinal, row in enumerate(target.entity.fixed):
-        values = dict(row)
-        if tuple(values.get(column) for column in relation.target_columns) == texts:
-            return ordinal
-    field = target.fields.get(relation.target_columns[0])
-    if len(texts) == 1 and field is not None and field.counts_up:
-        ordinal = int(texts[0]) - counting_base(target, field.field.name)
-        if 0 <= ordinal < target.total and field.field.name not in dict(
-            target.entity.fixed[ordinal] if ordinal < target.fixed else ()
-        ):
-            return ordinal
-    return -2
-
-
-def counting_base(entity_plan: EntityPlan, field: str) -> int:
-    """Ordinal o has the number base + o: past every number that fixed rows give, else from 1."""
-    given = [int(text) for row in entity_plan.entity.fixed if (text := dict(row).get(field)) is not None]
-    return max(given) + 1 - (0 if len(given) < entity_plan.fixed else entity_plan.fixed) if given else 1

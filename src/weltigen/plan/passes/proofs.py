@@ -9,7 +9,8 @@ from ...model.types import INTEGERS
 from ...values import FromText, axis_of
 from ..plan import Cell, Component, EntityPlan, Plan
 from ..positions import most_in_group, used_digits
-from .picking import beside, counting_base, digit_of, find_key, is_settled
+from .keys import counting_base, find_key
+from .picking import beside, digit_of, is_settled
 
 _WHITE, _GREY, _BLACK = 0, 1, 2
 

@@ -8,6 +8,7 @@ from ...model import Entity, PerOwner, Problem, Relation, World
 from ...model.problems import nearest
 from ...model.types import INTEGERS, NUMBERS, TEXTS, FieldType, TypeName
 from ..plan import EntityPlan, Plan
+from ..ties import find_ties
 
 
 def resolve_references(plan: Plan) -> Plan:
@@ -17,7 +18,9 @@ def resolve_references(plan: Plan) -> Plan:
             found = _problem(world, entity, relation)
             if found:
                 problems.append(found)
-    entities = {entity.name: EntityPlan(entity=_give_way(entity)) for entity in world.entities}
+    ties, untied = find_ties(world) if not problems else ({}, [])
+    problems += untied
+    entities = {e.name: EntityPlan(entity=_give_way(e), ties=ties.get(e.name, ())) for e in world.entities}
     return Plan(
         world=world, seed=plan.seed, window=plan.window, now=plan.now, asked=plan.asked, times=plan.times,
         entities=entities, notes=plan.notes, problems=(*plan.problems, *problems),

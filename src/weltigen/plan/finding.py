@@ -1,0 +1,124 @@
+"""How rows find what they refer to: each function gives ordinals of the target for any rows, -1 for none."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..model import Favour
+from ..randomness import Bits, ByClass, InOwnersOrder, Levels
+from ..randomness.quota import choose
+from .plan import Part
+from .rows import Rows
+
+Ints = NDArray[np.int64]
+Targets = Callable[[Rows], Ints]
+
+
+def nothing(rows: Rows) -> Ints:
+    return np.full(len(rows), -1, np.int64)
+
+
+def by_owner(rows: Rows) -> Ints:
+    return rows.owners()[0]
+
+
+def worked_out(name: str) -> Targets:
+    return lambda rows: rows.cells.choices(rows.plan.name).targets[name][rows.ordinals]
+
+
+def led(part: Part) -> Targets:
+    """Where the way from another reference ends."""
+
+    def find(rows: Rows) -> Ints:
+        if part.bringer is None:
+            return rows.ordinals
+        bringer = rows.plan.entity.relation(part.bringer).target
+        return rows.cells.lead(bringer, rows.targets(part.bringer), part.own)
+
+    return find
+
+
+def among_members(bits: Bits, name: str, favour: Favour) -> Targets:
+    """One of the rows that agree with other references and keep the reference's condition."""
+    return lambda rows: rows.cells.members(rows.plan.name, name).pick(
+        bits.words(rows.ordinals), rows.targets, rows.ordinals, favour
+    )
+
+
+def picked(picks: ByClass) -> Targets:
+    return lambda rows: picks.owner_of(rows.ordinals)
+
+
+def by_weight(bits: Bits, ordinals: Ints, ends: NDArray[np.uint64]) -> Targets:
+    """One of some rows, each as often as its weight says."""
+    return lambda rows: ordinals[choose(ends, bits.words(rows.ordinals))]
+
+
+def by_digit(number: int, name: str) -> Targets:
+    return lambda rows: rows.digit(number, name).astype(np.int64)
+
+
+def beyond_by_digit(number: int, name: str, other: str, total: int) -> Targets:
+    """The digit is the distance from a reference of the same rule, from which this one must differ."""
+    return lambda rows: (rows.targets(other) + 1 + rows.digit(number, name).astype(np.int64)) % total
+
+
+def through_owner(number: int, name: str, split: InOwnersOrder, bits: Bits) -> Targets:
+    """The digit is the target's owner; any of the owner's rows."""
+
+    def find(rows: Rows) -> Ints:
+        owners = rows.digit(number, name).astype(np.int64)
+        return split.starts(owners) + bits.below(split.counts(owners).astype(np.uint64), rows.ordinals).astype(np.int64)
+
+    return find
+
+
+def unlike(bits: Bits, other: str, total: int) -> Targets:
+    """The other reference's target moved on by 1 … total-1 places: every target but that one, all equally likely."""
+
+    def find(rows: Rows) -> Ints:
+        moved = bits.below(max(1, total - 1), rows.ordinals).astype(np.int64) + 1
+        return (np.maximum(rows.targets(other), 0) + moved) % total
+
+    return find
+
+
+def by_rank(stride: int, total: int) -> Targets:
+    """The rank among the owner's rows counts through the targets, `stride` ranks for each."""
+    return lambda rows: rows.owners()[1] // stride % total
+
+
+def beyond_by_rank(other: str, total: int) -> Targets:
+    """The rank is the distance from another reference, from which this one must differ."""
+    return lambda rows: (rows.targets(other) + 1 + rows.owners()[1]) % total
+
+
+# to rows of the entity itself: a row without a parent refers to none, or to itself where it must refer to something
+
+
+def earlier(bits: Bits, optional: bool) -> Targets:
+    """A row before this one, so that nothing is its own ancestor."""
+
+    def find(rows: Rows) -> Ints:
+        before = bits.below(np.maximum(rows.ordinals, 1).astype(np.uint64), rows.ordinals).astype(np.int64)
+        return np.where(rows.ordinals == 0, -1 if optional else 0, before)
+
+    return find
+
+
+def just_before(optional: bool) -> Targets:
+    """The row before this one: a chain."""
+    return lambda rows: np.where(rows.ordinals == 0, -1 if optional else 0, rows.ordinals - 1)
+
+
+def parent_in(levels: Levels, optional: bool) -> Targets:
+    """The row's parent in a tree that has levels."""
+
+    def find(rows: Rows) -> Ints:
+        parents = levels.parents(rows.ordinals)
+        return parents if optional else np.where(parents < 0, rows.ordinals, parents)
+
+    return find

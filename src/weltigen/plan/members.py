@@ -1,0 +1,261 @@
+"""Members: the rows of a target among which a reference may choose, by what they must have in common with the row.
+
+A reference may have to agree with others: on a column that both hold, or on the row in which ways from both end. Its target
+may have to keep a condition, or must leave a choice to a reference that agrees with it in turn. Rows that may be referred to
+stand in groups of one code each; a group is a range, of ordinals where owners come in their order, else of an index.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from functools import lru_cache
+from math import log, prod
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+from numpy.typing import NDArray
+
+from ..expression import parse
+from ..model import EVEN, Favour, Problem, Relation
+from ..model.problems import ImpossibleError
+from ..randomness import InOwnersOrder
+from ..randomness.mixing import below
+from ..randomness.quantiles import Table, look_up, table
+from .paths import resolve_path
+from .plan import EntityPlan, Part, Plan, Within
+from .ties import Way
+
+if TYPE_CHECKING:
+    from .rows import Cells, Rows
+
+Ints = NDArray[np.int64]
+Pointed = Callable[[str], Ints]  # the targets of another reference of the same rows
+_BLOCK = 1 << 18  # rows of a target whose condition is looked at together
+_DENSE = 8  # group ends are kept for every code while there are at most so many codes for each row
+
+
+class Members:
+    """The rows that one reference may point to. 8 bytes for each of them where they do not stand in their owners' order."""
+
+    def __init__(self, cells: Cells, entity_plan: EntityPlan, relation: Relation) -> None:
+        self.cells, self.entity, self.relation = cells, entity_plan, relation
+        self.within = entity_plan.within[relation.name]
+        self.total = cells.plan.entities[relation.target].total
+        self._parts = [_Coded(cells, entity_plan, relation, part) for part in self.within.parts]
+        self.splits = in_owners_order(cells.plan, relation, self.within)
+        self.order: Ints | None = None
+        self._codes: Ints | None = None
+        self._ends: Ints | None = None
+        if self.splits is None:
+            self._index()
+
+    def _index(self) -> None:
+        code = np.zeros(self.total, np.int64)
+        for part in self._parts:
+            code = code * part.size + part.of_target
+        chosen = np.flatnonzero(self._mask())
+        code = code[chosen]
+        order = np.argsort(code, kind="stable")
+        self.order, self._codes = chosen[order].astype(np.int64), code[order]
+        every = prod(part.size for part in self._parts)
+        if every <= _DENSE * len(order) + 1024:
+            self._ends = np.searchsorted(self._codes, np.arange(every + 1)).astype(np.int64)
+
+    def _mask(self) -> NDArray[np.bool_]:
+        """Rows that keep the condition, and leave a choice to each reference that follows this one."""
+        kept = np.ones(self.total, bool)
+        if self.within.where is not None:
+            kept &= _where(self.cells, self.relation, self.within)
+        every = np.arange(self.total, dtype=np.int64) if self.within.followers else np.zeros(0, np.int64)
+        for name in self.within.followers:
+            low, high, known = self.cells.members(self.entity.name, name).span(lambda _: every, every)
+            kept &= known & (high > low)
+        return kept
+
+    def span(self, pointed: Pointed, ordinals: Ints) -> tuple[Ints, Ints, NDArray[np.bool_]]:
+        """For each row where its group begins and ends, and whether the references are there that say which it is."""
+        code, known = np.zeros(len(ordinals), np.int64), np.ones(len(ordinals), bool)
+        for part in self._parts:
+            one, there = part.of_rows(pointed, ordinals)
+            code, known = code * part.size + one, known & there
+        if self.splits is not None:
+            low, high = ranges(self.splits, code - 1)
+        elif self._ends is not None:
+            low, high = self._ends[code], self._ends[code + 1]
+        else:
+            assert self._codes is not None
+            low, high = (np.searchsorted(self._codes, code, side=side).astype(np.int64) for side in ("left", "right"))
+        return low, np.where(known, high, low), known
+
+    def at(self, positions: Ints) -> Ints:
+        """The rows at some places of the order."""
+        if self.order is None:
+            return positions
+        return self.order[np.clip(positions, 0, max(0, len(self.order) - 1))] if len(self.order) else np.full_like(positions, -1)
+
+    def pick(self, words: Any, pointed: Pointed, ordinals: Ints, favour: Favour = EVEN) -> Ints:
+        """For each row one of those that it may point to; -1 where there is none."""
+        low, high, _ = self.span(pointed, ordinals)
+        if self.within.earlier:
+            return self._earlier(words, low, high, ordinals)
+        size = np.maximum(high - low, 1)
+        if favour == EVEN:
+            step = below(words, size.astype(np.uint64)).astype(np.int64)
+        else:
+            step = np.minimum((look_up(_popular(favour), words) * size).astype(np.int64), size - 1)
+        return np.where(high > low, self.at(low + step), -1)
+
+    def _earlier(self, words: Any, low: Ints, high: Ints, ordinals: Ints) -> Ints:
+        """A row of the group before the row itself, just before it in a chain; the first one's is -1, or itself where it must."""
+        own = np.minimum(ordinals, high) if self.order is None else low + _before(self.order, low, high, ordinals)
+        before = np.maximum(own - low, 0)
+        step = before - 1 if self.within.chain else below(words, np.maximum(before, 1).astype(np.uint64)).astype(np.int64)
+        first = -1 if self.within.optional else ordinals
+        return np.where(before > 0, self.at(low + np.maximum(step, 0)), first)
+
+
+class _Coded:
+    """One thing in which a row and its target agree, as numbers: `of_target` by the target's rows, `size` numbers in all."""
+
+    def __init__(self, cells: Cells, entity_plan: EntityPlan, relation: Relation, part: Part) -> None:
+        self.cells, self.part = cells, part
+        entity = entity_plan.entity
+        self.bringer = entity.relation(part.bringer).target if part.bringer is not None else entity.name
+        self.relation = relation
+        self._numbers: Ints | None = None
+        self._of_target: Ints | None = None
+        if part.column is None:
+            self.size = cells.plan.entities[part.ancestor].total + 1
+            return
+        theirs = whole_column(cells, relation.target, relation.target_columns[relation.columns.index(part.column)])
+        bringer = entity.relation(part.bringer or "")
+        brought = whole_column(cells, bringer.target, bringer.target_columns[bringer.columns.index(part.column)])
+        joint = numbered([pa.concat_arrays([theirs, brought.cast(theirs.type)])])
+        self.size = int(joint.max(initial=0)) + 1
+        self._of_target, self._numbers = joint[: len(theirs)], joint[len(theirs) :]
+
+    @property
+    def of_target(self) -> Ints:
+        if self._of_target is None:
+            every = np.arange(self.cells.plan.entities[self.relation.target].total, dtype=np.int64)
+            self._of_target = self.cells.lead(self.relation.target, every, self.part.theirs) + 1
+        return self._of_target
+
+    def of_rows(self, pointed: Pointed, ordinals: Ints) -> tuple[Ints, NDArray[np.bool_]]:
+        """The number that each row looks for, and whether it is known."""
+        at = pointed(self.part.bringer) if self.part.bringer is not None else ordinals
+        if self._numbers is not None:
+            return self._numbers[np.maximum(at, 0)] if len(self._numbers) else np.zeros_like(at), at >= 0
+        led = self.cells.lead(self.bringer, at, self.part.own)
+        return led + 1, led >= 0
+
+
+def in_owners_order(plan: Plan, relation: Relation, within: Within) -> list[InOwnersOrder] | None:
+    """The splits by which an ancestor's rows of the target are one range of ordinals; None where they are not."""
+    if len(within.parts) != 1 or within.where is not None or within.followers or not within.parts[0].theirs:
+        return None
+    splits: list[InOwnersOrder] = []
+    at = plan.entities[relation.target]
+    for name in within.parts[0].theirs:
+        if at.owner is None or at.owner.relation != name or at.fixed:
+            return None
+        splits.insert(0, at.owner.split)
+        at = plan.entities[at.entity.relation(name).target]
+    return splits
+
+
+def ranges(splits: list[InOwnersOrder], ancestors: Ints) -> tuple[Ints, Ints]:
+    """The first row and the one after the last of each ancestor, down through owners of owners."""
+    low = np.maximum(ancestors, 0)
+    high = np.where(ancestors < 0, low, low + 1)
+    for split in splits:
+        last = max(0, split.owners - 1)
+        first, final = np.minimum(low, last), np.clip(high - 1, 0, last)
+        empty = high <= low
+        low, end = split.starts(first), split.starts(final) + split.counts(final)
+        high = np.where(empty, low, end)
+    return low, high
+
+
+def require_members(cells: Cells, entity_plan: EntityPlan, relation: Relation) -> None:
+    """ImpossibleError where a row must refer to one of its group, and its owner's group is empty."""
+    members = cells.members(entity_plan.name, relation.name)
+    owner, parts = entity_plan.owner, members.within.parts
+    if members.within.optional or members.within.earlier or len(parts) != 1 or not entity_plan.generated:
+        return
+    part = parts[0]
+    if part.bringer is None:
+        at = np.arange(entity_plan.total, dtype=np.int64)
+    elif owner is not None and owner.relation == part.bringer:
+        every = np.arange(owner.split.owners, dtype=np.int64)
+        at = every[owner.split.counts(every) > 0]
+    else:
+        return
+    low, high, known = members.span(lambda _: at, at)
+    lost = at[known & (high <= low)]
+    if lost.size:
+        bringer = entity_plan.name if part.bringer is None else entity_plan.entity.relation(part.bringer).target
+        common = part.column or part.ancestor
+        raise ImpossibleError(Problem(
+            fact=f"{relation.label} must refer to a {relation.target} of the same {common}, but {lost.size:,} of {at.size:,}"
+                 f" {bringer} rows with {entity_plan.name} rows lead to a {common} without any (the first: {bringer}/{lost[0]})",
+            place=relation.place or entity_plan.entity.place,
+            hint=f"give each {common} some {relation.target}: rows: {{per: …, least: 1, …}}",
+        ))  # fmt: skip
+
+
+def _where(cells: Cells, relation: Relation, within: Within) -> NDArray[np.bool_]:
+    assert within.where is not None
+    target = cells.plan.entities[relation.target]
+    expression = parse(within.where.expression, within.where.dialect)
+    paths = {path: resolve_path(target.entity, path) for path in expression.paths}
+    out = np.zeros(target.total, bool)
+    for start in range(0, target.total, _BLOCK):
+        rows = cells.rows(target.name, np.arange(start, min(target.total, start + _BLOCK), dtype=np.int64))
+        truth = expression.evaluate(_reader(rows, paths), len(rows))
+        out[start : start + _BLOCK] = truth.fill_null(False).to_numpy(zero_copy_only=False)
+    return out
+
+
+def _reader(rows: Rows, paths: dict[str, Way]) -> Callable[[str], Any]:
+    return lambda path: rows.path(paths[path])
+
+
+def _before(order: Ints, low: Ints, high: Ints, ordinals: Ints) -> Ints:
+    """How many rows of each group, which rise in it, come before the row itself: a search within each range, all at once."""
+    left, right = low.copy(), high.copy()
+    while (open_ := left < right).any():
+        middle = (left + right) // 2
+        less = open_ & (order[np.minimum(middle, len(order) - 1)] < ordinals)
+        left = np.where(less, middle + 1, left)
+        right = np.where(open_ & ~less, middle, right)
+    return left - low
+
+
+@lru_cache(maxsize=256)
+def _popular(favour: Favour) -> Table:
+    """Where among its group a reference points: the first `few` of the group take `take`, falling off as a power."""
+    if not 0 < favour.few < favour.take < 1:
+        return table(lambda u: u)
+    exponent = log(favour.few) / log(favour.take)
+    return table(lambda u: u**exponent)
+
+
+def whole_column(cells: Cells, entity: str, column: str) -> Any:
+    """A column of all rows of an entity, in one piece."""
+    total = cells.plan.entities[entity].total
+    made = cells.rows(entity, np.arange(total, dtype=np.int64)).column(column)
+    return made.combine_chunks() if isinstance(made, pa.ChunkedArray) else made
+
+
+def numbered(columns: list[Any]) -> Ints:
+    """The rows of some columns as small numbers, the same for equal rows."""
+    code = np.zeros(len(columns[0]), np.int64)
+    for column in columns:
+        indices = column.dictionary_encode().indices
+        part = pc.fill_null(indices, -1).to_numpy(zero_copy_only=False).astype(np.int64) + 1
+        _, code = np.unique(code * np.int64(part.max(initial=0) + 1) + part, return_inverse=True)
+        code = code.astype(np.int64)
+    return code

@@ -1,0 +1,45 @@
+"""Whether a row has a value: by a share of the rows, by a condition, or by both."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+
+from ...expression import parse
+from ...model import Present
+from ...randomness import Bits
+from ..paths import path_cell, resolve_path
+from ..plan import Cell, EntityPlan, Plan
+from ..rows import Rows
+
+USUAL_SHARE = 0.9  # of a nullable field or reference that nothing else is said about
+
+
+def presence(
+    plan: Plan, entity_plan: EntityPlan, name: str, present: Present
+) -> tuple[Callable[[Rows], Any], str, tuple[Cell, ...]]:
+    """Whether each row has a value: a function of rows that gives booleans, what to say of it, and the cells it reads."""
+    bits = Bits(plan.seed, entity_plan.name, name, "presence")
+    share = present.share if present.share is not None else USUAL_SHARE
+    limit = np.uint64(min(round(share * 2.0**64), (1 << 64) - 1))
+    if present.when is None:
+        if share >= 1:
+            return (lambda rows: np.ones(len(rows), bool)), "always there", ()
+        return (lambda rows: bits.words(rows.ordinals) < limit), f"there in {share:.0%}", ()
+    expression = parse(present.when)
+    paths = {path: resolve_path(entity_plan.entity, path) for path in expression.paths}
+
+    def when(rows: Rows) -> Any:
+        truth = expression.evaluate(lambda path: rows.path(paths[path]), len(rows))
+        return truth.fill_null(False).to_numpy(zero_copy_only=False)
+
+    needs = tuple(path_cell(entity_plan, path) for path in paths.values())
+    if present.share is None:
+        return when, f"there when {present.when}", needs
+    return (
+        (lambda rows: when(rows) & (bits.words(rows.ordinals) < limit)),
+        f"there in {share:.0%} of those with {present.when}",
+        needs,
+    )

@@ -88,4 +88,4 @@ def test_what_cannot_be_worked_out_is_told_before_anything_is_written(tmp_path: 
     assert done.code == 4 and "job" in done.err and not (tmp_path / "out").exists()
     (tmp_path / "yard.sql").write_text(TENANTS.replace("crane_no integer, helper", "crane_no integer NOT NULL, helper"))
     told = run("explain", tmp_path / "yard.sql", "--rows", "job=9").out
-    assert "kept in memory" in told and "references share yard_id" in told
+    assert "kept in memory" in told and "references must agree on yard" in told

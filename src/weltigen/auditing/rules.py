@@ -10,10 +10,11 @@ from sqlglot import exp, parse_one
 from sqlglot.errors import SqlglotError
 
 from ..expression import NotEvaluableError, parse
-from ..model import Bound, Check, Entity, Field, PatternSource, PerOwner, Relation, TypeName, Unique, World
+from ..model import Bound, Check, Entity, Field, PatternSource, Relation, TypeName, Unique, World
 from ..model.literals import read_span
 from ..model.types import MOMENTS, TEXTS
 from .places import Place, quoted
+from .set_rule import SetRule
 
 _OPPOSITE = {">": "<=", ">=": "<", "<": ">=", "<=": ">"}
 
@@ -28,17 +29,6 @@ class RowRule:
     columns: tuple[str, ...]
     join: str = ""
     extra: tuple[tuple[str, str], ...] = ()
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class SetRule:
-    """Broken by each row of a query's answer, whose columns are named `shown`; `rows` is the column to add up, if any."""
-
-    kind: str
-    text: str
-    query: str
-    shown: tuple[str, ...]
-    keys: int
 
 
 def row_rules(world: World, entity: Entity, place: Place, stored: dict[str, str]) -> Iterator[RowRule]:
@@ -176,8 +166,8 @@ def _columns_of(check: Check, entity: Entity) -> tuple[str, ...]:
     return tuple(name for name in entity.field_names if name.lower() in names)
 
 
-def set_rules(world: World, entity: Entity, place: Place, skip_counts: bool) -> Iterator[SetRule]:
-    """Rules over several rows: keys, references, counts for each owner; none over columns that are not there."""
+def set_rules(world: World, entity: Entity, place: Place) -> Iterator[SetRule]:
+    """Rules over several rows: keys and references; none over columns that are not there."""
     for rule in entity.unique_rules:
         if _there(entity, rule.columns, place):
             yield _unique(entity, rule, place)
@@ -186,9 +176,6 @@ def set_rules(world: World, entity: Entity, place: Place, skip_counts: bool) -> 
         if not (_there(entity, relation.columns, place) and _there(target, relation.target_columns, place)):
             continue
         yield _reference(world, entity, relation, place)
-        owned = isinstance(entity.rows, PerOwner) and entity.rows.per == relation.name
-        if isinstance(entity.rows, PerOwner) and owned and not entity.fixed and not skip_counts:
-            yield _count(world, entity, entity.rows, place)
 
 
 def _there(entity: Entity, columns: tuple[str, ...], place: Place) -> bool:
@@ -225,25 +212,6 @@ def _reference(world: World, entity: Entity, relation: Relation, place: Place) -
         shown=shown,
         keys=len(entity.key),
     )
-
-
-def _count(world: World, entity: Entity, rows: PerOwner, place: Place) -> SetRule:
-    relation = entity.relation(rows.per)
-    owner = world.entity(relation.target)
-    on = " AND ".join(
-        f"own.{quoted(b)} = kids.{quoted(a)}" for a, b in zip(relation.columns, relation.target_columns, strict=True)
-    )
-    keys = ", ".join(quoted(column) for column in relation.columns)
-    number = "coalesce(kids.n, 0)"
-    least = f"({number} < {rows.lowest} AND {number} > 0)" if rows.none or rows.lowest == 0 else f"{number} < {rows.lowest}"
-    shown = ", ".join(f"own.{quoted(column)}" for column in relation.target_columns)
-    query = (
-        f"SELECT {shown}, {number} FROM {place.table(owner)} AS own LEFT JOIN"
-        f" (SELECT {keys}, count(*) AS n FROM {place.table(entity)} GROUP BY {keys}) AS kids ON {on}"
-        f" WHERE {least} OR {number} > {rows.highest}"
-    )
-    return SetRule(kind="count", text=f"{rows.lowest} to {rows.highest} rows for each {relation.target}", query=query,
-                   shown=(*relation.target_columns, "rows"), keys=len(relation.target_columns))  # fmt: skip
 
 
 def fixed_rules(entity: Entity, place: Place, stored: dict[str, str]) -> Iterator[tuple[str, str, dict[str, Any]]]:

@@ -11,9 +11,12 @@ from typing import Any
 
 from ..model import Entity, PerOwner, World
 from ..model.problems import UsageError
+from ..model.ties import Tie, find_ties
 from .findings import Example, Finding, Report
 from .places import NotAnswered, Place, open_place, quoted
-from .rules import RowRule, SetRule, fixed_rules, row_rules, set_rules
+from .relating import relating_rules
+from .rules import RowRule, fixed_rules, row_rules, set_rules
+from .set_rule import SetRule
 
 SHOWN = 3  # offending rows that a finding shows
 
@@ -27,6 +30,7 @@ def audit(world: World, target: str | Path) -> Report:
     rules = rows = 0
     asked = _asked_counts(Path(target))
     try:
+        ties, _ = find_ties(world)
         present = {entity.name: place.columns(entity) for entity in world.entities}
         if all(stored is None for stored in present.values()):
             raise UsageError(
@@ -41,7 +45,7 @@ def audit(world: World, target: str | Path) -> Report:
             lost = [f.name for f in entity.fields if f.name not in stored and f.generated is None]
             rules += len(lost)
             findings += [Finding(entity=entity.name, kind="missing", rule=f"{name} is there", rows=0) for name in lost]
-            count, found, skipped, number = _entity(world, entity, place, stored, present, entity.name in asked)
+            count, found, skipped, number = _entity(world, entity, place, stored, ties.get(entity.name, ()), entity.name in asked)
             rules, rows = rules + number, rows + count
             findings += found
             unchecked += skipped
@@ -61,7 +65,12 @@ def _asked_counts(target: Path) -> set[str]:
 
 
 def _entity(
-    world: World, entity: Entity, place: Place, stored: dict[str, str], present: dict[str, Any], asked: bool
+    world: World,
+    entity: Entity,
+    place: Place,
+    stored: dict[str, str],
+    ties: tuple[Tie, ...],
+    asked: bool,
 ) -> tuple[int, list[Finding], list[str], int]:
     findings: list[Finding] = []
     given_up = asked and isinstance(entity.rows, PerOwner)
@@ -75,7 +84,8 @@ def _entity(
     for join, group in groupby(sorted(singles, key=lambda rule: rule.join), key=lambda rule: rule.join):
         number_, found, skipped = _scan(entity, place, join, list(group))
         number, findings, unchecked = number + number_, findings + found, unchecked + skipped
-    for rule in set_rules(world, entity, place, skip_counts=asked):
+    related = relating_rules(world, entity, ties, place, skip_counts=asked)
+    for rule in (*set_rules(world, entity, place), *related):
         number += 1
         try:
             findings += _set(entity, place, rule)

@@ -91,9 +91,12 @@ class Row(Mapping[str, Any]):
     def _children_by(self, entity: str, relation: Relation) -> list[int]:
         """Directly where the layout is a range or a class; else the child entity's references are gone through."""
         child = self._cells.plan.entities[entity]
-        direct = child.references[relation.name].children
-        if direct is not None:
-            candidates = [np.array(sorted({*direct(self.ordinal), *range(child.fixed)}), np.int64)]
+        reference = child.references[relation.name]
+        if reference.children is not None:
+            candidates = [np.array(sorted({*reference.children(self.ordinal), *range(child.fixed)}), np.int64)]
+        elif reference.grouped is not None:
+            strata = self._cells.strata(entity, reference.grouped)
+            candidates = [np.array(strata.rows_like(relation.name, self.ordinal), np.int64)]
         else:
             candidates = [np.arange(s, min(child.total, s + BATCH), dtype=np.int64) for s in range(0, child.total, BATCH)]
         found: list[int] = []

@@ -159,6 +159,9 @@ _RULES: dict[type, Callable[[Any], Any]] = {
 _BYTES_OF = {"sqlite": "length(CAST({} AS BLOB))", "duckdb": "strlen({})"}
 
 
+_NO_NONNULLS = ("sqlite", "duckdb", "mysql")
+
+
 def written_for(tree: Any, dialect: str) -> Any:
     """A copy that can be written as SQL: operands that are operations stand in parentheses, lengths in bytes as asked there."""
     root = tree.copy()
@@ -169,6 +172,9 @@ def written_for(tree: Any, dialect: str) -> Any:
             parentheses = exp.Paren()
             node.replace(parentheses)
             parentheses.set("this", node)
+        elif dialect in _NO_NONNULLS and isinstance(node, exp.Anonymous) and node.name.lower() == "num_nonnulls":
+            there = " + ".join(f"CASE WHEN {part.sql(dialect=dialect)} IS NULL THEN 0 ELSE 1 END" for part in node.expressions)
+            node.replace(parse_one(f"({there})", dialect=dialect))
         elif dialect in _BYTES_OF and (text := octets_of(node)) is not None:
             node.replace(parse_one(_BYTES_OF[dialect].format(text.sql(dialect=dialect)), dialect=dialect))
     return root

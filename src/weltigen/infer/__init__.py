@@ -2,6 +2,7 @@
 
 from ..model import World
 from .checks import understand_checks
+from .filters import filter_references
 from .kinds import guess_kinds
 from .labels import guess_labels
 from .moments import guess_order
@@ -10,11 +11,12 @@ from .references import Proposal, propose_relations, relate_undeclared
 
 def infer(world: World) -> World:
     """The world with its checks understood, and kinds and labels guessed where nobody said them; once more changes nothing."""
-    return guess_labels(guess_order(guess_kinds(understand_checks(world))))
+    return guess_labels(guess_order(guess_kinds(understand_checks(filter_references(world)))))
 
 
 __all__ = [
     "Proposal",
+    "filter_references",
     "guess_kinds",
     "guess_labels",
     "guess_order",

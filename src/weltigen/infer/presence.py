@@ -44,6 +44,12 @@ def exactly_one(node: Any, field: FieldOf) -> tuple[list[Field], int] | None:
 
 def _counted(node: Any, field: FieldOf) -> tuple[list[Field], list[int]] | None:
     """How many of which fields may be there."""
+    if isinstance(node, exp.Or):
+        return _one_each(node, field)
+    if isinstance(node, exp.NEQ):  # (a IS NULL) <> (b IS NULL)
+        pair = [_tested(side, field) for side in (node.this, node.expression)]
+        tested = [test[0] for test in pair if test is not None]
+        return (tested, [1]) if len(tested) == 2 and len({test[1] for test in pair if test}) == 1 else None
     if not isinstance(node, exp.EQ | exp.In | exp.LTE | exp.LT):
         return None
     fields = _summed(node.this, field)
@@ -56,6 +62,20 @@ def _counted(node: Any, field: FieldOf) -> tuple[list[Field], list[int]] | None:
     if isinstance(node, exp.LTE | exp.LT):
         numbers = list(range(numbers[0] + isinstance(node, exp.LTE)))
     return fields, numbers
+
+
+def _one_each(node: Any, field: FieldOf) -> tuple[list[Field], list[int]] | None:
+    """`(a IS NOT NULL AND b IS NULL) OR (a IS NULL AND b IS NOT NULL)`, of any number of fields, each alone once; or none too."""
+    sides = [[_tested(part, field) for part in _parts(side, exp.And)] for side in _parts(node, exp.Or)]
+    tests = [{test[0].name: test[1] for test in side if test is not None} for side in sides]
+    named = {name for side in tests for name in side}
+    if len(named) < 2 or any(set(one) != named or len(one) != len(side) for one, side in zip(tests, sides, strict=True)):
+        return None
+    alone = [tuple(name for name, there in one.items() if there) for one in tests]
+    if {one for one in alone if one} != {(name,) for name in named} or len(set(alone)) < len(alone):
+        return None
+    fields = {test[0].name: test[0] for side in sides for test in side if test is not None}
+    return list(fields.values()), [0, 1] if () in alone else [1]
 
 
 def _summed(node: Any, field: FieldOf) -> list[Field] | None:

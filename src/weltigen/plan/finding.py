@@ -96,6 +96,20 @@ def beyond_by_rank(other: str, total: int) -> Targets:
     return lambda rows: (rows.targets(other) + 1 + rows.owners()[1]) % total
 
 
+def member_by_rank(name: str, apart: bool) -> Targets:
+    """The rank among the owner's rows counts through the members that agree with the owner."""
+
+    def find(rows: Rows) -> Ints:
+        members = rows.cells.members(rows.plan.name, name)
+        owner, rank, _ = rows.owners()
+        low, high, _ = members.span(lambda _: owner, rows.ordinals)
+        if apart:
+            rank = (members.place(owner, low, high) + 1 + rank) % np.maximum(high - low, 1)
+        return members.at(low + rank)
+
+    return find
+
+
 # to rows of the entity itself: a row without a parent refers to none, or to itself where it must refer to something
 
 

@@ -18,14 +18,14 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from ..expression import parse
-from ..model import EVEN, Favour, Problem, Relation
+from ..model import EVEN, Favour, Problem, Relation, Tree
 from ..model.problems import ImpossibleError
-from ..randomness import InOwnersOrder
+from ..model.ties import Way
+from ..randomness import Bits, InOwnersOrder, Levels
 from ..randomness.mixing import below
 from ..randomness.quantiles import Table, look_up, table
 from .paths import resolve_path
 from .plan import EntityPlan, Part, Plan, Within
-from .ties import Way
 
 if TYPE_CHECKING:
     from .rows import Cells, Rows
@@ -39,15 +39,15 @@ _DENSE = 8  # group ends are kept for every code while there are at most so many
 class Members:
     """The rows that one reference may point to. 8 bytes for each of them where they do not stand in their owners' order."""
 
-    def __init__(self, cells: Cells, entity_plan: EntityPlan, relation: Relation) -> None:
-        self.cells, self.entity, self.relation = cells, entity_plan, relation
-        self.within = entity_plan.within[relation.name]
+    def __init__(self, cells: Cells, entity_plan: EntityPlan, relation: Relation, within: Within) -> None:
+        self.cells, self.entity, self.relation, self.within = cells, entity_plan, relation, within
         self.total = cells.plan.entities[relation.target].total
         self._parts = [_Coded(cells, entity_plan, relation, part) for part in self.within.parts]
         self.splits = in_owners_order(cells.plan, relation, self.within)
         self.order: Ints | None = None
         self._codes: Ints | None = None
         self._ends: Ints | None = None
+        self._levels: dict[int, Levels] = {}
         if self.splits is None:
             self._index()
 
@@ -80,14 +80,26 @@ class Members:
         for part in self._parts:
             one, there = part.of_rows(pointed, ordinals)
             code, known = code * part.size + one, known & there
-        if self.splits is not None:
-            low, high = ranges(self.splits, code - 1)
-        elif self._ends is not None:
-            low, high = self._ends[code], self._ends[code + 1]
-        else:
-            assert self._codes is not None
-            low, high = (np.searchsorted(self._codes, code, side=side).astype(np.int64) for side in ("left", "right"))
+        low, high = self.span_of(code)
         return low, np.where(known, high, low), known
+
+    def span_of(self, code: Ints) -> tuple[Ints, Ints]:
+        """Where groups begin and end, by their codes; with one ancestor in common, its ordinal and one."""
+        if self.splits is not None:
+            return ranges(self.splits, code - 1)
+        if self._ends is not None:
+            return self._ends[code], self._ends[code + 1]
+        assert self._codes is not None
+        low, high = (np.searchsorted(self._codes, code, side=side).astype(np.int64) for side in ("left", "right"))
+        return low, high
+
+    def code_of(self, members: Ints) -> Ints:
+        """The codes of some rows of the target, which all have one ancestor in common with what refers to them."""
+        return self.cells.lead(self.relation.target, members, self.within.parts[0].theirs) + 1
+
+    def place(self, members: Ints, low: Ints, high: Ints) -> Ints:
+        """The places of rows of the target within their groups."""
+        return members - low if self.order is None else _before(self.order, low, high, members)
 
     def at(self, positions: Ints) -> Ints:
         """The rows at some places of the order."""
@@ -109,11 +121,42 @@ class Members:
 
     def _earlier(self, words: Any, low: Ints, high: Ints, ordinals: Ints) -> Ints:
         """A row of the group before the row itself, just before it in a chain; the first one's is -1, or itself where it must."""
-        own = np.minimum(ordinals, high) if self.order is None else low + _before(self.order, low, high, ordinals)
-        before = np.maximum(own - low, 0)
+        if self.within.tree is not None:
+            return self._in_trees(self.within.tree, low, high, ordinals)
+        before = np.maximum(self.place(np.minimum(ordinals, high) if self.order is None else ordinals, low, high), 0)
         step = before - 1 if self.within.chain else below(words, np.maximum(before, 1).astype(np.uint64)).astype(np.int64)
         first = -1 if self.within.optional else ordinals
         return np.where(before > 0, self.at(low + np.maximum(step, 0)), first)
+
+    def _in_trees(self, tree: Tree, low: Ints, high: Ints, ordinals: Ints) -> Ints:
+        """The parent of each row in the tree that its group makes; groups of one size have trees of one form."""
+        size, rank = high - low, self.place(ordinals, low, high)
+        out = np.full(len(ordinals), -1, np.int64)
+        for rows in np.unique(size[size > 0]).tolist():
+            here = np.flatnonzero(size == rows)
+            parents = self.levels(rows, tree).parents(rank[here])
+            out[here] = np.where(parents < 0, -1, self.at(low[here] + np.maximum(parents, 0)))
+        return out if self.within.optional else np.where(out < 0, ordinals, out)
+
+    def levels(self, rows: int, tree: Tree) -> Levels:
+        """The tree of a group of so many rows; ImpossibleError where they find no place in it."""
+        if rows not in self._levels:
+            bits = Bits(self.cells.plan.seed, self.entity.name, self.relation.name, "levels")
+            try:
+                self._levels[rows] = Levels.build(rows, tree.roots, tree.depth, tree.most, bits)
+            except ValueError as error:
+                fact = f"{self.relation.label}: in a group of {rows:,} rows, {error}"
+                raise ImpossibleError(Problem(fact=fact, place=tree.place, hint="more roots, levels or children")) from None
+        return self._levels[rows]
+
+    def check_trees(self) -> None:
+        """ImpossibleError where the rows of a group find no place in its tree."""
+        if self.within.tree is None:
+            return
+        code = np.arange(prod(part.size for part in self._parts), dtype=np.int64)
+        low, high = self.span_of(code)
+        for rows in np.unique((high - low)[high > low]).tolist():
+            self.levels(rows, self.within.tree)
 
 
 class _Coded:
@@ -182,6 +225,7 @@ def ranges(splits: list[InOwnersOrder], ancestors: Ints) -> tuple[Ints, Ints]:
 def require_members(cells: Cells, entity_plan: EntityPlan, relation: Relation) -> None:
     """ImpossibleError where a row must refer to one of its group, and its owner's group is empty."""
     members = cells.members(entity_plan.name, relation.name)
+    members.check_trees()
     owner, parts = entity_plan.owner, members.within.parts
     if members.within.optional or members.within.earlier or len(parts) != 1 or not entity_plan.generated:
         return

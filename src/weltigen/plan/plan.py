@@ -8,11 +8,11 @@ from datetime import datetime
 from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
-from ..model import Check, Entity, Favour, Field, Problem, Relation, Unique, World
+from ..model import Check, Entity, Favour, Field, Problem, Relation, Tree, Unique, World
 from ..model.problems import ImpossibleError
+from ..model.ties import Tie, Way
 from ..randomness import Bits, InOwnersOrder
 from ..values import Axis, People, Prepared
-from .ties import Tie, Way
 
 if TYPE_CHECKING:
     from .rows import Rows
@@ -102,6 +102,8 @@ class Component:
     petals: tuple[tuple[Digit, ...], ...]
     bits: Bits
     ancestors: tuple[str, ...] = ()  # entities from the owner up, of which the last one's rows are the groups
+    strata: tuple[str, ...] = ()  # references that agree: the one that leads, unless it is the owner, and its followers
+    apart: frozenset[str] = frozenset()  # those of them that must differ from the leading one
 
     @property
     def core_space(self) -> int:
@@ -130,15 +132,18 @@ class Part:
 class Within:
     """Which rows of its target a reference may point to: those that agree in every part and keep `where`.
 
-    `followers` are references that agree with this one and must find a row too. `earlier`: of its own entity's rows, only those
-    before the row itself, and in a `chain` just the one before.
+    `columns` are those that other references bring. `followers` are references that agree with this one and must find a row
+    too. `earlier`: of its own entity's rows, only those
+    before the row itself, in a `chain` just the one before, or as a `tree` of each group has it.
     """
 
     parts: tuple[Part, ...] = ()
+    columns: tuple[str, ...] = ()
     where: Check | None = None
     followers: tuple[str, ...] = ()
     earlier: bool = False
     chain: bool = False
+    tree: Tree | None = None
     optional: bool = False
 
     @property
@@ -178,6 +183,8 @@ class ReferencePlan:
     because: str
     children: Callable[[int], list[int]] | None = None
     favour: Favour | None = None  # where rows pick freely
+    honours: tuple[str, ...] = ()  # what the world file asks of the choice, by its keys, and gets
+    grouped: int | None = None  # the component in whose strata the rows that refer to one target lie together
     needs: tuple[Cell, ...] = ()
 
 

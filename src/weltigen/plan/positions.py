@@ -13,6 +13,7 @@ from ..randomness import WIDEST, Bits, Words
 from ..randomness.bijection import shuffle, shuffle_within
 from ..randomness.mixing import mix
 from .plan import Component, Digit, EntityPlan, Plan
+from .strata import space_of
 
 if TYPE_CHECKING:
     from .rows import Rows
@@ -31,9 +32,12 @@ def used_digits(petal: Sequence[Digit], most: int) -> tuple[tuple[Digit, ...], t
     return tuple(used), tuple(digit for digit in petal if digit not in used)
 
 
-def positions_of(component: Component, rows: Rows) -> dict[str, NDArray[np.uint64]]:
+def positions_of(number: int, rows: Rows) -> dict[str, NDArray[np.uint64]]:
     """The position of every digit of a component for these rows."""
+    component = rows.plan.components[number]
     plan, bits = rows.plan, component.bits
+    if component.strata:
+        return _in_strata(number, rows)
     out: dict[str, Any] = {}
     group: Words | None = None  # what tells groups apart, as a word; None: there is one group
     rank: Any
@@ -59,8 +63,8 @@ def positions_of(component: Component, rows: Rows) -> dict[str, NDArray[np.uint6
         group = mix(bits.for_purpose("core group").key, core if group is None else core + (group << np.uint64(8)))
         out |= _split(core, component.core)
         rank, count, most = turn, -(-count // space), -(-most // space)
-    for number, petal in enumerate(component.petals):
-        own = bits.for_purpose(f"petal {number}")
+    for place, petal in enumerate(component.petals):
+        own = bits.for_purpose(f"petal {place}")
         used, free = used_digits(petal, most)
         space = prod(digit.radix for digit in used)
         if len(used) == 1 and used[0].rising:
@@ -100,6 +104,39 @@ def _within_ancestor(component: Component, rows: Rows) -> tuple[Words, Any]:
         assert owner is not None
         first = owner.split.starts(first)
     return mix(component.bits.key, at), rows.generated() - first
+
+
+def _in_strata(number: int, rows: Rows) -> dict[str, Words]:
+    """References that agree go to the members of one group; their positions are ordinals of the target."""
+    component = rows.plan.components[number]
+    bits, petal = component.bits, component.petals[0] if component.petals else ()
+    strata = rows.cells.strata(rows.plan.name, number)
+    group, rank, spans = strata.spans(rows)
+    word = mix(bits.key, group)
+    space = np.maximum(space_of(component, spans), 1).astype(np.uint64)
+    position = shuffle_within(np.minimum(rank.astype(np.uint64), space - np.uint64(1)), space, *_keys(bits, word))
+    out: dict[str, Any] = {}
+    radix = prod(digit.radix for digit in petal)
+    if petal:
+        out |= _split(position % np.uint64(radix), petal)
+        position //= np.uint64(radix)
+    leader = component.strata[0]
+    first: Any = None  # the leading reference's place in its group
+    if component.within_owner and component.apart:
+        name = next(iter(component.apart))
+        low = spans.low[name]
+        first = strata.members[name].place(group, low, low + spans.size[name])
+    for name in component.strata:
+        apart = name in component.apart
+        size = np.maximum(spans.size[name] - apart, 1).astype(np.uint64)
+        place = (position % size).astype(np.int64)
+        position //= size
+        if apart:
+            place = (first + 1 + place) % np.maximum(spans.size[name], 1)
+        elif name == leader:
+            first = place
+        out[name] = strata.members[name].at(spans.low[name] + place).astype(np.uint64)
+    return out
 
 
 def _keys(bits: Bits, group: Words) -> tuple[Words, Words]:

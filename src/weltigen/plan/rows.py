@@ -10,12 +10,13 @@ import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
 
+from ..model.ties import Way
 from ..values import Person
 from .members import Members, require_members
 from .plan import EntityPlan, Owner, Plan
 from .positions import positions_of
+from .strata import Strata
 from .tabled import Choices, work_out
-from .ties import Way
 
 SMALL = 65_536  # columns of entities up to this many rows are kept once made, for the rows that refer to them
 
@@ -38,6 +39,7 @@ class Cells:
         self._kept: dict[tuple[str, str], Any] = {}
         self._choices: dict[str, Choices] = {}
         self._members: dict[tuple[str, str], Members] = {}
+        self._strata: dict[tuple[str, int], Strata] = {}
         self._working = RLock()
 
     def rows(self, entity: str, ordinals: Ordinals) -> Rows:
@@ -49,6 +51,9 @@ class Cells:
             entity_plan = self.plan.entities[name]
             if entity_plan.tabled is not None:
                 self.choices(name)
+            for number, component in enumerate(entity_plan.components):
+                if component.strata:
+                    self.strata(name, number)
             for relation in entity_plan.within:
                 require_members(self, entity_plan, entity_plan.entity.relation(relation))
 
@@ -64,8 +69,17 @@ class Cells:
         with self._working:
             if (entity, relation) not in self._members:
                 entity_plan = self.plan.entities[entity]
-                self._members[entity, relation] = Members(self, entity_plan, entity_plan.entity.relation(relation))
+                within = entity_plan.within[relation]
+                self._members[entity, relation] = Members(self, entity_plan, entity_plan.entity.relation(relation), within)
             return self._members[entity, relation]
+
+    def strata(self, entity: str, component: int) -> Strata:
+        """The groups of a component whose references agree; made once."""
+        with self._working:
+            if (entity, component) not in self._strata:
+                entity_plan = self.plan.entities[entity]
+                self._strata[entity, component] = Strata(self, entity_plan, entity_plan.components[component])
+            return self._strata[entity, component]
 
     def lead(self, entity: str, at: Ordinals, way: Way) -> Ordinals:
         """Where a way over references ends, from the rows `at` of an entity; -1 from -1, and where one refers to nothing."""
@@ -152,7 +166,7 @@ class Rows:
 
     def digit(self, component: int, name: str) -> NDArray[np.uint64]:
         """The positions of one digit of a unique rule."""
-        made = self.once(("component", component), lambda: positions_of(self.plan.components[component], self))
+        made = self.once(("component", component), lambda: positions_of(component, self))
         return made[name]
 
     def targets(self, relation: str) -> Ordinals:

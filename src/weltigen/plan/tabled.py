@@ -52,8 +52,8 @@ def work_out(cells: Cells, entity_plan: EntityPlan) -> Choices:
 def may_be_null(entity_plan: EntityPlan, relation: Relation) -> bool:
     """Whether a row may do without: the columns that no other reference brings may all be null."""
     within = entity_plan.within.get(relation.name)
-    brought = {part.column for part in within.parts} if within else set()
-    own = [column for column in relation.columns if column not in brought] or list(relation.columns)
+    brought = within.columns if within is not None and not relation.match_full else ()
+    own = [column for column in relation.columns if column not in brought] or relation.columns
     return all(entity_plan.entity.field(column).nullable for column in own)
 
 

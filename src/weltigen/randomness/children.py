@@ -31,23 +31,27 @@ Ints = NDArray[np.int64]
 @dataclass(frozen=True, slots=True, kw_only=True)
 class InOwnersOrder:
     """Children are contiguous by owner. `table` holds STEPS counts of equal weight; `index` the children before each
-    block of owners and, last, all of them: 8 bytes for 256 owners."""
+    block of owners and, last, all of them: 8 bytes for 256 owners. `caps`, if any, are the most of each owner: 8 bytes for
+    each."""
 
     owners: int
     table: Ints
     key: Key
     index: Ints
+    caps: Ints | None = None
 
     @classmethod
-    def build(cls, owners: int, table: Ints, key: Key) -> InOwnersOrder:
+    def build(cls, owners: int, table: Ints, key: Key, caps: Ints | None = None) -> InOwnersOrder:
         blocks = -(-owners // OWNERS_A_BLOCK)
         sums = np.zeros(blocks + 1, np.int64)
         for start in range(0, owners, _PASS):
             counts = table[(mix(key, np.arange(start, min(owners, start + _PASS))) >> _TOP).astype(np.intp)]
+            if caps is not None:
+                counts = np.minimum(counts, caps[start : start + _PASS])
             first = start // OWNERS_A_BLOCK
             part = np.add.reduceat(counts, np.arange(0, counts.size, OWNERS_A_BLOCK))
             sums[first + 1 : first + 1 + part.size] = part
-        return cls(owners=owners, table=table, key=key, index=np.cumsum(sums))
+        return cls(owners=owners, table=table, key=key, index=np.cumsum(sums), caps=caps)
 
     @property
     def children(self) -> int:
@@ -55,7 +59,14 @@ class InOwnersOrder:
 
     def counts(self, owners: NDArray[Any]) -> Ints:
         """How many children each of `owners` has."""
-        return self.table[(mix(self.key, owners) >> _TOP).astype(np.intp)]
+        counts = self.table[(mix(self.key, owners) >> _TOP).astype(np.intp)]
+        return counts if self.caps is None else np.minimum(counts, self.caps.take(owners, mode="clip"))
+
+    @property
+    def least(self) -> int:
+        """The fewest children that any owner may have."""
+        least = int(self.table.min())
+        return least if self.caps is None else min(least, int(self.caps.min(initial=least)))
 
     def starts(self, owners: NDArray[Any]) -> Ints:
         """The first child of each of `owners`, or where it would be."""
@@ -73,7 +84,8 @@ class InOwnersOrder:
         return np.asarray(before[np.searchsorted(blocks, own), owners - own * OWNERS_A_BLOCK], np.int64)
 
     def count_one(self, owner: int) -> int:
-        return int(self.table[word(self.key, owner) >> 52])
+        count = int(self.table[word(self.key, owner) >> 52])
+        return count if self.caps is None else min(count, int(self.caps[owner]))
 
     def locate(self, children: NDArray[Any]) -> tuple[Ints, Ints, Ints]:
         """For each child: its owner, its rank among the owner's children, and how many those are."""

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import replace
 
-from ...model import Entity, PerOwner, PerPair, Relation
+from ...model import Entity, PerOwner, PerPair, Relation, World
+from ...model.ties import Way
 from ..plan import EntityPlan, Part, Plan, Within
 from ..tabled import may_be_null
 
@@ -21,8 +23,10 @@ def agree(plan: Plan, entity_plan: EntityPlan) -> EntityPlan:
         own = relation.target == entity.name
         if parts or relation.where is not None:
             within[relation.name] = Within(
-                parts=parts, where=relation.where, earlier=own, chain=own and is_chain(entity, relation)
-            )
+                parts=parts, columns=tuple(column for column in relation.columns if column in bringing),
+                where=relation.where, earlier=own, chain=own and is_chain(entity, relation),
+                tree=relation.tree if own and parts and relation.where is None else None,
+            )  # fmt: skip
         leading.append(relation.name)
         for column in relation.columns:
             bringing.setdefault(column, relation)
@@ -48,31 +52,51 @@ def is_chain(entity: Entity, relation: Relation) -> bool:
 
 
 def _shared_columns(plan: Plan, entity: Entity, relation: Relation, bringing: dict[str, Relation]) -> tuple[Part, ...]:
-    taken = [(column, bringing[column]) for column in relation.columns if column in bringing]
-    onward = _implied(plan, entity, relation, taken)
-    if onward is not None:
-        return (Part(bringer=taken[0][1].name, own=(onward,), ancestor=relation.target),)
-    return tuple(Part(bringer=bringer.name, column=column) for column, bringer in taken)
+    """What a reference takes over with columns: the row from which they come in both targets, else the columns' values."""
+    taken: dict[str, list[str]] = {}
+    for column in relation.columns:
+        if column in bringing:
+            taken.setdefault(bringing[column].name, []).append(column)
+    parts: list[Part] = []
+    for name, columns in taken.items():
+        bringer = entity.relation(name)
+        whole = _origin(plan.world, relation, bringer, tuple(columns))
+        apart = [whole] if whole else [_origin(plan.world, relation, bringer, (column,)) or column for column in columns]
+        parts += [part if isinstance(part, Part) else Part(bringer=name, column=part) for part in apart]
+    return tuple(parts)
 
 
-def _implied(plan: Plan, entity: Entity, relation: Relation, taken: list[tuple[str, Relation]]) -> str | None:
-    """The relation of the bringing target that leads to the one row which this reference must point to, if there is one."""
-    if len({bringer.name for _, bringer in taken}) != 1:
-        return None
-    columns, bringer = [column for column, _ in taken], taken[0][1]
-    held = {relation.target_columns[relation.columns.index(column)] for column in columns}
-    target = plan.world.entity(relation.target)
-    if not any(set(rule.columns) <= held for rule in target.unique_rules):
-        return None
-    brought = {
-        bringer.target_columns[bringer.columns.index(c)]: relation.target_columns[relation.columns.index(c)] for c in columns
-    }
-    for onward in plan.world.entity(bringer.target).relations:
-        pairs = dict(zip(onward.columns, onward.target_columns, strict=True))
-        leads_there = onward.target == relation.target and all(brought.get(c) == t for c, t in pairs.items())
-        if leads_there and any(set(rule.columns) <= set(pairs.values()) for rule in target.unique_rules):
-            return onward.name
+def _origin(world: World, relation: Relation, bringer: Relation, columns: tuple[str, ...]) -> Part | None:
+    """Where shared columns come from: the first entity in which both references' ways with them end, and whose rows they name."""
+    mine, brought = (
+        dict(_traced(world, one.target, tuple(one.target_columns[one.columns.index(column)] for column in columns)))
+        for one in (relation, bringer)
+    )
+    for end, theirs in mine.items():
+        if end in brought:
+            return Part(bringer=bringer.name, ancestor=end[0], own=brought[end], theirs=theirs)
     return None
+
+
+End = tuple[str, tuple[str, ...]]  # an entity, and those of its columns that hold what was followed
+
+
+def _traced(world: World, entity: str, columns: tuple[str, ...]) -> Iterator[tuple[End, Way]]:
+    """Some columns of an entity, followed over its references to where their values come from; only where they name one row."""
+    waiting: list[tuple[str, tuple[str, ...], Way]] = [(entity, columns, ())]
+    seen: set[End] = set()
+    while waiting:
+        name, held, way = waiting.pop(0)
+        if (name, held) in seen:
+            continue
+        seen.add((name, held))
+        at = world.entity(name)
+        if any(set(rule.columns) <= set(held) for rule in at.unique_rules):
+            yield (name, held), way
+        for onward in at.relations:
+            if set(held) <= set(onward.columns) and onward.target != name:
+                there = tuple(onward.target_columns[onward.columns.index(column)] for column in held)
+                waiting.append((onward.target, there, (*way, onward.name)))
 
 
 def _tied(entity_plan: EntityPlan, relation: Relation, leading: list[str]) -> tuple[Part, ...]:
@@ -95,14 +119,14 @@ def _leave_a_choice(plan: Plan, entity_plan: EntityPlan) -> EntityPlan:
     """A reference that picks freely passes over rows which leave no choice to one that must agree with it."""
     within = dict(entity_plan.within)
     for name in reversed(entity_plan.bringing):
-        bringers = _may_find_nothing(plan, entity_plan, name)
+        bringers = may_find_nothing(plan, entity_plan, name)
         if len(bringers) == 1 and bringers[0] is not None and _picks_freely(entity_plan, bringers[0]):
             leader = within.get(bringers[0], Within(optional=may_be_null(entity_plan, entity_plan.entity.relation(bringers[0]))))
             within[bringers[0]] = replace(leader, followers=(*leader.followers, name))
     return replace(entity_plan, within=within)
 
 
-def _may_find_nothing(plan: Plan, entity_plan: EntityPlan, name: str) -> list[str | None]:
+def may_find_nothing(plan: Plan, entity_plan: EntityPlan, name: str) -> list[str | None]:
     """The references with which this one agrees, where it must be there and a row that agrees might not."""
     within = entity_plan.within.get(name)
     relation = entity_plan.entity.relation(name)
@@ -126,21 +150,22 @@ def per_pair(entity: Entity) -> tuple[str, ...]:
     return entity.rows.per if isinstance(entity.rows, PerPair) else ()
 
 
-def retried(plan: Plan, entity_plan: EntityPlan) -> tuple[set[str], str]:
-    """References whose target may be missing for what another one brings, so that both must be drawn again; and what they share.
+def retried(plan: Plan, entity_plan: EntityPlan, settled: set[str]) -> tuple[set[str], str]:
+    """References that may find no row which agrees, so that they are drawn again with what they agree with; and on what.
 
-    Where the owner brings it there is nothing to draw: its rows are looked at before anything is written.
+    `settled` ones find their rows by a layout of their own. Where the owner leads there is nothing to draw: it gets no rows
+    that find nothing.
     """
     names: set[str] = set()
     shared: dict[str, None] = {}
     followed = {follower for within in entity_plan.within.values() for follower in within.followers}
     owner = entity_plan.owner.relation if entity_plan.owner else None
     for name, within in entity_plan.within.items():
-        bringers = _may_find_nothing(plan, entity_plan, name)
-        if not bringers or name in followed or bringers in ([owner], [None]):
+        bringers = may_find_nothing(plan, entity_plan, name)
+        if not bringers or name in followed | settled or bringers in ([owner], [None]):
             continue
         names |= {name, *(bringer for bringer in bringers if bringer is not None)}
-        shared.update(dict.fromkeys(part.column or f"the way to {part.ancestor}" for part in within.parts))
+        shared.update(dict.fromkeys(part.column or part.ancestor for part in within.parts))
     return names, ", ".join(shared)
 
 
@@ -149,7 +174,9 @@ def _always_there(plan: Plan, relation: Relation, within: Within) -> bool:
     target = plan.world.entity(relation.target)
     if len(within.parts) != 1 or within.where is not None or not isinstance(target.rows, PerOwner):
         return False
-    if target.rows.none or target.rows.lowest < 1 or target.name in plan.asked:
+    owned = plan.entities[target.name].owner if target.name in plan.entities else None
+    least = owned.split.least if owned is not None else target.rows.lowest  # the declared one, until it is counted
+    if target.rows.none or least < 1 or target.name in plan.asked:
         return False
     part, owner = within.parts[0], target.relation(target.rows.per)
     if part.column is None:

@@ -14,12 +14,13 @@ import pyarrow as pa
 from ...expression import NotEvaluableError, parse_over_counts
 from ...model import Entity, PerOwner, PerPair, Problem, Relation, RowCount, RowFormula
 from ...model.literals import read_span
-from ...model.problems import UsageError, nearest
+from ...model.problems import UsageError, nearest, plural
 from ...model.types import INTEGERS, TypeName
 from ...randomness import InOwnersOrder, key
 from ...randomness.quantiles import STEPS, counts
 from ..plan import EntityPlan, Owner, Plan
 from ..tabled import MOST_ROWS
+from .caps import owner_caps
 
 _HUB, _LOOKUP, _MOST_DERIVED = 100, 12, 10_000
 MOST_COUNTED = 10_000_000_000  # rows that combinations may make
@@ -136,13 +137,33 @@ def _per_owner(plan: Plan, entity_plan: EntityPlan, rows: PerOwner) -> Plan:
         hint = "change mean, least, most or none so that they agree"
         problem = Problem(fact=f"{entity.name}.rows: {error}", place=rows.place, hint=hint)
         return plan.with_entity(replace(entity_plan, generated=max(1, owner.total))).with_problems([problem])
-    return plan.with_entity(_owned(plan, entity_plan, relation, owner.total, table, str(rows)))
+    owned, problems = _owned(plan, entity_plan, relation, owner.total, table, str(rows), max(1, rows.lowest))
+    return plan.with_entity(owned).with_problems(problems if rows.lowest and not rows.none else [])
 
 
-def _owned(plan: Plan, entity_plan: EntityPlan, relation: Relation, owners: int, table: Any, because: str) -> EntityPlan:
-    split = InOwnersOrder.build(owners, table, key(plan.seed, entity_plan.name, "", f"rows for {relation.name}"))
-    owner = Owner(relation=relation.name, split=split)
-    return replace(entity_plan, generated=split.children, owner=owner, because=because)
+def _owned(
+    plan: Plan, entity_plan: EntityPlan, relation: Relation, owners: int, table: Any, because: str, least: int
+) -> tuple[EntityPlan, list[Problem]]:
+    """Rows for each owner, no more than it has room for; and what to say where that is fewer than `least`."""
+    bits = key(plan.seed, entity_plan.name, "", f"rows for {relation.name}")
+    split = InOwnersOrder.build(owners, table, bits)
+    owned = replace(entity_plan, generated=split.children, owner=Owner(relation=relation.name, split=split), because=because)
+    found = owner_caps(plan, owned) if not plan.problems else None
+    if found is None or (found[0] >= int(table.max())).all():
+        return owned, []
+    caps, ancestor = found
+    split = InOwnersOrder.build(owners, table, bits, caps)
+    because = f"{because}, as far as the same {ancestor} has room"
+    owned = replace(owned, generated=split.children, owner=Owner(relation=relation.name, split=split), because=because)
+    lacking = np.flatnonzero(caps < least)
+    if not lacking.size:
+        return owned, []
+    name, rows = entity_plan.name, entity_plan.entity.rows
+    fact = f"{name}: {lacking.size:,} of {owners:,} rows of {relation.target} have no room for {plural(least, 'row')}"
+    return owned, [Problem(
+        fact=f"{fact}, since what those refer to must be of the same {ancestor} (the first: {relation.target}/{lacking[0]})",
+        place=rows.place if rows else None, hint=f"least: 0, or give each {ancestor} more of what {name} refers to",
+    )]  # fmt: skip
 
 
 def _per_pair(plan: Plan, entity_plan: EntityPlan, rows: PerPair) -> Plan:
@@ -152,6 +173,10 @@ def _per_pair(plan: Plan, entity_plan: EntityPlan, rows: PerPair) -> Plan:
     each = prod(plan.entities[relation.target].total for relation in others)
     if differs(first, others[0]):
         each -= 1
+    if len(others) > 1 and any(relation.same for relation in others):
+        problem = Problem(fact=f"{entity.name}: combinations of three references cannot agree on an ancestor as well",
+                          place=rows.place, hint="give a number of rows instead")  # fmt: skip
+        return plan.with_entity(replace(entity_plan, generated=1)).with_problems([problem])
     owners = plan.entities[first.target].total
     if entity_plan.fixed or owners * each > MOST_COUNTED or first.target == entity.name:
         why = (
@@ -162,7 +187,8 @@ def _per_pair(plan: Plan, entity_plan: EntityPlan, rows: PerPair) -> Plan:
                           hint="give a number of rows instead")  # fmt: skip
         return plan.with_entity(replace(entity_plan, generated=1)).with_problems([problem])
     table = np.full(STEPS, each, np.int64)
-    return plan.with_entity(_owned(plan, entity_plan, first, owners, table, str(rows)))
+    owned, _ = _owned(plan, entity_plan, first, owners, table, str(rows), 0)
+    return plan.with_entity(owned)
 
 
 def differs(one: Relation, other: Relation) -> bool:

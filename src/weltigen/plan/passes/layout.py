@@ -8,6 +8,8 @@ petal. Rows of one core group take different positions in each petal's space, so
 from __future__ import annotations
 
 from dataclasses import replace
+from itertools import combinations
+from math import prod
 
 from ...model import Entity, Problem, Relation, Unique
 from ...randomness import Bits
@@ -15,6 +17,7 @@ from ...values import FromText, PersonPart, Values
 from ..plan import Component, Digit, EntityPlan, Plan, Tabled
 from ..tabled import MOST_ROWS
 from .agreeing import agree, is_chain, per_pair, retried
+from .counts import differs
 
 
 def lay_out_rules(plan: Plan) -> Plan:
@@ -29,21 +32,24 @@ def lay_out_rules(plan: Plan) -> Plan:
 
 
 Laid = tuple[Unique, dict[str, Digit]]
+_MOST_FREE = 1 << 40  # the combinations of fields that a rule over agreeing references uses
 
 
 def _components(plan: Plan, entity_plan: EntityPlan) -> tuple[tuple[Component, ...], Tabled | None, list[Problem]]:
     """Rules that arithmetic keeps, those that are worked out beforehand, and what neither can."""
     entity = entity_plan.entity
     problems: list[Problem] = []
-    names, shared = retried(plan, entity_plan)
-    reasons = [f"references share {shared}"] if shared else []
+    reasons: list[str] = []
     rules: list[Laid] = []
     hard: list[Laid] = []
     easy: list[tuple[list[Laid], Component]] = []
-    for rule in entity.unique_rules:
-        digits, cut = _digits(plan, entity_plan, rule, problems)
-        if digits is None:
+    laid = [(rule, *_digits(plan, entity_plan, rule, problems)) for rule in entity.unique_rules]
+    # a rule that holds another one whole is met by it
+    held = [(set(digits), not cut) for _, digits, cut in laid if digits is not None]
+    for rule, digits, cut in laid:
+        if digits is None or any(whole and names < set(digits) for names, whole in held):
             continue
+        others = [name for other, theirs, _ in laid if other is not rule for name in theirs or ()]
         if cut:
             reasons.append(f"{rule} cuts through the reference {cut}")
         following = next((name for name in digits if name in entity_plan.within), None)
@@ -51,13 +57,16 @@ def _components(plan: Plan, entity_plan: EntityPlan) -> tuple[tuple[Component, .
             reasons.append(f"{rule} holds {following}, which agrees with another reference")
         if not cut and following is None:
             rules.append((rule, digits))
+        elif not cut and (stratified := _stratified(plan, entity_plan, rule, digits, others)) is not None:
+            easy.append(([(rule, digits)], stratified))
+            reasons = reasons[:-1]
         elif (nested := _nested(plan, entity_plan, rule, digits)) is not None:
             easy.append(([(rule, digits)], nested))
             reasons = reasons[:-1]
         else:
             hard.append((rule, digits))
-    # a rule that holds another one whole is met by it
-    rules = [r for r in rules if not any(o is not r and set(o[1]) < set(r[1]) for o in rules)]
+    names, shared = retried(plan, entity_plan, {name for _, component in easy for name in component.strata})
+    reasons += [f"references must agree on {shared}"] if shared else []
     owner = entity_plan.owner.relation if entity_plan.owner else None
     for group in _connected(rules, owner):
         component = _component(plan, entity, [r for r, _ in group], [d for _, d in group], owner)
@@ -94,7 +103,7 @@ def _owners_held(plan: Plan, entity_plan: EntityPlan, relation: Relation, covere
         return None
     above = target.entity.relation(target.owner.relation)
     held = {relation.target_columns[relation.columns.index(column)] for column in covered}
-    if held != set(above.columns) or not int(target.owner.split.table.min()):
+    if held != set(above.columns) or not target.owner.split.least:
         return None
     return target.owner.split.owners
 
@@ -119,6 +128,50 @@ def _nested(plan: Plan, entity_plan: EntityPlan, rule: Unique, digits: dict[str,
         ancestors.append(above.target)
         at = plan.entities[above.target]
     return None
+
+
+def _stratified(
+    plan: Plan, entity_plan: EntityPlan, rule: Unique, digits: dict[str, Digit], others: list[str]
+) -> Component | None:
+    """A rule over references that agree with one of it, or with the owner, and with nothing else; None for any other."""
+    entity, owner = entity_plan.entity, entity_plan.owner.relation if entity_plan.owner else None
+    followers = {name: entity_plan.within[name] for name in digits if name in entity_plan.within and name != owner}
+    followers = {name: within for name, within in followers.items() if within.parts}
+    if entity_plan.fixed or not followers:
+        return None
+    parts = [within.parts[0] for within in followers.values()]
+    leader = parts[0].bringer
+    agreed = all(
+        len(within.parts) == 1 and within.implied is None and not within.earlier
+        and (within.parts[0].bringer, within.parts[0].own) == (leader, parts[0].own)
+        for within in followers.values()
+    )  # fmt: skip
+    names = set(digits) - {owner}
+    if not agreed or leader is None or leader not in digits or names & set(others):
+        return None
+    if leader != owner and owner in digits:
+        return None
+    apart = frozenset(name for name in followers if differs(entity.relation(name), entity.relation(leader)))
+    asunder = any(differs(entity.relation(one), entity.relation(two)) for one, two in combinations(followers, 2))
+    if asunder or any(not _alike(entity_plan, leader, name) for name in apart):
+        return None
+    fields: list[Digit] = []
+    for digit in sorted((d for d in digits.values() if d.name not in (*followers, leader)), key=lambda d: -d.radix):
+        if prod(d.radix for d in fields) * digit.radix <= _MOST_FREE:
+            fields.append(replace(digit, rising=False))
+    return Component(
+        rules=(str(rule),), within_owner=leader == owner, core=(), petals=(tuple(fields),) if fields else (),
+        bits=Bits(plan.seed, entity.name, "+".join(sorted(rule.columns)), "unique"),
+        strata=((leader,) if leader != owner else ()) + tuple(followers), apart=apart,
+    )  # fmt: skip
+
+
+def _alike(entity_plan: EntityPlan, leader: str, follower: str) -> bool:
+    """Whether two references choose among the same members, so that the distance between their places keeps them apart."""
+    part, within = entity_plan.within[follower].parts[0], entity_plan.within.get(leader)
+    one, other = entity_plan.entity.relation(leader), entity_plan.entity.relation(follower)
+    plain = entity_plan.within[follower].where is None and (within is None or (within.where is None and not within.followers))
+    return plain and one.target == other.target and part.own == part.theirs
 
 
 def _mixed(entity_plan: EntityPlan, component: Component) -> bool:
@@ -167,7 +220,7 @@ def _digits(
         if (owners := _owners_held(plan, entity_plan, relation, covered)) is not None:
             digits[relation.name] = Digit(name=relation.name, relation=True, radix=owners, through=True)
             continue
-        if len(covered) < len(relation.columns):
+        if not set(relation.columns) <= set(rule.columns):
             cut = relation.name
         radix = plan.entities[relation.target].total if relation.target != entity.name else entity_plan.total
         if relation.unlike is not None and set(entity.relation(relation.unlike).columns) <= set(rule.columns):

@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from ...expression import parse
 from ...model import EVEN, Favour, PerOwner, Place, Present, Problem, Relation, Spread
 from ...model.problems import plural
+from ...model.ties import Way
 from ...randomness import Bits, ByClass, Levels, from_counts, key, popularity
 from ...randomness.quota import thresholds
 from .. import finding
@@ -19,11 +20,13 @@ from ..finding import Targets
 from ..paths import path_cell, resolve_path
 from ..plan import Cell, EntityPlan, Part, Plan, ReferencePlan, Within
 from ..rows import Rows
-from ..ties import Way
+from ..tabled import may_be_null
 from .agreeing import is_chain, per_pair
 from .counts import differs, per_owner_table
 from .keys import find_key, with_fixed
 from .presence import USUAL_SHARE, presence
+
+_NEAR = 0.05  # a mean of rows for each target is met where it differs by no more
 
 
 def choose_targets(plan: Plan) -> Plan:
@@ -51,6 +54,8 @@ def _place(relation: Relation) -> Place | None:
 def digit_of(entity_plan: EntityPlan, name: str, relation: bool) -> int | None:
     """The number of the component in which a relation or a field is a digit."""
     for number, component in enumerate(entity_plan.components):
+        if relation and name in component.strata:
+            return number
         for digit in (*component.core, *(d for petal in component.petals for d in petal)):
             if digit.name == name and digit.relation == relation:
                 return number
@@ -59,6 +64,9 @@ def digit_of(entity_plan: EntityPlan, name: str, relation: bool) -> int | None:
 
 def _plan_one(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> ReferencePlan:
     chosen = _choose(plan, entity_plan, relation)
+    lost = [word for word in _wishes(relation) if word not in chosen.honours]
+    if lost:
+        raise ValueError(f"`{'` and `'.join(lost)}` cannot be kept, since this reference is {chosen.because}")
     find, extra, needs = _with_presence(plan, entity_plan, relation, chosen.targets)
     return replace(
         chosen,
@@ -85,13 +93,17 @@ def _choose(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Referenc
         return found(targets=finding.nothing, because=f"{relation.target} has no rows")
     if owner is not None and relation.name in per_pair(entity):
         return _of_pair(plan, entity_plan, relation)
+    number = digit_of(entity_plan, relation.name, relation=True)
+    if number is not None and entity_plan.components[number].strata:
+        return _in_stratum(entity_plan, relation, number)
     if within is not None and within.implied is not None:
         return found(targets=finding.led(within.implied), because=_led(entity_plan, within.implied))
     if within is not None:
         favour = _favour(plan, relation)
         targets = finding.among_members(bits, relation.name, favour)
-        return found(targets=targets, because=_among(entity_plan, within), favour=None if within.earlier else favour)
-    if (number := digit_of(entity_plan, relation.name, relation=True)) is not None:
+        return found(targets=targets, because=_among(entity_plan, within), favour=None if within.earlier else favour,
+                     honours=("tree",) if within.tree else () if within.earlier else ("favour",))  # fmt: skip
+    if number is not None:
         targets = _by_digit(plan, entity_plan, relation, number, bits)
         return found(targets=targets, because="different in each row of its unique rule")
     if relation.target == entity.name:
@@ -102,11 +114,18 @@ def _choose(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Referenc
         return _by_weight(plan, relation, bits)
     favour = _favour(plan, relation)
     picks = _picks(plan, entity_plan, relation, favour, target.total)
-    if relation.spread is not None:
+    if (spread := relation.spread) is not None:
+        _agree_on_mean(spread, relation, entity_plan.total, target.total)
         because = f"any; {_spread(plan, entity_plan, relation)}"
-        return found(targets=finding.picked(picks), because=because, children=picks.children_of)
+        return found(targets=finding.picked(picks), because=because, children=picks.children_of, honours=("rows",))
     because = "any, evenly" if favour == EVEN else f"any; {favour.few:.0%} of them take {favour.take:.0%}"
-    return found(targets=finding.picked(picks), because=because, children=picks.children_of, favour=favour)
+    return found(targets=finding.picked(picks), because=because, children=picks.children_of, favour=favour, honours=("favour",))
+
+
+def _wishes(relation: Relation) -> list[str]:
+    """What the world file asks of a reference's choice, by its keys."""
+    asked = {"weights": relation.weights, "rows": relation.spread, "tree": relation.tree, "favour": relation.favour}
+    return [word for word, wish in asked.items() if wish]
 
 
 def _by_weight(plan: Plan, relation: Relation, bits: Bits) -> ReferencePlan:
@@ -117,7 +136,7 @@ def _by_weight(plan: Plan, relation: Relation, bits: Bits) -> ReferencePlan:
     more = f" and {len(ordinals) - 6} more" if len(ordinals) > 6 else ""
     ends = thresholds([weight for _, weight in relation.weights])
     targets = finding.by_weight(bits, np.array(ordinals, np.int64), ends)
-    return ReferencePlan(relation=relation, targets=targets, because=f"by weight: {said}{more}")
+    return ReferencePlan(relation=relation, targets=targets, because=f"by weight: {said}{more}", honours=("weights",))
 
 
 def _agreed_cells(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> tuple[Cell, ...]:
@@ -159,8 +178,18 @@ def _among(entity_plan: EntityPlan, within: Within) -> str:
     said += [f"where {within.where.expression}"] if within.where is not None else []
     for follower in within.followers:
         said.append(f"that leaves a choice of {entity_plan.entity.relation(follower).target}")
-    start = "the row before," if within.chain else "an earlier row" if within.earlier else "any"
+    start = "the row before," if within.chain else "a tree" if within.tree else "an earlier row" if within.earlier else "any"
     return f"{start} {' and '.join(said)}"
+
+
+def _in_stratum(entity_plan: EntityPlan, relation: Relation, number: int) -> ReferencePlan:
+    within = entity_plan.within.get(relation.name)
+    agreeing = _among(entity_plan, within) if within is not None and within.parts else "any"
+    return ReferencePlan(
+        relation=relation, targets=finding.by_digit(number, relation.name),
+        because=f"{agreeing}, different in each row of its unique rule",
+        grouped=None if entity_plan.components[number].within_owner else number,
+    )  # fmt: skip
 
 
 def _by_digit(plan: Plan, entity_plan: EntityPlan, relation: Relation, number: int, bits: Bits) -> Targets:
@@ -178,6 +207,10 @@ def _by_digit(plan: Plan, entity_plan: EntityPlan, relation: Relation, number: i
 def _of_pair(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> ReferencePlan:
     """The rank among the owner's rows counts through the combinations of the other relations' targets."""
     first, *others = per_pair(entity_plan.entity)
+    within = entity_plan.within.get(relation.name)
+    if within is not None and within.implied is None:
+        targets = finding.member_by_rank(relation.name, apart=differs(entity_plan.entity.relation(first), relation))
+        return ReferencePlan(relation=relation, targets=targets, because=f"each {_among(entity_plan, within)[4:]}")
     totals = [plan.entities[entity_plan.entity.relation(name).target].total for name in others]
     place = others.index(relation.name)
     if differs(entity_plan.entity.relation(first), relation):
@@ -201,7 +234,7 @@ def _to_itself(plan: Plan, entity_plan: EntityPlan, relation: Relation, bits: Bi
     form = [f"{plural(tree.roots, 'root')}", plural(len(levels.splits) + 1, "level")]
     form += [f"at most {tree.most} children"] if tree.most is not None else []
     return found(targets=finding.parent_in(levels, optional), because=f"a tree: {', '.join(form)}",
-                 children=lambda o: [o, *levels.children_of(o)])  # fmt: skip
+                 children=lambda o: [o, *levels.children_of(o)], honours=("tree",))  # fmt: skip
 
 
 def beside(entity_plan: EntityPlan, relation: str, number: int) -> bool:
@@ -255,6 +288,15 @@ def spread_limits(spread: Spread, rows: int, owners: int) -> tuple[int, int, flo
     return least, spread.most if spread.most is not None else max(least, ceil(4 * mean)), rows / max(1, owners)
 
 
+def _agree_on_mean(spread: Spread, relation: Relation, rows: int, owners: int) -> None:
+    """ValueError where the rows that there are do not come out at the mean that is wished for."""
+    if spread.mean is not None and abs(spread.mean * owners - rows) > max(1.0, _NEAR * rows):
+        raise ValueError(
+            f"{spread.mean:g} for each {relation.target} makes {spread.mean * owners:,.0f} rows, but there are {rows:,}:"
+            f" {rows / max(1, owners):.3g} on average would agree"
+        )
+
+
 def _spread(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> str:
     assert relation.spread is not None
     least, most, mean = spread_limits(relation.spread, entity_plan.total, plan.entities[relation.target].total)
@@ -271,9 +313,10 @@ def _with_presence(
     if differing is not None and (differing == relation.unlike or not is_settled(entity_plan, relation.name)):
         needs = tuple((entity.name, column) for column in entity.relation(differing).columns)
     owned = entity_plan.owner is not None and entity_plan.owner.relation == relation.name
-    if owned or not all(entity.field(column).nullable for column in relation.columns):
+    if owned or relation.tree is not None or not may_be_null(entity_plan, relation):
         return find, "", needs
-    present = relation.present or entity.field(relation.columns[0]).present or Present(share=USUAL_SHARE)
+    own = next((c for c in relation.columns if entity.field(c).nullable), relation.columns[0])
+    present = relation.present or entity.field(own).present or Present(share=USUAL_SHARE)
     is_there, said, more = presence(plan, entity_plan, relation.name, present)
 
     def sometimes(rows: Rows) -> NDArray[np.int64]:

@@ -6,9 +6,9 @@ from dataclasses import replace
 
 from ...model import Entity, PerOwner, Problem, Relation, World
 from ...model.problems import nearest
+from ...model.ties import find_ties
 from ...model.types import INTEGERS, NUMBERS, TEXTS, FieldType, TypeName
 from ..plan import EntityPlan, Plan
-from ..ties import find_ties
 
 
 def resolve_references(plan: Plan) -> Plan:

@@ -5,8 +5,10 @@ from __future__ import annotations
 from dataclasses import dataclass
 from heapq import heappop, heappush
 
-from ..model import Entity, Place, Problem, Relation, Same, World
-from ..model.problems import nearest
+from .entities import Entity
+from .problems import Place, Problem, nearest
+from .relations import Relation, Same
+from .world import World
 
 Way = tuple[str, ...]  # names of relations, each of the entity in which the one before it ended
 _OPTIONAL = 1000  # a way over references that must be there is better than any over one that may be null

@@ -14,7 +14,7 @@ from sqlglot import exp, parse_one
 from sqlglot.errors import SqlglotError
 
 from ..expression import NotEvaluableError, canonical, octets_of, parse
-from ..model import Allowed, Bound, Check, Entity, Field, Limits, Notice, PatternSource, Present, World
+from ..model import Allowed, Bound, Check, Entity, Field, Limits, Notice, PatternSource, Present, WeightsSource, World
 from ..model.fields import Casing, Comparison
 from ..model.literals import read_literal
 from ..model.types import MOMENTS, TEXTS
@@ -119,8 +119,8 @@ class _Reader:
 
     def _conjunct(self, node: Any) -> str | None:
         """What the part became, or None where it stays an expression."""
-        for read in (self._comparison, self._membership, self._shape_of_text, self._not_empty, self._case, self._presence,
-                     self._differing, self._truth):  # fmt: skip
+        for read in (self._comparison, self._membership, self._all_but, self._shape_of_text, self._not_empty, self._case,
+                     self._presence, self._differing, self._truth):  # fmt: skip
             if became := read(node):
                 return became
         if isinstance(node, exp.Or):
@@ -189,6 +189,24 @@ class _Reader:
         """IN, and its longer form: the same field equal to one or another value."""
         listed = self._listed(node)
         return self._allow(*listed) if listed is not None else None
+
+    def _all_but(self, node: Any) -> str | None:
+        """`field <> 'x'` and NOT IN, of a field whose values are listed already."""
+        listed = None
+        if isinstance(node, exp.NEQ):
+            listed = self._listed(exp.EQ(this=node.this, expression=node.expression))
+        elif isinstance(node, exp.Not) and isinstance(node.this, exp.In):
+            listed = self._listed(node.this)
+        if listed is None:
+            return None
+        field, excluded = listed
+        known = field.type.values
+        for allowed in field.limits.allowed:
+            known = allowed.values
+        if not known and isinstance(field.source, WeightsSource):
+            known = tuple(value for value, weight in field.source.weights if weight > 0)
+        left = tuple(value for value in known if value not in excluded)
+        return self._allow(field, left) if left else None
 
     def _listed(self, node: Any) -> tuple[Field, tuple[str, ...]] | None:
         parts: list[tuple[Any, list[Any]]] = []

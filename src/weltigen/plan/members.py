@@ -83,6 +83,11 @@ class Members:
         low, high = self.span_of(code)
         return low, np.where(known, high, low), known
 
+    @property
+    def empty(self) -> bool:
+        """Whether no row at all may be referred to."""
+        return self.order is not None and not len(self.order)
+
     def span_of(self, code: Ints) -> tuple[Ints, Ints]:
         """Where groups begin and end, by their codes; with one ancestor in common, its ordinal and one."""
         if self.splits is not None:
@@ -226,6 +231,14 @@ def require_members(cells: Cells, entity_plan: EntityPlan, relation: Relation) -
     """ImpossibleError where a row must refer to one of its group, and its owner's group is empty."""
     members = cells.members(entity_plan.name, relation.name)
     members.check_trees()
+    if not members.within.optional and not members.within.earlier and entity_plan.total and members.empty:
+        where = members.within.where
+        found = f"where {where.expression}" if where is not None else "that leaves a choice"
+        raise ImpossibleError(Problem(
+            fact=f"{relation.label} must refer to a {relation.target} {found}, but there is none",
+            place=(where.place if where is not None else None) or relation.place,
+            hint=f"give {relation.target} a fixed row that is so, or weights by which some rows are",
+        ))  # fmt: skip
     owner, parts = entity_plan.owner, members.within.parts
     if members.within.optional or members.within.earlier or len(parts) != 1 or not entity_plan.generated:
         return

@@ -47,7 +47,7 @@ def prepare_fields(plan: Plan) -> Plan:
         for field in entity.fields:
             if field.generated:
                 continue
-            planned[field.name] = _prepare(plan, entity_plan, field, problems)
+            planned[field.name] = prepare_field(plan, entity_plan, field, problems)
             if spaced is field and not problems:
                 planned[field.name] = _spaced(plan, entity_plan, planned[field.name], problems)
         people, trouble = _people(plan, entity_plan, planned)
@@ -55,7 +55,8 @@ def prepare_fields(plan: Plan) -> Plan:
     return plan
 
 
-def _prepare(plan: Plan, entity_plan: EntityPlan, field: Field, problems: list[Problem]) -> FieldPlan:
+def prepare_field(plan: Plan, entity_plan: EntityPlan, field: Field, problems: list[Problem]) -> FieldPlan:
+    """A field with its limits typed and its values prepared; what is impossible in itself goes to `problems`."""
     entity = entity_plan.entity
     if any(field.name in relation.columns for relation in entity.relations):
         return FieldPlan(field=field, because="follows its reference")

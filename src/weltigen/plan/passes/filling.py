@@ -14,6 +14,7 @@ from numpy.typing import NDArray
 from ...model import Field, Present, Relation
 from ...model.fields import Casing
 from ...model.literals import read_stored
+from ...model.problems import plural
 from ...randomness import Bits
 from ...randomness.mixing import below
 from ...randomness.quantiles import Table
@@ -22,6 +23,7 @@ from ..paths import path_cell
 from ..plan import Cell, EntityPlan, FieldPlan, Filler, Moving, Plan
 from ..rows import Rows
 from .between import between, tried
+from .demanding import Demand, conditional, demands_on
 from .keys import counting_base
 from .picking import digit_of
 from .presence import USUAL_SHARE, presence
@@ -31,6 +33,7 @@ _WORTH_MASKING = 0.6  # from this share on, making all values and masking some i
 
 
 def choose_fillers(plan: Plan) -> Plan:
+    conditions = conditional(plan.world)
     for name in plan.order:
         entity_plan = plan.entities[name]
         fillers: dict[str, Filler] = {}
@@ -43,6 +46,9 @@ def choose_fillers(plan: Plan) -> Plan:
         for field_plan in entity_plan.fields.values():
             if field_plan.field.name not in fillers:
                 fillers[field_plan.field.name] = _filler(plan, entity_plan, field_plan)
+        for demand in demands_on(plan, entity_plan, conditions.get(name, [])):
+            for field, narrow in demand.fields.items():
+                fillers[field] = _demanded(fillers[field], _filler(plan, entity_plan, narrow), demand)
         plan = plan.with_entity(replace(entity_plan, fillers=fillers))
     return plan
 
@@ -81,6 +87,24 @@ def _filler(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan) -> Fille
         fill, because, needs = _sometimes(fill, is_there, field.type.arrow()), f"{because}; {said}", (*needs, *more)
     fill = _fixed_over(entity_plan, field_plan, fill)
     return Filler(fill=fill, because=because, needs=needs, cheap=cheap and not entity_plan.fixed)
+
+
+def _demanded(usual: Filler, narrow: Filler, demand: Demand) -> Filler:
+    """The rows that a reference with a condition needs take their values within it."""
+
+    def fill(rows: Rows) -> Any:
+        made = _one_array(usual.fill(rows))
+        chosen = np.flatnonzero(demand.chosen(rows.ordinals))
+        if not chosen.size:
+            return made
+        index = np.arange(len(rows))
+        index[chosen] = len(rows) + np.arange(chosen.size)
+        return pa.concat_arrays([made, _one_array(narrow.fill(rows.some(chosen)))]).take(pa.array(index))
+
+    relation = demand.relation
+    where = relation.where.expression if relation.where is not None else ""
+    because = f"{usual.because}; {plural(demand.rows, 'row')} where {where}, for {relation.label}"
+    return Filler(fill=fill, because=because, needs=(*usual.needs, *narrow.needs))
 
 
 def _in_case(fill: Fill, casing: Casing) -> Fill:

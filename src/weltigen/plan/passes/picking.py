@@ -40,6 +40,10 @@ def choose_targets(plan: Plan) -> Plan:
                 problem = Problem(fact=f"{relation.label}: {error}", place=_place(relation))
                 plan = plan.with_problems([problem])
                 references[relation.name] = ReferencePlan(relation=relation, targets=finding.nothing, because="impossible")
+            chosen = references[relation.name]
+            if relation.favour is not None and chosen.favour is None and entity_plan.total:
+                note = f"{relation.label}: `favour` has no effect, since this reference is {chosen.because}"
+                plan = replace(plan, notes=(*plan.notes, note))
         plan = plan.with_entity(replace(entity_plan, references=references))
     return plan
 
@@ -65,7 +69,7 @@ def digit_of(entity_plan: EntityPlan, name: str, relation: bool) -> int | None:
 def _plan_one(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> ReferencePlan:
     chosen = _choose(plan, entity_plan, relation)
     lost = [word for word in _wishes(relation) if word not in chosen.honours]
-    if lost:
+    if lost and lost != ["favour"]:
         raise ValueError(f"`{'` and `'.join(lost)}` cannot be kept, since this reference is {chosen.because}")
     find, extra, needs = _with_presence(plan, entity_plan, relation, chosen.targets)
     return replace(

@@ -1,0 +1,58 @@
+"""Checks on a reference's own columns: they say which rows of the target may be referred to, and that none is its own parent."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from sqlglot import exp
+
+from ..expression import NotEvaluableError, parse
+from ..model import Check, Entity, Relation, World
+
+
+def filter_references(world: World) -> World:
+    """The world with `where` on references, out of checks that hold nothing but a reference's columns."""
+    return replace(world, entities=tuple(_filtered(world, entity) for entity in world.entities))
+
+
+def _filtered(world: World, entity: Entity) -> Entity:
+    relations = {relation.name: relation for relation in entity.relations}
+    checks = []
+    for check in entity.checks:
+        found = None if check.met_by is not None else _on_a_reference(world, entity, check)
+        if isinstance(found, tuple):
+            relation, where = found
+            kept = relations[relation.name].where
+            if kept is not None:
+                where = replace(where, expression=f"({kept.expression}) AND ({where.expression})")
+            relations[relation.name] = replace(relation, where=where)
+            check = replace(check, met_by=f"{relation.name} refers only to such rows")
+        elif found is not None:
+            check = replace(check, met_by=found)
+        checks.append(check)
+    return replace(entity, relations=tuple(relations.values()), checks=tuple(checks)) if relations else entity
+
+
+def _on_a_reference(world: World, entity: Entity, check: Check) -> tuple[Relation, Check] | str | None:
+    try:
+        tree = parse(check.expression, check.dialect).tree.copy()
+    except NotEvaluableError:
+        return None
+    folded = {name.lower(): name for name in entity.field_names}
+    columns = {folded.get(column.name.lower(), "") for column in tree.find_all(exp.Column)}
+    if isinstance(tree, exp.Paren):
+        tree = tree.this
+    for relation in entity.relations:
+        to_itself = relation.target == entity.name and set(relation.columns + relation.target_columns) == columns
+        optional = all(entity.has(column) and entity.field(column).nullable for column in relation.columns)
+        if to_itself and len(columns) == 2 and isinstance(tree, exp.NEQ) and optional:
+            return f"{relation.name} never refers to the row itself"
+        if not columns or not columns <= set(relation.columns) or not world.has(relation.target):
+            continue
+        if tree.find(exp.Is) or len(relation.target_columns) != len(relation.columns):
+            continue  # a rule about which columns are there, not about the target
+        for column in list(tree.find_all(exp.Column)):
+            name = relation.target_columns[relation.columns.index(folded[column.name.lower()])]
+            column.set("this", exp.to_identifier(name, quoted=not name.islower()))
+        return relation, Check(expression=tree.sql(dialect=check.dialect), dialect=check.dialect, place=check.place)
+    return None

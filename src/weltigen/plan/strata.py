@@ -1,0 +1,139 @@
+"""Strata: rules over references that agree. Rows go to the groups in which their references agree, and differ within them.
+
+A group is an owner, or a row of the ancestor in which all ways end. Within it a rule has as many places as the members of the
+group in each reference's target make combinations; each row takes one of its own by a keyed bijection. Memory: 8 bytes for
+each group, and what the members' indexes take.
+"""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..model import Problem
+from ..model.problems import ImpossibleError
+from ..randomness.quota import quota
+from .members import Members
+from .plan import Component, EntityPlan, Part, Within
+
+if TYPE_CHECKING:
+    from .rows import Cells, Rows
+
+Ints = NDArray[np.int64]
+_MOST = 1 << 61
+_BLOCK = 1 << 18
+
+
+@dataclass(slots=True)
+class Spans:
+    """For some rows the group of each in every reference's target: the first member and how many there are."""
+
+    low: dict[str, Ints]
+    size: dict[str, Ints]
+
+
+class Strata:
+    """The groups of one component; made once for all rows."""
+
+    def __init__(self, cells: Cells, entity_plan: EntityPlan, component: Component) -> None:
+        self.entity, self.component = entity_plan, component
+        self.members = {name: _members(cells, entity_plan, component, name) for name in component.strata}
+        self.leader = component.strata[0]
+        if component.within_owner:
+            self._check()
+        self.starts = np.zeros(0, np.int64) if component.within_owner else self._deal(cells)
+
+    def _deal(self, cells: Cells) -> Ints:
+        """The first row of each group and, last, the number of rows: in proportion to the widest reference's members."""
+        groups = np.arange(cells.plan.entities[self._ancestor()].total, dtype=np.int64)
+        spans = self._spans_of(groups)
+        room = space_of(self.component, spans)
+        widest = np.maximum.reduce(list(spans.size.values()))
+        wanted, rows = self.entity.generated, np.zeros(groups.size, np.int64)
+        while int(rows.sum()) < wanted and (open_ := rows < room).any():
+            rows = np.minimum(rows + quota(wanted - int(rows.sum()), np.where(open_, widest, 0)), room)
+        missing = wanted - int(rows.sum())
+        if missing:
+            entity, ancestor = self.entity.entity, self._ancestor()
+            raise ImpossibleError(Problem(
+                fact=f"{entity.name}: {self.component.rules[0]} has only {int(room.sum()):,} places of the same {ancestor}"
+                     f" for {wanted:,} rows",
+                place=entity.rows.place if entity.rows else entity.place, hint=f"at most {int(room.sum()):,} rows fit",
+            ))  # fmt: skip
+        return np.concatenate([[0], np.cumsum(rows)]).astype(np.int64)
+
+    def _check(self) -> None:
+        """ImpossibleError where an owner has more rows than its group has places."""
+        owner = self.entity.owner
+        assert owner is not None
+        for start in range(0, owner.split.owners, _BLOCK):
+            owners = np.arange(start, min(owner.split.owners, start + _BLOCK), dtype=np.int64)
+            counts = owner.split.counts(owners)
+            room = space_of(self.component, self._owned(owners, owners))
+            if (full := np.flatnonzero(counts > room)).size:
+                entity, at = self.entity.entity, int(full[0])
+                target = entity.relation(owner.relation).target
+                raise ImpossibleError(Problem(
+                    fact=f"{entity.name}: {self.component.rules[0]} has only {int(room[at]):,} places of the same"
+                         f" {self._ancestor()} for the {int(counts[at]):,} rows of {target}/{owners[at]}",
+                    place=entity.rows.place if entity.rows else entity.place, hint=f"at most {int(room[at]):,} rows fit there",
+                ))  # fmt: skip
+
+    def _owned(self, owner: Ints, ordinals: Ints) -> Spans:
+        out = Spans({}, {})
+        for name, members in self.members.items():
+            low, high, _ = members.span(lambda _: owner, ordinals)
+            out.low[name], out.size[name] = low, high - low
+        return out
+
+    def _ancestor(self) -> str:
+        return self.members[self.component.strata[-1]].within.parts[0].ancestor
+
+    def _spans_of(self, groups: Ints) -> Spans:
+        out = Spans({}, {})
+        for name, members in self.members.items():
+            low, high = members.span_of(groups + 1)
+            out.low[name], out.size[name] = low, high - low
+        return out
+
+    def spans(self, rows: Rows) -> tuple[Ints, Ints, Spans]:
+        """The group of each row as a number, the row's rank in it, and the members that it may refer to."""
+        if self.component.within_owner:
+            owner, rank, _ = rows.owners()
+            return owner, rank, self._owned(owner, rows.ordinals)
+        at = np.clip(rows.generated(), 0, max(0, self.entity.generated - 1))
+        group = np.searchsorted(self.starts, at, side="right") - 1
+        return group, at - self.starts[group], self._spans_of(group)
+
+    def rows_like(self, relation: str, ordinal: int) -> range:
+        """The rows of the group to which a member belongs."""
+        members = self.members[relation]
+        code = int(members.code_of(np.array([ordinal], np.int64))[0]) - 1
+        if code < 0:
+            return range(0)
+        return range(int(self.starts[code]), int(self.starts[code + 1]))
+
+
+def _members(cells: Cells, entity_plan: EntityPlan, component: Component, name: str) -> Members:
+    """A follower's own members; of the leader, which follows nothing, those that its followers' way groups."""
+    leader, follower = component.strata[0], component.strata[-1]
+    if name != leader or component.within_owner:
+        return cells.members(entity_plan.name, name)
+    part = entity_plan.within[follower].parts[0]
+    within = entity_plan.within.get(leader, Within())
+    grouped = replace(within, parts=(Part(bringer=None, ancestor=part.ancestor, theirs=part.own),))
+    return Members(cells, entity_plan, entity_plan.entity.relation(name), grouped)
+
+
+def space_of(component: Component, spans: Spans) -> Ints:
+    """How many rows each group's combinations hold."""
+    sizes = list(spans.size.values())
+    space = np.ones_like(sizes[0])
+    for name, size in spans.size.items():
+        space = space * np.maximum(size - (name in component.apart), 0)
+    for digit in component.petals[0] if component.petals else ():
+        space = np.where(space > _MOST // digit.radix, _MOST, space * digit.radix)
+    return space

@@ -5,8 +5,10 @@ Rows are few, but every unique rule is made tight now and then, so that a layout
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
 from random import Random
+
+from .model_parts import Made, Table, called, reference
+from .relating_shapes import SHAPES
 
 PLAIN = {
     "integer": ("count_{i}", ["", " CHECK ({c} BETWEEN 3 AND 40)", " CHECK ({c} > -5)"]),
@@ -23,30 +25,11 @@ PLAIN = {
 }
 
 
-@dataclass
-class Made:
-    """A model in SQL with the world file over it, and the generated rows that each entity gets."""
-
-    sql: str
-    yaml: str
-    entities: list[str] = field(default_factory=list)
-
-
-@dataclass
-class Table:
-    name: str
-    key: list[tuple[str, str]]
-    rows: int  # the fewest that there may be
-    columns: list[str] = field(default_factory=list)
-    wishes: list[str] = field(default_factory=list)
-    fields: list[str] = field(default_factory=list)
-
-
 def make_model(seed: int) -> Made:
     """Two models of one seed are the same."""
     chance = Random(seed)
     tables: list[Table] = []
-    for number in range(chance.randint(10, 30) if seed % 20 == 19 else chance.randint(3, 7)):
+    for number in range(chance.randint(10, 40) if seed % 10 == 9 else chance.randint(3, 7)):
         tables.append(_table(chance, f"t{number}", tables))
     late = _cycle(chance, tables)
     rules = ("PRIMARY KEY", "UNIQUE", "FOREIGN KEY", "CHECK")
@@ -82,7 +65,9 @@ def _table(chance: Random, name: str, before: list[Table]) -> Table:
     if shape in ("link", "pair") and owner is not None and owner.rows < 4:
         shape = "child"
     table = Table(name, _key(chance), chance.randint(1, 60))
-    getattr(_Shapes, shape)(chance, table, owner, before)
+    wished = chance.choice(SHAPES) if owner is not None and chance.random() < 0.45 else None
+    if wished is None or owner is None or not wished(chance, table, owner, before):
+        getattr(_Shapes, shape)(chance, table, owner, before)
     if not any(c.startswith("PRIMARY KEY") for c in table.columns):
         table.columns.insert(0, f"{table.key[0][0]} {table.key[0][1]} PRIMARY KEY")
     _plain_columns(chance, table)
@@ -93,25 +78,13 @@ def _key(chance: Random) -> list[tuple[str, str]]:
     return [("id", chance.choice(["integer", "bigint", "uuid", "integer"]))]
 
 
-def _reference(table: Table, target: Table, prefix: str, tail: str = "NOT NULL") -> list[str]:
-    """Columns that hold a target's key, and the reference itself; the names of the columns."""
-    names = [f"{prefix}_{name}" for name, _ in target.key]
-    table.columns += [f"{column} {kind} {tail}".rstrip() for column, (_, kind) in zip(names, target.key, strict=True)]
-    table.columns.append(f"FOREIGN KEY ({', '.join(names)}) REFERENCES {target.name} ({', '.join(n for n, _ in target.key)})")
-    return names
-
-
-def _called(names: list[str], target: Table) -> str:
-    """The name that a reference by these columns has in the world file."""
-    return names[0].removesuffix("_id") if len(names) == 1 else target.name
-
-
 class _Shapes:
     """One function for each shape of relationship."""
 
     @staticmethod
     def root(chance: Random, table: Table, owner: Table | None, before: list[Table]) -> None:
         table.wishes.append(f"rows: {table.rows}")
+        table.exact = True
         if chance.random() < 0.5:
             table.columns.append("name varchar(40) NOT NULL UNIQUE")
         if chance.random() < 0.4:
@@ -120,19 +93,19 @@ class _Shapes:
     @staticmethod
     def child(chance: Random, table: Table, owner: Table | None, before: list[Table]) -> None:
         assert owner is not None
-        names = _reference(table, owner, "up", chance.choice(["NOT NULL", ""]))
+        names = reference(table, owner, "up", chance.choice(["NOT NULL", ""]))
         table.wishes.append(f"rows: {table.rows}")
         if chance.random() < 0.5:
             other = chance.choice(before)
-            _reference(table, other, "also", "")
+            reference(table, other, "also", "")
             if len(names) == 1:
                 favour = chance.choice(["even", "{few: 10%, take: 70%}"])
-                table.wishes.append(f"references: {{{_called(names, owner)}: {{favour: {favour}}}}}")
+                table.wishes.append(f"references: {{{called(names, owner)}: {{favour: {favour}}}}}")
 
     @staticmethod
     def owned(chance: Random, table: Table, owner: Table | None, before: list[Table]) -> None:
         assert owner is not None
-        names = _reference(table, owner, "up")
+        names = reference(table, owner, "up")
         most = chance.randint(1, 6)
         if chance.random() < 0.5:
             space = most if chance.random() < 0.5 else most + 5
@@ -140,18 +113,19 @@ class _Shapes:
                 f"place smallint NOT NULL CHECK (place BETWEEN 1 AND {space})",
                 f"UNIQUE ({', '.join(names)}, place)",
             ]
-        per = _called(names, owner)
+        per = called(names, owner)
         least, none = chance.choice([(0, "0%"), (1, "0%"), (1, "30%")])
         table.wishes.append(f"rows: {{per: {per}, most: {most}, least: {least}, none: {none}}}")
         table.rows = owner.rows if (least, none) == (1, "0%") else 0
+        table.each = owner if table.rows else None
 
     @staticmethod
     def weak(chance: Random, table: Table, owner: Table | None, before: list[Table]) -> None:
         """The owner's key and a number make the key."""
         assert owner is not None
-        names = _reference(table, owner, "of")
+        names = reference(table, owner, "of")
         table.columns += ["part smallint NOT NULL CHECK (part BETWEEN 1 AND 12)", f"PRIMARY KEY ({', '.join(names)}, part)"]
-        per = _called(names, owner)
+        per = called(names, owner)
         table.rows = min(table.rows, owner.rows * 12)
         if chance.random() < 0.5:
             table.rows = owner.rows
@@ -164,7 +138,7 @@ class _Shapes:
     def crossed(chance: Random, table: Table, owner: Table | None, before: list[Table]) -> None:
         """Two rules that share a reference, and a third of three columns."""
         assert owner is not None
-        names = _reference(table, owner, "by")
+        names = reference(table, owner, "by")
         space = chance.randint(2, 6)
         for column in ("shelf", "hook"):
             table.columns += [
@@ -175,7 +149,7 @@ class _Shapes:
             table.columns += ["side boolean NOT NULL", "turn smallint NOT NULL CHECK (turn BETWEEN 1 AND 9)", "lot smallint NOT NULL",
                               "UNIQUE (side, turn, lot)"]  # fmt: skip
         table.rows = min(table.rows, owner.rows * space)
-        owned = f"rows: {{per: {_called(names, owner)}, least: 1, most: {space}}}"
+        owned = f"rows: {{per: {called(names, owner)}, least: 1, most: {space}}}"
         table.wishes.append(owned if chance.random() < 0.5 else f"rows: {table.rows}")
         table.rows = owner.rows if table.wishes[-1] == owned else table.rows
 
@@ -184,7 +158,7 @@ class _Shapes:
         """Each pair once."""
         assert owner is not None
         other = chance.choice(before)
-        names = _reference(table, owner, "one") + _reference(table, other, "two")
+        names = reference(table, owner, "one") + reference(table, other, "two")
         table.columns.append(f"{chance.choice(['UNIQUE', 'PRIMARY KEY'])} ({', '.join(names)})")
         if table.columns[-1].startswith("PRIMARY"):
             table.key = [*((f"one_{n}", k) for n, k in owner.key), *((f"two_{n}", k) for n, k in other.key)]
@@ -195,7 +169,7 @@ class _Shapes:
     def twin(chance: Random, table: Table, owner: Table | None, before: list[Table]) -> None:
         """At most one for each owner: by a unique reference, or by a key that is one."""
         assert owner is not None
-        names = _reference(table, owner, "of")
+        names = reference(table, owner, "of")
         half = chance.random() < 0.5
         table.rows = max(1, owner.rows // 2) if half else owner.rows
         counted = f'count("{owner.name}")'
@@ -210,7 +184,7 @@ class _Shapes:
     def pair(chance: Random, table: Table, owner: Table | None, before: list[Table]) -> None:
         """Two references to one target that must differ; often each such pair once."""
         assert owner is not None
-        one, two = _reference(table, owner, "source"), _reference(table, owner, "goal")
+        one, two = reference(table, owner, "source"), reference(table, owner, "goal")
         if len(one) == 1:
             table.columns.append(f"CHECK ({one[0]} <> {two[0]})")
         if chance.random() < 0.6:
@@ -220,13 +194,13 @@ class _Shapes:
 
     @staticmethod
     def tree(chance: Random, table: Table, owner: Table | None, before: list[Table]) -> None:
-        _reference(table, table, "above", "")
+        reference(table, table, "above", "")
         table.wishes.append(f"rows: {table.rows}")
 
     @staticmethod
     def rooted(chance: Random, table: Table, owner: Table | None, before: list[Table]) -> None:
         """A tree whose root must refer to itself."""
-        _reference(table, table, "above", "NOT NULL")
+        reference(table, table, "above", "NOT NULL")
         table.wishes.append(f"rows: {table.rows}")
 
     @staticmethod
@@ -260,7 +234,7 @@ class _Shapes:
     def cutting(chance: Random, table: Table, owner: Table | None, before: list[Table]) -> None:
         """A rule that holds a part of a composite reference."""
         assert owner is not None
-        names = _reference(table, owner, "at")
+        names = reference(table, owner, "at")
         table.columns += ["turn smallint NOT NULL CHECK (turn BETWEEN 1 AND 90)", f"UNIQUE ({names[0]}, turn)"]
         if chance.random() < 0.4:
             table.wishes.append(f"rows: {{per: {owner.name}, least: 1, most: 3}}")
@@ -272,7 +246,7 @@ class _Shapes:
     def mixed(chance: Random, table: Table, owner: Table | None, before: list[Table]) -> None:
         """Fixed rows beside generated ones under a rule of several columns."""
         assert owner is not None
-        names = _reference(table, owner, "by")
+        names = reference(table, owner, "by")
         table.columns += ["berth smallint NOT NULL CHECK (berth BETWEEN 1 AND 9)", f"UNIQUE ({', '.join(names)}, berth)"]
         table.rows = min(table.rows, max(1, owner.rows * 4))
         table.wishes += [f"rows: {table.rows}", "fixed: [{berth: 3}, {berth: 9}]"]

@@ -171,7 +171,9 @@ def _tree(entity: Entity, relation: Relation, place: Place, grouped: bool) -> It
     root = " OR ".join([f"{quoted(a)} IS NULL" for a, _ in pairs] + [itself])
     here = ", ".join(quoted(b) for _, b in pairs)
     text = f"{tree.roots:,} rows without a parent by {relation.name}"
-    query = f"SELECT n FROM (SELECT count(*) AS n FROM {table} WHERE {root}) AS roots WHERE n <> {tree.roots}"
+    every = f"(SELECT count(*) FROM {table})"
+    wanted = f"CASE WHEN {every} < {tree.roots} THEN {every} ELSE {tree.roots} END"
+    query = f"SELECT n FROM (SELECT count(*) AS n FROM {table} WHERE {root}) AS roots WHERE n <> {wanted}"
     if not grouped:
         yield SetRule(kind="tree", text=text, query=query, shown=("rows",), keys=0)
     if tree.most is not None:

@@ -96,7 +96,7 @@ class Row(Mapping[str, Any]):
             candidates = [np.array(sorted({*reference.children(self.ordinal), *range(child.fixed)}), np.int64)]
         elif reference.grouped is not None:
             strata = self._cells.strata(entity, reference.grouped)
-            candidates = [np.array(strata.rows_like(relation.name, self.ordinal), np.int64)]
+            candidates = [strata.rows_like(relation.name, self.ordinal)]
         else:
             candidates = [np.arange(s, min(child.total, s + BATCH), dtype=np.int64) for s in range(0, child.total, BATCH)]
         found: list[int] = []

@@ -123,9 +123,13 @@ def earlier(bits: Bits, optional: bool) -> Targets:
     return find
 
 
-def just_before(optional: bool) -> Targets:
-    """The row before this one: a chain."""
-    return lambda rows: np.where(rows.ordinals == 0, -1 if optional else 0, rows.ordinals - 1)
+def just_before(rows: Rows) -> Ints:
+    """The row before this one: a chain, whose first row refers to none."""
+    return rows.ordinals - 1
+
+
+def itself(rows: Rows) -> Ints:
+    return rows.ordinals
 
 
 def parent_in(levels: Levels, optional: bool) -> Targets:

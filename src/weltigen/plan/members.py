@@ -126,6 +126,8 @@ class Members:
 
     def _earlier(self, words: Any, low: Ints, high: Ints, ordinals: Ints) -> Ints:
         """A row of the group before the row itself, just before it in a chain; the first one's is -1, or itself where it must."""
+        if self.within.chain and not self.within.optional:
+            return ordinals
         if self.within.tree is not None:
             return self._in_trees(self.within.tree, low, high, ordinals)
         before = np.maximum(self.place(np.minimum(ordinals, high) if self.order is None else ordinals, low, high), 0)

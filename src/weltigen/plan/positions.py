@@ -135,7 +135,8 @@ def _in_strata(number: int, rows: Rows) -> dict[str, Words]:
             place = (first + 1 + place) % np.maximum(spans.size[name], 1)
         elif name == leader:
             first = place
-        out[name] = strata.members[name].at(spans.low[name] + place).astype(np.uint64)
+        none = spans.size[name] <= 0
+        out[name] = np.where(none, -1, strata.members[name].at(spans.low[name] + place)).astype(np.uint64)
     return out
 
 

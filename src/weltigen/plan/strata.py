@@ -15,9 +15,11 @@ from numpy.typing import NDArray
 
 from ..model import Problem
 from ..model.problems import ImpossibleError
+from ..randomness.bijection import shuffle, unshuffle
 from ..randomness.quota import quota
 from .members import Members
 from .plan import Component, EntityPlan, Part, Within
+from .tabled import may_be_null
 
 if TYPE_CHECKING:
     from .rows import Cells, Rows
@@ -42,25 +44,26 @@ class Strata:
         self.entity, self.component = entity_plan, component
         self.members = {name: _members(cells, entity_plan, component, name) for name in component.strata}
         self.leader = component.strata[0]
+        self.optional = any(may_be_null(entity_plan, entity_plan.entity.relation(name)) for name in component.strata)
         if component.within_owner:
             self._check()
         self.starts = np.zeros(0, np.int64) if component.within_owner else self._deal(cells)
 
     def _deal(self, cells: Cells) -> Ints:
         """The first row of each group and, last, the number of rows: in proportion to the widest reference's members."""
-        groups = np.arange(cells.plan.entities[self._ancestor()].total, dtype=np.int64)
+        ancestor = self._ancestor()
+        groups = np.arange(cells.plan.entities[ancestor].total if ancestor else 1, dtype=np.int64)
         spans = self._spans_of(groups)
         room = space_of(self.component, spans)
         widest = np.maximum.reduce(list(spans.size.values()))
         wanted, rows = self.entity.generated, np.zeros(groups.size, np.int64)
         while int(rows.sum()) < wanted and (open_ := rows < room).any():
             rows = np.minimum(rows + quota(wanted - int(rows.sum()), np.where(open_, widest, 0)), room)
-        missing = wanted - int(rows.sum())
-        if missing:
-            entity, ancestor = self.entity.entity, self._ancestor()
+        if wanted > int(rows.sum()) and not self.optional:
+            entity = self.entity.entity
+            same = f"of the same {ancestor}" if ancestor else "that may be referred to"
             raise ImpossibleError(Problem(
-                fact=f"{entity.name}: {self.component.rules[0]} has only {int(room.sum()):,} places of the same {ancestor}"
-                     f" for {wanted:,} rows",
+                fact=f"{entity.name}: {self.component.rules[0]} has only {int(room.sum()):,} places {same} for {wanted:,} rows",
                 place=entity.rows.place if entity.rows else entity.place, hint=f"at most {int(room.sum()):,} rows fit",
             ))  # fmt: skip
         return np.concatenate([[0], np.cumsum(rows)]).astype(np.int64)
@@ -89,13 +92,16 @@ class Strata:
             out.low[name], out.size[name] = low, high - low
         return out
 
-    def _ancestor(self) -> str:
-        return self.members[self.component.strata[-1]].within.parts[0].ancestor
+    def _ancestor(self) -> str | None:
+        """The entity whose rows are the groups; None where all rows make one."""
+        parts = self.members[self.component.strata[-1]].within.parts
+        return parts[0].ancestor if parts else None
 
     def _spans_of(self, groups: Ints) -> Spans:
         out = Spans({}, {})
+        codes = groups + 1 if self._ancestor() else groups
         for name, members in self.members.items():
-            low, high = members.span_of(groups + 1)
+            low, high = members.span_of(codes)
             out.low[name], out.size[name] = low, high - low
         return out
 
@@ -104,17 +110,28 @@ class Strata:
         if self.component.within_owner:
             owner, rank, _ = rows.owners()
             return owner, rank, self._owned(owner, rows.ordinals)
-        at = np.clip(rows.generated(), 0, max(0, self.entity.generated - 1))
+        at = np.maximum(rows.generated(), 0)
+        if self._some_without:
+            at = shuffle(at, self.entity.generated, self.component.bits.for_purpose("places").key).astype(np.int64)
         group = np.searchsorted(self.starts, at, side="right") - 1
-        return group, at - self.starts[group], self._spans_of(group)
+        without = group >= self.starts.size - 1
+        group = np.where(without, 0, group)
+        spans = self._spans_of(group)
+        spans.size[self.leader] = np.where(without, 0, spans.size[self.leader])
+        return group, np.where(without, 0, at - self.starts[group]), spans
 
-    def rows_like(self, relation: str, ordinal: int) -> range:
+    def rows_like(self, relation: str, ordinal: int) -> Ints:
         """The rows of the group to which a member belongs."""
-        members = self.members[relation]
-        code = int(members.code_of(np.array([ordinal], np.int64))[0]) - 1
-        if code < 0:
-            return range(0)
-        return range(int(self.starts[code]), int(self.starts[code + 1]))
+        group = int(self.members[relation].code_of(np.array([ordinal], np.int64))[0]) - 1 if self._ancestor() else 0
+        at = np.arange(self.starts[group], self.starts[group + 1]) if group >= 0 else np.zeros(0, np.int64)
+        if self._some_without:
+            at = unshuffle(at, self.entity.generated, self.component.bits.for_purpose("places").key).astype(np.int64)
+        return np.sort(at)
+
+    @property
+    def _some_without(self) -> bool:
+        """Whether there are more rows than places, so that some, anywhere among all, refer to nothing."""
+        return int(self.starts[-1]) < self.entity.generated
 
 
 def _members(cells: Cells, entity_plan: EntityPlan, component: Component, name: str) -> Members:
@@ -122,8 +139,10 @@ def _members(cells: Cells, entity_plan: EntityPlan, component: Component, name: 
     leader, follower = component.strata[0], component.strata[-1]
     if name != leader or component.within_owner:
         return cells.members(entity_plan.name, name)
-    part = entity_plan.within[follower].parts[0]
     within = entity_plan.within.get(leader, Within())
+    if not entity_plan.within[follower].parts:
+        return cells.members(entity_plan.name, name)
+    part = entity_plan.within[follower].parts[0]
     grouped = replace(within, parts=(Part(bringer=None, ancestor=part.ancestor, theirs=part.own),))
     return Members(cells, entity_plan, entity_plan.entity.relation(name), grouped)
 

@@ -28,7 +28,8 @@ _SHARE_OF_GROUPS = 0.5  # where rows must agree as well, at most so many of all 
 class Demand:
     """Generated rows of an entity whose `fields` keep the condition of `relation`.
 
-    A bijection deals all `of` generated rows to places; the demanded ones are those from `first` on. So no two demands meet.
+    A bijection deals all `of` generated rows to places; the demanded ones are those from `first` on. No two demands on one
+    field meet.
     """
 
     relation: Relation
@@ -59,15 +60,14 @@ def conditional(world: World) -> dict[str, list[Relation]]:
 def demands_on(plan: Plan, entity_plan: EntityPlan, relations: list[Relation]) -> list[Demand]:
     """What references with conditions demand of an entity's rows."""
     out: list[Demand] = []
-    first = 0
     for relation in relations:
         assert relation.where is not None
         fields = _narrowed(plan, entity_plan, relation.where)
+        first = max((earlier.first + earlier.rows for earlier in out if set(earlier.fields) & set(fields)), default=0)
         rows = min(entity_plan.generated - first, _needed(plan, plan.entities[relation.entity], entity_plan, relation))
         if fields and rows > 0:
             bits = Bits(plan.seed, entity_plan.name, "", "demanded")
             out.append(Demand(relation, fields, first, rows, entity_plan.generated, entity_plan.fixed, bits))
-            first += rows
     return out
 
 

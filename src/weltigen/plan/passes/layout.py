@@ -135,17 +135,21 @@ def _stratified(
 ) -> Component | None:
     """A rule over references that agree with one of it, or with the owner, and with nothing else; None for any other."""
     entity, owner = entity_plan.entity, entity_plan.owner.relation if entity_plan.owner else None
-    followers = {name: entity_plan.within[name] for name in digits if name in entity_plan.within and name != owner}
-    followers = {name: within for name, within in followers.items() if within.parts}
-    if entity_plan.fixed or not followers:
+    inside = {name: entity_plan.within[name] for name in digits if name in entity_plan.within and name != owner}
+    followers = {name: within for name, within in inside.items() if within.parts}
+    leader: str | None
+    if followers:
+        part = next(iter(followers.values())).parts[0]
+        leader = part.bringer
+        agreed = all(
+            len(within.parts) == 1 and within.implied is None and not within.earlier
+            and (within.parts[0].bringer, within.parts[0].own) == (leader, part.own)
+            for within in followers.values()
+        )  # fmt: skip
+    else:
+        leader, agreed = next(iter(inside), None), len(inside) == 1 and not any(w.earlier for w in inside.values())
+    if entity_plan.fixed:
         return None
-    parts = [within.parts[0] for within in followers.values()]
-    leader = parts[0].bringer
-    agreed = all(
-        len(within.parts) == 1 and within.implied is None and not within.earlier
-        and (within.parts[0].bringer, within.parts[0].own) == (leader, parts[0].own)
-        for within in followers.values()
-    )  # fmt: skip
     names = set(digits) - {owner}
     if not agreed or leader is None or leader not in digits or names & set(others):
         return None

@@ -182,6 +182,8 @@ def _among(entity_plan: EntityPlan, within: Within) -> str:
     said += [f"where {within.where.expression}"] if within.where is not None else []
     for follower in within.followers:
         said.append(f"that leaves a choice of {entity_plan.entity.relation(follower).target}")
+    if within.chain and not within.optional:
+        return "the row itself: any other way would be a circle"
     start = "the row before," if within.chain else "a tree" if within.tree else "an earlier row" if within.earlier else "any"
     return f"{start} {' and '.join(said)}"
 
@@ -230,8 +232,11 @@ def _to_itself(plan: Plan, entity_plan: EntityPlan, relation: Relation, bits: Bi
     itself = "" if optional else "; the first, itself"
     total, tree = entity_plan.total, relation.tree
     if is_chain(entity_plan.entity, relation):
-        return found(targets=finding.just_before(optional), because=f"the row before{itself}",
-                     children=lambda o: [o, o + 1] if o + 1 < total else [o])  # fmt: skip
+        if not optional:
+            return found(
+                targets=finding.itself, because="the row itself: any other way would be a circle", children=lambda o: [o]
+            )
+        return found(targets=finding.just_before, because="the row before", children=lambda o: [o + 1] if o + 1 < total else [])
     if tree is None:
         return found(targets=finding.earlier(bits, optional), because=f"an earlier row{itself}")
     levels = Levels.build(total, tree.roots, tree.depth, tree.most, bits)

@@ -33,7 +33,7 @@ GOLDEN = {
     "sailing": "2d9a4588130a5dc7dcf4a369e1752052",
     "sailing_crew": "71cd338a996fbcbcbceccc666bacef49",
     "booking": "2882364ae44871583b8e468a00895cfe",
-    "ticket": "7f10d08fdbf3b20ec4a4e93e58d4fd08",
+    "ticket": "cf63126a764728d963a739d1d6cdd253",
     "vehicle": "c63462a64de46408fe561d45bd795a55",
     "remark": "910958ca7e1b5a3354fd4a11fe042b53",
     "tide_gauge": "7cbe163a5ab78cd82348e73857f5dac0",

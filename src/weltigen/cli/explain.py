@@ -7,10 +7,12 @@ import click
 from ..api import World, open_world
 from ..model import OnDelete, Relation
 from ..model.problems import ImpossibleError, UsageError, nearest, plural
-from ..plan import EntityPlan, Plan
+from ..plan import EntityPlan, Plan, indexes_of
 from . import options
 from .plan_json import plan_as_json, unique_kept
 from .show import bad, cell, columns, dim, named, out, out_json, strong, warn
+
+_LARGE = 1_000_000  # bytes from which an index is named on its own
 
 
 @click.command()
@@ -74,6 +76,7 @@ def _overview(name: str, world: World, plan: Plan) -> None:
         ("cycles", _cycles(plan)),
         ("guesses", _guesses(plan)),
         ("kept in memory", _kept_in_memory(plan)),
+        ("without effect", list(plan.idle)),
         ("not understood", _not_understood(plan)),
         ("stepped over", _stepped_over(plan)),
     ]
@@ -144,9 +147,20 @@ def _kept_in_memory(plan: Plan) -> list[str]:
     for name in plan.order:
         if (tabled := plan.entities[name].tabled) is not None:
             size = tabled.bytes_a_row * plan.entities[name].total
-            shown = f"{size / 1e6:,.0f} MB" if size >= 1e6 else f"{size / 1e3:,.0f} kB"
-            texts.append(f"{name}: {shown} for choices made beforehand, since {tabled.because}")
+            texts.append(f"{name}: {_size(size)} for choices made beforehand, since {tabled.because}")
+    indexes = [(size, name, relation) for name in plan.order for relation, size in indexes_of(plan, plan.entities[name])]
+    texts += [
+        f"{name}.{relation.name}: {_size(size)} for an index of the {relation.target} rows to which it may refer"
+        for size, name, relation in indexes if size >= _LARGE
+    ]  # fmt: skip
+    small = [size for size, _, _ in indexes if size < _LARGE]
+    if small:
+        texts.append(f"{_size(sum(small))} for {len(small)} index{'es' if len(small) > 1 else ''} of rows that agree")
     return texts
+
+
+def _size(size: int) -> str:
+    return f"{size / 1e6:,.0f} MB" if size >= 1e6 else f"{max(1, round(size / 1e3)):,} kB"
 
 
 def _stepped_over(plan: Plan) -> list[str]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from dataclasses import dataclass, replace
 
-from ..infer import infer, propose_relations
+from ..infer import infer, propose_common, propose_relations
 from ..model import Relation, World
 from ..plan import Plan, make_plan
 from .changes import Change, changes_between
@@ -82,5 +82,9 @@ def _head(world: World, plan: Plan, model: str, dialect: str | None) -> str:
     if dialect is not None:
         lines.append(f"dialect: {dialect}")
     start, end = world.window
-    lines += [f"seed: {world.seed}", f"window: [{start}, {end}]", "entities:"]
+    lines += [f"seed: {world.seed}", f"window: [{start}, {end}]"]
+    for name, entities in [] if world.same else propose_common(world):
+        why = f"? {entities} entities lead to {name} in more than one way: this keeps every row within one of them"
+        lines.append(f"# same: [{scalar(name)}]   # {why}")
+    lines.append("entities:")
     return "\n".join(lines) + "\n"

@@ -2,6 +2,7 @@
 
 from ..model import World
 from .checks import understand_checks
+from .common import propose_common
 from .filters import filter_references
 from .kinds import guess_kinds
 from .labels import guess_labels
@@ -21,6 +22,7 @@ __all__ = [
     "guess_labels",
     "guess_order",
     "infer",
+    "propose_common",
     "propose_relations",
     "relate_undeclared",
     "understand_checks",

@@ -32,7 +32,7 @@ def propose_relations(world: World) -> tuple[Proposal, ...]:
     found = []
     for entity in world.entities:
         taken = {column for relation in entity.relations for column in relation.columns}
-        names = {relation.name for relation in entity.relations}
+        names = {relation.name for relation in entity.relations} | set(entity.field_names)
         for field in entity.fields:
             if (
                 field.name in taken
@@ -152,6 +152,11 @@ def _key_for(target: Entity, field: Field, end: str) -> str | None:
 def _alike(one: Field, other: Field) -> bool:
     families = (INTEGERS, TEXTS | {TypeName.UUID})
     return one.type.name == other.type.name or any(one.type.name in family and other.type.name in family for family in families)
+
+
+def singular_words(name: str) -> set[str]:
+    """The words of an entity's name, folded, each without its plural's ending."""
+    return {_singular(word) for word in folded(name.rpartition(".")[2]).split("_")}
 
 
 def _singular(word: str) -> str:

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from datetime import datetime
 
 from ..model import World
+from .members import indexes_of
 from .passes import PASSES, SOUND_UP_TO, read_window
 from .paths import resolve_path
 from .plan import EntityPlan, Plan
@@ -37,4 +38,4 @@ def make_plan(
     return plan
 
 
-__all__ = ["PASSES", "Cells", "EntityPlan", "Plan", "Rows", "make_plan", "resolve_path"]
+__all__ = ["PASSES", "Cells", "EntityPlan", "Plan", "Rows", "indexes_of", "make_plan", "resolve_path"]

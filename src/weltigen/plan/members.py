@@ -216,6 +216,15 @@ def in_owners_order(plan: Plan, relation: Relation, within: Within) -> list[InOw
     return splits
 
 
+def indexes_of(plan: Plan, entity_plan: EntityPlan) -> list[tuple[Relation, int]]:
+    """The references of an entity for which an index of their target is kept, and its bytes."""
+    return [
+        (relation, 16 * plan.entities[relation.target].total)
+        for name, within in entity_plan.within.items()
+        if within.implied is None and in_owners_order(plan, relation := entity_plan.entity.relation(name), within) is None
+    ]
+
+
 def ranges(splits: list[InOwnersOrder], ancestors: Ints) -> tuple[Ints, Ints]:
     """The first row and the one after the last of each ancestor, down through owners of owners."""
     low = np.maximum(ancestors, 0)

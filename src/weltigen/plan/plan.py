@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 from functools import cached_property
@@ -247,10 +247,15 @@ class Plan:
     order: tuple[str, ...] = ()
     cycles: tuple[Cycle, ...] = ()
     notes: tuple[str, ...] = ()
+    idle: tuple[str, ...] = ()  # wishes that change nothing, and why
     problems: tuple[Problem, ...] = ()
 
     def with_entity(self, entity: EntityPlan) -> Plan:
-        return replace(self, entities={**self.entities, entity.name: entity})
+        return self.with_entities([entity])
+
+    def with_entities(self, entities: Iterable[EntityPlan]) -> Plan:
+        """For a pass that looks at no entity which it has planned before: all of them at once, since a copy is made."""
+        return replace(self, entities={**self.entities, **{entity.name: entity for entity in entities}})
 
     def with_problems(self, problems: list[Problem]) -> Plan:
         return replace(self, problems=(*self.problems, *problems)) if problems else self

@@ -115,6 +115,8 @@ def _in_strata(number: int, rows: Rows) -> dict[str, Words]:
     word = mix(bits.key, group)
     space = np.maximum(space_of(component, spans), 1).astype(np.uint64)
     position = shuffle_within(np.minimum(rank.astype(np.uint64), space - np.uint64(1)), space, *_keys(bits, word))
+    beyond = rank.astype(np.uint64) >= space
+    position = np.where(beyond, bits.for_purpose("beyond place").below(space, rows.ordinals), position)
     out: dict[str, Any] = {}
     radix = prod(digit.radix for digit in petal)
     if petal:
@@ -135,7 +137,9 @@ def _in_strata(number: int, rows: Rows) -> dict[str, Words]:
             place = (first + 1 + place) % np.maximum(spans.size[name], 1)
         elif name == leader:
             first = place
-        none = spans.size[name] <= 0
+        none = spans.size[name] <= apart
+        if name in strata.optional:
+            none |= beyond
         out[name] = np.where(none, -1, strata.members[name].at(spans.low[name] + place)).astype(np.uint64)
     return out
 

@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 from ..model import Problem
 from ..model.problems import ImpossibleError
 from ..randomness.bijection import shuffle, unshuffle
+from ..randomness.mixing import Words, below
 from ..randomness.quota import quota
 from .members import Members
 from .plan import Component, EntityPlan, Part, Within
@@ -44,8 +45,8 @@ class Strata:
         self.entity, self.component = entity_plan, component
         self.members = {name: _members(cells, entity_plan, component, name) for name in component.strata}
         self.leader = component.strata[0]
-        self.optional = any(may_be_null(entity_plan, entity_plan.entity.relation(name)) for name in component.strata)
-        if component.within_owner:
+        self.optional = frozenset(n for n in component.strata if may_be_null(entity_plan, entity_plan.entity.relation(n)))
+        if component.within_owner and not self.optional:
             self._check()
         self.starts = np.zeros(0, np.int64) if component.within_owner else self._deal(cells)
 
@@ -111,27 +112,34 @@ class Strata:
             owner, rank, _ = rows.owners()
             return owner, rank, self._owned(owner, rows.ordinals)
         at = np.maximum(rows.generated(), 0)
-        if self._some_without:
+        dealt = int(self.starts[-1])
+        if dealt < self.entity.generated:
             at = shuffle(at, self.entity.generated, self.component.bits.for_purpose("places").key).astype(np.int64)
-        group = np.searchsorted(self.starts, at, side="right") - 1
-        without = group >= self.starts.size - 1
-        group = np.where(without, 0, group)
-        spans = self._spans_of(group)
-        spans.size[self.leader] = np.where(without, 0, spans.size[self.leader])
-        return group, np.where(without, 0, at - self.starts[group]), spans
+        group = np.searchsorted(self.starts, np.minimum(at, max(0, dealt - 1)), side="right") - 1
+        rank = at - self.starts[group]
+        if (beyond := np.flatnonzero(at >= dealt)).size:  # they find no place, so an optional reference of theirs is null
+            words = self.component.bits.for_purpose("beyond").words(rows.ordinals[beyond])
+            group[beyond], rank[beyond] = self._group_of_any(words), _MOST
+        return group, rank, self._spans_of(group)
+
+    def _group_of_any(self, words: Words) -> Ints:
+        """The groups of any rows to which the leading reference may point."""
+        members = self.members[self.leader]
+        count = members.total if members.order is None else len(members.order)
+        if not self._ancestor() or not count:
+            return np.zeros(words.size, np.int64)
+        return members.code_of(members.at(below(words, count).astype(np.int64))) - 1
 
     def rows_like(self, relation: str, ordinal: int) -> Ints:
         """The rows of the group to which a member belongs."""
         group = int(self.members[relation].code_of(np.array([ordinal], np.int64))[0]) - 1 if self._ancestor() else 0
         at = np.arange(self.starts[group], self.starts[group + 1]) if group >= 0 else np.zeros(0, np.int64)
-        if self._some_without:
+        if int(self.starts[-1]) < self.entity.generated:
+            everywhere = np.arange(self.entity.generated, dtype=np.int64)
+            if relation not in self.optional:  # rows without a place may refer to it as well
+                return everywhere
             at = unshuffle(at, self.entity.generated, self.component.bits.for_purpose("places").key).astype(np.int64)
         return np.sort(at)
-
-    @property
-    def _some_without(self) -> bool:
-        """Whether there are more rows than places, so that some, anywhere among all, refer to nothing."""
-        return int(self.starts[-1]) < self.entity.generated
 
 
 def _members(cells: Cells, entity_plan: EntityPlan, component: Component, name: str) -> Members:

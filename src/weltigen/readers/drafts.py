@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, fields, replace
 
 from ..model import Check, Entity, Field, FixedRow, Notice, Place, Problem, Relation, Unique, World
@@ -212,7 +212,7 @@ class ModelDraft:
         return Entity(
             name=draft.name, fields=fields, schema=draft.schema, key=key, checks=tuple(draft.checks),
             uniques=tuple(replace(u, columns=tuple(map(draft.spelled, u.columns))) for u in _once(draft.uniques)),
-            relations=name_relations([self._resolve(draft, r) for r in draft.relations]),
+            relations=name_relations([self._resolve(draft, r) for r in draft.relations], names),
             comment=draft.comment, place=draft.place, fixed=tuple(draft.fixed), held=draft.held,
         )  # fmt: skip
 
@@ -259,10 +259,12 @@ def _once(uniques: list[Unique]) -> list[Unique]:
     return list(seen.values())
 
 
-def name_relations(relations: list[Relation]) -> tuple[Relation, ...]:
-    """Each relation named by its column without `_id`, or by its target; numbered where that is taken."""
+def name_relations(relations: list[Relation], fields: Iterable[str]) -> tuple[Relation, ...]:
+    """Each relation named by its column without `_id`, or by its target; never as another one or as another field."""
     named: list[Relation] = []
-    taken: set[str] = set()
+    held = {column for relation in relations for column in relation.columns}
+    others = set(fields) - held
+    taken = set(others)
     for relation in relations:
         name = relation.name
         if not name:
@@ -273,10 +275,11 @@ def name_relations(relations: list[Relation]) -> tuple[Relation, ...]:
                     (column[: -len(end)] for end in ("_id", "Id", "ID") if column.endswith(end) and column != end),
                     column,
                 )
+                name = column if name in others else name
         if any(known.columns == relation.columns and known.target == relation.target for known in named):
             continue  # the same reference, declared twice
         unique, number = name, 2
-        while unique in taken:
+        while unique in (taken - others if relation.name else taken):
             unique, number = f"{name}_{number}", number + 1
         taken.add(unique)
         named.append(replace(relation, name=unique))

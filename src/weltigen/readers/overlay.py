@@ -114,7 +114,7 @@ class Overlay(Wishes):
                     fields.append(Field(name=column, type=target.field(key).type, nullable=nullable, place=self.tree.place(here)))
             relations.append(Relation(name=name, entity=entity.name, columns=columns, target=target.name,
                                       target_columns=held, place=self.tree.place(here)))  # fmt: skip
-        entity = replace(entity, relations=name_relations(relations), fields=tuple(fields))
+        entity = replace(entity, relations=name_relations(relations, (field.name for field in fields)), fields=tuple(fields))
         for rule, columns, place_path in [
             ("key", entity.key, "key"),
             *((str(u), u.columns, "unique") for u in entity.uniques),

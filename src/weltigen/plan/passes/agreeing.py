@@ -19,7 +19,8 @@ def agree(plan: Plan, entity_plan: EntityPlan) -> EntityPlan:
     bringing: dict[str, Relation] = {}
     leading: list[str] = []
     for relation in ordered:
-        parts = _shared_columns(plan, entity, relation, bringing) + _tied(entity_plan, relation, leading)
+        found = _shared_columns(plan, entity, relation, bringing) + _tied(entity_plan, relation, leading)
+        parts = tuple(_beyond_implied(part, within) for part in found)
         own = relation.target == entity.name
         if parts or relation.where is not None:
             within[relation.name] = Within(
@@ -115,6 +116,12 @@ def _tied(entity_plan: EntityPlan, relation: Relation, leading: list[str]) -> tu
     return tuple(parts)
 
 
+def _beyond_implied(part: Part, within: dict[str, Within]) -> Part:
+    """The same way, begun at the reference that implies the one with which it begins."""
+    through = within[part.bringer].implied if part.bringer in within else None
+    return replace(part, bringer=through.bringer, own=(*through.own, *part.own)) if through and part.column is None else part
+
+
 def _leave_a_choice(plan: Plan, entity_plan: EntityPlan) -> EntityPlan:
     """A reference that picks freely passes over rows which leave no choice to one that must agree with it."""
     within = dict(entity_plan.within)
@@ -136,13 +143,12 @@ def may_find_nothing(plan: Plan, entity_plan: EntityPlan, name: str) -> list[str
 
 
 def _picks_freely(entity_plan: EntityPlan, name: str) -> bool:
-    """Whether a reference is no owner and no digit of a rule, so that it may pass over some rows."""
+    """Whether a reference may pass over some rows: it is no owner, and no other wish or reference decides where it goes."""
     relation = entity_plan.entity.relation(name)
     owned = entity_plan.owner is not None and entity_plan.owner.relation == name
-    ruled = any(set(relation.columns) & set(rule.columns) for rule in entity_plan.entity.unique_rules)
     differs = any(name in (other.unlike, other.name) and other.unlike for other in entity_plan.entity.relations)
     own = relation.target == entity_plan.name
-    return not (owned or ruled or differs or own or relation.weights or relation.spread or name in per_pair(entity_plan.entity))
+    return not (owned or differs or own or relation.weights or relation.spread or name in per_pair(entity_plan.entity))
 
 
 def per_pair(entity: Entity) -> tuple[str, ...]:

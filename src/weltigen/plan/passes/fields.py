@@ -38,6 +38,8 @@ _DAYS = (TypeName.DATE, TypeName.TIMESTAMP, TypeName.TIMESTAMPTZ)
 
 
 def prepare_fields(plan: Plan) -> Plan:
+    prepared: list[EntityPlan] = []
+    told: list[Problem] = []
     for name in plan.order:
         entity_plan = plan.entities[name]
         entity = entity_plan.entity
@@ -51,8 +53,9 @@ def prepare_fields(plan: Plan) -> Plan:
             if spaced is field and not problems:
                 planned[field.name] = _spaced(plan, entity_plan, planned[field.name], problems)
         people, trouble = _people(plan, entity_plan, planned)
-        plan = plan.with_entity(replace(entity_plan, fields=planned, people=people)).with_problems(problems + trouble)
-    return plan
+        prepared.append(replace(entity_plan, fields=planned, people=people))
+        told += problems + trouble
+    return plan.with_entities(prepared).with_problems(told)
 
 
 def prepare_field(plan: Plan, entity_plan: EntityPlan, field: Field, problems: list[Problem]) -> FieldPlan:

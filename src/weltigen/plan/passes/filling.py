@@ -34,6 +34,7 @@ _WORTH_MASKING = 0.6  # from this share on, making all values and masking some i
 
 def choose_fillers(plan: Plan) -> Plan:
     conditions = conditional(plan.world)
+    filled: list[EntityPlan] = []
     for name in plan.order:
         entity_plan = plan.entities[name]
         fillers: dict[str, Filler] = {}
@@ -49,8 +50,8 @@ def choose_fillers(plan: Plan) -> Plan:
         for demand in demands_on(plan, entity_plan, conditions.get(name, [])):
             for field, narrow in demand.fields.items():
                 fillers[field] = _demanded(fillers[field], _filler(plan, entity_plan, narrow), demand)
-        plan = plan.with_entity(replace(entity_plan, fillers=fillers))
-    return plan
+        filled.append(replace(entity_plan, fillers=fillers))
+    return plan.with_entities(filled)
 
 
 def _in_order(entity_plan: EntityPlan) -> list[Relation]:

@@ -21,14 +21,16 @@ from .counts import differs
 
 
 def lay_out_rules(plan: Plan) -> Plan:
+    laid: list[EntityPlan] = []
+    problems: list[Problem] = []
+    notes = list(plan.notes)
     for name in plan.order:
-        entity_plan = plan.entities[name]
-        entity_plan = agree(plan, entity_plan)
-        components, tabled, problems = _components(plan, entity_plan)
-        notes = [f"{name}: {rule} is not kept yet: rows may break it" for rule in entity_plan.entity.rules_not_kept]
-        plan = replace(plan, notes=(*plan.notes, *notes))
-        plan = plan.with_entity(replace(entity_plan, components=components, tabled=tabled)).with_problems(problems)
-    return plan
+        entity_plan = agree(plan, plan.entities[name])
+        components, tabled, trouble = _components(plan, entity_plan)
+        notes += [f"{name}: {rule} is not kept yet: rows may break it" for rule in entity_plan.entity.rules_not_kept]
+        laid.append(replace(entity_plan, components=components, tabled=tabled))
+        problems += trouble
+    return replace(plan, notes=tuple(notes)).with_entities(laid).with_problems(problems)
 
 
 Laid = tuple[Unique, dict[str, Digit]]

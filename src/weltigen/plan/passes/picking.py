@@ -30,22 +30,23 @@ _NEAR = 0.05  # a mean of rows for each target is met where it differs by no mor
 
 
 def choose_targets(plan: Plan) -> Plan:
+    chosen: list[EntityPlan] = []
+    problems: list[Problem] = []
+    idle = list(plan.idle)
     for name in plan.order:
         entity_plan = plan.entities[name]
         references: dict[str, ReferencePlan] = {}
         for relation in entity_plan.entity.relations:
             try:
-                references[relation.name] = _plan_one(plan, entity_plan, relation)
+                found = _plan_one(plan, entity_plan, relation)
             except ValueError as error:
-                problem = Problem(fact=f"{relation.label}: {error}", place=_place(relation))
-                plan = plan.with_problems([problem])
-                references[relation.name] = ReferencePlan(relation=relation, targets=finding.nothing, because="impossible")
-            chosen = references[relation.name]
-            if relation.favour is not None and chosen.favour is None and entity_plan.total:
-                note = f"{relation.label}: `favour` has no effect, since this reference is {chosen.because}"
-                plan = replace(plan, notes=(*plan.notes, note))
-        plan = plan.with_entity(replace(entity_plan, references=references))
-    return plan
+                problems.append(Problem(fact=f"{relation.label}: {error}", place=_place(relation)))
+                found = ReferencePlan(relation=relation, targets=finding.nothing, because="impossible")
+            if relation.favour is not None and found.favour is None and entity_plan.total:
+                idle.append(f"{relation.label}: `favour`, since this reference is {found.because}")
+            references[relation.name] = found
+        chosen.append(replace(entity_plan, references=references))
+    return replace(plan, idle=tuple(idle)).with_entities(chosen).with_problems(problems)
 
 
 def _place(relation: Relation) -> Place | None:

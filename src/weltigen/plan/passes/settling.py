@@ -74,6 +74,7 @@ def _whole(column: Any) -> Any:
 
 def settle_checks(plan: Plan) -> Plan:
     notes = list(plan.notes)
+    settled: list[EntityPlan] = []
     for name in plan.order:
         entity_plan = plan.entities[name]
         groups: list[tuple[set[str], list[tuple[Check, Expression]]]] = []
@@ -93,8 +94,8 @@ def settle_checks(plan: Plan) -> Plan:
             groups = [group for group in groups if group not in touching]
             groups.append((free.union(*(g[0] for g in touching)), [c for g in touching for c in g[1]] + [(check, expression)]))
         tried = tuple(Tried(fields=frozenset(fields), checks=tuple(checks)) for fields, checks in groups)
-        plan = plan.with_entity(replace(entity_plan, tried=tried))
-    return replace(plan, notes=tuple(notes))
+        settled.append(replace(entity_plan, tried=tried))
+    return replace(plan, notes=tuple(notes)).with_entities(settled)
 
 
 def _spelled(entity_plan: EntityPlan, path: str) -> str:

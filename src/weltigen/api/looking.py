@@ -11,6 +11,7 @@ from typing import Any, Protocol
 import pyarrow as pa
 
 from ..auditing.places import NotAnswered, Place, open_place, quoted
+from ..engine import Row
 from ..expression import NotEvaluableError, parse
 from ..infer import infer
 from ..model import Entity, FieldType, Relation, TypeName
@@ -20,19 +21,34 @@ from ..plan import resolve_path
 from ..readers import read_source, read_text, world_from_receipt
 from .dataset import Dataset
 
+_ENDS = 6  # rows at the other end of a link that are shown
 _COUNTED = 2_000_000  # children whose references must be gone through are counted up to this many rows
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Referring:
+    """The rows of one entity that refer to a row by one relation; `count` None: too many to go through.
+
+    Of a link `ends` are the labels of the first rows at its other end, which are of the entity `other`.
+    """
+
+    entity: str
+    relation: str
+    count: int | None
+    other: str | None = None
+    ends: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Record:
-    """One row: its values, the label of each row it refers to, and how many rows refer to it."""
+    """One row: its values, the label of each row it refers to, and what refers to it."""
 
     entity: str
     ordinal: int
     total: int
     values: dict[str, Any]
     labels: dict[str, str]
-    children: list[tuple[str, str, int | None]]
+    children: list[Referring]
 
 
 class Records(Protocol):
@@ -66,10 +82,7 @@ class ComputedRecords:
         declared = self.world.entity(entity)
         parents = ((relation, row.parent(relation.name)) for relation in declared.relations)
         labels = _beside(declared, [(relation, parent.label()) for relation, parent in parents if parent is not None])
-        children: list[tuple[str, str, int | None]] = []
-        for child, relation in referring(self.world, entity):
-            few = self.dataset.counts[child.name] <= _COUNTED
-            children.append((child.name, relation.name, len(row.child_ordinals(child.name, relation.name)) if few else None))
+        children = [self._referring(row, child, relation) for child, relation in referring(self.world, entity)]
         return Record(
             entity=entity,
             ordinal=ordinal,
@@ -78,6 +91,17 @@ class ComputedRecords:
             labels=labels,
             children=children,
         )
+
+    def _referring(self, row: Row, child: Entity, relation: Relation) -> Referring:
+        if not row.finds_children(child.name, relation.name) and self.dataset.counts[child.name] > _COUNTED:
+            return Referring(entity=child.name, relation=relation.name, count=None)
+        ordinals = row.child_ordinals(child.name, relation.name)
+        other, ends = other_end(child, relation), []
+        for ordinal in ordinals[:_ENDS] if other is not None else ():
+            end = self.dataset.row(child.name, ordinal).parent(other.name) if other is not None else None
+            ends += [end.label()] if end is not None else []
+        return Referring(entity=child.name, relation=relation.name, count=len(ordinals),
+                         other=other.target if other else None, ends=tuple(ends))  # fmt: skip
 
 
 class StoredRecords:
@@ -119,17 +143,17 @@ class StoredRecords:
         parents = ((relation, self._parent(relation, values)) for relation in declared.relations)
         named = [(r, self._label(self.world.entity(r.target), parent)) for r, parent in parents if parent is not None]
         labels = _beside(declared, named)
-        children: list[tuple[str, str, int | None]] = []
+        children: list[Referring] = []
         for child, relation in referring(self.world, entity):
             if child in self.entities:
                 match = _equal(relation.columns, [values.get(column) for column in relation.target_columns])
-                children.append(
-                    (
-                        child.name,
-                        relation.name,
-                        int(self._ask(f"SELECT count(*) FROM {self.place.table(child)} WHERE {match}")[0][0]),
-                    )
-                )
+                count = int(self._ask(f"SELECT count(*) FROM {self.place.table(child)} WHERE {match}")[0][0])
+                other, ends = other_end(child, relation), []
+                for link in self._select(child, f"WHERE {match} LIMIT {_ENDS}") if other is not None and count else ():
+                    end = self._parent(other, link) if other is not None else None
+                    ends += [self._label(self.world.entity(other.target), end)] if end is not None and other is not None else []
+                children.append(Referring(entity=child.name, relation=relation.name, count=count,
+                                          other=other.target if other else None, ends=tuple(ends)))  # fmt: skip
         return Record(entity=entity, ordinal=ordinal, total=total, values=values, labels=labels, children=children)
 
     def _parent(self, relation: Relation, values: dict[str, Any]) -> dict[str, Any] | None:
@@ -196,6 +220,17 @@ def _as_sql(value: Any) -> str:
 def referring(world: ModelWorld, entity: str) -> list[tuple[Entity, Relation]]:
     """The relations that point to an entity."""
     return [(child, relation) for child in world.entities for relation in child.relations if relation.target == entity]
+
+
+def other_end(link: Entity, relation: Relation) -> Relation | None:
+    """The relation at the other end of a many-to-many: with `relation` it makes up a unique rule of the link; None for others."""
+    for rule in link.unique_rules:
+        for other in link.relations:
+            both = set(relation.columns) | set(other.columns)
+            parts = set(rule.columns) & set(relation.columns), set(rule.columns) & set(other.columns)
+            if other is not relation and set(rule.columns) <= both and all(parts) and parts[0] != parts[1]:
+                return other
+    return None
 
 
 def look(dataset: Dataset | None, world: ModelWorld, target: str | Path | None) -> Records:

@@ -7,7 +7,7 @@ import click
 from ..api import World, open_world
 from ..model import OnDelete, Relation
 from ..model.problems import ImpossibleError, UsageError, nearest, plural
-from ..plan import EntityPlan, Plan, indexes_of
+from ..plan import EntityPlan, Plan, clearing_of, indexes_of
 from . import options
 from .plan_json import plan_as_json, unique_kept
 from .show import bad, cell, columns, dim, named, out, out_json, strong, warn
@@ -74,6 +74,7 @@ def _overview(name: str, world: World, plan: Plan) -> None:
     out("\n".join([dim(printed[0]), *printed[1:]]))
     parts: list[tuple[str, list[str]]] = [
         ("cycles", _cycles(plan)),
+        ("clearing", _clearing(plan)),
         ("guesses", _guesses(plan)),
         ("kept in memory", _kept_in_memory(plan)),
         ("without effect", list(plan.idle)),
@@ -109,6 +110,20 @@ def _cycles(plan: Plan) -> list[str]:
         )
         texts.append(f"{' → '.join((*cycle.members, cycle.members[0]))}, {at}{way}")
     return texts or ["none"]
+
+
+def _clearing(plan: Plan) -> list[str]:
+    """In which order all rows can be deleted; what has to be loosened first, and what goes along with its parents."""
+    found = clearing_of(plan)
+    if not found.order or not any(entity.entity.relations for entity in plan.entities.values()):
+        return []
+    text = "deletes from last to first"
+    if found.along:
+        rows = sum(plan.entities[name].total for name in found.along)
+        text += f"; cascades alone would take {plural(rows, 'row')} of {len(found.along)} entities along"
+    texts = [text]
+    texts += [f"first {r.label} must be set null: it points to rows that go before" for r in found.loosened]
+    return texts + [warn(f"{r.label} holds {r.target} back, and may not be null") for r in found.held]
 
 
 def _guesses(plan: Plan) -> list[str]:

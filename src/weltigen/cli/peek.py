@@ -52,7 +52,15 @@ def peek(
                 {
                     "values": record.values,
                     "labels": record.labels,
-                    "children": [list(child) for child in record.children],
+                    "children": [
+                        {
+                            "entity": r.entity,
+                            "relation": r.relation,
+                            "rows": r.count,
+                            **({"ends": list(r.ends)} if r.other else {}),
+                        }
+                        for r in record.children
+                    ],
                 }
             )
         else:
@@ -108,7 +116,12 @@ def print_record(record: Record, records: Records) -> None:
     out("\n".join(columns(lines)))
     if record.children:
         parts = []
-        for child, relation, count in record.children:
-            ambiguous = sum(1 for other, *_ in record.children if other == child) > 1
-            parts.append(f"{child} {'many' if count is None else f'{count:,}'}{f' (as {relation})' if ambiguous else ''}")
+        for child in record.children:
+            ambiguous = sum(1 for other in record.children if other.entity == child.entity) > 1
+            by = f" (as {child.relation})" if ambiguous else ""
+            parts.append(f"{child.entity} {'many' if child.count is None else f'{child.count:,}'}{by}")
         out(f"referred to by {' · '.join(parts)}")
+        for child in record.children:
+            if child.ends:
+                more = f" and {(child.count or 0) - len(child.ends):,} more" if (child.count or 0) > len(child.ends) else ""
+                out(f"by {child.entity} to {child.other}: {' · '.join(child.ends)}{more}")

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from ..model import Check, Field, Place, Relation, Unique
-from ..plan import EntityPlan, Plan
+from ..plan import EntityPlan, Plan, clearing_of
 
 
 def plan_as_json(plan: Plan) -> dict[str, Any]:
@@ -15,12 +15,22 @@ def plan_as_json(plan: Plan) -> dict[str, Any]:
         "seed": plan.seed, "now": plan.now.isoformat(), "dialect": plan.world.dialect, "sources": list(plan.world.sources),
         "entities": [_entity_json(plan.entities[name]) for name in order],
         "cycles": [{"members": list(c.members), "broken_at": c.broken_at.label if c.broken_at else None} for c in plan.cycles],
+        "clearing": _clearing_json(plan),
+        "without_effect": list(plan.idle),
         "notices": [
             {"what": note.what, "stepped_over": note.stepped_over, **_place_json(note.place)} for note in plan.world.notices
         ] + [{"what": note, "stepped_over": False, **_place_json(None)} for note in plan.notes],
         "impossible": [
             {"fact": problem.fact, "hint": problem.hint, **_place_json(problem.place)} for problem in plan.problems
         ],
+    }  # fmt: skip
+
+
+def _clearing_json(plan: Plan) -> dict[str, list[str]]:
+    found = clearing_of(plan)
+    return {
+        "order": list(found.order), "set_null_first": [r.label for r in found.loosened],
+        "held": [r.label for r in found.held], "taken_along": list(found.along),
     }  # fmt: skip
 
 

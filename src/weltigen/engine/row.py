@@ -88,6 +88,11 @@ class Row(Mapping[str, Any]):
             found.update(self._children_by(entity, one))
         return sorted(found)
 
+    def finds_children(self, entity: str, relation: str) -> bool:
+        """Whether the rows that refer to this one are known without going through all of the entity's references."""
+        reference = self._cells.plan.entities[entity].references[relation]
+        return reference.children is not None or reference.grouped is not None
+
     def _children_by(self, entity: str, relation: Relation) -> list[int]:
         """Directly where the layout is a range or a class; else the child entity's references are gone through."""
         child = self._cells.plan.entities[entity]

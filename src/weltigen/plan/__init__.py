@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from datetime import datetime
 
 from ..model import World
+from .clearing import clearing_of
 from .members import indexes_of
 from .passes import PASSES, SOUND_UP_TO, read_window
 from .paths import resolve_path
@@ -38,4 +39,4 @@ def make_plan(
     return plan
 
 
-__all__ = ["PASSES", "Cells", "EntityPlan", "Plan", "Rows", "indexes_of", "make_plan", "resolve_path"]
+__all__ = ["PASSES", "Cells", "EntityPlan", "Plan", "Rows", "clearing_of", "indexes_of", "make_plan", "resolve_path"]

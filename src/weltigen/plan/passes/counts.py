@@ -234,7 +234,7 @@ def _derived(plan: Plan, entity: Entity) -> tuple[int, str]:
 
 def _wish(plan: Plan, entity: Entity) -> tuple[int, str]:
     others = [r for r in entity.relations if r.target != entity.name]
-    required = [r for r in others if not any(entity.field(c).nullable for c in r.columns)]
+    required = [r for r in others if not any(entity.field(c).nullable for c in r.columns) and not _comes_later(plan, entity, r)]
     referred_to = entity.name in plan.world.referred_to
     if not required:
         if referred_to and len(entity.fields) <= _SMALL_ENTITY and not others:
@@ -254,6 +254,11 @@ def _wish(plan: Plan, entity: Entity) -> tuple[int, str]:
         factor, role = 4, "a leaf"
     most = max(parents, round(_MOST_DERIVED * plan.times))
     return min(factor * parents, most), f"{role}: {factor} for each {largest.target}"
+
+
+def _comes_later(plan: Plan, entity: Entity, relation: Relation) -> bool:
+    """Whether a cycle was broken at this relation, so that its target is not counted yet."""
+    return not plan.entities[relation.target].total and plan.order.index(relation.target) > plan.order.index(entity.name)
 
 
 def _capacity(plan: Plan, entity: Entity, columns: tuple[str, ...]) -> int | None:

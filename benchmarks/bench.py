@@ -10,6 +10,7 @@ import subprocess
 import sys
 import time
 from collections.abc import Callable
+from dataclasses import replace
 from datetime import datetime, timedelta
 from importlib.resources import files
 from pathlib import Path
@@ -22,7 +23,12 @@ import pyarrow.csv as arrow_csv
 import wide_model
 
 import weltigen
+from weltigen.api import Dataset
 from weltigen.engine import Row
+from weltigen.infer import infer
+from weltigen.model import Field, World
+from weltigen.plan import make_plan
+from weltigen.readers import read_ddl
 from weltigen.values.pools import word_list
 
 FERRY = str(files("weltigen.demo") / "ferry.yaml")
@@ -89,6 +95,34 @@ def beside_csv() -> None:
     say("making (one worker) to pyarrow's writing of CSV", f"{median(ratios):.2f} times", "at most 1")
 
 
+def beside_unruled() -> None:
+    """All entities of the world, and the same fields without any relation and rule, all of them columns of their own."""
+    ruled = weltigen.open_world(FERRY).dataset(times=100)
+    counts = {name: plan.generated for name, plan in ruled.plan.entities.items()}
+    unruled = Dataset(make_plan(without_rules(ruled.plan.world), rows=counts).check())
+    ratios = []
+    for _ in range(4):
+        with_rules, without = (
+            timed(lambda d=d: [batch.num_rows for name in d.counts for batch in d.batches(name)]) for d in (ruled, unruled)
+        )
+        ratios.append(without / with_rules)
+    say("the rate with all rules and relations to that without", f"{median(ratios[1:]):.2f}", "at least 0.6")
+
+
+def without_rules(world: World) -> World:
+    def alone(field: Field) -> Field:
+        bounds = tuple(bound for bound in field.limits.bounds if not bound.path)
+        present = (
+            field.present if field.present is None or not field.present.when else replace(field.present, when=None, share=0.5)
+        )
+        return replace(field, limits=replace(field.limits, bounds=bounds), present=present)
+
+    return infer(replace(world, entities=tuple(
+        replace(entity, relations=(), uniques=(), checks=(), key=(), rows=None, fields=tuple(map(alone, entity.fields)))
+        for entity in world.entities
+    )))  # fmt: skip
+
+
 # VmHWM is this process's own: the resident size that getrusage tells is at least the parent's at the time of the fork
 PEAK = """
 import re, sys, tempfile, weltigen
@@ -110,6 +144,34 @@ def memory() -> None:
         peaks[times] = peak / 1024
         say(f"peak memory, {rows:,} bookings to Parquet", f"{peak / 1024:,.0f} MB", "less than 700" if times > 100 else "")
     say("ten million to one million", f"{peaks[566] / peaks[60]:.2f} times", "less than 1.1")
+
+
+LINK = """
+CREATE TABLE sail (sail_id integer PRIMARY KEY);
+CREATE TABLE mast (mast_id integer PRIMARY KEY);
+CREATE TABLE rig (
+    sail_id integer NOT NULL REFERENCES sail, mast_id integer NOT NULL REFERENCES mast, PRIMARY KEY (sail_id, mast_id)
+);
+"""
+PEAK_OF_LINK = """
+import re, sys, weltigen
+from pathlib import Path
+dataset = weltigen.read_model(sys.argv[1]).dataset(rows={"sail": 100_000, "mast": 100_000, "rig": int(sys.argv[2])})
+rows = sum(batch.num_rows for batch in dataset.batches("rig", workers=2))
+print(rows, re.search(r"VmHWM:\\s+(\\d+)", Path("/proc/self/status").read_text())[1])
+"""
+
+
+def memory_of_link() -> None:
+    """Each pair of two entities at most once."""
+    for wanted in (1_000_000, 100_000_000):
+        command = [sys.executable, "-c", PEAK_OF_LINK, LINK, str(wanted)]
+        rows, peak = map(int, subprocess.run(command, capture_output=True, text=True, check=True).stdout.split())
+        say(
+            f"peak memory, {rows:,} rows of a many-to-many made",
+            f"{peak / 1024:,.0f} MB",
+            "no more than that" if wanted > 1e7 else "",
+        )
 
 
 def latency() -> None:
@@ -144,7 +206,13 @@ def reading() -> None:
         path.write_text(wide_model.sql(tables=1000, columns=15))
         command = [str(Path(sys.executable).with_name("weltigen")), "explain", str(path)]
         taken = [timed(lambda: subprocess.run(command, capture_output=True, check=True)) for _ in range(3)]
+        world = infer(read_ddl(path.read_text(), str(path), None))
     say("weltigen explain, 1,000 tables of 15 columns in SQL", f"{median(taken):.2f} s", "under 5")
+    slim = infer(read_ddl(wide_model.sql(tables=1000, columns=7), "slim.sql", None))
+    for name, model in (("15", world), ("7", slim)):
+        relations = sum(len(entity.relations) for entity in model.entities)
+        planning = median(timed(lambda model=model: make_plan(model)) for _ in range(3))
+        say(f"planning 1,000 entities of {name} fields, {relations:,} relationships", f"{planning:.2f} s", "under 2")
 
 
 def main() -> None:
@@ -152,8 +220,10 @@ def main() -> None:
     print("passenger and booking of the ferry world, medians of five interleaved runs:")
     speed()
     beside_csv()
+    beside_unruled()
     print("constant memory:")
     memory()
+    memory_of_link()
     print("latency:")
     latency()
     reading()

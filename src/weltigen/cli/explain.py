@@ -7,7 +7,7 @@ import click
 from ..api import World, open_world
 from ..model import OnDelete, Relation
 from ..model.problems import ImpossibleError, UsageError, nearest, plural
-from ..plan import EntityPlan, Plan, clearing_of, indexes_of
+from ..plan import EntityPlan, Plan, clearing_of, indexes_of, with_what_shows_later
 from . import options
 from .plan_json import plan_as_json, unique_kept
 from .show import bad, cell, columns, dim, named, out, out_json, strong, warn
@@ -36,7 +36,7 @@ def explain(
     With an ENTITY: its fields. With ENTITY.FIELD: that field in full.
     """
     opened = open_world(world, dialect=dialect)
-    plan = opened.plan(seed=seed, now=now, rows=rows, times=times)
+    plan = with_what_shows_later(opened.plan(seed=seed, now=now, rows=rows, times=times))
     if json_:
         out_json(plan_as_json(plan))
     elif what is None:

@@ -71,7 +71,7 @@ class Relation:
     `name` is how the world file calls it: the column without its `_id`, or the target where only one
     reference goes there. `guess` says why a relation is believed in that no source declares. Only rows of the target that
     keep `where`, a condition over its fields, are referred to. `weights` pairs keys of the target's rows with how often each
-    is referred to.
+    is referred to. `wished` is where the world file speaks of the reference.
     """
 
     name: str
@@ -95,6 +95,7 @@ class Relation:
     tree: Tree | None = None
     present: Present | None = None
     guess: Guess | None = None
+    wished: Place | None = None
 
     def __post_init__(self) -> None:
         if not self.columns:

@@ -6,6 +6,7 @@ from collections.abc import Mapping
 from datetime import datetime
 
 from ..model import World
+from ..model.problems import ImpossibleError
 from .clearing import clearing_of
 from .members import indexes_of
 from .passes import PASSES, SOUND_UP_TO, read_window
@@ -39,4 +40,32 @@ def make_plan(
     return plan
 
 
-__all__ = ["PASSES", "Cells", "EntityPlan", "Plan", "Rows", "clearing_of", "indexes_of", "make_plan", "resolve_path"]
+_LOOKED_THROUGH = 3_000_000  # rows of targets and of worked-out entities that are looked through for a plan's sake
+
+
+def with_what_shows_later(plan: Plan) -> Plan:
+    """The plan with what else is impossible, which only shows once rows are known; as it is where these are too many to look."""
+    entities = plan.entities.values()
+    rows = sum(e.total for e in entities if e.tabled is not None)
+    rows += sum(plan.entities[e.entity.relation(name).target].total for e in entities for name in e.within)
+    if plan.problems or rows > _LOOKED_THROUGH:
+        return plan
+    try:
+        Cells(plan).settle()
+    except ImpossibleError as error:
+        return plan.with_problems(list(error.problems))
+    return plan
+
+
+__all__ = [
+    "PASSES",
+    "Cells",
+    "EntityPlan",
+    "Plan",
+    "Rows",
+    "clearing_of",
+    "indexes_of",
+    "make_plan",
+    "resolve_path",
+    "with_what_shows_later",
+]

@@ -35,8 +35,7 @@ def led(part: Part) -> Targets:
     def find(rows: Rows) -> Ints:
         if part.bringer is None:
             return rows.ordinals
-        bringer = rows.plan.entity.relation(part.bringer).target
-        return rows.cells.lead(bringer, rows.targets(part.bringer), part.own)
+        return rows.follow(part.bringer, part.own)
 
     return find
 
@@ -44,7 +43,7 @@ def led(part: Part) -> Targets:
 def among_members(bits: Bits, name: str, favour: Favour) -> Targets:
     """One of the rows that agree with other references and keep the reference's condition."""
     return lambda rows: rows.cells.members(rows.plan.name, name).pick(
-        bits.words(rows.ordinals), rows.targets, rows.ordinals, favour
+        bits.words(rows.ordinals), rows.follow, rows.ordinals, favour
     )
 
 
@@ -102,7 +101,7 @@ def member_by_rank(name: str, apart: bool) -> Targets:
     def find(rows: Rows) -> Ints:
         members = rows.cells.members(rows.plan.name, name)
         owner, rank, _ = rows.owners()
-        low, high, _ = members.span(lambda _: owner, rows.ordinals)
+        low, high, _ = members.span(members.starting(owner), rows.ordinals)
         if apart:
             rank = (members.place(owner, low, high) + 1 + rank) % np.maximum(high - low, 1)
         return members.at(low + rank)

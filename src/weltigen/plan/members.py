@@ -31,8 +31,9 @@ if TYPE_CHECKING:
     from .rows import Cells, Rows
 
 Ints = NDArray[np.int64]
-Pointed = Callable[[str], Ints]  # the targets of another reference of the same rows
+Follow = Callable[[str, Way], Ints]  # where a way that begins with another reference of the same rows ends
 _BLOCK = 1 << 18  # rows of a target whose condition is looked at together
+_FEW = 1 << 17  # the ranges of so many ancestors are kept: 2 MB
 _DENSE = 8  # group ends are kept for every code while there are at most so many codes for each row
 
 
@@ -48,8 +49,11 @@ class Members:
         self._codes: Ints | None = None
         self._ends: Ints | None = None
         self._levels: dict[int, Levels] = {}
+        self._ranges: tuple[Ints, Ints] | None = None
         if self.splits is None:
             self._index()
+        elif self._parts[0].size <= _FEW:
+            self._ranges = ranges(self.splits, np.arange(-1, self._parts[0].size - 1, dtype=np.int64))
 
     def _index(self) -> None:
         code = np.zeros(self.total, np.int64)
@@ -70,15 +74,19 @@ class Members:
             kept &= _where(self.cells, self.relation, self.within)
         every = np.arange(self.total, dtype=np.int64) if self.within.followers else np.zeros(0, np.int64)
         for name in self.within.followers:
-            low, high, known = self.cells.members(self.entity.name, name).span(lambda _: every, every)
+            low, high, known = self.cells.members(self.entity.name, name).span(self.starting(every), every)
             kept &= known & (high > low)
         return kept
 
-    def span(self, pointed: Pointed, ordinals: Ints) -> tuple[Ints, Ints, NDArray[np.bool_]]:
+    def starting(self, targets: Ints) -> Follow:
+        """Ways from rows of which the leading reference points to `targets`."""
+        return lambda name, way: self.cells.lead(self.entity.entity.relation(name).target, targets, way)
+
+    def span(self, follow: Follow, ordinals: Ints) -> tuple[Ints, Ints, NDArray[np.bool_]]:
         """For each row where its group begins and ends, and whether the references are there that say which it is."""
         code, known = np.zeros(len(ordinals), np.int64), np.ones(len(ordinals), bool)
         for part in self._parts:
-            one, there = part.of_rows(pointed, ordinals)
+            one, there = part.of_rows(follow, ordinals)
             code, known = code * part.size + one, known & there
         low, high = self.span_of(code)
         return low, np.where(known, high, low), known
@@ -91,7 +99,9 @@ class Members:
     def span_of(self, code: Ints) -> tuple[Ints, Ints]:
         """Where groups begin and end, by their codes; with one ancestor in common, its ordinal and one."""
         if self.splits is not None:
-            return ranges(self.splits, code - 1)
+            if self._ranges is None:
+                return ranges(self.splits, code - 1)
+            return self._ranges[0][code], self._ranges[1][code]
         if self._ends is not None:
             return self._ends[code], self._ends[code + 1]
         assert self._codes is not None
@@ -112,9 +122,9 @@ class Members:
             return positions
         return self.order[np.clip(positions, 0, max(0, len(self.order) - 1))] if len(self.order) else np.full_like(positions, -1)
 
-    def pick(self, words: Any, pointed: Pointed, ordinals: Ints, favour: Favour = EVEN) -> Ints:
+    def pick(self, words: Any, follow: Follow, ordinals: Ints, favour: Favour = EVEN) -> Ints:
         """For each row one of those that it may point to; -1 where there is none."""
-        low, high, _ = self.span(pointed, ordinals)
+        low, high, _ = self.span(follow, ordinals)
         if self.within.earlier:
             return self._earlier(words, low, high, ordinals)
         size = np.maximum(high - low, 1)
@@ -193,13 +203,13 @@ class _Coded:
             self._of_target = self.cells.lead(self.relation.target, every, self.part.theirs) + 1
         return self._of_target
 
-    def of_rows(self, pointed: Pointed, ordinals: Ints) -> tuple[Ints, NDArray[np.bool_]]:
+    def of_rows(self, follow: Follow, ordinals: Ints) -> tuple[Ints, NDArray[np.bool_]]:
         """The number that each row looks for, and whether it is known."""
-        at = pointed(self.part.bringer) if self.part.bringer is not None else ordinals
+        bringer, own = self.part.bringer, self.part.own
+        at = follow(bringer, own) if bringer is not None else self.cells.lead(self.bringer, ordinals, own)
         if self._numbers is not None:
             return self._numbers[np.maximum(at, 0)] if len(self._numbers) else np.zeros_like(at), at >= 0
-        led = self.cells.lead(self.bringer, at, self.part.own)
-        return led + 1, led >= 0
+        return at + 1, at >= 0
 
 
 def in_owners_order(plan: Plan, relation: Relation, within: Within) -> list[InOwnersOrder] | None:
@@ -261,7 +271,7 @@ def require_members(cells: Cells, entity_plan: EntityPlan, relation: Relation) -
         at = every[owner.split.counts(every) > 0]
     else:
         return
-    low, high, known = members.span(lambda _: at, at)
+    low, high, known = members.span(members.starting(at), at)
     lost = at[known & (high <= low)]
     if lost.size:
         bringer = entity_plan.name if part.bringer is None else entity_plan.entity.relation(part.bringer).target

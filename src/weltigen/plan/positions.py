@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from ..randomness import WIDEST, Bits, Words
 from ..randomness.bijection import shuffle, shuffle_within
 from ..randomness.mixing import mix
+from ..randomness.windows import LEAST, MOST, within_windows
 from .plan import Component, Digit, EntityPlan, Plan
 from .strata import space_of
 
@@ -71,6 +72,8 @@ def positions_of(number: int, rows: Rows) -> dict[str, NDArray[np.uint64]]:
             position = _rising(own, rank, count, space, rows)
         elif group is None:
             position = own.distinct(space, rank.astype(np.uint64))
+        elif LEAST <= space <= MOST:
+            position = within_windows(rank, space, mix(own.key, group), own.key)
         else:
             position = shuffle_within(rank, np.full(len(rank), space, np.uint64), *_keys(own, group))
         out |= _split(position, used)

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator
+from functools import partial
 from threading import RLock
 from typing import Any, TypeVar
 
@@ -10,6 +11,8 @@ import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
 
+from ..model import Problem
+from ..model.problems import ImpossibleError
 from ..model.ties import Way
 from ..values import Person
 from .members import Members, require_members
@@ -46,16 +49,26 @@ class Cells:
         return Rows(self, self.plan.entities[entity], ordinals)
 
     def settle(self) -> None:
-        """Everything that must be known before the first row is written; ImpossibleError where no rows can be made."""
+        """Everything that must be known before the first row is written; ImpossibleError says all at once what cannot be."""
+        problems: dict[str, Problem] = {}
         for name in self.plan.order:
-            entity_plan = self.plan.entities[name]
-            if entity_plan.tabled is not None:
-                self.choices(name)
-            for number, component in enumerate(entity_plan.components):
-                if component.strata:
-                    self.strata(name, number)
-            for relation in entity_plan.within:
-                require_members(self, entity_plan, entity_plan.entity.relation(relation))
+            for step in self._steps(self.plan.entities[name]):
+                try:
+                    step()
+                except ImpossibleError as error:
+                    problems.update({str(problem): problem for problem in error.problems})
+        if problems:
+            raise ImpossibleError(list(problems.values()))
+
+    def _steps(self, entity_plan: EntityPlan) -> Iterator[Callable[[], object]]:
+        name = entity_plan.name
+        if entity_plan.tabled is not None:
+            yield lambda: self.choices(name)
+        for number, component in enumerate(entity_plan.components):
+            if component.strata:
+                yield partial(self.strata, name, number)
+        for relation in entity_plan.within:
+            yield partial(require_members, self, entity_plan, entity_plan.entity.relation(relation))
 
     def choices(self, entity: str) -> Choices:
         """What was worked out beforehand for all rows of an entity; the first thread that asks does the work."""
@@ -177,6 +190,18 @@ class Rows:
         if self._whole is not None:
             return np.asarray(self._whole[0].targets(relation)[self._whole[1]], np.int64)
         return np.asarray(self.plan.references[relation].targets(self), np.int64)
+
+    def follow(self, relation: str, way: Way) -> Ordinals:
+        """Where a way that begins with a relation ends, in ordinals of the last entity; -1 where it leads to nothing."""
+        if not way:
+            return self.targets(relation)
+        return self.once(("follow", relation, way), lambda: self._follow(relation, way))
+
+    def _follow(self, relation: str, way: Way) -> Ordinals:
+        at = self.plan.entity.relation(relation).target
+        for name in way[:-1]:
+            at = self.cells.plan.entities[at].entity.relation(name).target
+        return self.cells.lead(at, self.follow(relation, way[:-1]), way[-1:])
 
     def reach(self, relation: str, field: str) -> Any:
         """A column of the rows that a relation points to; null where it points to none."""

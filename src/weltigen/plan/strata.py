@@ -89,7 +89,7 @@ class Strata:
     def _owned(self, owner: Ints, ordinals: Ints) -> Spans:
         out = Spans({}, {})
         for name, members in self.members.items():
-            low, high, _ = members.span(lambda _: owner, ordinals)
+            low, high, _ = members.span(members.starting(owner), ordinals)
             out.low[name], out.size[name] = low, high - low
         return out
 

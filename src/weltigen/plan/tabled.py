@@ -8,6 +8,7 @@ so what comes out depends on neither batches nor threads. It costs 8 bytes a row
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, Any
 
@@ -19,6 +20,7 @@ from numpy.typing import NDArray
 from ..model import Problem, Relation, Unique
 from ..model.literals import read_stored
 from ..model.problems import ImpossibleError
+from ..model.ties import Way
 from ..randomness import ByClass, Key, popularity
 from ..randomness.mixing import below, mix
 from ..values import Values
@@ -156,7 +158,7 @@ class _Working:
         bits = self.tabled.bits
         words = bits.for_purpose(f"round {turn} to {relation.name}").words(rows)
         if relation.name in self.members:
-            found = self.members[relation.name].pick(words, targets.__getitem__, rows)
+            found = self.members[relation.name].pick(words, self._follow(targets), rows)
             return found, (found >= 0) | may_be_null(self.plan, relation)
         if relation.target == self.entity.name:
             earlier = below(words, np.maximum(rows, 1).astype(np.uint64)).astype(np.int64)
@@ -174,6 +176,9 @@ class _Working:
             )
             return dealt.owner_of(rows), every
         return below(words, total).astype(np.int64), every
+
+    def _follow(self, targets: dict[str, Ints]) -> Callable[[str, Way], Ints]:
+        return lambda name, way: self.cells.lead(self.entity.relation(name).target, targets[name], way)
 
     # keys of rules
 

@@ -145,6 +145,9 @@ def _contiguous(children: Ints) -> bool:
 
 def _spread(children: Ints, owners: Ints, ends: Ints, counts: Ints) -> tuple[Ints, Ints, Ints]:
     """`locate` for children that follow each other: each owner's line is repeated, and no child is searched for."""
+    if counts.size > 4 * children.size:  # most owners have none
+        some = np.flatnonzero(counts)
+        owners, ends, counts = owners[some], ends[some], counts[some]
     low, high = np.searchsorted(ends, children[[0, -1]], side="right")
     owners, ends, counts = owners[low : high + 1], ends[low : high + 1], counts[low : high + 1]
     here = np.minimum(ends, children[-1] + 1) - np.maximum(ends - counts, children[0])

@@ -269,7 +269,7 @@ class Overlay(Wishes):
                 unlike = other.name
         present = self.present(entity, wish.present, (*path, "present"))
         return replace(
-            relation, favour=favour, unlike=unlike, present=present or relation.present,
+            relation, favour=favour, unlike=unlike, wished=self.tree.place(path), present=present or relation.present,
             same=tuple(
                 Same(text=text, place=self.tree.value_place((*path, "same", number))) for number, text in enumerate(wish.same)
             ) if wish.same is not None else relation.same,

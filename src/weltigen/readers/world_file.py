@@ -11,6 +11,7 @@ from typing import Any
 from ..model import FORMAT, Problem, Same, World
 from ..model.literals import read_moment
 from ..model.problems import UnreadableError, nearest
+from ..model.ties import find_ties
 from .grammar import SYNONYMS, EntityPart, FieldPart, WorldPart
 from .overlay import Overlay
 from .yaml_tree import Tree, read_yaml
@@ -43,7 +44,10 @@ def read_world_file(text: str, file: Path, read_model: Callable[[str, str | None
         raise UnreadableError(overlay.problems)
     window = (part.window[0], part.window[1]) if part.window else base.window
     same = tuple(Same(text=name, place=tree.value_place(("same", i))) for i, name in enumerate(part.same)) or base.same
-    return replace(world, same=same, seed=part.seed, now=part.now, window=window, language=part.language)
+    world = replace(world, same=same)
+    if untied := find_ties(world)[1]:
+        raise UnreadableError(untied)
+    return replace(world, seed=part.seed, now=part.now, window=window, language=part.language)
 
 
 def _inline_fixed_rows(tree: Tree, folder: Path) -> None:

@@ -43,7 +43,8 @@ def owner_caps(plan: Plan, entity_plan: EntityPlan) -> tuple[NDArray[np.int64], 
     caps = np.full(owners.size, NO_CAP, np.int64)
     room: dict[str, Any] = {}
     for name in followers:
-        low, high, _ = cells.members(entity_plan.name, name).span(lambda _: owners, owners)
+        members = cells.members(entity_plan.name, name)
+        low, high, _ = members.span(members.starting(owners), owners)
         room[name] = high - low
         if not agreed.within[name].optional:
             caps[high <= low] = 0

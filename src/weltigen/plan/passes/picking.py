@@ -53,7 +53,7 @@ def _place(relation: Relation) -> Place | None:
     for wish in (relation.tree, relation.spread):
         if wish is not None:
             return wish.place
-    return relation.place
+    return relation.wished or relation.place
 
 
 def digit_of(entity_plan: EntityPlan, name: str, relation: bool) -> int | None:

@@ -57,6 +57,23 @@ def tied(chance: Random, table: Table, owner: Table, before: list[Table]) -> boo
     return True
 
 
+def asunder(chance: Random, table: Table, owner: Table, before: list[Table]) -> bool:
+    """Two references of one ancestor that differ; or two to the entity itself that do."""
+    found = [(one, other, way, end) for one in _simple(before) for other in _simple(before) if one is not other
+             for way, ancestor in one.above.items() for end, above in other.above.items() if ancestor is above]  # fmt: skip
+    target = table
+    if found and chance.random() < 0.7:
+        one, target, way, _ = chance.choice(found)
+        here = called(reference(table, one, "here"), one)
+    left, right = (reference(table, target, prefix, "")[0] for prefix in ("left", "right"))
+    table.columns.append(f"CHECK ({left} <> {right})")
+    table.wishes.append(f"rows: {table.rows}")
+    if target is not table:
+        both = ", ".join(f"{called([name], target)}: {{same: [{here}.{way}]}}" for name in (left, right))
+        table.wishes.append(f"references: {{{both}}}")
+    return True
+
+
 def paired(chance: Random, table: Table, owner: Table, before: list[Table]) -> bool:
     """One row for each combination."""
     few = [other for other in _simple(before) if other.exact and other.rows <= 20]
@@ -149,4 +166,4 @@ def weighted(chance: Random, table: Table, owner: Table, before: list[Table]) ->
     return True
 
 
-SHAPES = (filtered, tied, tied, paired, hourly, chained, forest, arc, weighted)
+SHAPES = (filtered, tied, tied, asunder, paired, hourly, chained, forest, arc, weighted)

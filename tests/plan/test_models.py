@@ -60,13 +60,15 @@ def test_both_ends_of_every_relationship_agree(seed: int, tmp_path: Path) -> Non
 
 
 @pytest.mark.parametrize("seed", range(1, MODELS, 8))
-def test_adding_an_entity_or_a_field_changes_no_other_value(seed: int, tmp_path: Path) -> None:
+def test_adding_an_entity_a_relation_or_a_field_changes_no_other_value(seed: int, tmp_path: Path) -> None:
     before = opened(seed, tmp_path).dataset()
     counts = {name: before.plan.entities[name].generated for name in before.counts if before.plan.entities[name].owner is None}
     sql = tmp_path / "model.sql"
     target = before.plan.world.entities[0]
     sql.write_text(sql.read_text() + f"ALTER TABLE {target.name} ADD COLUMN extra_day date;\n"
-                   "CREATE TABLE newcomer (newcomer_id integer PRIMARY KEY, name text NOT NULL);\n")  # fmt: skip
+                   "CREATE TABLE newcomer (newcomer_id integer PRIMARY KEY, name text NOT NULL);\n"
+                   f"ALTER TABLE {target.name} ADD COLUMN newcomer_id integer REFERENCES newcomer;\n"
+                   f"CREATE TABLE guest (guest_id integer PRIMARY KEY, newcomer_id integer NOT NULL REFERENCES newcomer);\n")  # fmt: skip
     after = weltigen.open_world(tmp_path / "world.yaml").dataset(rows=counts)
     for name in before.counts:
         old = before.table(name)

@@ -40,11 +40,14 @@ def led(part: Part) -> Targets:
     return find
 
 
-def among_members(bits: Bits, name: str, favour: Favour) -> Targets:
-    """One of the rows that agree with other references and keep the reference's condition."""
-    return lambda rows: rows.cells.members(rows.plan.name, name).pick(
-        bits.words(rows.ordinals), rows.follow, rows.ordinals, favour
-    )
+def among_members(bits: Bits, name: str, favour: Favour, apart: str | None) -> Targets:
+    """One of the rows that agree with other references, keep the reference's condition, and are not where `apart` points."""
+
+    def find(rows: Rows) -> Ints:
+        other = rows.targets(apart) if apart is not None else None
+        return rows.cells.members(rows.plan.name, name).pick(bits.words(rows.ordinals), rows.follow, rows.ordinals, favour, other)
+
+    return find
 
 
 def picked(picks: ByClass) -> Targets:
@@ -112,12 +115,19 @@ def member_by_rank(name: str, apart: bool) -> Targets:
 # to rows of the entity itself: a row without a parent refers to none, or to itself where it must refer to something
 
 
-def earlier(bits: Bits, optional: bool) -> Targets:
-    """A row before this one, so that nothing is its own ancestor."""
+def earlier(bits: Bits, optional: bool, apart: str | None) -> Targets:
+    """A row before this one, so that nothing is its own ancestor; not that to which `apart` points."""
 
     def find(rows: Rows) -> Ints:
-        before = bits.below(np.maximum(rows.ordinals, 1).astype(np.uint64), rows.ordinals).astype(np.int64)
-        return np.where(rows.ordinals == 0, -1 if optional else 0, before)
+        count = rows.ordinals
+        if apart is not None:
+            other = rows.targets(apart)
+            passed = (other >= 0) & (other < rows.ordinals)
+            count = count - passed
+        before = bits.below(np.maximum(count, 1).astype(np.uint64), rows.ordinals).astype(np.int64)
+        if apart is not None:
+            before = before + (passed & (before >= other))
+        return np.where(count == 0, -1 if optional else 0, before)
 
     return find
 

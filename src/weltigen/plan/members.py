@@ -74,8 +74,9 @@ class Members:
             kept &= _where(self.cells, self.relation, self.within)
         every = np.arange(self.total, dtype=np.int64) if self.within.followers else np.zeros(0, np.int64)
         for name in self.within.followers:
-            low, high, known = self.cells.members(self.entity.name, name).span(self.starting(every), every)
-            kept &= known & (high > low)
+            follower = self.cells.members(self.entity.name, name)
+            low, high, known = follower.span(self.starting(every), every)
+            kept &= known & (high - low > (follower.within.apart is not None))
         return kept
 
     def starting(self, targets: Ints) -> Follow:
@@ -122,17 +123,25 @@ class Members:
             return positions
         return self.order[np.clip(positions, 0, max(0, len(self.order) - 1))] if len(self.order) else np.full_like(positions, -1)
 
-    def pick(self, words: Any, follow: Follow, ordinals: Ints, favour: Favour = EVEN) -> Ints:
-        """For each row one of those that it may point to; -1 where there is none."""
+    def pick(self, words: Any, follow: Follow, ordinals: Ints, favour: Favour = EVEN, other: Ints | None = None) -> Ints:
+        """For each row one of those that it may point to, but not `other`; -1 where there is none."""
         low, high, _ = self.span(follow, ordinals)
         if self.within.earlier:
             return self._earlier(words, low, high, ordinals)
-        size = np.maximum(high - low, 1)
+        size = high - low
+        if other is not None:  # its place is left out, so that there is one less
+            place = np.where(size > 0, self.place(other, low, high), -1)
+            inside = (place >= 0) & (place < size) & (self.at(low + np.maximum(place, 0)) == other)
+            size = size - inside
+        found = size > 0
+        size = np.maximum(size, 1)
         if favour == EVEN:
             step = below(words, size.astype(np.uint64)).astype(np.int64)
         else:
             step = np.minimum((look_up(_popular(favour), words) * size).astype(np.int64), size - 1)
-        return np.where(high > low, self.at(low + step), -1)
+        if other is not None:
+            step = step + (inside & (step >= place))
+        return np.where(found, self.at(low + step), -1)
 
     def _earlier(self, words: Any, low: Ints, high: Ints, ordinals: Ints) -> Ints:
         """A row of the group before the row itself, just before it in a chain; the first one's is -1, or itself where it must."""
@@ -272,7 +281,7 @@ def require_members(cells: Cells, entity_plan: EntityPlan, relation: Relation) -
     else:
         return
     low, high, known = members.span(members.starting(at), at)
-    lost = at[known & (high <= low)]
+    lost = at[known & (high - low <= (members.within.apart is not None))]
     if lost.size:
         bringer = entity_plan.name if part.bringer is None else entity_plan.entity.relation(part.bringer).target
         common = part.column or part.ancestor

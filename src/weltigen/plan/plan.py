@@ -144,6 +144,7 @@ class Within:
     earlier: bool = False
     chain: bool = False
     tree: Tree | None = None
+    apart: str | None = None  # another reference to the same target, from which this one differs
     optional: bool = False
 
     @property

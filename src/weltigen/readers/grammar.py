@@ -164,7 +164,9 @@ class ReferencePart(Part):
         "`[sailing.port = berth.port]`.",
     )
     where: Expression | None = Field(None, description="Only rows of the target for which this is true are referred to.")
-    weights: dict[str, Weight] | None = Field(None, description="Keys of the target's rows, each as often as its weight says.")
+    weights: dict[str, Weight] | None = Field(
+        None, description="Fixed rows of the target by key or another unique field, each as often as it says."
+    )
     rows: SpreadPart | None = Field(None, description="So many rows for each row of the target.")
     tree: TreePart | None = Field(None, description="Of a reference to the entity itself: roots, levels, children of a row.")
 

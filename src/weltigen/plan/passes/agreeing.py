@@ -31,6 +31,10 @@ def agree(plan: Plan, entity_plan: EntityPlan) -> EntityPlan:
         leading.append(relation.name)
         for column in relation.columns:
             bringing.setdefault(column, relation)
+    for place, relation in enumerate(ordered):
+        if relation.name in within and relation.target != entity.name:
+            other = next((o.name for o in ordered[:place] if differs(o, relation)), None)
+            within[relation.name] = replace(within[relation.name], apart=other)
     agreed = replace(entity_plan, bringing=tuple(r.name for r in ordered), within=within)
     within = {name: replace(w, optional=may_be_null(agreed, entity.relation(name))) for name, w in within.items()}
     return _leave_a_choice(plan, replace(agreed, within=within))
@@ -114,6 +118,11 @@ def _tied(entity_plan: EntityPlan, relation: Relation, leading: list[str]) -> tu
         if first is not None:
             parts.append(Part(bringer=first[0], ancestor=tie.ancestor, own=first[1:], theirs=mine[1:]))
     return tuple(parts)
+
+
+def differs(one: Relation, other: Relation) -> bool:
+    """Whether two references must go to different rows."""
+    return one.unlike == other.name or other.unlike == one.name
 
 
 def _beyond_implied(part: Part, within: dict[str, Within]) -> Part:

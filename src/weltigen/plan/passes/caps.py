@@ -13,9 +13,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...expression import parse_over_counts
-from ...model import Entity, RowFormula, World
+from ...model import RowFormula, World
 from ..plan import EntityPlan, Plan
-from .agreeing import agree, may_find_nothing, per_pair
+from .agreeing import agree, differs, may_find_nothing, per_pair
 
 NO_CAP = 1 << 40
 
@@ -47,11 +47,11 @@ def owner_caps(plan: Plan, entity_plan: EntityPlan) -> tuple[NDArray[np.int64], 
         low, high, _ = members.span(members.starting(owners), owners)
         room[name] = high - low
         if not agreed.within[name].optional:
-            caps[high <= low] = 0
+            caps[high - low <= (agreed.within[name].apart is not None)] = 0
     for names in rules:
         places = np.ones(owners.size, np.int64)
         for name in names:
-            apart = _apart(entity_plan.entity, entity_plan.owner.relation, name)
+            apart = differs(entity_plan.entity.relation(entity_plan.owner.relation), entity_plan.entity.relation(name))
             places = np.minimum(places * np.maximum(room[name] - apart, 0), NO_CAP)
         caps = np.minimum(caps, places)
     return caps, agreed.within[followers[0]].parts[0].ancestor or entity_plan.owner.relation
@@ -78,11 +78,6 @@ def _rules(agreed: EntityPlan, followers: list[str]) -> list[list[str]]:
         if set(owner.columns) <= set(rule.columns) and set(rule.columns) == columns | set(owner.columns):
             out.append(held)
     return out
-
-
-def _apart(entity: Entity, owner: str, name: str) -> bool:
-    one, other = entity.relation(owner), entity.relation(name)
-    return one.unlike == other.name or other.unlike == one.name
 
 
 def _above(plan: Plan, entity_plan: EntityPlan) -> Plan:

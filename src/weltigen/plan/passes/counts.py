@@ -20,6 +20,7 @@ from ...randomness import InOwnersOrder, key
 from ...randomness.quantiles import STEPS, counts
 from ..plan import EntityPlan, Owner, Plan
 from ..tabled import MOST_ROWS
+from .agreeing import differs
 from .caps import owner_caps
 
 _HUB, _LOOKUP, _MOST_DERIVED = 100, 12, 10_000
@@ -189,11 +190,6 @@ def _per_pair(plan: Plan, entity_plan: EntityPlan, rows: PerPair) -> Plan:
     table = np.full(STEPS, each, np.int64)
     owned, _ = _owned(plan, entity_plan, first, owners, table, str(rows), 0)
     return plan.with_entity(owned)
-
-
-def differs(one: Relation, other: Relation) -> bool:
-    """Whether two references must go to different rows."""
-    return one.unlike == other.name or other.unlike == one.name
 
 
 @lru_cache(maxsize=256)

@@ -16,8 +16,7 @@ from ...randomness import Bits
 from ...values import FromText, PersonPart, Values
 from ..plan import Component, Digit, EntityPlan, Plan, Tabled
 from ..tabled import MOST_ROWS
-from .agreeing import agree, is_chain, per_pair, retried
-from .counts import differs
+from .agreeing import agree, differs, is_chain, per_pair, retried
 
 
 def lay_out_rules(plan: Plan) -> Plan:

@@ -21,8 +21,8 @@ from ..paths import path_cell, resolve_path
 from ..plan import Cell, EntityPlan, Part, Plan, ReferencePlan, Within
 from ..rows import Rows
 from ..tabled import may_be_null
-from .agreeing import is_chain, per_pair
-from .counts import differs, per_owner_table
+from .agreeing import differs, is_chain, per_pair
+from .counts import per_owner_table
 from .keys import find_key, with_fixed
 from .presence import USUAL_SHARE, presence
 
@@ -105,7 +105,7 @@ def _choose(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Referenc
         return found(targets=finding.led(within.implied), because=_led(entity_plan, within.implied))
     if within is not None:
         favour = _favour(plan, relation)
-        targets = finding.among_members(bits, relation.name, favour)
+        targets = finding.among_members(bits, relation.name, favour, within.apart)
         return found(targets=targets, because=_among(entity_plan, within), favour=None if within.earlier else favour,
                      honours=("tree",) if within.tree else () if within.earlier else ("favour",))  # fmt: skip
     if number is not None:
@@ -114,6 +114,8 @@ def _choose(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Referenc
     if relation.target == entity.name:
         return _to_itself(plan, entity_plan, relation, bits)
     if (other := _must_differ(entity_plan, relation)) is not None:
+        if target.total < 2:
+            return found(targets=finding.nothing, because=f"{relation.target} has no row but that of {other}")
         return found(targets=finding.unlike(bits, other, target.total), because=f"any but {other}")
     if relation.weights:
         return _by_weight(plan, relation, bits)
@@ -134,14 +136,32 @@ def _wishes(relation: Relation) -> list[str]:
 
 
 def _by_weight(plan: Plan, relation: Relation, bits: Bits) -> ReferencePlan:
-    ordinals = [find_key(plan, relation, tuple(key.split(", "))) for key, _ in relation.weights]
-    if -2 in ordinals:
-        raise ValueError(f"{relation.target} has no fixed row with the key {relation.weights[ordinals.index(-2)][0]}")
-    said = ", ".join(f"{key} {weight:g}" for key, weight in relation.weights[:6])
-    more = f" and {len(ordinals) - 6} more" if len(ordinals) > 6 else ""
-    ends = thresholds([weight for _, weight in relation.weights])
-    targets = finding.by_weight(bits, np.array(ordinals, np.int64), ends)
+    target = plan.entities[relation.target]
+    ordinals = [_called(plan, relation, text) for text, _ in relation.weights]
+    if None in ordinals:
+        raise ValueError(f"{relation.target} has no fixed row with the key {relation.weights[ordinals.index(None)][0]}")
+    known = [ordinal for ordinal in ordinals if ordinal is not None]
+    shown = [_label_given(target, ordinal) or text for ordinal, (text, _) in zip(known, relation.weights, strict=True)]
+    said = ", ".join(f"{text} {weight:g}" for text, (_, weight) in list(zip(shown, relation.weights, strict=True))[:6])
+    more = f" and {len(known) - 6} more" if len(known) > 6 else ""
+    targets = finding.by_weight(bits, np.array(known, np.int64), thresholds([weight for _, weight in relation.weights]))
     return ReferencePlan(relation=relation, targets=targets, because=f"by weight: {said}{more}", honours=("weights",))
+
+
+def _called(plan: Plan, relation: Relation, text: str) -> int | None:
+    """The target's row with this key, or the fixed row that has this text in another unique field."""
+    found = find_key(plan, relation, tuple(text.split(", ")))
+    if found >= 0:
+        return found
+    entity = plan.entities[relation.target].entity
+    names = [rule.columns[0] for rule in entity.unique_rules if len(rule.columns) == 1]
+    return next((n for n, row in enumerate(entity.fixed) for name in names if dict(row).get(name) == text), None)
+
+
+def _label_given(target: EntityPlan, ordinal: int) -> str | None:
+    """What a fixed row gives for the field by which rows of its entity are shown."""
+    label = target.entity.label
+    return dict(target.entity.fixed[ordinal]).get(label) if label is not None and ordinal < target.fixed else None
 
 
 def _agreed_cells(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> tuple[Cell, ...]:
@@ -180,6 +200,7 @@ def _led(entity_plan: EntityPlan, part: Part) -> str:
 def _among(entity_plan: EntityPlan, within: Within) -> str:
     said = [f"with the same {part.column}" for part in within.parts if part.column is not None]
     said += [f"of the same {part.ancestor}" for part in within.parts if part.column is None]
+    said += [f"other than the {within.apart}"] if within.apart is not None else []
     said += [f"where {within.where.expression}"] if within.where is not None else []
     for follower in within.followers:
         said.append(f"that leaves a choice of {entity_plan.entity.relation(follower).target}")
@@ -238,8 +259,12 @@ def _to_itself(plan: Plan, entity_plan: EntityPlan, relation: Relation, bits: Bi
                 targets=finding.itself, because="the row itself: any other way would be a circle", children=lambda o: [o]
             )
         return found(targets=finding.just_before, because="the row before", children=lambda o: [o + 1] if o + 1 < total else [])
+    other = _must_differ(entity_plan, relation)
+    if other is not None and (tree is not None or not optional):
+        raise ValueError(f"it refers to its own entity, so it cannot be kept apart from {other} as well")
     if tree is None:
-        return found(targets=finding.earlier(bits, optional), because=f"an earlier row{itself}")
+        apart = f" other than the {other}" if other is not None else ""
+        return found(targets=finding.earlier(bits, optional, other), because=f"an earlier row{apart}{itself}")
     levels = Levels.build(total, tree.roots, tree.depth, tree.most, bits)
     form = [f"{plural(tree.roots, 'root')}", plural(len(levels.splits) + 1, "level")]
     form += [f"at most {tree.most} children"] if tree.most is not None else []
@@ -263,7 +288,8 @@ def is_settled(entity_plan: EntityPlan, relation: str) -> bool:
 def _must_differ(entity_plan: EntityPlan, relation: Relation) -> str | None:
     """The reference that this one must differ from, said on either of the two; a digit is never the one that gives way."""
     if relation.unlike is not None:
-        return relation.unlike
+        beside = entity_plan.within.get(relation.unlike)
+        return relation.unlike if beside is None or beside.apart != relation.name else None
     for other in entity_plan.entity.relations:
         if other.unlike == relation.name and is_settled(entity_plan, other.name):
             return other.name

@@ -113,7 +113,7 @@ def _reference_problems(plan: Plan, entity_plan: EntityPlan, relation: Relation)
     if entity_plan.total and not nullable and not target.total:
         return [Problem(fact=f"{relation.label} must refer to a row of {relation.target}, which has none", place=relation.place,
                         hint=f"give {relation.target} rows")]  # fmt: skip
-    if relation.unlike is not None and target.total < 2 and entity_plan.total:
+    if relation.unlike is not None and target.total < 2 and entity_plan.total and not nullable:
         return [Problem(fact=f"{relation.label} must differ from {relation.unlike}, but {relation.target} has {target.total} row",
                         place=relation.place, hint=f"give {relation.target} at least two rows")]  # fmt: skip
     if relation.unlike is not None and is_settled(entity_plan, relation.name) and is_settled(entity_plan, relation.unlike):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from ..model import Check, Field, Place, Relation, Unique
+from ..model import Check, Field, PerPair, Place, Relation, Unique
 from ..plan import EntityPlan, Plan, clearing_of
 
 
@@ -91,7 +91,25 @@ def unique_kept(entity_plan: EntityPlan, rule: Unique) -> str:
         return "worked out beforehand for all rows"
     component = next((c for c in entity_plan.components if str(rule) in c.rules), None)
     if component is None:
-        return "by its numbers"
+        return _kept_by_one_column(entity_plan, rule)
+    if component.strata:
+        return "each row takes a place of its own among those that agree"
     if component.ancestors:
         return f"each row of one {component.ancestors[-1]} differs"
     return "each row of an owner differs" if component.within_owner else "each row takes a place of its own"
+
+
+def _kept_by_one_column(entity_plan: EntityPlan, rule: Unique) -> str:
+    """Rules that need no layout, since one thing in them differs from row to row anyway."""
+    entity, columns = entity_plan.entity, set(rule.columns)
+    fields = [entity_plan.fields[name] for name in rule.columns if name in entity_plan.fields]
+    if any(field.counts_up for field in fields):
+        return "by its numbers"
+    if any(field.spaced is not None for field in fields):
+        return "each owner has one row at a time"
+    if any(relation.target == entity.name and columns <= set(relation.columns) for relation in entity.relations):
+        return "each row refers to a row of its own"
+    if isinstance(entity.rows, PerPair) and entity_plan.owner is not None:
+        return "each combination has one row"
+    held = next((str(other) for other in entity.unique_rules if set(other.columns) < columns), None)
+    return f"since {held} is" if held else "by its values"

@@ -11,7 +11,7 @@ from typing import TYPE_CHECKING, Any
 from ..model import Check, Entity, Favour, Field, Problem, Relation, Tree, Unique, World
 from ..model.problems import ImpossibleError
 from ..model.ties import Tie, Way
-from ..randomness import Bits, InOwnersOrder
+from ..randomness import Bits, ByClass, DistinctPicks, InOwnersOrder
 from ..values import Axis, People, Prepared
 
 if TYPE_CHECKING:
@@ -89,6 +89,17 @@ class Digit:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Link:
+    """A many-to-many with favourites at its ends: the rows of `first` have so many rows each, which go to different rows of
+    `second`. `split` None: the first is the owner."""
+
+    first: str
+    second: str
+    picks: DistinctPicks
+    split: ByClass | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Component:
     """Unique rules that share digits, laid out together: rows go to groups, and differ within them.
 
@@ -104,6 +115,7 @@ class Component:
     ancestors: tuple[str, ...] = ()  # entities from the owner up, of which the last one's rows are the groups
     strata: tuple[str, ...] = ()  # references that agree: the one that leads, unless it is the owner, and its followers
     apart: frozenset[str] = frozenset()  # those of them that must differ from the leading one
+    link: Link | None = None
 
     @property
     def core_space(self) -> int:

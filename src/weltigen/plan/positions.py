@@ -13,7 +13,7 @@ from ..randomness import WIDEST, Bits, Words
 from ..randomness.bijection import shuffle, shuffle_within
 from ..randomness.mixing import mix
 from ..randomness.windows import LEAST, MOST, within_windows
-from .plan import Component, Digit, EntityPlan, Plan
+from .plan import Component, Digit, EntityPlan, Link, Plan
 from .strata import space_of
 
 if TYPE_CHECKING:
@@ -39,6 +39,8 @@ def positions_of(number: int, rows: Rows) -> dict[str, NDArray[np.uint64]]:
     plan, bits = rows.plan, component.bits
     if component.strata:
         return _in_strata(number, rows)
+    if component.link is not None:
+        return _linked(component.link, bits, rows)
     out: dict[str, Any] = {}
     group: Words | None = None  # what tells groups apart, as a word; None: there is one group
     rank: Any
@@ -107,6 +109,13 @@ def _within_ancestor(component: Component, rows: Rows) -> tuple[Words, Any]:
         assert owner is not None
         first = owner.split.starts(first)
     return mix(component.bits.key, at), rows.generated() - first
+
+
+def _linked(link: Link, bits: Bits, rows: Rows) -> dict[str, Words]:
+    """The owner of each row, by arithmetic where there is none, and one of the owner's different picks."""
+    owner, rank, count = rows.owners() if link.split is None else link.split.locate(rows.generated())
+    picked = link.picks.pick(mix(bits.key, owner), rank, count).astype(np.uint64)
+    return {link.second: picked} | ({link.first: owner.astype(np.uint64)} if link.split is not None else {})
 
 
 def _in_strata(number: int, rows: Rows) -> dict[str, Words]:

@@ -218,6 +218,18 @@ class ByClass:
         rank += self.owners_before.take(which, mode="clip")
         return unshuffle(rank, self.owners, self.owner_key).astype(np.int64)
 
+    def locate(self, children: NDArray[Any]) -> tuple[Ints, Ints, Ints]:
+        """For each child: its owner, its rank among the owner's children, and how many those are."""
+        at = shuffle(children, self.children, self.child_key).astype(np.int64)
+        which = np.searchsorted(self.children_before, at, side="right") - 1
+        while (empty := self.size[which] == 0).any():  # classes without children begin where the next one does
+            which = np.where(empty, which - 1, which)
+        size = self.size[which]
+        place = at - self.children_before[which]
+        rank = place // size
+        owner = unshuffle(rank + self.owners_before[which], self.owners, self.owner_key).astype(np.int64)
+        return owner, place - rank * size, size
+
     def owner_of_one(self, child: int) -> int:
         return self._owner_at(shuffle_one(child, self.children, self.child_key))
 

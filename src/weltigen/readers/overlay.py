@@ -110,7 +110,7 @@ class Overlay(Wishes):
                 continue
             for column, key in zip(columns, held, strict=True):
                 if not any(f.name == column for f in fields):
-                    nullable = wish.present is not None
+                    nullable = wish.present is not None or wish.tree is not None
                     fields.append(Field(name=column, type=target.field(key).type, nullable=nullable, place=self.tree.place(here)))
             relations.append(Relation(name=name, entity=entity.name, columns=columns, target=target.name,
                                       target_columns=held, place=self.tree.place(here)))  # fmt: skip

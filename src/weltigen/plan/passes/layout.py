@@ -17,6 +17,7 @@ from ...values import FromText, PersonPart, Values
 from ..plan import Component, Digit, EntityPlan, Plan, Tabled
 from ..tabled import MOST_ROWS
 from .agreeing import agree, differs, is_chain, per_pair, retried
+from .favouring import with_favourites
 
 
 def lay_out_rules(plan: Plan) -> Plan:
@@ -78,7 +79,7 @@ def _components(plan: Plan, entity_plan: EntityPlan) -> tuple[tuple[Component, .
             reasons.append(f"fixed rows stand beside generated ones under {component.rules[0]}")
             hard += group
         else:
-            easy.append((group, component))
+            easy.append((group, with_favourites(plan, entity_plan, component, owner)))
     names.update(name for _, digits in hard for name in digits)
     for relation in entity.relations:  # of two that must differ both are chosen together
         if relation.unlike is not None and {relation.name, relation.unlike} & names:

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...expression import parse
-from ...model import EVEN, Favour, PerOwner, Place, Present, Problem, Relation, Spread
+from ...model import EVEN, Favour, PerOwner, Place, Present, Problem, Relation, Spread, Tree
 from ...model.problems import plural
 from ...model.ties import Way
 from ...randomness import Bits, ByClass, Levels, from_counts, key, popularity
@@ -18,11 +18,12 @@ from ...randomness.quota import thresholds
 from .. import finding
 from ..finding import Targets
 from ..paths import path_cell, resolve_path
-from ..plan import Cell, EntityPlan, Part, Plan, ReferencePlan, Within
+from ..plan import Cell, EntityPlan, Link, Part, Plan, ReferencePlan, Within
 from ..rows import Rows
 from ..tabled import may_be_null
 from .agreeing import differs, is_chain, per_pair
 from .counts import per_owner_table
+from .favouring import favour_of
 from .keys import find_key, with_fixed
 from .presence import USUAL_SHARE, presence
 
@@ -104,10 +105,12 @@ def _choose(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Referenc
     if within is not None and within.implied is not None:
         return found(targets=finding.led(within.implied), because=_led(entity_plan, within.implied))
     if within is not None:
-        favour = _favour(plan, relation)
+        favour = favour_of(plan, relation)
         targets = finding.among_members(bits, relation.name, favour, within.apart)
         return found(targets=targets, because=_among(entity_plan, within), favour=None if within.earlier else favour,
                      honours=("tree",) if within.tree else () if within.earlier else ("favour",))  # fmt: skip
+    if number is not None and (link := entity_plan.components[number].link) is not None:
+        return _linked(plan, relation, number, link)
     if number is not None:
         targets = _by_digit(plan, entity_plan, relation, number, bits)
         return found(targets=targets, because="different in each row of its unique rule")
@@ -119,7 +122,7 @@ def _choose(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Referenc
         return found(targets=finding.unlike(bits, other, target.total), because=f"any but {other}")
     if relation.weights:
         return _by_weight(plan, relation, bits)
-    favour = _favour(plan, relation)
+    favour = favour_of(plan, relation)
     picks = _picks(plan, entity_plan, relation, favour, target.total)
     if (spread := relation.spread) is not None:
         _agree_on_mean(spread, relation, entity_plan.total, target.total)
@@ -207,7 +210,15 @@ def _among(entity_plan: EntityPlan, within: Within) -> str:
     if within.chain and not within.optional:
         return "the row itself: any other way would be a circle"
     start = "the row before," if within.chain else "a tree" if within.tree else "an earlier row" if within.earlier else "any"
-    return f"{start} {' and '.join(said)}"
+    return f"{start} {' and '.join(said)}" + (f": {_form(within.tree)}" if within.tree is not None else "")
+
+
+def _form(tree: Tree, levels: int | None = None) -> str:
+    """Roots, levels and children of a tree, in words."""
+    form = [plural(tree.roots, "root")]
+    if levels is not None or tree.depth is not None:
+        form.append(plural(levels or tree.depth or 0, "level"))
+    return ", ".join([*form, *([f"at most {tree.most} children"] if tree.most is not None else [])])
 
 
 def _in_stratum(entity_plan: EntityPlan, relation: Relation, number: int) -> ReferencePlan:
@@ -217,6 +228,16 @@ def _in_stratum(entity_plan: EntityPlan, relation: Relation, number: int) -> Ref
         relation=relation, targets=finding.by_digit(number, relation.name),
         because=f"{agreeing}, different in each row of its unique rule",
         grouped=None if entity_plan.components[number].within_owner else number,
+    )  # fmt: skip
+
+
+def _linked(plan: Plan, relation: Relation, number: int, link: Link) -> ReferencePlan:
+    favour = favour_of(plan, relation)
+    usual = "evenly" if favour == EVEN else f"{favour.few:.0%} of them take about {favour.take:.0%}"
+    children = link.split.children_of if link.split is not None and link.first == relation.name else None
+    return ReferencePlan(
+        relation=relation, targets=finding.by_digit(number, relation.name), because=f"any, each pair once; {usual}",
+        favour=favour, children=children, honours=("favour",),
     )  # fmt: skip
 
 
@@ -266,9 +287,8 @@ def _to_itself(plan: Plan, entity_plan: EntityPlan, relation: Relation, bits: Bi
         apart = f" other than the {other}" if other is not None else ""
         return found(targets=finding.earlier(bits, optional, other), because=f"an earlier row{apart}{itself}")
     levels = Levels.build(total, tree.roots, tree.depth, tree.most, bits)
-    form = [f"{plural(tree.roots, 'root')}", plural(len(levels.splits) + 1, "level")]
-    form += [f"at most {tree.most} children"] if tree.most is not None else []
-    return found(targets=finding.parent_in(levels, optional), because=f"a tree: {', '.join(form)}",
+    because = f"a tree: {_form(tree, len(levels.splits) + 1)}"
+    return found(targets=finding.parent_in(levels, optional), because=because,
                  children=lambda o: [o, *levels.children_of(o)], honours=("tree",))  # fmt: skip
 
 
@@ -294,13 +314,6 @@ def _must_differ(entity_plan: EntityPlan, relation: Relation) -> str | None:
         if other.unlike == relation.name and is_settled(entity_plan, other.name):
             return other.name
     return None
-
-
-def _favour(plan: Plan, relation: Relation) -> Favour:
-    if relation.favour is not None:
-        return relation.favour
-    target = plan.entities[relation.target]
-    return EVEN if target.generated == 0 or target.total < 2 else Favour()
 
 
 def _picks(plan: Plan, entity_plan: EntityPlan, relation: Relation, favour: Favour, owners: int) -> ByClass:

@@ -1,0 +1,63 @@
+"""Favourites among the targets of a reference, and links whose ends have them though each pair comes once."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from ...model import EVEN, Favour, Relation
+from ...randomness import ByClass, DistinctPicks, popularity
+from ...randomness.distinct import MOST
+from ..plan import Component, EntityPlan, Link, Plan
+
+
+def favour_of(plan: Plan, relation: Relation) -> Favour:
+    """What the world file says, else the usual share of favourites; none among fixed rows."""
+    if relation.favour is not None:
+        return relation.favour
+    target = plan.entities[relation.target]
+    return EVEN if target.generated == 0 or target.total < 2 else Favour()
+
+
+def with_favourites(plan: Plan, entity_plan: EntityPlan, component: Component, owner: str | None) -> Component:
+    """The component of a rule over two references, or the owner and one, with favourites where any are wished for or usual."""
+    digits = [digit for petal in component.petals for digit in petal]
+    plain = len(component.petals) == 1 and all(d.relation and not d.through for d in digits) and not entity_plan.fixed
+    names = ([owner] if component.within_owner and owner else []) + [digit.name for digit in digits]
+    if component.core or component.ancestors or not plain or len(names) != 2 or not entity_plan.generated:
+        return component
+    relations = [entity_plan.entity.relation(name) for name in names]
+    if any(r.target == entity_plan.name or r.unlike is not None for r in relations) or any(
+        other.unlike in names for other in entity_plan.entity.relations
+    ):
+        return component
+    favours = [favour_of(plan, relation) for relation in relations]
+    if not component.within_owner and favours[1] != EVEN and favours[0] == EVEN:
+        names, relations, favours = names[::-1], relations[::-1], favours[::-1]
+    totals = [plan.entities[relation.target].total for relation in relations]
+    if favours == [EVEN, EVEN] or (component.within_owner and favours[1] == EVEN) or not all(totals):
+        return component
+    split = None
+    if component.within_owner:
+        assert entity_plan.owner is not None
+        most = int(entity_plan.owner.split.table.max())
+    else:
+        split = _dealt(entity_plan, component, favours[0], totals)
+        most = split.highest if split is not None else MOST + 1
+    if most > min(MOST, totals[1]):
+        return component
+    few, take = (favours[1].few, favours[1].take) if favours[1] != EVEN else (1.0, 1.0)
+    picks = DistinctPicks.build(totals[1], few, take, most, component.bits.for_purpose("picks").key)
+    return replace(component, link=Link(first=names[0], second=names[1], picks=picks, split=split))
+
+
+def _dealt(entity_plan: EntityPlan, component: Component, favour: Favour, totals: list[int]) -> ByClass | None:
+    """How many rows each row of the first target has: by its favour, as far as there are enough rows of the second."""
+    rows, bits = entity_plan.total, component.bits
+    keys = bits.for_purpose("owners").key, bits.for_purpose("children").key
+    split = ByClass.build(totals[0], rows, popularity(favour.few, favour.take), *keys)
+    if split.highest <= totals[1]:
+        return split
+    try:
+        return ByClass.between(totals[0], rows, 0, totals[1], *keys)
+    except ValueError:  # more rows than pairs, which the proofs tell
+        return None

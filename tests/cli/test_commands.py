@@ -139,7 +139,7 @@ def test_explain_says_how_each_thing_is_filled_and_why(run: Run) -> None:
     assert port["rows"] == 48 and latitude["type"] == "numeric(8,5)" and latitude["filler"].startswith("latitude, guessed")
     assert (latitude["confidence"], latitude["reason"], latitude["line"]) == (0.95, "its name", 37)
     assert {relation["to"] for relation in port["relations"]} == {"island", "vessel"}
-    assert {"rule": "unique (slug)", "kept": "by its numbers"} in port["rules"]
+    assert {"rule": "unique (slug)", "kept": "since name is unique"} in port["rules"]
 
 
 def test_explain_lists_what_is_impossible_and_leaves_with_four(run: Run, schema: Path) -> None:

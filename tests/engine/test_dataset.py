@@ -21,7 +21,7 @@ GOLDEN = {
     "island": "25b2500f38b18c091c2f756f032437dc",
     "vessel_class": "60439eef5592a1644c0546ca8acbce50",
     "qualification": "8bcb23bde308702dc38a27bdb6bc5078",
-    "crew_member": "4ff87489f97f33f82196018ba173bd33",
+    "crew_member": "c69f4e2cb38f67ecd523765232b47d5f",
     "crew_qualification": "8f933af4b55ed86fbd87d459b3bc8d48",
     "passenger": "232e76e2a77f4bf969b871dc622c1cc7",
     "port": "c76ac39175dbc8bca2768a3229c7fff3",

@@ -131,7 +131,7 @@ def test_one_row_alone_is_the_same_and_finds_both_its_ends(dataset: weltigen.Dat
         ("per: [hall, grade]", "per: [hall, great]", "allowance does not refer to 'great'"),
         ("{1: 70, 2: 20, 5: 10}", "{1: 70, 3: 20}", "piece.grade_id: grade has no fixed row with the key 3"),
         ("roots: 2, depth: 4, most: 9", "roots: 2, depth: 2, most: 3", "roots with at most 3 children for each row make 8 rows in 2 levels"),
-        ("roots: 2, depth: 4, most: 9", "roots: 0", "greater than or equal to 1"),
+        ("roots: 2, depth: 4, most: 9", "roots: 0", "0 roots: a tree has one at least"),
         ("key_of: {rows: 80}", "key_of: {rows: {per: keeper, each: 3}}", "have no room for 3 rows"),
         ("{least: 2, most: 30}", "{least: 2, most: 3}", "make 6 to 9"),
         ("{least: 2, most: 30}", "{mean: 2}", "2 for each grade makes 6 rows, but there are 40: 13.3 on average would agree"),

@@ -172,8 +172,13 @@ def _tree(entity: Entity, relation: Relation, place: Place, grouped: bool) -> It
     here = ", ".join(quoted(b) for _, b in pairs)
     text = f"{tree.roots:,} rows without a parent by {relation.name}"
     every = f"(SELECT count(*) FROM {table})"
-    wanted = f"CASE WHEN {every} < {tree.roots} THEN {every} ELSE {tree.roots} END"
-    query = f"SELECT n FROM (SELECT count(*) AS n FROM {table} WHERE {root}) AS roots WHERE n <> {wanted}"
+    wrong = f"n <> CASE WHEN {every} < {tree.roots} THEN {every} ELSE {tree.roots} END"
+    if tree.share is not None:  # one more or less is a matter of rounding
+        text, wrong = (
+            f"{tree.share * 100:g}% of the rows without a parent by {relation.name}",
+            f"abs(n - {tree.share} * {every}) > 1",
+        )
+    query = f"SELECT n FROM (SELECT count(*) AS n FROM {table} WHERE {root}) AS roots WHERE {wrong}"
     if not grouped:
         yield SetRule(kind="tree", text=text, query=query, shown=("rows",), keys=0)
     if tree.most is not None:

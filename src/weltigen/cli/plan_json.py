@@ -6,6 +6,7 @@ from typing import Any
 
 from ..model import Check, Field, PerPair, Place, Relation, Unique
 from ..plan import EntityPlan, Plan, clearing_of
+from ..values import FromText, PersonPart
 
 
 def plan_as_json(plan: Plan) -> dict[str, Any]:
@@ -107,6 +108,12 @@ def _kept_by_one_column(entity_plan: EntityPlan, rule: Unique) -> str:
         return "by its numbers"
     if any(field.spaced is not None for field in fields):
         return "each owner has one row at a time"
+    for field in fields:
+        match field.prepared:
+            case FromText(field=source):
+                return f"since {source} is unique"
+            case PersonPart(distinct=True):
+                return "each person has one of their own"
     if any(relation.target == entity.name and columns <= set(relation.columns) for relation in entity.relations):
         return "each row refers to a row of its own"
     if isinstance(entity.rows, PerPair) and entity_plan.owner is not None:

@@ -56,12 +56,28 @@ class Spread:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Tree:
-    """The form of a reference to the entity itself: so many `roots`, at most `depth` levels, at most `most` children of a row."""
+    """The form of a reference to the entity itself: so many `roots`, or a `share` of the rows, at most `depth` levels, and at
+    most `most` children of a row."""
 
     roots: int = 1
+    share: float | None = None
     depth: int | None = None
     most: int | None = None
     place: Place | None = None
+
+    def roots_of(self, rows: int) -> int:
+        """How many of so many rows are roots: one at least."""
+        return self.roots if self.share is None else max(1, round(self.share * rows))
+
+    def __str__(self) -> str:
+        form = [
+            f"{self.roots:,} root{'' if self.roots == 1 else 's'}"
+            if self.share is None
+            else f"{self.share * 100:g}% of them roots"
+        ]
+        form += [f"{self.depth} levels"] if self.depth is not None else []
+        form += [f"at most {self.most} children"] if self.most is not None else []
+        return ", ".join(form)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

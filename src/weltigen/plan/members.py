@@ -169,7 +169,7 @@ class Members:
         if rows not in self._levels:
             bits = Bits(self.cells.plan.seed, self.entity.name, self.relation.name, "levels")
             try:
-                self._levels[rows] = Levels.build(rows, tree.roots, tree.depth, tree.most, bits)
+                self._levels[rows] = Levels.build(rows, tree.roots_of(rows), tree.depth, tree.most, bits)
             except ValueError as error:
                 fact = f"{self.relation.label}: in a group of {rows:,} rows, {error}"
                 raise ImpossibleError(Problem(fact=fact, place=tree.place, hint="more roots, levels or children")) from None

@@ -126,10 +126,25 @@ class SpreadPart(Part):
     none: Share = Field(0.0, description="The share of targets without any.")
 
 
+def _roots(text: Any) -> Any:
+    """A number of rows, or a share with its percent sign."""
+    if isinstance(text, str) and text.endswith("%"):
+        return read_share(text)
+    number = _integer(text)
+    if isinstance(number, int) and number < 1:
+        raise ValueError(f"{number} roots: a tree has one at least")
+    return number
+
+
+Roots = Annotated[int | float, BeforeValidator(_roots),
+                  WithJsonSchema({"anyOf": [{"type": "integer", "minimum": 1},
+                                            {"type": "string", "pattern": r"^[0-9.]+%$"}]})]  # fmt: skip
+
+
 class TreePart(Part):
     """The form of a reference to the entity itself."""
 
-    roots: Annotated[int, BeforeValidator(_integer), Field(ge=1)] = Field(1, description="Rows without a parent.")
+    roots: Roots = Field(1, description="Rows without a parent: a number, or a share of the rows, `2%`.")
     depth: Annotated[int, BeforeValidator(_integer), Field(ge=1)] | None = Field(
         None, description="The most levels, roots counted."
     )

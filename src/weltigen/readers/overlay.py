@@ -298,7 +298,9 @@ class Overlay(Wishes):
             return None
         if relation.target != entity.name:
             self.problem(path, f"{entity.name}.{relation.name} goes to {relation.target}: a tree refers to itself")
-        return TreeForm(roots=wish.roots, depth=wish.depth, most=wish.most, place=self.tree.place(path))
+        share = wish.roots if isinstance(wish.roots, float) else None
+        roots = 1 if share is not None else int(wish.roots)
+        return TreeForm(roots=roots, share=share, depth=wish.depth, most=wish.most, place=self.tree.place(path))
 
 
 def _held_columns(columns: tuple[str, ...], target: Entity) -> tuple[str, ...]:

@@ -10,8 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...expression import parse
-from ...model import EVEN, Favour, PerOwner, Place, Present, Problem, Relation, Spread, Tree
-from ...model.problems import plural
+from ...model import EVEN, Favour, PerOwner, Place, Present, Problem, Relation, Spread
 from ...model.ties import Way
 from ...randomness import Bits, ByClass, Levels, from_counts, key, popularity
 from ...randomness.quota import thresholds
@@ -210,15 +209,7 @@ def _among(entity_plan: EntityPlan, within: Within) -> str:
     if within.chain and not within.optional:
         return "the row itself: any other way would be a circle"
     start = "the row before," if within.chain else "a tree" if within.tree else "an earlier row" if within.earlier else "any"
-    return f"{start} {' and '.join(said)}" + (f": {_form(within.tree)}" if within.tree is not None else "")
-
-
-def _form(tree: Tree, levels: int | None = None) -> str:
-    """Roots, levels and children of a tree, in words."""
-    form = [plural(tree.roots, "root")]
-    if levels is not None or tree.depth is not None:
-        form.append(plural(levels or tree.depth or 0, "level"))
-    return ", ".join([*form, *([f"at most {tree.most} children"] if tree.most is not None else [])])
+    return f"{start} {' and '.join(said)}" + (f": {within.tree}" if within.tree is not None else "")
 
 
 def _in_stratum(entity_plan: EntityPlan, relation: Relation, number: int) -> ReferencePlan:
@@ -286,8 +277,8 @@ def _to_itself(plan: Plan, entity_plan: EntityPlan, relation: Relation, bits: Bi
     if tree is None:
         apart = f" other than the {other}" if other is not None else ""
         return found(targets=finding.earlier(bits, optional, other), because=f"an earlier row{apart}{itself}")
-    levels = Levels.build(total, tree.roots, tree.depth, tree.most, bits)
-    because = f"a tree: {_form(tree, len(levels.splits) + 1)}"
+    levels = Levels.build(total, tree.roots_of(total), tree.depth, tree.most, bits)
+    because = f"a tree: {tree}"
     return found(targets=finding.parent_in(levels, optional), because=because,
                  children=lambda o: [o, *levels.children_of(o)], honours=("tree",))  # fmt: skip
 

@@ -48,6 +48,17 @@ IMPOSSIBLE = [
         "fixed row 1 refers to pier 77, which is not there",
         "fixed row of pier",
     ),
+    ("  pier: {fixed: [{pier_id: 1, length_m: 500}]}\n", "fixed row 1 breaks check (length_m BETWEEN 5 AND 90)", "harbour.sql:6"),
+    (
+        "  pier: {fixed: [{name: Oak}], fields: {name: {minLength: 5}}}\n",
+        "gives name Oak, which 5 characters at least does not allow",
+        "",
+    ),
+    (
+        "  pier: {fixed: [{pier_id: 1, length_m: 9}]}\n  boat: {fixed: [{pier_id: 1}], references: {pier: {where: length_m > 10}}}\n",
+        "fixed row 1 refers to pier 1, where not length_m > 10",
+        "",
+    ),
     ("  pier: {rows: 2}\n  boat: {fixed: [{berth: 1}], rows: 95}\n", "has only 80 values for 96 rows", "at most 80 rows fit"),
     ("  boat: {rows: {per: towed_by, each: 2}}\n", "boat cannot own its own rows", "a number of rows"),
     (

@@ -149,3 +149,54 @@ def test_what_cannot_be_is_told_before_anything_is_written(
     done = run("fill", tmp_path / "guild.yaml", "--into", tmp_path / "out")
     assert said in done.err and done.code in (2, 4) and "guild.yaml:" in done.err
     assert not (tmp_path / "out").exists()
+
+
+def test_the_table_of_both_ends_and_the_order_of_deletes_are_shown(tmp_path: Path, run: Callable[..., Any]) -> None:
+    world = opened(tmp_path, YAML.replace("hall: {rows: 30,", "hall: {rows: 30, label: name,"))
+    world.dataset().write(tmp_path / "guild.sqlite")
+    ordinal = next(o for o in range(100) if world.dataset().row("keeper", o).children("key_of"))
+    ends = [row.parent("hall")["name"] for row in world.dataset().row("keeper", ordinal).children("key_of")]  # type: ignore[index]
+    for where in (tmp_path / "guild.yaml", tmp_path / "guild.sqlite"):
+        line = next(
+            line for line in run("peek", where, f"keeper/{ordinal}").out.splitlines() if line.startswith("by key_of to hall")
+        )
+        assert set(line.removeprefix("by key_of to hall: ").split(" · ")) == set(ends)
+    told = run("explain", tmp_path / "guild.yaml").out
+    assert "deletes from last to first" in told and "first guild.speaker_id must be set null" in told
+
+
+def test_draft_proposes_what_every_way_should_share(tmp_path: Path, run: Callable[..., Any]) -> None:
+    (tmp_path / "guild.sql").write_text(SQL)
+    run("draft", tmp_path / "guild.sql", "-o", tmp_path / "drafted.yaml")
+    drafted = (tmp_path / "drafted.yaml").read_text()
+    assert "# same: [guild]   # ? 6 entities lead to guild in more than one way" in drafted
+    kept = opened(tmp_path, drafted.replace("# same:", "same:"))
+    keeper, hall = (kept.dataset().frame(name).set_index(f"{name}_id").guild_id for name in ("keeper", "hall"))
+    duty = kept.dataset().frame("duty")
+    assert (duty.hall_id.map(hall) == duty.keeper_id.map(keeper)).all()
+
+
+def test_a_link_has_favourites_at_both_ends_though_each_pair_comes_once() -> None:
+    world = weltigen.read_model(
+        "CREATE TABLE sail (sail_id integer PRIMARY KEY, n integer, m integer); CREATE TABLE mast (mast_id integer PRIMARY KEY, n integer, m integer);"
+        "CREATE TABLE rig (sail_id integer NOT NULL REFERENCES sail, mast_id integer NOT NULL REFERENCES mast, PRIMARY KEY (sail_id, mast_id));"
+    )
+    for rows, share in ((4_000, 0.4), (100 * 300, 0.2)):
+        rig = world.dataset(rows={"sail": 300, "mast": 100, "rig": rows}).frame("rig")
+        assert len(rig) == rows and not rig.duplicated().any()
+        for column, targets in (("sail_id", 300), ("mast_id", 100)):
+            assert rig[column].value_counts().head(targets // 5).sum() / rows >= share * 0.99, (rows, column)
+
+
+def test_rules_hold_for_rows_of_which_a_part_is_given(tmp_path: Path) -> None:
+    given = YAML.replace(
+        "keeper: {rows: 100}", "keeper: {rows: 100, fixed: [{keeper_id: 900, mentor_id: 901}, {keeper_id: 901}]}"
+    )
+    sql = (
+        SQL
+        + "CREATE TABLE vow (vow_id integer PRIMARY KEY, sworn_on date NOT NULL, broken_on date, CHECK (broken_on > sworn_on));\n"
+    )
+    world = opened(tmp_path, given + "  vow: {rows: 5, fixed: [{broken_on: 2025-01-20}, {sworn_on: 2025-01-25}]}\n", sql)
+    vow = world.dataset().frame("vow")
+    assert len(vow) == 7 and (vow.sworn_on < vow.broken_on)[vow.broken_on.notna()].all()
+    assert world.dataset().row("keeper", 0)["mentor_id"] == 901

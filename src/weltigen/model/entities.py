@@ -104,6 +104,7 @@ class Entity:
     place: Place | None = None
     rows: RowCount | RowFormula | PerOwner | PerPair | None = None
     fixed: tuple[FixedRow, ...] = ()
+    fixed_places: tuple[Place, ...] = ()  # of each fixed row, where a world file gives them
     label: str | None = None
     held: int | None = None
 

@@ -155,6 +155,8 @@ class Overlay(Wishes):
             entity, rows=self._rows(entity, part.rows, (*path, "rows")), fields=tuple(fields), checks=tuple(checks),
             relations=tuple(relations.values()), label=part.label or entity.label,
             fixed=self._fixed(entity, part.fixed, (*path, "fixed")),
+            fixed_places=entity.fixed_places if part.fixed is None
+            else tuple(self.tree.place((*path, "fixed", number)) for number in range(len(part.fixed))),
         )  # fmt: skip
 
     def _rows(self, entity: Entity, rows: Any, path: Path) -> RowCount | RowFormula | PerOwner | PerPair | None:

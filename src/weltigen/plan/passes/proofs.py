@@ -9,7 +9,8 @@ from ...model.types import INTEGERS
 from ...values import FromText, axis_of
 from ..plan import Cell, Component, EntityPlan, Plan
 from ..positions import most_in_group, used_digits
-from .keys import counting_base, find_key
+from .given import given_problems
+from .keys import counting_base
 from .picking import beside, digit_of, is_settled
 
 _WHITE, _GREY, _BLACK = 0, 1, 2
@@ -25,7 +26,7 @@ def prove_feasible(plan: Plan) -> Plan:
         problems += _numbers_run_out(entity_plan) + _null_sources(entity_plan)
         for relation in entity_plan.entity.relations:
             problems += _reference_problems(plan, entity_plan, relation)
-        problems += _fixed_problems(plan, entity_plan)
+        problems += given_problems(plan, entity_plan)
     problems += _circles(plan)
     return plan.with_problems(problems)
 
@@ -141,39 +142,6 @@ def _null_sources(entity_plan: EntityPlan) -> list[Problem]:
                 fact = f"{entity_plan.name}.{name} is made from {source}, {what}"
                 hint = "name another field: kind: {slug: {of: FIELD}}"
                 out.append(Problem(fact=fact, place=field_plan.field.place, hint=hint))
-    return out
-
-
-def _fixed_problems(plan: Plan, entity_plan: EntityPlan) -> list[Problem]:
-    """Fixed rows that refer to nothing, repeat a key, or break a limit of their own field."""
-    out = []
-    entity = entity_plan.entity
-    for number, row in enumerate(entity.fixed):
-        values = dict(row)
-        for relation in entity.relations:
-            texts = [values.get(column) for column in relation.columns]
-            given = tuple(text for text in texts if text is not None)
-            if len(given) == len(texts) and find_key(plan, relation, given) == -2:
-                wanted = f"{relation.target} {', '.join(given)}"
-                out.append(Problem(
-                    fact=f"{entity.name}: fixed row {number + 1} refers to {wanted}, which is not there",
-                    place=entity.place, hint=f"give that key in a fixed row of {relation.target}",
-                ))  # fmt: skip
-    for rule in entity.unique_rules:
-        seen: dict[tuple[str | None, ...], int] = {}
-        for number, row in enumerate(entity.fixed):
-            values = dict(row)
-            key = tuple(values.get(column) for column in rule.columns)
-            if None in key:
-                continue
-            if key in seen:
-                out.append(
-                    Problem(
-                        fact=f"{entity.name}: fixed rows {seen[key] + 1} and {number + 1} break {rule}",
-                        place=entity.place,
-                    )
-                )
-            seen[key] = number
     return out
 
 

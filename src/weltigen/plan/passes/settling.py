@@ -22,17 +22,23 @@ ATTEMPTS = 64
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Tried:
-    """Fields that are made together until all checks hold; the attempt that a row needs depends on that row alone."""
+    """Fields that are made together until all checks hold; the attempt that a row needs depends on that row alone.
+
+    `given`: the checks are met by construction, but not where a fixed row gives a part of what they are about.
+    """
 
     fields: frozenset[str]
     checks: tuple[tuple[Check, Expression], ...]
+    given: bool = False
 
     def settle(self, rows: Rows) -> dict[str, Any]:
         """The columns of all fields; ImpossibleError names the check and a row that 64 attempts did not satisfy."""
         every = np.arange(len(rows), dtype=np.int64)
         sub = rows.again(every, 0, self.fields)
         out = {name: _whole(sub.column(name)) for name in self.fields}
-        failing = every[~self._kept(sub)]
+        failing = every[rows.ordinals < rows.plan.fixed] if self.given else every
+        if failing.size:
+            failing = failing[~self._kept(sub if failing.size == len(rows) else rows.again(failing, 0, self.fields))]
         for attempt in range(1, ATTEMPTS):
             if not failing.size:
                 return out
@@ -79,23 +85,36 @@ def settle_checks(plan: Plan) -> Plan:
         entity_plan = plan.entities[name]
         groups: list[tuple[set[str], list[tuple[Check, Expression]]]] = []
         for check in entity_plan.entity.checks:
-            if check.met_by is not None:
+            given = check.met_by is not None
+            if given and (check.met_by == "nothing" or not _given_in_part(entity_plan, check)):
                 continue
             try:
                 expression = parse(check.expression, check.dialect)
             except NotEvaluableError as error:
-                notes.append(f"{name}: {error}: rows may break it")
+                notes += [f"{name}: {error}: rows may break it"] if not given else []
                 continue
             free = {f for path in expression.paths if (f := _spelled(entity_plan, path)) and _is_free(entity_plan, f)}
             if not free:
-                notes.append(f"{name}: {check} is over fields that cannot be made again: rows may break it")
+                notes += [] if given else [f"{name}: {check} is over fields that cannot be made again: rows may break it"]
                 continue
             touching = [group for group in groups if group[0] & free]
             groups = [group for group in groups if group not in touching]
             groups.append((free.union(*(g[0] for g in touching)), [c for g in touching for c in g[1]] + [(check, expression)]))
-        tried = tuple(Tried(fields=frozenset(fields), checks=tuple(checks)) for fields, checks in groups)
+        tried = tuple(
+            Tried(fields=frozenset(fields), checks=tuple(checks), given=all(check.met_by is not None for check, _ in checks))
+            for fields, checks in groups
+        )
         settled.append(replace(entity_plan, tried=tried))
     return replace(plan, notes=tuple(notes)).with_entities(settled)
+
+
+def _given_in_part(entity_plan: EntityPlan, check: Check) -> bool:
+    """Whether a fixed row gives some of what a check is about, and leaves some to be made."""
+    try:
+        paths = {_spelled(entity_plan, path) for path in parse(check.expression, check.dialect).paths}
+    except NotEvaluableError:
+        return False
+    return any(0 < len(paths & {name for name, _ in row}) < len(paths) for row in entity_plan.entity.fixed)
 
 
 def _spelled(entity_plan: EntityPlan, path: str) -> str:

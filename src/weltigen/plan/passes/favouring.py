@@ -54,10 +54,25 @@ def _dealt(entity_plan: EntityPlan, component: Component, favour: Favour, totals
     """How many rows each row of the first target has: by its favour, as far as there are enough rows of the second."""
     rows, bits = entity_plan.total, component.bits
     keys = bits.for_purpose("owners").key, bits.for_purpose("children").key
-    split = ByClass.build(totals[0], rows, popularity(favour.few, favour.take), *keys)
-    if split.highest <= totals[1]:
-        return split
+    shares = popularity(favour.few, favour.take)
+    for most in (totals[1], totals[1] - 1):  # rounding may add one
+        split = ByClass.build(totals[0], rows, _no_more(shares, most * totals[0] / rows), *keys)
+        if split.highest <= totals[1]:
+            return split
     try:
         return ByClass.between(totals[0], rows, 0, totals[1], *keys)
     except ValueError:  # more rows than pairs, which the proofs tell
         return None
+
+
+def _no_more(shares: list[tuple[float, float]], most: float) -> list[tuple[float, float]]:
+    """Shares of which none takes more than `most` times its part of the owners; what is over goes to the others."""
+    capped: set[int] = set()
+    while True:
+        fixed = sum(shares[i][0] * most for i in capped)
+        open_ = sum(take for i, (_, take) in enumerate(shares) if i not in capped)
+        scale = (1 - fixed) / open_ if open_ > 0 else 0.0
+        over = {i for i, (few, take) in enumerate(shares) if i not in capped and take * scale > few * most * (1 + 1e-9)}
+        if not over:
+            return [(few, few * most if i in capped else take * scale) for i, (few, take) in enumerate(shares)]
+        capped |= over

@@ -208,8 +208,10 @@ class _Coded:
     @property
     def of_target(self) -> Ints:
         if self._of_target is None:
-            every = np.arange(self.cells.plan.entities[self.relation.target].total, dtype=np.int64)
-            self._of_target = self.cells.lead(self.relation.target, every, self.part.theirs) + 1
+            total = self.cells.plan.entities[self.relation.target].total
+            blocks = [np.arange(start, min(total, start + _BLOCK), dtype=np.int64) for start in range(0, total, _BLOCK)]
+            led = [self.cells.lead(self.relation.target, block, self.part.theirs) + 1 for block in blocks]
+            self._of_target = np.concatenate(led) if led else np.zeros(0, np.int64)
         return self._of_target
 
     def of_rows(self, follow: Follow, ordinals: Ints) -> tuple[Ints, NDArray[np.bool_]]:
@@ -258,7 +260,9 @@ def ranges(splits: list[InOwnersOrder], ancestors: Ints) -> tuple[Ints, Ints]:
 
 
 def require_members(cells: Cells, entity_plan: EntityPlan, relation: Relation) -> None:
-    """ImpossibleError where a row must refer to one of its group, and its owner's group is empty."""
+    """ImpossibleError where a row must refer to one of its group, and that is empty, or finds no place in its tree."""
+    if entity_plan.within[relation.name].implied is not None:
+        return
     members = cells.members(entity_plan.name, relation.name)
     members.check_trees()
     if not members.within.optional and not members.within.earlier and entity_plan.total and members.empty:
@@ -269,27 +273,18 @@ def require_members(cells: Cells, entity_plan: EntityPlan, relation: Relation) -
             place=(where.place if where is not None else None) or relation.place,
             hint=f"give {relation.target} a fixed row that is so, or weights by which some rows are",
         ))  # fmt: skip
-    owner, parts = entity_plan.owner, members.within.parts
-    if members.within.optional or members.within.earlier or len(parts) != 1 or not entity_plan.generated:
-        return
-    part = parts[0]
-    if part.bringer is None:
-        at = np.arange(entity_plan.total, dtype=np.int64)
-    elif owner is not None and owner.relation == part.bringer:
-        every = np.arange(owner.split.owners, dtype=np.int64)
-        at = every[owner.split.counts(every) > 0]
-    else:
-        return
-    low, high, known = members.span(members.starting(at), at)
-    lost = at[known & (high - low <= (members.within.apart is not None))]
+    part = members.within.parts[0] if len(members.within.parts) == 1 else None
+    if part is None or part.bringer is not None or members.within.optional:
+        return  # owners get no rows that find nothing, and what picks freely passes over such rows
+    every = np.arange(entity_plan.total, dtype=np.int64)
+    low, high, known = members.span(members.starting(every), every)
+    lost = every[known & (high <= low)]
     if lost.size:
-        bringer = entity_plan.name if part.bringer is None else entity_plan.entity.relation(part.bringer).target
-        common = part.column or part.ancestor
         raise ImpossibleError(Problem(
-            fact=f"{relation.label} must refer to a {relation.target} of the same {common}, but {lost.size:,} of {at.size:,}"
-                 f" {bringer} rows with {entity_plan.name} rows lead to a {common} without any (the first: {bringer}/{lost[0]})",
-            place=relation.place or entity_plan.entity.place,
-            hint=f"give each {common} some {relation.target}: rows: {{per: …, least: 1, …}}",
+            fact=f"{relation.label} must refer to a {relation.target} of its own {part.ancestor}, but {lost.size:,} of"
+                 f" {every.size:,} have none (the first: {entity_plan.name}/{lost[0]})",
+            place=relation.wished or relation.place,
+            hint=f"give each {part.ancestor} some {relation.target}: rows: {{per: {part.ancestor}, least: 1, …}}",
         ))  # fmt: skip
 
 

@@ -75,7 +75,7 @@ def _table(chance: Random, name: str, before: list[Table]) -> Table:
 
 
 def _key(chance: Random) -> list[tuple[str, str]]:
-    return [("id", chance.choice(["integer", "bigint", "uuid", "integer"]))]
+    return [("id", chance.choice(["integer", "bigint", "uuid", "integer", "varchar(14)", "numeric(12, 2)"]))]
 
 
 class _Shapes:

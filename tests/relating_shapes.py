@@ -166,4 +166,20 @@ def weighted(chance: Random, table: Table, owner: Table, before: list[Table]) ->
     return True
 
 
-SHAPES = (filtered, tied, tied, asunder, paired, hourly, chained, forest, arc, weighted)
+def by_name(chance: Random, table: Table, owner: Table, before: list[Table]) -> bool:
+    """A reference to a unique text that is no key; sometimes at most one to each."""
+    found = [(t, line.split()[0], line.split()[1]) for t in before for line in t.columns if line.endswith("NOT NULL UNIQUE")]
+    if not found:
+        return False
+    target, column, kind = chance.choice(found)
+    tail = chance.choice(["", " NOT NULL"])
+    table.columns += [f"whose_{column} {kind}{tail}", f"FOREIGN KEY (whose_{column}) REFERENCES {target.name} ({column})"]
+    if chance.random() < 0.3:
+        table.columns.append(f"UNIQUE (whose_{column})")
+        table.rows = min(table.rows, target.rows or 1)
+    table.wishes.append(f"rows: {table.rows if target.rows else 0}")
+    table.rows = table.rows if target.rows else 0
+    return True
+
+
+SHAPES = (by_name, filtered, tied, tied, asunder, paired, hourly, chained, forest, arc, weighted)

@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+import gc
+from collections.abc import Iterator, Mapping
+from contextlib import contextmanager
 from datetime import datetime
 
 from ..model import World
@@ -33,11 +35,24 @@ def make_plan(
         asked=dict(rows or {}),
         times=times,
     )
-    for one_pass in PASSES:
-        plan = one_pass(plan)
-        if plan.problems and one_pass in SOUND_UP_TO:
-            return plan
+    with _uncollected():
+        for one_pass in PASSES:
+            plan = one_pass(plan)
+            if plan.problems and one_pass in SOUND_UP_TO:
+                break
     return plan
+
+
+@contextmanager
+def _uncollected() -> Iterator[None]:
+    """Planning makes many objects and drops few: the collector of cycles would walk through all of them again and again."""
+    collects = gc.isenabled()
+    gc.disable()
+    try:
+        yield
+    finally:
+        if collects:
+            gc.enable()
 
 
 _LOOKED_THROUGH = 3_000_000  # rows of targets and of worked-out entities that are looked through for a plan's sake

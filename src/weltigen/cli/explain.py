@@ -6,13 +6,14 @@ import click
 
 from ..api import World, open_world
 from ..model import OnDelete, Relation
-from ..model.problems import ImpossibleError, UsageError, nearest, plural
+from ..model.problems import ImpossibleError, UsageError, about, nearest, plural
 from ..plan import EntityPlan, Plan, clearing_of, indexes_of, with_what_shows_later
 from . import options
 from .plan_json import plan_as_json, unique_kept
 from .show import bad, cell, columns, dim, named, out, out_json, strong, warn
 
 _LARGE = 1_000_000  # bytes from which an index is named on its own
+_WORTH_SAYING = 100_000  # bytes from which smaller ones are told together
 
 
 @click.command()
@@ -169,7 +170,7 @@ def _kept_in_memory(plan: Plan) -> list[str]:
         for size, name, relation in indexes if size >= _LARGE
     ]  # fmt: skip
     small = [size for size, _, _ in indexes if size < _LARGE]
-    if small:
+    if sum(small) >= _WORTH_SAYING:
         texts.append(f"{_size(sum(small))} for {len(small)} index{'es' if len(small) > 1 else ''} of rows that agree")
     return texts
 
@@ -271,7 +272,7 @@ def _deleted(plan: Plan, relation: Relation) -> str:
     entity = plan.entities[relation.entity].entity
     optional = all(entity.field(column).nullable for column in relation.columns)
     mean = rows / targets if targets else 0.0
-    many = f"{'up to ' if optional else ''}{mean:,.3g} on average"
+    many = f"{'up to ' if optional else ''}{about(mean)} on average"
     match relation.on_delete:
         case OnDelete.CASCADE:
             return f"a delete takes them along, {many}{_further(plan, relation.entity)}"

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from ...expression import parse
 from ...model import EVEN, Favour, PerOwner, Place, Present, Problem, Relation, Spread
+from ...model.problems import about
 from ...model.ties import Way
 from ...randomness import Bits, ByClass, Levels, from_counts, key, popularity
 from ...randomness.quota import thresholds
@@ -333,7 +334,7 @@ def _agree_on_mean(spread: Spread, relation: Relation, rows: int, owners: int) -
     if spread.mean is not None and abs(spread.mean * owners - rows) > max(1.0, _NEAR * rows):
         raise ValueError(
             f"{spread.mean:g} for each {relation.target} makes {spread.mean * owners:,.0f} rows, but there are {rows:,}:"
-            f" {rows / max(1, owners):.3g} on average would agree"
+            f" {about(rows / max(1, owners))} on average would agree"
         )
 
 
@@ -341,7 +342,7 @@ def _spread(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> str:
     assert relation.spread is not None
     least, most, mean = spread_limits(relation.spread, entity_plan.total, plan.entities[relation.target].total)
     none = f", {relation.spread.none:.0%} with none" if relation.spread.none else ""
-    return f"{least} to {most} for each {relation.target}, {mean:.3g} on average{none}"
+    return f"{least} to {most} for each {relation.target}, {about(mean)} on average{none}"
 
 
 def _with_presence(

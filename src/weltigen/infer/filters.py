@@ -34,6 +34,9 @@ def _filtered(world: World, entity: Entity) -> Entity:
 
 
 def _on_a_reference(world: World, entity: Entity, check: Check) -> tuple[Relation, Check] | str | None:
+    text = check.expression.lower()
+    if not any(column.lower() in text for relation in entity.relations for column in relation.columns):
+        return None  # most checks are about other fields, and are not worth parsing here
     try:
         tree = parse(check.expression, check.dialect).tree.copy()
     except NotEvaluableError:

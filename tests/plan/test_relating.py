@@ -124,7 +124,7 @@ def test_one_row_alone_is_the_same_and_finds_both_its_ends(dataset: weltigen.Dat
         ("hall: {where", "hall: {same: [keeper = hall], where", "keeper ends in keeper, but hall in hall"),
         ("hall: {where", 'hall: {wher: "x = 1", where', "no key is called 'wher' here"),
         ("state <> 'lost'", "stat <> 'lost'", "hall has no field 'stat'"),
-        ("state <> 'lost'", "state = 'lost' AND state <> 'lost'", "duty.hall_id must refer to a hall where"),
+        ("state <> 'lost'", "state = 'lost' AND state <> 'lost'", "duty.hall_id is to refer to a hall where"),
         ("every: 6 hours", "every: 6 moons", "'6 moons' is no span"),
         ("every: 6 hours", "every: 6 hours, each: 3", "`every` says how many: it stands without each"),
         ("per: [hall, grade]", "per: [hall]", "a combination needs two different references"),

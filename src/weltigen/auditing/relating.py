@@ -11,7 +11,7 @@ from ..model import Entity, PerOwner, PerPair, Relation, World
 from ..model.literals import read_moment, read_span
 from ..model.ties import Tie, Way
 from .places import Place, quoted
-from .set_rule import SetRule
+from .rule import SetRule
 
 _MOST_LEVELS = 100  # a tree of which no depth is declared is followed so far down
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from typing import Any
 
 from sqlglot import exp, parse_one
@@ -14,21 +13,9 @@ from ..model import Bound, Check, Entity, Field, PatternSource, Relation, TypeNa
 from ..model.literals import read_span
 from ..model.types import MOMENTS, TEXTS
 from .places import Place, quoted
-from .set_rule import SetRule
+from .rule import RowRule, SetRule
 
 _OPPOSITE = {">": "<=", ">=": "<", "<": ">=", "<=": ">"}
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class RowRule:
-    """Broken by each row for which `broken` is true; `columns` show why. `join` brings the row referred to in, as `other`."""
-
-    kind: str
-    text: str
-    broken: str
-    columns: tuple[str, ...]
-    join: str = ""
-    extra: tuple[tuple[str, str], ...] = ()
 
 
 def row_rules(world: World, entity: Entity, place: Place, stored: dict[str, str]) -> Iterator[RowRule]:

@@ -15,8 +15,8 @@ from ..model.ties import Tie, find_ties
 from .findings import Example, Finding, Report
 from .places import NotAnswered, Place, open_place, quoted
 from .relating import relating_rules
-from .rules import RowRule, fixed_rules, row_rules, set_rules
-from .set_rule import SetRule
+from .rule import RowRule, SetRule
+from .rules import fixed_rules, row_rules, set_rules
 
 SHOWN = 3  # offending rows that a finding shows
 

@@ -12,6 +12,7 @@ from . import options
 from .plan_json import plan_as_json, unique_kept
 from .show import bad, cell, columns, dim, named, out, out_json, strong, warn
 
+_SAMPLES = 5  # values of a field that are shown, from rows far apart
 _LARGE = 1_000_000  # bytes from which an index is named on its own
 _WORTH_SAYING = 100_000  # bytes from which smaller ones are told together
 
@@ -328,8 +329,12 @@ def _field(plan: Plan, entity_plan: EntityPlan, name: str) -> None:
     if not plan.problems and filler is not None and entity_plan.total:
         from ..api import Dataset
 
-        shown = [row[name] for row in Dataset(plan).page(entity.name, entity_plan.fixed, 5).to_pylist()]
+        dataset, apart = Dataset(plan), max(1, entity_plan.generated // _SAMPLES)
+        ordinals = range(entity_plan.fixed if entity_plan.generated else 0, entity_plan.total, apart)
+        shown = [dataset.row(entity.name, ordinal)[name] for ordinal in ordinals[:_SAMPLES]]
         said.append(("such as", " · ".join(cell(value) or "null" for value in shown)))
     out(strong(f"{entity.name}.{name}"))
     out("\n".join(columns([list(line) for line in said])))
-    out(f"Next: change it in the world file, under entities: {{{entity.name}: {{fields: {{{name}: …}}}}}}")
+    relation = next((relation for relation in entity.relations if name in relation.columns), None)
+    where = f"references: {{{relation.name}" if relation is not None else f"fields: {{{name}"
+    out(f"Next: change it in the world file, under entities: {{{entity.name}: {{{where}: …}}}}}}")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import replace
 from pathlib import Path
 
@@ -116,12 +117,12 @@ def print_record(record: Record, records: Records) -> None:
     out("\n".join(columns(lines)))
     if record.children:
         parts = []
+        times = Counter(child.entity for child in record.children)
+        by = {id(child): f" (as {child.relation})" if times[child.entity] > 1 else "" for child in record.children}
         for child in record.children:
-            ambiguous = sum(1 for other in record.children if other.entity == child.entity) > 1
-            by = f" (as {child.relation})" if ambiguous else ""
-            parts.append(f"{child.entity} {'many' if child.count is None else f'{child.count:,}'}{by}")
+            parts.append(f"{child.entity} {'many' if child.count is None else f'{child.count:,}'}{by[id(child)]}")
         out(f"referred to by {' · '.join(parts)}")
         for child in record.children:
             if child.ends:
                 more = f" and {(child.count or 0) - len(child.ends):,} more" if (child.count or 0) > len(child.ends) else ""
-                out(f"by {child.entity} to {child.other}: {' · '.join(child.ends)}{more}")
+                out(f"by {child.entity}{by[id(child)]} to {child.other}: {' · '.join(child.ends)}{more}")

@@ -16,7 +16,7 @@ from ..model import Entity, Field, FieldType, Guess, KindSource, PatternSource, 
 from ..model.literals import read_literal
 from ..model.types import INTEGER_BITS, INTEGERS, MOMENTS, NUMBERS, TEXTS
 from ..values import get_kind
-from .checks import limits_room
+from .limiting import limits_room
 from .words import FIRMS, PERSONS, PLACES, VESSELS, Clue, by_word
 
 _GUESSABLE = TEXTS | NUMBERS | MOMENTS | {TypeName.TIME, TypeName.BOOLEAN, TypeName.UUID, TypeName.INET, TypeName.MACADDR}

@@ -265,11 +265,12 @@ def require_members(cells: Cells, entity_plan: EntityPlan, relation: Relation) -
         return
     members = cells.members(entity_plan.name, relation.name)
     members.check_trees()
-    if not members.within.optional and not members.within.earlier and entity_plan.total and members.empty:
+    hopeless = members.empty and members.total and entity_plan.total
+    if hopeless and not members.within.earlier and (not members.within.optional or members.within.where is not None):
         where = members.within.where
         found = f"where {where.expression}" if where is not None else "that leaves a choice"
         raise ImpossibleError(Problem(
-            fact=f"{relation.label} must refer to a {relation.target} {found}, but there is none",
+            fact=f"{relation.label} is to refer to a {relation.target} {found}, but there is none",
             place=(where.place if where is not None else None) or relation.place,
             hint=f"give {relation.target} a fixed row that is so, or weights by which some rows are",
         ))  # fmt: skip

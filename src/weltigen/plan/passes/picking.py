@@ -41,13 +41,26 @@ def choose_targets(plan: Plan) -> Plan:
             try:
                 found = _plan_one(plan, entity_plan, relation)
             except ValueError as error:
-                problems.append(Problem(fact=f"{relation.label}: {error}", place=_place(relation)))
+                problems.append(Problem(fact=f"{relation.label}: {error}", place=_place(relation), hint=_hint(plan, relation)))
                 found = ReferencePlan(relation=relation, targets=finding.nothing, because="impossible")
             if relation.favour is not None and found.favour is None and entity_plan.total:
                 idle.append(f"{relation.label}: `favour`, since this reference is {found.because}")
             references[relation.name] = found
         chosen.append(replace(entity_plan, references=references))
     return replace(plan, idle=tuple(idle)).with_entities(chosen).with_problems(problems)
+
+
+def _hint(plan: Plan, relation: Relation) -> str | None:
+    """A way out of a wish that cannot be kept."""
+    if relation.weights:
+        target = plan.entities[relation.target].entity
+        names = [rule.columns[0] for rule in target.unique_rules if len(rule.columns) == 1]
+        lists = [[text for row in target.fixed[:8] if (text := dict(row).get(name)) is not None] for name in names]
+        readable = min(filter(None, lists), key=lambda texts: sum(map(len, texts)), default=[])
+        return f"its fixed rows are: {', '.join(readable)}" if readable else f"give {relation.target} fixed rows"
+    if relation.tree is not None:
+        return "more roots (a number, or a share of the rows such as 2%), more levels, or more children"
+    return "widen least, most, mean or none until they agree with the rows there are" if relation.spread is not None else None
 
 
 def _place(relation: Relation) -> Place | None:

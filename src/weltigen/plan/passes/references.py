@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator, Mapping
 from dataclasses import replace
+from itertools import combinations
 
 from ...model import Entity, PerOwner, Problem, Relation, World
 from ...model.problems import nearest
-from ...model.ties import find_ties
+from ...model.ties import Tie, find_ties
 from ...model.types import INTEGERS, NUMBERS, TEXTS, FieldType, TypeName
 from ..plan import EntityPlan, Plan
 
@@ -19,12 +21,25 @@ def resolve_references(plan: Plan) -> Plan:
             if found:
                 problems.append(found)
     ties, untied = find_ties(world) if not problems else ({}, [])
-    problems += untied
+    problems += [*untied, *_at_odds(world, ties)]
     entities = {e.name: EntityPlan(entity=_give_way(e), ties=ties.get(e.name, ())) for e in world.entities}
     return Plan(
         world=world, seed=plan.seed, window=plan.window, now=plan.now, asked=plan.asked, times=plan.times,
         entities=entities, notes=plan.notes, problems=(*plan.problems, *problems),
     )  # fmt: skip
+
+
+def _at_odds(world: World, ties: Mapping[str, tuple[Tie, ...]]) -> Iterator[Problem]:
+    """References of which one rule says that they go to the same row, and another that they do not."""
+    for name, own in ties.items():
+        entity = world.entity(name)
+        for tie in own:
+            direct = [entity.relation(way[0]) for way in tie.ways if len(way) == 1]
+            for one, other in combinations(direct, 2):
+                if one.unlike == other.name or other.unlike == one.name:
+                    asked = f"`same` asks both for the same {tie.ancestor}"
+                    yield Problem(fact=f"{name}: {one.name} and {other.name} must differ, but {asked}", place=tie.place,
+                                  hint=f"leave {tie.ancestor} out of `same`, or drop the rule that they differ")  # fmt: skip
 
 
 def _give_way(entity: Entity) -> Entity:

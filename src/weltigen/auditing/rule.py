@@ -1,0 +1,28 @@
+"""Rules as SQL: over one row, a condition that breaks it; over several, a query that finds what does."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class RowRule:
+    """Broken by each row for which `broken` is true; `columns` show why. `join` brings the row referred to in, as `other`."""
+
+    kind: str
+    text: str
+    broken: str
+    columns: tuple[str, ...]
+    join: str = ""
+    extra: tuple[tuple[str, str], ...] = ()
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class SetRule:
+    """Broken by each row of a query's answer, whose columns are named `shown`; `rows` is the column to add up, if any."""
+
+    kind: str
+    text: str
+    query: str
+    shown: tuple[str, ...]
+    keys: int

@@ -11,7 +11,7 @@ import numpy as np
 from ..engine import BATCH, Row, batches, block_digest, entity_digest, made, schema_of
 from ..expression import NotEvaluableError, parse
 from ..model.problems import UsageError, nearest
-from ..plan import Cells, Plan, resolve_path
+from ..plan import Cells, Formula, Plan, bind
 from ..targets import Receipt, open_target
 from ..targets import fill as fill_target
 from ..targets.run import Progress
@@ -75,20 +75,20 @@ class Dataset:
         """Rows for which an SQL condition is true, in order; the entity's rows are gone through batch by batch."""
         plan = self.plan.entity(entity)
         try:
-            condition = parse(where)
+            parsed = parse(where)
+            for path in parsed.paths:
+                if "." not in path and not plan.entity.has(path):
+                    raise UsageError(f"{entity} has no field '{path}'", hint=nearest(path, plan.entity.field_names))
+            condition = bind(self.plan.world, plan.entity, parsed)
         except NotEvaluableError as error:
             raise UsageError(str(error)) from None
-        for path in condition.paths:
-            if "." not in path and not plan.entity.has(path):
-                raise UsageError(f"{entity} has no field '{path}'", hint=nearest(path, plan.entity.field_names))
         return self._found(entity, condition, limit)
 
-    def _found(self, entity: str, condition: Any, limit: int | None) -> Iterator[Row]:
+    def _found(self, entity: str, condition: Formula, limit: int | None) -> Iterator[Row]:
         plan, found = self.plan.entities[entity], 0
         for start in range(0, plan.total, BATCH):
             rows = self.cells.rows(entity, np.arange(start, min(plan.total, start + BATCH), dtype=np.int64))
-            truth = condition.evaluate(lambda path, rows=rows: rows.path(resolve_path(plan.entity, path)), len(rows))
-            for index in np.flatnonzero(truth.fill_null(False).to_numpy(zero_copy_only=False)).tolist():
+            for index in np.flatnonzero(condition.truth(rows)).tolist():
                 if limit is not None and found >= limit:
                     return
                 found += 1

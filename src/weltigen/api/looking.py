@@ -16,8 +16,8 @@ from ..expression import NotEvaluableError, parse
 from ..infer import infer
 from ..model import Entity, FieldType, Relation, TypeName
 from ..model import World as ModelWorld
+from ..model.paths import resolve_path
 from ..model.problems import UnreadableError, UsageError
-from ..plan import resolve_path
 from ..readers import read_source, read_text, world_from_receipt
 from .dataset import Dataset
 
@@ -167,9 +167,8 @@ class StoredRecords:
     def _label(self, entity: Entity, values: dict[str, Any]) -> str:
         if entity.label:
             try:
-                text = (
-                    parse(entity.label).evaluate(lambda path: self._at(entity, values, resolve_path(entity, path)), 1)[0].as_py()
-                )
+                paths = {path: resolve_path(self.world, entity, path) for path in parse(entity.label).paths}
+                text = parse(entity.label).evaluate(lambda path: self._at(entity, values, paths[path]), 1)[0].as_py()
                 if text is not None:
                     return str(text)
             except (NotEvaluableError, KeyError, StopIteration):
@@ -177,10 +176,11 @@ class StoredRecords:
         return ", ".join(str(values.get(column)) for column in entity.key)
 
     def _at(self, entity: Entity, values: dict[str, Any], path: tuple[str, ...]) -> Any:
-        if len(path) == 1:
-            return pa.array([values[path[0]]])
-        parent = self._parent(entity.relation(path[0]), values)
-        return pa.array([parent[path[1]] if parent else None])
+        held: dict[str, Any] | None = values
+        for name in path[:-1]:
+            relation = entity.relation(name)
+            held, entity = self._parent(relation, held) if held else None, self.world.entity(relation.target)
+        return pa.array([held[path[-1]] if held else None])
 
 
 def _beside(entity: Entity, named: list[tuple[Relation, str]]) -> dict[str, str]:

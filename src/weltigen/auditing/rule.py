@@ -7,7 +7,10 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RowRule:
-    """Broken by each row for which `broken` is true; `columns` show why. `join` brings the row referred to in, as `other`."""
+    """Broken by each row for which `broken` is true; `columns` show why. `join` brings other rows in.
+
+    `why_not` says why the rule cannot be asked.
+    """
 
     kind: str
     text: str
@@ -15,6 +18,7 @@ class RowRule:
     columns: tuple[str, ...]
     join: str = ""
     extra: tuple[tuple[str, str], ...] = ()
+    why_not: str | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

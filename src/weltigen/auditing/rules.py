@@ -9,13 +9,11 @@ from sqlglot import exp, parse_one
 from sqlglot.errors import SqlglotError
 
 from ..expression import NotEvaluableError, parse
-from ..model import Bound, Check, Entity, Field, PatternSource, Relation, TypeName, Unique, World
-from ..model.literals import read_span
-from ..model.types import MOMENTS, TEXTS
+from ..model import Check, Entity, Field, PatternSource, Relation, TypeName, Unique, World
+from ..model.types import TEXTS
+from .following import following_rules, joined_check
 from .places import Place, quoted
 from .rule import RowRule, SetRule
-
-_OPPOSITE = {">": "<=", ">=": "<", "<": ">=", "<=": ">"}
 
 
 def row_rules(world: World, entity: Entity, place: Place, stored: dict[str, str]) -> Iterator[RowRule]:
@@ -25,6 +23,9 @@ def row_rules(world: World, entity: Entity, place: Place, stored: dict[str, str]
             continue
         yield from _field_rules(world, entity, field, place)
     for check in entity.checks:
+        if (joined := joined_check(world, entity, check, place)) is not None:
+            yield joined
+            continue
         condition = translate(check, place.dialect)
         columns = _columns_of(check, entity)
         named = f" (check {check.name})" if check.name else " (check)"
@@ -87,49 +88,7 @@ def _field_rules(world: World, entity: Entity, field: Field, place: Place) -> It
             broken=f"abs(round({part}) - {part}) > 1e-9",
             columns=here,
         )
-    for bound in limits.bounds:
-        if bound.because in said or bound.because == "guessed":
-            continue
-        yield from _bound_rule(world, entity, field, bound, place)
-    if field.present is not None and field.present.when and "." not in field.present.when and field.present.place not in places:
-        condition = translate(Check(expression=field.present.when), place.dialect)
-        never = "FALSE" if place.dialect == "duckdb" else "0"
-        broken = f"({column} IS NOT NULL) <> coalesce({condition}, {never})"
-        yield RowRule(
-            kind="presence", text=f"{field.name} is there exactly when {field.present.when}", broken=broken, columns=here
-        )
-
-
-def _bound_rule(world: World, entity: Entity, field: Field, bound: Bound, place: Place) -> Iterator[RowRule]:
-    column = quoted(field.name)
-    text = f"{field.name} {bound}"
-    if not bound.path:
-        limit = place.literal(bound.operand, field.type)
-        yield RowRule(kind="range", text=text, broken=f"{column} {_OPPOSITE[bound.comparison]} {limit}", columns=(field.name,))
-        return
-    head, _, name = bound.operand.rpartition(".")
-    extra: tuple[tuple[str, str], ...] = ()
-    join, other, other_type = "", quoted(name), entity.field(name).type if not head else field.type
-    if head:
-        relation = next(r for r in entity.relations if head in (r.name, r.target, *r.columns))
-        target = world.entity(relation.target)
-        on = " AND ".join(
-            f"this.{quoted(a)} = other.{quoted(b)}" for a, b in zip(relation.columns, relation.target_columns, strict=True)
-        )
-        join, other, extra = (
-            f"JOIN {place.table(target)} AS other ON {on}",
-            f"other.{quoted(name)}",
-            ((f"{head}.{name}", f"other.{quoted(name)}"),),
-        )
-        other_type = target.field(name).type
-    this = f"this.{column}"
-    other = other if head else f"this.{other}"
-    broken = f"{this} {_OPPOSITE[bound.comparison]} {other}"
-    if bound.within is not None and field.type.name in MOMENTS:
-        span = read_span(bound.within).total_seconds()
-        broken = f"({broken} OR abs({place.seconds(this, field.type)} - {place.seconds(other, other_type)}) > {span} + 0.001)"
-    columns = (field.name,) if head else (field.name, name)
-    yield RowRule(kind="range", text=text, broken=broken, columns=columns, join=join, extra=extra)
+    yield from following_rules(world, entity, field, place)
 
 
 def translate(check: Check, dialect: str) -> str:

@@ -80,6 +80,9 @@ def _entity(
     ]
     number = len(entity.rules_not_kept)
     singles = list(row_rules(world, entity, place, stored))
+    unchecked += [f"{entity.name}: {rule.text} ({rule.why_not})" for rule in singles if rule.why_not is not None]
+    number += sum(rule.why_not is not None for rule in singles)
+    singles = [rule for rule in singles if rule.why_not is None]
     count = place.query(f"SELECT count(*) FROM {place.table(entity)}")[0][0]
     for join, group in groupby(sorted(singles, key=lambda rule: rule.join), key=lambda rule: rule.join):
         number_, found, skipped = _scan(entity, place, join, list(group))

@@ -7,10 +7,10 @@ from typing import Any
 
 import numpy as np
 
-from ..expression import NotEvaluableError, parse
+from ..expression import NotEvaluableError
 from ..model import Relation
 from ..model.problems import UsageError, nearest
-from ..plan import Cells, resolve_path
+from ..plan import Cells, bind
 from .batches import BATCH
 
 
@@ -49,7 +49,7 @@ class Row(Mapping[str, Any]):
         entity = self._rows.plan.entity
         if entity.label:
             try:
-                text = parse(entity.label).evaluate(lambda path: self._rows.path(resolve_path(entity, path)), 1)[0].as_py()
+                text = bind(self._cells.plan.world, entity, entity.label).values(self._rows)[0].as_py()
             except NotEvaluableError:
                 text = None
             if text is not None:

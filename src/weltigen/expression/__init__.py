@@ -1,7 +1,19 @@
 """SQL scalar expressions, evaluated over Arrow columns with SQL's three-valued logic."""
 
 from .canonical import canonical, octets_of
-from .evaluate import Expression, parse, parse_over_counts
+from .children import child_of
+from .evaluate import Aggregate, Expression, parse, parse_over_counts
 from .meaning import NotEvaluableError
+from .moments import span_of
 
-__all__ = ["Expression", "NotEvaluableError", "canonical", "octets_of", "parse", "parse_over_counts"]
+__all__ = [
+    "Aggregate",
+    "Expression",
+    "NotEvaluableError",
+    "canonical",
+    "child_of",
+    "octets_of",
+    "parse",
+    "parse_over_counts",
+    "span_of",
+]

@@ -159,14 +159,40 @@ _RULES: dict[type, Callable[[Any], Any]] = {
 _BYTES_OF = {"sqlite": "length(CAST({} AS BLOB))", "duckdb": "strlen({})"}
 
 
+def _moved_in_sqlite(node: Any) -> Any:
+    """A moment moved by an interval, or by so many of one, as SQLite's functions on texts do it; None for anything else."""
+    amount, times = node.expression, None
+    if isinstance(amount, exp.Paren):
+        amount = amount.this
+    if isinstance(amount, exp.Mul):
+        sides = (amount.this, amount.expression)
+        amount = next((side for side in sides if isinstance(side, exp.Interval)), None)
+        times = next((side for side in sides if side is not amount), None)
+    if not isinstance(amount, exp.Interval) or not isinstance(amount.this, exp.Literal):
+        return None
+    unit = amount.args.get("unit")
+    found = re.fullmatch(r"\s*(-?\d+(?:\.\d+)?)\s*([A-Za-z]*)\s*", f"{amount.this.this} {unit.name if unit else ''}")
+    if found is None or not found[2]:
+        return None
+    word = found[2].lower().rstrip("s")
+    number, word = (f"{found[1]} * 7", "day") if word == "week" else (found[1], word)
+    sign = "-" if isinstance(node, exp.Sub) else ""
+    what = node.this.sql(dialect="sqlite")
+    by = f"({sign}({times.sql(dialect='sqlite') if times is not None else 1}) * {number}) || ' {word}s'"
+    exact = f"rtrim(rtrim(strftime('%Y-%m-%d %H:%M:%f', {what}, {by}), '0'), '.')"
+    if word in ("day", "month", "year"):
+        exact = f"CASE WHEN length({what}) = 10 THEN date({what}, {by}) ELSE {exact} END"
+    return parse_one(f"({exact})", dialect="sqlite")
+
+
 _NO_NONNULLS = ("sqlite", "duckdb", "mysql")
 
 
 def written_for(tree: Any, dialect: str) -> Any:
     """A copy that can be written as SQL: operands that are operations stand in parentheses, lengths in bytes as asked there."""
-    root = tree.copy()
+    root = exp.Paren(this=tree.copy())
     compound = (exp.Binary, exp.Not, exp.Is, exp.In, exp.Between, exp.Neg, exp.Case)
-    for node in reversed(list(root.walk())):
+    for node in reversed(list(root.walk())[1:]):
         parent = node.parent
         if isinstance(node, compound) and isinstance(parent, exp.Binary | exp.Not | exp.Neg | exp.In | exp.Cast | exp.Escape):
             parentheses = exp.Paren()
@@ -175,6 +201,8 @@ def written_for(tree: Any, dialect: str) -> Any:
         elif dialect in _NO_NONNULLS and isinstance(node, exp.Anonymous) and node.name.lower() == "num_nonnulls":
             there = " + ".join(f"CASE WHEN {part.sql(dialect=dialect)} IS NULL THEN 0 ELSE 1 END" for part in node.expressions)
             node.replace(parse_one(f"({there})", dialect=dialect))
+        elif dialect == "sqlite" and isinstance(node, exp.Add | exp.Sub) and (moved := _moved_in_sqlite(node)) is not None:
+            node.replace(moved)
         elif dialect in _BYTES_OF and (text := octets_of(node)) is not None:
             node.replace(parse_one(_BYTES_OF[dialect].format(text.sql(dialect=dialect)), dialect=dialect))
-    return root
+    return root.this

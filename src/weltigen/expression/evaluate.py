@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
@@ -9,7 +10,7 @@ from typing import Any
 
 import pyarrow as pa
 from sqlglot import exp, parse_one
-from sqlglot.errors import SqlglotError
+from sqlglot.errors import ParseError, SqlglotError
 
 from . import moments, numbers, operators, texts
 from .canonical import canonical, written_for
@@ -19,24 +20,48 @@ _MEANINGS: dict[type, Meaning] = {**operators.MEANINGS, **numbers.MEANINGS, **te
 # functions that sqlglot has no class for, by name in capitals
 _BY_NAME: dict[str, Meaning] = {**operators.BY_NAME, **texts.BY_NAME, **moments.BY_NAME}
 # parts that are read by the node above them
+_LONG_PATH = re.compile(r"\.[^.]*[^.\d\s][^.]*\.")  # most checks have none of these, and are not walked through for them
+_AGGREGATE = re.compile(r"\b(sum|count|min|max|avg)\s*\(", re.IGNORECASE)
+_AGGREGATES = (exp.Sum, exp.Count, exp.Min, exp.Max, exp.Avg)
 _PARTS = (exp.Identifier, exp.If, exp.Tuple, exp.DataType, exp.DataTypeParam, exp.Var, exp.Interval, exp.Array)
 
 
 @dataclass(frozen=True, slots=True, eq=False)
+class Aggregate:
+    """`sum(ticket.price) FILTER (WHERE …)`: a function over the rows of `entity` that refer to a row.
+
+    `operand` and `where` are over those rows; `operand` None counts them. `name` stands for the whole in the expression.
+    """
+
+    name: str
+    function: str
+    entity: str
+    operand: Expression | None
+    where: Expression | None
+    text: str
+
+
+@dataclass(frozen=True, slots=True, eq=False)
 class Expression:
-    """A parsed expression; `paths` are the cells it reads: `status`, `sailing.departs_at`. `tree` is in canonical form."""
+    """A parsed expression; `paths` are the cells it reads: `status`, `sailing.vessel.name`. `tree` is in canonical form.
+
+    `aggregates` are those over rows that refer to the row; each is read like a column, by its name.
+    """
 
     text: str
     tree: Any
     paths: tuple[str, ...]
     dialect: str | None = None
+    aggregates: tuple[Aggregate, ...] = ()
 
     def evaluate(self, columns: Callable[[str], Any], rows: int) -> Any:
         """An Arrow array of `rows` values; `columns` gives the column of a path. NotEvaluableError, also for wrong types."""
         try:
             value = Evaluation(columns, rows, self.dialect, _meaning_of).value(self.tree)
-        except (pa.ArrowInvalid, pa.ArrowNotImplementedError, TypeError) as error:
-            raise NotEvaluableError(f"{self.text}: {str(error).splitlines()[0]}") from None
+        except pa.ArrowNotImplementedError as error:
+            raise NotEvaluableError(f"'{self.text}' {_mixed(str(error))}") from None
+        except (pa.ArrowInvalid, TypeError) as error:
+            raise NotEvaluableError(f"'{self.text}': {str(error).splitlines()[0]}") from None
         if isinstance(value, pa.Scalar):
             return pa.repeat(value, rows)
         return value.combine_chunks() if isinstance(value, pa.ChunkedArray) else value
@@ -44,6 +69,22 @@ class Expression:
     def sql(self, dialect: str) -> str:
         """The expression in another dialect."""
         return str(written_for(self.tree, dialect).sql(dialect=dialect))
+
+
+_CALLED = {
+    "string": "a text", "bool": "a truth value", "date32": "a date", "timestamp": "a time", "int": "a number",
+    "decimal": "a number", "double": "a number", "float": "a number", "duration": "a span of time", "time64": "a time of day",
+}  # fmt: skip
+
+
+def _mixed(error: str) -> str:
+    """What a missing kernel means: an operation over types that do not go together."""
+    found = re.search(r"'(\w+)' has no kernel matching input types \((.*)\)", error)
+    if found is None:
+        return f": {error.splitlines()[0]}"
+    names = [next((said for word, said in _CALLED.items() if part.strip().startswith(word)), part.strip())
+             for part in re.sub(r"\([^)]*\)|\[[^]]*\]", "", found[2]).split(",")]  # fmt: skip
+    return f"mixes types: {found[1].replace('_', ' ')} of {' and '.join(names)}"
 
 
 @lru_cache(maxsize=4096)
@@ -67,15 +108,92 @@ def _tree(text: str, dialect: str | None) -> Any:
     try:
         return parse_one(f"({text}\n)", dialect=dialect, into=exp.Condition)
     except SqlglotError as error:
-        raise NotEvaluableError(f"'{text}' is no SQL expression ({str(error).splitlines()[0]})") from None
+        inner = error.errors[0] if isinstance(error, ParseError) and error.errors else {}
+        near = f" (at '{inner['highlight']}')" if inner.get("highlight") else ""
+        raise NotEvaluableError(f"'{text}' is no SQL expression{near}") from None
 
 
 def _understood(text: str, written: Any, dialect: str | None) -> Expression:
-    tree = canonical(written, dialect)
+    root = written
+    aggregates: tuple[Aggregate, ...] = ()
+    if _LONG_PATH.search(text):
+        root = _with_long_paths(root)
+    if _AGGREGATE.search(text):
+        root, aggregates = _without_aggregates(root, dialect)
+    tree = canonical(root, dialect)
     for node in tree.walk():
         if type(node) not in _PARTS:
             _meaning_of(node, text)
-    return Expression(text, tree, tuple(dict.fromkeys(path_of(column) for column in tree.find_all(exp.Column))), dialect)
+    names = {aggregate.name for aggregate in aggregates}
+    paths = dict.fromkeys(path for column in tree.find_all(exp.Column) if (path := path_of(column)) not in names)
+    return Expression(text, tree, tuple(paths), dialect, aggregates)
+
+
+def _with_long_paths(tree: Any) -> Any:
+    """Of `a.b.c.d` everything but the last name becomes the column's table, however many names there are."""
+
+    def short(node: Any) -> Any:
+        if not isinstance(node, exp.Dot) and not (isinstance(node, exp.Column) and node.args.get("db")):
+            return node
+        names: list[str] = []
+        while isinstance(node, exp.Dot):
+            names.insert(0, node.expression.name)
+            node = node.this
+        if not isinstance(node, exp.Column):
+            raise NotEvaluableError(f"'.{names[0]}' follows no name")
+        *way, last = [part.name for part in node.parts] + names
+        return exp.Column(this=exp.to_identifier(last, quoted=True), table=exp.to_identifier(".".join(way), quoted=True))
+
+    return tree.transform(short)
+
+
+def _without_aggregates(tree: Any, dialect: str | None) -> tuple[Any, tuple[Aggregate, ...]]:
+    """The tree with a column in the place of each function over children, and these functions."""
+    found: list[Aggregate] = []
+    root = exp.Paren(this=tree)
+    for node in list(root.find_all(*_AGGREGATES)):
+        if node.args.get("expressions"):
+            continue  # the least or greatest of several values in one row
+        whole = node.parent if isinstance(node.parent, exp.Filter) else node
+        aggregate = _aggregate(f"#{len(found)}", node, whole, dialect)
+        found.append(aggregate)
+        whole.replace(exp.Column(this=exp.to_identifier(aggregate.name, quoted=True)))
+    return root.this, tuple(found)
+
+
+def _aggregate(name: str, node: Any, whole: Any, dialect: str | None) -> Aggregate:
+    text, function = whole.sql(normalize_functions="lower"), node.key
+    if isinstance(node.this, exp.Star | exp.Distinct) or node.this is None:
+        raise NotEvaluableError(f"'{text}': a child entity is named here, as in count(ENTITY) or sum(ENTITY.FIELD)")
+    where = whole.expression.this if whole is not node else None
+    parts = [part for part in (node.this, where) if part is not None]
+    if any(part.find(*_AGGREGATES) for part in parts):
+        raise NotEvaluableError(f"'{text}' holds another function over children")
+    alone = function == "count" and isinstance(node.this, exp.Column) and not node.this.table
+    heads = [path_of(column).split(".")[0] for part in parts for column in part.find_all(exp.Column)]
+    if not heads:
+        raise NotEvaluableError(f"'{text}' names no child entity: write {function}(ENTITY.FIELD)")
+    entity = heads[0]
+    for head in heads:
+        if head != entity:
+            raise NotEvaluableError(f"'{text}' is over the rows of {entity}; '{head}' is not one of these: write {entity}.…")
+
+    def over_child(part: Any) -> Expression:
+        tree = part.copy()
+        tree = exp.Paren(this=tree)
+        for column in list(tree.find_all(exp.Column)):
+            _, _, rest = path_of(column).partition(".")
+            if not rest:
+                raise NotEvaluableError(f"'{text}': {entity} is an entity; name one of its fields")
+            way, _, last = rest.rpartition(".")
+            table = exp.to_identifier(way, quoted=True) if way else None
+            column.replace(exp.Column(this=exp.to_identifier(last, quoted=True), table=table))
+        return _understood(part.sql(), tree.this, dialect)
+
+    return Aggregate(
+        name=name, function=function, entity=entity, operand=None if alone else over_child(node.this),
+        where=over_child(where) if where is not None else None, text=text,
+    )  # fmt: skip
 
 
 def _meaning_of(node: Any, text: str = "") -> Meaning:

@@ -37,7 +37,7 @@ def moment(value: Any) -> Any:
 
 def shifted(value: Any, interval: Any, sign: int, at: Evaluation) -> Any:
     """A moment moved by an INTERVAL; months keep the day where the month has it, else take its last one."""
-    months, seconds = span_of(interval, at)
+    months, seconds = span_of(interval)
     value = moment(value)
     stamps = value.cast(pa.timestamp("us")) if pa.types.is_date(value.type) else value
     if months:
@@ -47,10 +47,12 @@ def shifted(value: Any, interval: Any, sign: int, at: Evaluation) -> Any:
     return moved_on.cast(pa.date32()) if keeps_date else moved_on
 
 
-def span_of(interval: Any, at: Evaluation) -> tuple[int, float]:
+def span_of(interval: Any) -> tuple[int, float]:
     """An INTERVAL as months and seconds: `INTERVAL '2 months'`, `INTERVAL 1 DAY`, `INTERVAL '1 year 6 months'`."""
     unit = interval.args.get("unit")
-    text = str(at.constant(interval.this, "the interval"))
+    if not isinstance(interval.this, exp.Literal):
+        raise NotEvaluableError("the length of an interval must be a constant here: write n * INTERVAL '1 day'")
+    text = str(interval.this.this)
     pieces = re.findall(r"(-?\d+(?:\.\d+)?)\s*([A-Za-z]+)", text) if unit is None else [(text, unit.name)]
     months, seconds = 0, 0.0
     for number, name in pieces:
@@ -92,6 +94,7 @@ def moved(left: Any, right: Any, sign: int) -> Any:
     if is_moment(right):
         left, right = right, left
     if pa.types.is_duration(right.type):
+        left = left.cast(pa.timestamp("us")) if pa.types.is_date(left.type) else left
         return pc.add(left, right) if sign > 0 else pc.subtract(left, right)
     if pa.types.is_date(left.type) and pa.types.is_integer(right.type):
         days = left.cast(pa.int32()).cast(pa.int64())
@@ -149,7 +152,16 @@ def _added(sign: int) -> Meaning:
     return call
 
 
+def _length(node: Any, at: Evaluation) -> Any:
+    """An INTERVAL that stands alone or is multiplied; months have no length of their own."""
+    months, seconds = span_of(node)
+    if months:
+        raise NotEvaluableError("an interval of months can be added to a moment, but not multiplied")
+    return pa.scalar(round(seconds * 1_000_000), pa.duration("us"))
+
+
 MEANINGS: dict[type, Meaning] = {
+    exp.Interval: _length,
     exp.Extract: _extract,
     exp.TimestampTrunc: _truncated,
     exp.DateTrunc: _truncated,

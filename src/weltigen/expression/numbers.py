@@ -9,7 +9,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from sqlglot import exp
 
-from .meaning import Evaluation, Meaning, like_types, one, roomy
+from .meaning import Evaluation, Meaning, NotEvaluableError, like_types, one, roomy
 from .moments import is_moment, moved, shifted
 
 
@@ -20,13 +20,27 @@ def _wide(value: Any) -> Any:
 
 def _arithmetic(function: Callable[[Any, Any], Any]) -> Meaning:
     def call(node: Any, at: Evaluation) -> Any:
-        left, right = like_types(at.value(node.this), at.value(node.expression))
+        left, right = at.value(node.this), at.value(node.expression)
+        if pa.types.is_duration(left.type) != pa.types.is_duration(right.type):
+            return _spans(node, left, right)
+        left, right = like_types(left, right)
         left, right = _wide(left), _wide(right)
         if pa.types.is_decimal(left.type) != pa.types.is_decimal(right.type):
             left, right = _beside_decimal(left, right), _beside_decimal(right, left)
         return function(roomy(left), roomy(right))
 
     return call
+
+
+def _spans(node: Any, left: Any, right: Any) -> Any:
+    """So many times a span."""
+    span, number = (left, right) if pa.types.is_duration(left.type) else (right, left)
+    if not isinstance(node, exp.Mul) or pa.types.is_temporal(number.type) or pa.types.is_string(number.type):
+        raise NotEvaluableError("a span of time is multiplied by a number, or added to a moment")
+    if pa.types.is_integer(number.type) or pa.types.is_null(number.type):
+        return pc.multiply(number.cast(pa.int64()), span)
+    micro = pc.multiply(number.cast(pa.float64()), span.cast(pa.int64()).cast(pa.float64()))
+    return pc.round(micro).cast(pa.int64()).cast(span.type)
 
 
 def _beside_decimal(value: Any, other: Any) -> Any:

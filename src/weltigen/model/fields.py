@@ -45,6 +45,10 @@ class WeightsSource:
     weights: tuple[tuple[str, float], ...]
     place: Place | None = None
 
+    def values(self) -> tuple[str, ...]:
+        """Every value that may come out."""
+        return tuple(value for value, weight in self.weights if weight > 0)
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ShapeSource:
@@ -55,7 +59,41 @@ class ShapeSource:
     place: Place | None = None
 
 
-Source = KindSource | ConstSource | PatternSource | WeightsSource | ShapeSource
+@dataclass(frozen=True, slots=True, kw_only=True)
+class ComputeSource:
+    """What an SQL expression gives over the row, rows that it leads to (`fare.price`), and its children (`sum(ticket.price)`)."""
+
+    expression: str
+    place: Place | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Case:
+    """What a field is filled from where `when` is true and no case before it was; `when` None: in all other rows."""
+
+    source: WeightsSource | ShapeSource
+    when: str | None = None
+    place: Place | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CasesSource:
+    """Weights, or shapes, by the values of other cells."""
+
+    cases: tuple[Case, ...]
+    place: Place | None = None
+
+
+Source = KindSource | ConstSource | PatternSource | WeightsSource | ShapeSource | ComputeSource | CasesSource
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Follow:
+    """The field rises, or falls, with another one of the row: `correlation` is Spearman's, of their ranks, from -1 to 1."""
+
+    field: str
+    correlation: float
+    place: Place | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -139,5 +177,6 @@ class Field:
     source: Source | None = None
     limits: Limits = field(default_factory=Limits)
     present: Present | None = None
+    follows: Follow | None = None
     secret: bool = False
     guess: Guess | None = None

@@ -10,9 +10,9 @@ from datetime import datetime
 from ..model import World
 from ..model.problems import ImpossibleError
 from .clearing import clearing_of
+from .formula import Formula, bind
 from .members import indexes_of
 from .passes import PASSES, SOUND_UP_TO, read_window
-from .paths import resolve_path
 from .plan import EntityPlan, Plan
 from .rows import Cells, Rows
 
@@ -76,11 +76,12 @@ __all__ = [
     "PASSES",
     "Cells",
     "EntityPlan",
+    "Formula",
     "Plan",
     "Rows",
+    "bind",
     "clearing_of",
     "indexes_of",
     "make_plan",
-    "resolve_path",
     "with_what_shows_later",
 ]

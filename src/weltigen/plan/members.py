@@ -17,18 +17,17 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from ..expression import parse
 from ..model import EVEN, Favour, Problem, Relation, Tree
 from ..model.problems import ImpossibleError
 from ..model.ties import Way
 from ..randomness import Bits, InOwnersOrder, Levels
 from ..randomness.mixing import below
 from ..randomness.quantiles import Table, look_up, table
-from .paths import resolve_path
+from .formula import bind
 from .plan import EntityPlan, Part, Plan, Within
 
 if TYPE_CHECKING:
-    from .rows import Cells, Rows
+    from .rows import Cells
 
 Ints = NDArray[np.int64]
 Follow = Callable[[str, Way], Ints]  # where a way that begins with another reference of the same rows ends
@@ -292,18 +291,12 @@ def require_members(cells: Cells, entity_plan: EntityPlan, relation: Relation) -
 def _where(cells: Cells, relation: Relation, within: Within) -> NDArray[np.bool_]:
     assert within.where is not None
     target = cells.plan.entities[relation.target]
-    expression = parse(within.where.expression, within.where.dialect)
-    paths = {path: resolve_path(target.entity, path) for path in expression.paths}
+    condition = bind(cells.plan.world, target.entity, within.where.expression, within.where.dialect)
     out = np.zeros(target.total, bool)
     for start in range(0, target.total, _BLOCK):
         rows = cells.rows(target.name, np.arange(start, min(target.total, start + _BLOCK), dtype=np.int64))
-        truth = expression.evaluate(_reader(rows, paths), len(rows))
-        out[start : start + _BLOCK] = truth.fill_null(False).to_numpy(zero_copy_only=False)
+        out[start : start + _BLOCK] = condition.truth(rows)
     return out
-
-
-def _reader(rows: Rows, paths: dict[str, Way]) -> Callable[[str], Any]:
-    return lambda path: rows.path(paths[path])
 
 
 def _before(order: Ints, low: Ints, high: Ints, ordinals: Ints) -> Ints:

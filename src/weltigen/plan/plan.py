@@ -2,22 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from dataclasses import dataclass, field, replace
 from datetime import datetime
 from functools import cached_property
 from typing import TYPE_CHECKING, Any
 
 from ..model import Check, Entity, Favour, Field, Problem, Relation, Tree, Unique, World
+from ..model.paths import Cell
 from ..model.problems import ImpossibleError
 from ..model.ties import Tie, Way
 from ..randomness import Bits, ByClass, DistinctPicks, InOwnersOrder
 from ..values import Axis, People, Prepared
 
 if TYPE_CHECKING:
+    from .formula import Formula
     from .rows import Rows
-
-Cell = tuple[str, str]  # entity and field
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -56,7 +56,8 @@ class FieldPlan:
     """A field with its limits typed and its values prepared.
 
     `prepared` None: the field is a reference's column, or counts up, or is a constant that `constant` holds, or is `spaced`:
-    the first value of each owner's rows and the distance from one to the next, in units.
+    the first value of each owner's rows and the distance from one to the next, in units; or it is `computed` from other cells.
+    With `cases` each row is filled by the first of them whose condition it keeps.
     """
 
     field: Field
@@ -69,6 +70,8 @@ class FieldPlan:
     constant: Any = None
     counts_up: bool = False
     spaced: tuple[int, int] | None = None
+    computed: Formula | None = None
+    cases: tuple[tuple[Formula | None, FieldPlan], ...] = ()
     shape: Any = None
     because: str = ""
 
@@ -195,6 +198,7 @@ class ReferencePlan:
     targets: Callable[[Rows], Any]
     because: str
     children: Callable[[int], list[int]] | None = None
+    every: Callable[[Any], Iterator[tuple[Any, Any]]] | None = None  # the same for many targets, in blocks with their places
     favour: Favour | None = None  # where rows pick freely
     honours: tuple[str, ...] = ()  # what the world file asks of the choice, by its keys, and gets
     grouped: int | None = None  # the component in whose strata the rows that refer to one target lie together

@@ -12,6 +12,7 @@ import pyarrow as pa
 from numpy.typing import NDArray
 
 from ..model import Problem
+from ..model.paths import Path, path_end
 from ..model.problems import ImpossibleError
 from ..model.ties import Way
 from ..values import Person
@@ -39,7 +40,7 @@ class Cells:
 
     def __init__(self, plan: Plan) -> None:
         self.plan = plan
-        self._kept: dict[tuple[str, str], Any] = {}
+        self._kept: dict[Any, Any] = {}
         self._choices: dict[str, Choices] = {}
         self._members: dict[tuple[str, str], Members] = {}
         self._strata: dict[tuple[str, int], Strata] = {}
@@ -107,12 +108,15 @@ class Cells:
             entity = self.plan.entities[entity].entity.relation(name).target
         return at
 
-    def whole(self, entity: str, field: str) -> Any:
-        """A whole column of a small entity. Two threads may both make it once; they make the same."""
-        kept = self._kept.get((entity, field))
+    def whole(self, entity: str, path: Path) -> Any:
+        """A whole column of a small entity, or of what a path leads to. Two threads may both make it once; they make the same."""
+        return self.kept((entity, path), lambda: self.rows(entity, np.arange(self.plan.entities[entity].total)).path(path))
+
+    def kept(self, key: Any, make: Callable[[], Any]) -> Any:
+        """What `make` gives, made once for all rows."""
+        kept = self._kept.get(key)
         if kept is None:
-            total = self.plan.entities[entity].total
-            kept = self._kept[entity, field] = self.rows(entity, np.arange(total, dtype=np.int64)).column(field)
+            kept = self._kept[key] = make()
         return kept
 
 
@@ -203,17 +207,31 @@ class Rows:
             at = self.cells.plan.entities[at].entity.relation(name).target
         return self.cells.lead(at, self.follow(relation, way[:-1]), way[-1:])
 
-    def reach(self, relation: str, field: str) -> Any:
-        """A column of the rows that a relation points to; null where it points to none."""
+    def path(self, path: Path, earlier: bool = False) -> Any:
+        """A column of these rows, or of the rows to which relations lead; null where one of them points to nothing.
+
+        `earlier`: what fills a field by a row of its own entity asks only rows that come before it, so that it comes to an end.
+        """
+        return self.column(path[0]) if len(path) == 1 else self.reach(path[0], path[1:], earlier)
+
+    def reach(self, relation: str, path: Path, earlier: bool = False) -> Any:
+        """A column of the rows that a relation points to, or of those to which the path leads on from there."""
         targets = self.targets(relation)
         target = self.cells.plan.entities[self.plan.references[relation].relation.target]
+        to_itself = target.name == self.plan.name
         absent = targets < 0
+        if earlier and to_itself:
+            absent |= targets >= self.ordinals
         null = absent if absent.any() else None
-        cheap = target.fillers[field].cheap
-        if target.total <= SMALL and not cheap:
-            return take(self.cells.whole(target.name, field), targets, null)
-        reached, index = self.once(("reached", relation, cheap), lambda: self._reached(relation, target, targets, null, cheap))
-        column = reached.column(field)
+        if null is not None and null.all():
+            entity, field = path_end(self.cells.plan.world, target.entity, path)
+            return pa.nulls(len(self), self.cells.plan.world.entity(entity).field(field).type.arrow())
+        cheap = len(path) == 1 and target.fillers[path[0]].cheap
+        if target.total <= SMALL and not cheap and not to_itself:
+            return take(self.cells.whole(target.name, path), targets, null)
+        key = ("reached", relation, cheap, earlier and to_itself)
+        reached, index = self.once(key, lambda: self._reached(relation, target, targets, null, cheap))
+        column = reached.path(path, earlier)
         if index is None:
             return column
         return take(column, index, null)
@@ -222,21 +240,15 @@ class Rows:
         self, relation: str, target: EntityPlan, targets: Ordinals, null: Any, cheap: bool
     ) -> tuple[Rows, Ordinals | None]:
         """The rows reached, each once where that is quickly had, and where each row finds its own."""
-        if null is None and cheap:
+        if null is not None:  # only rows that are there, each row's place among them
+            return self.cells.rows(target.name, targets[~null]), np.maximum(np.cumsum(~null) - 1, 0)
+        if cheap:
             return self.cells.rows(target.name, targets), None
-        if null is not None:
-            targets = np.where(null, 0, targets)
-        if self.plan.owner is not None and self.plan.owner.relation == relation and null is None and len(targets):
+        if self.plan.owner is not None and self.plan.owner.relation == relation and len(targets):
             low, high = int(targets.min()), int(targets.max())
             if high - low < len(targets):
                 return self.cells.rows(target.name, np.arange(low, high + 1, dtype=np.int64)), targets - low
-        if null is None:
-            return self.cells.rows(target.name, targets), None
-        return self.cells.rows(target.name, targets), np.arange(len(targets))
-
-    def path(self, path: tuple[str, ...]) -> Any:
-        """A column of these rows, or of the rows that a relation points to."""
-        return self.column(path[0]) if len(path) == 1 else self.reach(path[0], path[1])
+        return self.cells.rows(target.name, targets), None
 
     def some(self, chosen: Ordinals) -> Rows:
         """Only the rows at `chosen`; columns that are made already are taken from, not made again."""

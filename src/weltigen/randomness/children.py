@@ -248,6 +248,17 @@ class ByClass:
             return []
         return sorted(unshuffle(np.arange(start, start + size), self.children, self.child_key).astype(int).tolist())
 
+    def places(self, owners: NDArray[Any]) -> tuple[Ints, Ints]:
+        """Where the children of each of `owners` begin, in the order of the classes, and how many they are."""
+        at = shuffle(owners, self.owners, self.owner_key).astype(np.int64)
+        which = np.searchsorted(self.owners_before, at, side="right") - 1
+        size = self.size[which]
+        return np.asarray(self.children_before[which] + (at - self.owners_before[which]) * size, np.int64), size
+
+    def children_at(self, places: NDArray[Any]) -> Ints:
+        """The children at some places in the order of the classes."""
+        return unshuffle(places, self.children, self.child_key).astype(np.int64)
+
 
 @lru_cache(maxsize=512)
 def _classes(owners: int, children: int, shares: tuple[tuple[float, float], ...]) -> tuple[Ints, Ints, Ints, Boundaries]:

@@ -78,8 +78,13 @@ def _form(value: Any) -> str:
     return "mapping" if isinstance(value, dict | BaseModel) else "list" if isinstance(value, list) else "scalar"
 
 
-def _either(scalar: Any, mapping: Any) -> Any:
-    return Annotated[Annotated[scalar, Tag("scalar")] | Annotated[mapping, Tag("mapping")], Discriminator(_form)]
+def _either(scalar: Any, mapping: Any, listed: Any = None) -> Any:
+    parts = Annotated[scalar, Tag("scalar")] | Annotated[mapping, Tag("mapping")]
+    return Annotated[parts if listed is None else parts | Annotated[listed, Tag("list")], Discriminator(_form)]
+
+
+def _listed(mapping: Any, listed: Any) -> Any:
+    return Annotated[Annotated[mapping, Tag("mapping")] | Annotated[listed, Tag("list")], Discriminator(_form)]
 
 
 def _filled(mapping: Any) -> Any:
@@ -170,8 +175,8 @@ class ReferencePart(Part):
         None, description="`even`, or which share takes which; `{few: 20%, take: 50%}` when not given, `even` for fixed rows."
     )
     unlike: str | None = Field(None, description="Another reference to the same target, from which this one always differs.")
-    present: Expression | None = Field(
-        None, description="A share, or when exactly the reference is there; 90% for one that may be null."
+    present: _either(Expression, PresentPart) | None = Field(  # type: ignore[valid-type]
+        None, description="A share, or when exactly the reference is there, or both; 90% for one that may be null."
     )
     same: list[str] | None = Field(
         None,
@@ -186,18 +191,67 @@ class ReferencePart(Part):
     tree: TreePart | None = Field(None, description="Of a reference to the entity itself: roots, levels, children of a row.")
 
 
+_WHEN = "For rows where this is true, and no case before it was; without it, for all others."
+
+
+class WeightsCase(Part):
+    """Weights for some of the rows."""
+
+    when: Expression | None = Field(
+        None, description="For rows where this is true, and no case before it was; else for all others."
+    )
+    of: dict[str, Weight] = Field(description="The values, each as often as its weight says.")
+
+
+class ShapeCase(Part):
+    """A shape for some of the rows."""
+
+    when: Expression | None = Field(
+        None, description="For rows where this is true, and no case before it was; else for all others."
+    )
+    of: _either(str, dict[str, dict[str, Number]]) = Field(description="The shape.")  # type: ignore[valid-type]
+
+
+class PresentPart(Part):
+    """There in a share of the rows that keep a condition, and in no other."""
+
+    when: Expression = Field(description="A condition over the row and rows it refers to.")
+    share: Share = Field(description="So many of the rows that keep it have a value.")
+
+
+class FollowsPart(Part):
+    """The field rises, or falls, with another one."""
+
+    field: str = Field(description="A number, date or time of the same row.")
+    correlation: Annotated[float, BeforeValidator(_number), Field(ge=-1, le=1)] = Field(
+        description="Spearman's rank correlation, -1 to 1."
+    )
+
+
 class FieldPart(Part):
-    """One field: at most one source of values (kind, const, pattern, weights, shape), and its limits."""
+    """One field: at most one source of values (kind, const, compute, pattern, weights, shape), and its limits."""
 
     kind: _either(str, dict[str, dict[str, Literal]]) | None = Field(  # type: ignore[valid-type]
         None, description="A kind of value, as `email`, or with parameters: `{slug: {of: name}}`. `weltigen kinds` lists them."
     )
     const: Literal | None = Field(None, description="The same value in every row.")
-    pattern: str | None = Field(None, description="A regular expression that the whole text matches.")
-    weights: dict[str, Weight] | None = Field(None, description="The values, each as often as its weight says.")
-    shape: _either(str, dict[str, dict[str, Number]]) | None = Field(  # type: ignore[valid-type]
-        None, description="Of numbers: `even`, `{normal: {mean, sd}}`, `{skewed: {median, p95}}`, `{exponential: {mean}}`."
+    compute: Expression | None = Field(
+        None,
+        description="The value of an SQL expression over the row, rows it refers to (`fare.price * (1 - discount)`), and rows "
+        "that refer to it (`sum(ticket.price)`, `count(ticket) FILTER (WHERE …)`).",
     )
+    pattern: str | None = Field(None, description="A regular expression that the whole text matches.")
+    weights: _listed(dict[str, Weight], list[WeightsCase]) | None = Field(  # type: ignore[valid-type]
+        None,
+        description="The values, each as often as its weight says; or such weights by case: "
+        "`[{when: \"status = 'paid'\", of: {…}}, {of: {…}}]`.",
+    )
+    shape: _either(str, dict[str, dict[str, Number]], list[ShapeCase]) | None = Field(  # type: ignore[valid-type]
+        None,
+        description="Of numbers: `even`, `{normal: {mean, sd}}`, `{skewed: {median, p95}}`, `{exponential: {mean}}`; or by case, "
+        "as for weights.",
+    )
+    follows: FollowsPart | None = Field(None, description="Rises, or falls, with another number, date or time of the row.")
     minimum: Literal | None = Field(None, description="The least value.")
     maximum: Literal | None = Field(None, description="The greatest value.")
     exclusive_minimum: Literal | None = Field(None, alias="exclusiveMinimum", description="Values are greater than this.")
@@ -209,7 +263,9 @@ class FieldPart(Part):
     after: Expression | None = Field(None, description="Later than a value, a field, or a field of a row referred to.")
     before: Expression | None = Field(None, description="Earlier than a value, a field, or a field of a row referred to.")
     within: Span | None = Field(None, description="At most so far from the field that after or before names: `90 days`, `P90D`.")
-    present: Expression | None = Field(None, description="A share, or when exactly there is a value; 90% for a nullable field.")
+    present: _either(Expression, PresentPart) | None = Field(  # type: ignore[valid-type]
+        None, description="A share, or when exactly there is a value, or both: `{when: …, share: …}`; 90% for a nullable field."
+    )
     secret: Truth | None = Field(None, description="Masked wherever rows are shown.")
     unique: Truth | None = Field(None, description="No two rows have the same value.")
     type: str | None = Field(None, description="An SQL type; only where the model declares no such field.")

@@ -2,18 +2,22 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
 
-from ..expression import NotEvaluableError, parse
+from ..expression import Expression, NotEvaluableError, child_of, parse
 from ..model import (
     Allowed,
     Bound,
+    Case,
+    CasesSource,
+    ComputeSource,
     ConstSource,
     Entity,
     Field,
     FieldType,
+    Follow,
     KindSource,
     Limits,
     PatternSource,
@@ -28,12 +32,13 @@ from ..model import (
 )
 from ..model.literals import read_literal, read_share, read_stored
 from ..model.problems import UsageError, nearest
+from ..model.types import MOMENTS, NUMBERS
 from ..values import get_kind
-from .grammar import FieldPart
+from .grammar import FieldPart, PresentPart
 from .yaml_tree import Path, Tree
 
 SHAPES = {"even": (), "normal": ("mean", "sd"), "skewed": ("median", "p95"), "exponential": ("mean",)}
-_SOURCES = ("kind", "const", "pattern", "weights", "shape")
+_SOURCES = ("kind", "const", "compute", "pattern", "weights", "shape")
 
 
 class Wishes:
@@ -55,32 +60,74 @@ class Wishes:
                 f"{entity.name}.{field.name} has two sources: {given[0]} and {given[1]}",
                 "keep one of them",
             )
-        source = self._source(field, wish, path) or field.source
+        source = self._source(entity, field, wish, path) or field.source
         limits = self._limits(entity, field, wish, path)
         present = self.present(entity, wish.present, (*path, "present"))
         if wish.present is not None and not field.nullable:
             self.problem((*path, "present"), f"{entity.name}.{field.name} must not be null, so it is always present")
         secret = field.secret if wish.secret is None else wish.secret
-        return replace(field, source=source, limits=limits, present=present or field.present, secret=secret)
+        follows = self._follows(entity, field, wish, path)
+        return replace(field, source=source, limits=limits, present=present or field.present, secret=secret, follows=follows)
 
-    def _source(self, field: Field, wish: FieldPart, path: Path) -> Source | None:
+    def _source(self, entity: Entity, field: Field, wish: FieldPart, path: Path) -> Source | None:
         if wish.kind is not None:
             return self._kind(field, wish.kind, (*path, "kind"))
         if wish.const is not None:
             self.literal(field.type, wish.const, (*path, "const"))
             return ConstSource(value=wish.const, place=self.tree.place((*path, "const")))
+        if wish.compute is not None:
+            here = (*path, "compute")
+            if not self.expression(entity, wish.compute, here):
+                return None
+            return ComputeSource(expression=wish.compute, place=self.tree.place(here))
         if wish.pattern is not None:
             return PatternSource(pattern=wish.pattern, place=self.tree.place((*path, "pattern")))
         if wish.weights is not None:
-            here = (*path, "weights")
-            for text in wish.weights:
-                self.literal(field.type, text, (*here, text), key=True)
-            if not sum(wish.weights.values()):
-                self.problem(here, "no value has a weight above 0")
-            return WeightsSource(weights=tuple(wish.weights.items()), place=self.tree.place(here))
+            if isinstance(wish.weights, list):
+                return self._cases(entity, wish.weights, (*path, "weights"), lambda of, here: self._weights(field, of, here))
+            return self._weights(field, wish.weights, (*path, "weights"))
         if wish.shape is not None:
+            if isinstance(wish.shape, list):
+                return self._cases(entity, wish.shape, (*path, "shape"), self._shape)
             return self._shape(wish.shape, (*path, "shape"))
         return None
+
+    def _weights(self, field: Field, weights: dict[str, float], path: Path) -> WeightsSource:
+        for text in weights:
+            self.literal(field.type, text, (*path, text), key=True)
+        if not sum(weights.values()):
+            self.problem(path, "no value has a weight above 0")
+        return WeightsSource(weights=tuple(weights.items()), place=self.tree.place(path))
+
+    def _cases(self, entity: Entity, cases: Sequence[Any], path: Path, read: Any) -> CasesSource | None:
+        """Sources by condition; only the last may be without one."""
+        out: list[Case] = []
+        for number, case in enumerate(cases):
+            here = (*path, number)
+            source = read(case.of, (*here, "of"))
+            known = case.when is None or self.expression(entity, case.when, (*here, "when"))
+            if case.when is None and number + 1 < len(cases):
+                self.problem(here, "a case without `when` is for all other rows: it comes last")
+            if source is not None and known:
+                out.append(Case(source=source, when=case.when, place=self.tree.place(here)))
+        if not cases:
+            self.problem(path, "there is no case here", "[{when: …, of: …}, {of: …}]")
+        return CasesSource(cases=tuple(out), place=self.tree.place(path)) if len(out) == len(cases) and out else None
+
+    def _follows(self, entity: Entity, field: Field, wish: FieldPart, path: Path) -> Follow | None:
+        if wish.follows is None:
+            return field.follows
+        name = wish.follows.field
+        if not entity.has(name) or name == field.name:
+            why = "no field can follow itself" if name == field.name else f"{entity.name} has no field '{name}'"
+            self.problem((*path, "follows", "field"), why, nearest(name, entity.field_names), value=True)
+            return None
+        for one in (field, entity.field(name)):
+            if one.type.name not in NUMBERS | MOMENTS:
+                fact = f"{entity.name}.{one.name} is {one.type}: only numbers, dates and times have ranks"
+                self.problem((*path, "follows"), fact)
+                return None
+        return Follow(field=name, correlation=wish.follows.correlation, place=self.tree.place((*path, "follows")))
 
     def _kind(self, field: Field, kind: Any, path: Path) -> Source | None:
         name, parameters = (kind, {}) if isinstance(kind, str) else next(iter(kind.items()), ("", {}))
@@ -167,12 +214,12 @@ class Wishes:
         return False
 
     def _path(self, entity: Entity, text: str, path: Path) -> bool:
-        head, _, rest = text.rpartition(".")
+        *way, rest = text.split(".")
         target = entity
-        if head:
-            relation = find_relation(entity, head)
+        for head in way:
+            relation = find_relation(target, head)
             if relation is None:
-                self.problem(path, f"{dotted(path)}: {entity.name} refers to no '{head}'", refers_to(entity, head), value=True)
+                self.problem(path, f"{dotted(path)}: {target.name} refers to no '{head}'", refers_to(target, head), value=True)
                 return False
             target = self.world.entity(relation.target)
         if not target.has(rest):
@@ -185,10 +232,13 @@ class Wishes:
             return False
         return True
 
-    def present(self, entity: Entity, text: str | None, path: Path) -> Present | None:
+    def present(self, entity: Entity, text: str | PresentPart | None, path: Path) -> Present | None:
         if text is None:
             return None
         place = self.tree.place(path)
+        if not isinstance(text, str):
+            fine = self.expression(entity, text.when, (*path, "when"))
+            return Present(when=text.when, share=text.share, place=place) if fine else None
         if text[:1].isdigit() or text.startswith(("-", "+", ".")):
             try:
                 return Present(share=read_share(text), place=place)
@@ -203,8 +253,22 @@ class Wishes:
         except NotEvaluableError as error:
             self.problem(path, str(error), value=True)
             return False
-        found: Callable[[str], bool] = lambda name: self._path(entity, name, path)  # noqa: E731
-        return all(found(name) for name in expression.paths)
+        return self._understood(entity, expression, path)
+
+    def _understood(self, entity: Entity, expression: Expression, path: Path) -> bool:
+        """Whether all names of an expression are there, also those within its sums over children."""
+        fine = [self._path(entity, name, path) for name in expression.paths]
+        for aggregate in expression.aggregates:
+            try:
+                child, _ = child_of(self.world, entity, aggregate.entity, aggregate.text)
+            except NotEvaluableError as error:
+                children = sorted(child.name for child in self.world.entities for r in child.relations if r.target == entity.name)
+                hint = nearest(aggregate.entity, children) or f"{entity.name} has children: {', '.join(children) or 'none'}"
+                self.problem(path, str(error), hint, value=True)
+                return False
+            parts = [part for part in (aggregate.operand, aggregate.where) if part is not None]
+            fine += [self._understood(child, part, path) for part in parts]
+        return all(fine)
 
     def literal(self, kind: FieldType, text: str, path: Path, *, key: bool = False) -> None:
         """A value that is to be stored in a field."""

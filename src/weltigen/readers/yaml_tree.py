@@ -39,7 +39,7 @@ def read_yaml(text: str, file: str) -> Tree:
 
     tree = Tree(file)
     try:
-        root = YAML(pure=True).compose(text)
+        root = YAML(typ="safe", pure=True).compose(text)  # the other scanner marks the folds of texts
     except MarkedYAMLError as error:
         mark = error.problem_mark or error.context_mark
         place = Place(file=file, line=mark.line + 1, column=mark.column + 1) if mark else Place(file=file)

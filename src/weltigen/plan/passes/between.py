@@ -8,15 +8,16 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ...randomness import Bits
+from ...model.paths import path_end
+from ...randomness import Bits, Words
 from ...randomness.mixing import below
-from ...values import Axis, Values, axis_of
+from ...values import Axis, axis_of
 from ...values.axis import DAY
-from ..paths import path_cell
 from ..plan import EntityPlan, FieldPlan, Moving, Plan
 from ..rows import Rows
 
 Fill = Callable[[Rows], Any]
+WordSource = Callable[[Rows], Words]
 _FAR = 1 << 60  # past every unit that a type holds
 
 
@@ -24,7 +25,7 @@ def tried(bits: Bits, rows: Rows) -> Bits:
     return bits if not rows.attempt else Bits(bits.seed, bits.entity, bits.field, bits.purpose, rows.attempt)
 
 
-def between(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, axis: Axis, values: Values, bits: Bits) -> Fill:
+def between(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, axis: Axis, words: WordSource) -> Fill:
     """Between cells: all bounds are met in one range for each row, and a step of the axis within is taken."""
     window = (
         tuple(axis.units(moment) for moment in plan.window)
@@ -39,7 +40,7 @@ def between(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, axis: Ax
         if step > 1:
             low, high = -_floor(-low, step), _floor(high, step)
         span = np.maximum(high - low + 1, 1).astype(np.uint64)
-        units = low + below(tried(bits, rows).words(rows.ordinals), span).astype(np.int64)
+        units = low + below(words(rows), span).astype(np.int64)
         return axis.column(units * step if step > 1 else units)
 
     return fill
@@ -57,7 +58,7 @@ def _unless(absent: NDArray[np.bool_] | None, units: NDArray[np.int64], otherwis
 
 
 def _axis_at(plan: Plan, entity_plan: EntityPlan, moving: Moving) -> Axis:
-    entity, name = path_cell(entity_plan, moving.path)
+    entity, name = path_end(plan.world, entity_plan.entity, moving.path)
     axis = plan.entities[entity].fields[name].axis
     if axis is None:
         axis = axis_of(plan.entities[entity].entity.field(name).type)
@@ -73,7 +74,7 @@ def _ends(rows: Rows, field_plan: FieldPlan, sides: list[tuple[Moving, Axis]], w
     assert own is not None
     some_absent = False
     for moving, axis in sides:
-        column = rows.path(moving.path)
+        column = rows.path(moving.path, earlier=True)
         at: NDArray[np.int64] = _rescale(axis.read(column), axis, own, up=not moving.upper and not moving.strict)
         strict = 1 if moving.strict else 0
         absent = np.asarray(column.is_null()) if column.null_count else None  # a cell that is null bounds nothing

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from functools import partial
 
 import numpy as np
 from numpy.typing import NDArray
@@ -14,8 +15,8 @@ from numpy.typing import NDArray
 from ...infer import understand_checks
 from ...model import Check, Entity, Field, Relation, Source, WeightsSource, World
 from ...model.literals import read_literal
+from ...model.paths import resolve_path
 from ...randomness import Bits
-from ..paths import resolve_path
 from ..plan import EntityPlan, FieldPlan, Plan
 from .fields import prepare_field
 from .limits import allowed_values, in_range, read_range
@@ -109,7 +110,7 @@ def _allowed_source(plan: Plan, entity: Entity, field: Field) -> Source | None:
     """The field's source; of weighted values only those within the limits, and where none of them is, nothing but the limits."""
     if not isinstance(field.source, WeightsSource):
         return field.source
-    span = read_range(entity, field, resolve_path, plan.now)
+    span = read_range(entity, field, partial(resolve_path, plan.world), plan.now)
     values, _ = allowed_values(entity, field, span)
     kept = tuple(
         (text, weight) for text, weight in field.source.weights

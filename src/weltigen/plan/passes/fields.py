@@ -5,11 +5,15 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 from datetime import timedelta
+from functools import partial
 
 import numpy as np
 import pyarrow as pa
 
+from ...expression import NotEvaluableError
 from ...model import (
+    CasesSource,
+    ComputeSource,
     ConstSource,
     Entity,
     Field,
@@ -22,6 +26,7 @@ from ...model import (
     WeightsSource,
 )
 from ...model.literals import Value, read_literal, read_span
+from ...model.paths import resolve_path
 from ...model.types import INTEGERS
 from ...randomness import Bits
 from ...randomness.quantiles import STEPS, Table, exponential, normal, skewed
@@ -29,8 +34,9 @@ from ...randomness.quota import choose, thresholds
 from ...values import KindError, People, PersonPart, Prepared, Request, Values, get_kind
 from ...values.pools import taker, text_pool
 from ...values.standards import octets, of_database_type
-from ..paths import resolve_path
+from ..formula import Formula, bind, tried_on_nothing
 from ..plan import EntityPlan, FieldPlan, Plan
+from .computing import prepare_computed
 from .limits import Range, allowed_values, in_range, read_range
 
 Prepare = Callable[[Request], Prepared]
@@ -63,13 +69,19 @@ def prepare_field(plan: Plan, entity_plan: EntityPlan, field: Field, problems: l
     entity = entity_plan.entity
     if any(field.name in relation.columns for relation in entity.relations):
         return FieldPlan(field=field, because="follows its reference")
-    span = read_range(entity, field, resolve_path, plan.now)
+    span = read_range(entity, field, partial(resolve_path, plan.world), plan.now)
     values, trouble = allowed_values(entity, field, span)
     problems += span.problems + trouble
     if span.problems or trouble:
         return FieldPlan(field=field)
     request = _request(plan, entity_plan, field, span)
     base = FieldPlan(field=field, axis=span.axis, low=span.low, high=span.high, step=span.step, moving=tuple(span.moving))
+    if isinstance(field.source, ComputeSource):
+        computed, told = prepare_computed(plan, entity_plan, base, field.source)
+        problems += told
+        return computed
+    if isinstance(field.source, CasesSource):
+        return _by_case(plan, entity_plan, base, field.source, problems)
     try:
         return _by_source(base, entity_plan, request, values, span)
     except (KindError, ValueError) as error:
@@ -77,6 +89,32 @@ def prepare_field(plan: Plan, entity_plan: EntityPlan, field: Field, problems: l
         place = source.place if source is not None and source.place else field.place
         problems.append(Problem(fact=f"{entity.name}.{field.name}: {error}", place=place))
         return base
+
+
+def _by_case(plan: Plan, entity_plan: EntityPlan, base: FieldPlan, source: CasesSource, problems: list[Problem]) -> FieldPlan:
+    """The field prepared once for each of its cases."""
+    field, name = base.field, f"{entity_plan.name}.{base.field.name}"
+    cases: list[tuple[Formula | None, FieldPlan]] = []
+    said: list[str] = []
+    for case in source.cases:
+        formula = None
+        if case.when is not None:
+            try:
+                formula = bind(plan.world, entity_plan.entity, case.when)
+                if not pa.types.is_boolean(kind := tried_on_nothing(plan.world, formula)) and not pa.types.is_null(kind):
+                    raise NotEvaluableError(f"'{case.when}' is no condition")
+            except NotEvaluableError as error:
+                problems.append(Problem(fact=f"{name}: {error}", place=case.place))
+                continue
+        narrow = prepare_field(plan, entity_plan, replace(field, source=case.source), problems)
+        cases.append((formula, narrow))
+        said.append(f"where {case.when}, {narrow.because}" if case.when is not None else f"else {narrow.because}")
+    if source.cases[-1].when is not None and not field.nullable:
+        problems.append(Problem(fact=f"{name} must not be null, but rows that keep no `when` have no case", place=source.place,
+                                hint="add a last case without `when`: {of: {…}}"))  # fmt: skip
+    prepared = next((plan.prepared for _, plan in cases if plan.prepared is not None), None)
+    because = "; ".join(said).removesuffix(", the world file says so")
+    return replace(base, cases=tuple(cases), prepared=prepared, because=because)
 
 
 def _spaced_field(entity_plan: EntityPlan, problems: list[Problem]) -> Field | None:
@@ -215,6 +253,8 @@ def _weighted(
     entity: Entity, field: Field, weights: tuple[tuple[str, float], ...], values: list[Value] | None, span: Range
 ) -> tuple[list[Value], list[float]]:
     pool, drawn = [], []
+    if field.follows is not None:  # ranks are places in the order of the values
+        weights = tuple(sorted(weights, key=lambda pair: read_literal(pair[0], field.type)))
     for text, weight in weights:
         value = read_literal(text, field.type)
         allowed = (values is None or value in values) and in_range(value, span)

@@ -14,16 +14,18 @@ from numpy.typing import NDArray
 from ...model import Field, Present, Relation
 from ...model.fields import Casing
 from ...model.literals import read_stored
+from ...model.paths import Cell, path_cells
 from ...model.problems import plural
 from ...randomness import Bits
 from ...randomness.mixing import below
-from ...randomness.quantiles import Table
+from ...randomness.quantiles import Table, look_up
 from ...values import Axis, FromText, PersonPart, Values
-from ..paths import path_cell
-from ..plan import Cell, EntityPlan, FieldPlan, Filler, Moving, Plan
+from ..plan import EntityPlan, FieldPlan, Filler, Moving, Plan
 from ..rows import Rows
-from .between import between, tried
+from .between import WordSource, between
+from .computing import working_out
 from .demanding import Demand, conditional, demands_on
+from .dependence import word_source
 from .keys import counting_base
 from .picking import digit_of
 from .presence import USUAL_SHARE, presence
@@ -67,7 +69,7 @@ def _referring(plan: Plan, entity_plan: EntityPlan, relation: str, column: str, 
         return Filler(fill=lambda rows: pa.nulls(len(rows), arrow), because=f"{target}: {because}")
 
     def fill(rows: Rows) -> Any:
-        reached = rows.reach(relation, target_column)
+        reached = rows.reach(relation, (target_column,))
         return reached if reached.type == arrow else reached.cast(arrow)
 
     return Filler(fill=fill, because=f"{target}: {because}", needs=((target, target_column), *reference.needs))
@@ -83,6 +85,7 @@ def _filler(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan) -> Fille
     if field_plan.moving:
         because += "; " + ", ".join(_said(field, moving) for moving in field_plan.moving)
     always = field_plan.counts_up or field_plan.constant is not None or field_plan.spaced is not None
+    always |= field_plan.computed is not None and field.present is None
     if field.nullable and not always:
         is_there, said, more = presence(plan, entity_plan, field.name, field.present or Present(share=USUAL_SHARE))
         fill, because, needs = _sometimes(fill, is_there, field.type.arrow()), f"{because}; {said}", (*needs, *more)
@@ -127,6 +130,10 @@ def _values(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, bits: Bi
     if field_plan.spaced is not None and field_plan.axis is not None:
         (start, step), axis = field_plan.spaced, field_plan.axis
         return (lambda rows: axis.column(start + rows.owners()[1] * step)), (), False
+    if field_plan.computed is not None:
+        return working_out(entity_plan.name, field_plan), field_plan.computed.needs, False
+    if field_plan.cases:
+        return _by_case(plan, entity_plan, field_plan, bits)
     if field_plan.constant is not None or prepared is None:
         constant = field_plan.constant if field_plan.constant is not None else pa.scalar(None, field.type.arrow())
         return (lambda rows: pa.repeat(constant, len(rows))), (), True
@@ -138,29 +145,54 @@ def _values(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, bits: Bi
         case Values():
             pass
     if field_plan.moving and field_plan.axis is not None:
-        needs = tuple(path_cell(entity_plan, moving.path) for moving in field_plan.moving)
-        return between(plan, entity_plan, field_plan, field_plan.axis, prepared, bits), needs, False
+        needs = tuple(cell for m in field_plan.moving for cell in path_cells(plan.world, entity_plan.entity, m.path))
+        words, more = word_source(entity_plan, field, bits)
+        return between(plan, entity_plan, field_plan, field_plan.axis, words), (*needs, *more), False
     if entity_plan.tabled is not None and any(digit.name == field.name for digit in entity_plan.tabled.fields):
         return _worked_out(field.name, prepared), (), False
     number = digit_of(entity_plan, field.name, relation=False)
     if number is not None:
         return _digit(entity_plan, field_plan, prepared, number), (), False
+    words, follows = word_source(entity_plan, field, bits)
     if field_plan.shape is not None and field_plan.axis is not None:
-        return _shaped(field_plan, field_plan.axis, field_plan.shape, bits), (), False
-    if prepared.rising:
+        return _shaped(field_plan, field_plan.axis, field_plan.shape, words), follows, False
+    if prepared.rising and field.follows is None:
         return _rising(prepared, entity_plan.total, bits), (), False
-    return _drawn(prepared, bits), (), False
+    return _drawn(prepared, words), follows, False
+
+
+def _by_case(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, bits: Bits) -> tuple[Fill, tuple[Cell, ...], bool]:
+    """Each row by the first case whose condition it keeps; null where it keeps none."""
+    made = [(formula, *_values(plan, entity_plan, narrow, bits)) for formula, narrow in field_plan.cases]
+    needs = [cell for formula, _, more, _ in made for cell in (*(formula.needs if formula is not None else ()), *more)]
+    arrow = field_plan.field.type.arrow()
+
+    def fill(rows: Rows) -> Any:
+        left = np.ones(len(rows), bool)
+        pieces, index = [pa.nulls(1, arrow)], np.zeros(len(rows), np.int64)
+        size = 1
+        for formula, values, _, _ in made:
+            chosen = np.flatnonzero(left & formula.truth(rows, earlier=True) if formula is not None else left)
+            if not chosen.size:
+                continue
+            left[chosen] = False
+            pieces.append(_one_array(values(rows if chosen.size == len(rows) else rows.some(chosen))))
+            index[chosen] = size + np.arange(chosen.size)
+            size += chosen.size
+        return pa.concat_arrays(pieces).take(pa.array(index))
+
+    return fill, tuple(dict.fromkeys(needs)), False
 
 
 def _worked_out(name: str, values: Values) -> Fill:
     return lambda rows: values.decode(rows.cells.choices(rows.plan.name).positions[name][rows.ordinals])
 
 
-def _drawn(values: Values, bits: Bits) -> Fill:
+def _drawn(values: Values, words: WordSource) -> Fill:
     space, decode, draw = values.space, values.decode, values.draw
     if draw is not None:
-        return lambda rows: decode(draw(tried(bits, rows).words(rows.ordinals)))
-    return lambda rows: decode(below(tried(bits, rows).words(rows.ordinals), space))
+        return lambda rows: decode(draw(words(rows)))
+    return lambda rows: decode(below(words(rows), space))
 
 
 def _rising(values: Values, total: int, bits: Bits) -> Fill:
@@ -210,13 +242,13 @@ def _digit(entity_plan: EntityPlan, field_plan: FieldPlan, values: Values, numbe
     return avoiding
 
 
-def _shaped(field_plan: FieldPlan, axis: Axis, knots: Table, bits: Bits) -> Fill:
+def _shaped(field_plan: FieldPlan, axis: Axis, knots: Table, words: WordSource) -> Fill:
     step, low, high = field_plan.step, field_plan.low, field_plan.high
     least = -(-low // step) * step if low is not None else None
     most = high // step * step if high is not None else None
 
     def fill(rows: Rows) -> Any:
-        units = np.rint(tried(bits, rows).look_up(knots, rows.ordinals) / step).astype(np.int64)
+        units = np.rint(look_up(knots, words(rows)) / step).astype(np.int64)
         if step != 1:
             units *= step
         return axis.column(np.clip(units, least, most))

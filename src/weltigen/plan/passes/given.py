@@ -4,13 +4,14 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from functools import partial
 
 import pyarrow as pa
 
 from ...expression import NotEvaluableError, parse
 from ...model import Check, Entity, Field, FixedRow, Place, Problem, Relation
 from ...model.literals import read_literal, read_stored
-from ..paths import resolve_path
+from ...model.paths import resolve_path
 from ..plan import EntityPlan, Plan
 from .keys import find_key
 from .limits import allowed_values, in_range, read_range
@@ -68,7 +69,7 @@ def _repeated(entity: Entity) -> Iterator[Problem]:
 
 def _outside(plan: Plan, entity: Entity, field: Field, said: set[str]) -> Iterator[Problem]:
     """Values that the field's own limits do not allow."""
-    span = read_range(entity, field, resolve_path, plan.now)
+    span = read_range(entity, field, partial(resolve_path, plan.world), plan.now)
     values, trouble = allowed_values(entity, field, span)
     if span.problems or trouble:
         return

@@ -242,6 +242,12 @@ def _digits(
                 problems.append(_not_distinct(entity, column, rule, "each owner's rows have the same times"))
             return None, None
         prepared = field.prepared
+        if field.computed is not None:
+            problems.append(_not_distinct(entity, column, rule, "it is computed, and its values may be the same"))
+            return None, None
+        if field.cases:
+            problems.append(_not_distinct(entity, column, rule, "its values differ by case"))
+            return None, None
         if prepared is None and field.constant is None:
             return None, None  # the field is impossible in itself, which is told already
         if isinstance(prepared, PersonPart) and prepared.distinct:
@@ -265,7 +271,7 @@ def _digits(
                 _not_distinct(entity, column, rule, f"in {field.field.limits.casing} case its values may be the same")
             )
             return None, None
-        if field.moving or field.shape is not None:
+        if field.moving or field.shape is not None or field.field.follows is not None:
             problems.append(_not_distinct(entity, column, rule, "its values follow other cells, or a shape"))
             return None, None
         rising = isinstance(prepared, Values) and prepared.rising

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import replace
 from functools import partial
 from math import ceil, prod
@@ -9,16 +10,17 @@ from math import ceil, prod
 import numpy as np
 from numpy.typing import NDArray
 
-from ...expression import parse
 from ...model import EVEN, Favour, PerOwner, Place, Present, Problem, Relation, Spread
+from ...model.paths import Cell
 from ...model.problems import about
 from ...model.ties import Way
 from ...randomness import Bits, ByClass, Levels, from_counts, key, popularity
 from ...randomness.quota import thresholds
 from .. import finding
 from ..finding import Targets
-from ..paths import path_cell, resolve_path
-from ..plan import Cell, EntityPlan, Link, Part, Plan, ReferencePlan, Within
+from ..formula import bind
+from ..gathering import in_blocks
+from ..plan import EntityPlan, Link, Part, Plan, ReferencePlan, Within
 from ..rows import Rows
 from ..tabled import may_be_null
 from .agreeing import differs, is_chain, per_pair
@@ -104,7 +106,8 @@ def _choose(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Referenc
     if owner is not None and owner.relation == relation.name:
         first = entity_plan.fixed
         return found(targets=finding.by_owner, because="the owner of these rows",
-                     children=lambda o: [first + at for at in owner.split.children_of(o)])  # fmt: skip
+                     children=lambda o: [first + at for at in owner.split.children_of(o)],
+                     every=lambda at: in_blocks(owner.split.starts(at), owner.split.counts(at), first))  # fmt: skip
     if entity_plan.tabled is not None and relation.name in entity_plan.tabled.relations:
         because = "worked out beforehand with the rules it takes part in"
         return found(targets=finding.worked_out(relation.name), because=because)
@@ -140,9 +143,17 @@ def _choose(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Referenc
     if (spread := relation.spread) is not None:
         _agree_on_mean(spread, relation, entity_plan.total, target.total)
         because = f"any; {_spread(plan, entity_plan, relation)}"
-        return found(targets=finding.picked(picks), because=because, children=picks.children_of, honours=("rows",))
+        return found(targets=finding.picked(picks), because=because, children=picks.children_of, every=partial(_by_class, picks),
+                     honours=("rows",))  # fmt: skip
     because = "any, evenly" if favour == EVEN else f"any; {favour.few:.0%} of them take {favour.take:.0%}"
-    return found(targets=finding.picked(picks), because=because, children=picks.children_of, favour=favour, honours=("favour",))
+    return found(targets=finding.picked(picks), because=because, children=picks.children_of, every=partial(_by_class, picks),
+                 favour=favour, honours=("favour",))  # fmt: skip
+
+
+def _by_class(picks: ByClass, targets: NDArray[np.int64]) -> Iterator[tuple[NDArray[np.int64], NDArray[np.int64]]]:
+    """The rows that pick each of some targets, in blocks."""
+    for places, at in in_blocks(*picks.places(targets), 0):
+        yield picks.children_at(places), at
 
 
 def _wishes(relation: Relation) -> list[str]:
@@ -194,8 +205,7 @@ def _agreed_cells(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> tu
         cells += _along(plan, relation.target, part.theirs)
     if within.where is not None:
         target = plan.entities[relation.target]
-        expression = parse(within.where.expression, within.where.dialect)
-        cells += [path_cell(target, resolve_path(target.entity, path)) for path in expression.paths]
+        cells += bind(plan.world, target.entity, within.where.expression, within.where.dialect).needs
     return tuple(cells)
 
 

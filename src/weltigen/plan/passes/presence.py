@@ -7,11 +7,11 @@ from typing import Any
 
 import numpy as np
 
-from ...expression import parse
 from ...model import Present
+from ...model.paths import Cell
 from ...randomness import Bits
-from ..paths import path_cell, resolve_path
-from ..plan import Cell, EntityPlan, Plan
+from ..formula import bind
+from ..plan import EntityPlan, Plan
 from ..rows import Rows
 
 USUAL_SHARE = 0.9  # of a nullable field or reference that nothing else is said about
@@ -28,14 +28,12 @@ def presence(
         if share >= 1:
             return (lambda rows: np.ones(len(rows), bool)), "always there", ()
         return (lambda rows: bits.words(rows.ordinals) < limit), f"there in {share:.0%}", ()
-    expression = parse(present.when)
-    paths = {path: resolve_path(entity_plan.entity, path) for path in expression.paths}
+    condition = bind(plan.world, entity_plan.entity, present.when)
 
     def when(rows: Rows) -> Any:
-        truth = expression.evaluate(lambda path: rows.path(paths[path]), len(rows))
-        return truth.fill_null(False).to_numpy(zero_copy_only=False)
+        return condition.truth(rows, earlier=True)
 
-    needs = tuple(path_cell(entity_plan, path) for path in paths.values())
+    needs = condition.needs
     if present.share is None:
         return when, f"there when {present.when}", needs
     return (

@@ -5,9 +5,10 @@ from __future__ import annotations
 from math import prod
 
 from ...model import PerOwner, Problem, Relation
+from ...model.paths import Cell
 from ...model.types import INTEGERS
 from ...values import FromText, axis_of
-from ..plan import Cell, Component, EntityPlan, Plan
+from ..plan import Component, EntityPlan, Plan
 from ..positions import most_in_group, used_digits
 from .given import given_problems
 from .keys import counting_base

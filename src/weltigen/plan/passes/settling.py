@@ -2,19 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from typing import Any
 
 import numpy as np
 import pyarrow as pa
 
-from ...expression import Expression, NotEvaluableError, parse
+from ...expression import NotEvaluableError
 from ...model import Check, Problem
 from ...model.problems import ImpossibleError
 from ...values import PersonPart, Values
-from ..paths import resolve_path
+from ..formula import Formula, bind
 from ..plan import EntityPlan, Plan
 from ..rows import Rows
+from .computing import promised, unproven
 from .picking import digit_of
 
 ATTEMPTS = 64
@@ -28,7 +30,7 @@ class Tried:
     """
 
     fields: frozenset[str]
-    checks: tuple[tuple[Check, Expression], ...]
+    checks: tuple[tuple[Check, Formula], ...]
     given: bool = False
 
     def settle(self, rows: Rows) -> dict[str, Any]:
@@ -55,18 +57,13 @@ class Tried:
 
     def _kept(self, rows: Rows) -> Any:
         kept = np.ones(len(rows), bool)
-        for _, expression in self.checks:
-            kept &= self._holds(expression, rows)
+        for _, formula in self.checks:
+            kept &= formula.truth(rows, null=True, earlier=True)
         return kept
-
-    def _holds(self, expression: Expression, rows: Rows) -> Any:
-        entity = rows.plan.entity
-        truth = expression.evaluate(lambda path: rows.path(resolve_path(entity, _spelled(rows.plan, path))), len(rows))
-        return truth.fill_null(True).to_numpy(zero_copy_only=False)
 
     def _too_rare(self, rows: Rows, failing: Any) -> ImpossibleError:
         worst = rows.again(failing, ATTEMPTS - 1, self.fields)
-        check = next((c for c, e in self.checks if not self._holds(e, worst).all()), self.checks[0][0])
+        check = next((c for c, f in self.checks if not f.truth(worst, null=True, earlier=True).all()), self.checks[0][0])
         return ImpossibleError(Problem(
             fact=f"{rows.plan.name}: {check} still fails for {failing.size} of {len(rows)} rows after {ATTEMPTS} attempts"
                  f" (row {int(rows.ordinals[failing[0]])})",
@@ -80,46 +77,83 @@ def _whole(column: Any) -> Any:
 
 def settle_checks(plan: Plan) -> Plan:
     notes = list(plan.notes)
+    problems: list[Problem] = []
     settled: list[EntityPlan] = []
     for name in plan.order:
         entity_plan = plan.entities[name]
-        groups: list[tuple[set[str], list[tuple[Check, Expression]]]] = []
-        for check in entity_plan.entity.checks:
-            given = check.met_by is not None
-            if given and (check.met_by == "nothing" or not _given_in_part(entity_plan, check)):
-                continue
+        groups: list[tuple[set[str], list[tuple[Check, Formula]]]] = []
+        for check, given in _open_checks(plan, entity_plan, problems):
             try:
-                expression = parse(check.expression, check.dialect)
+                formula = bind(plan.world, entity_plan.entity, check.expression, check.dialect)
             except NotEvaluableError as error:
                 notes += [f"{name}: {error}: rows may break it"] if not given else []
                 continue
-            free = {f for path in expression.paths if (f := _spelled(entity_plan, path)) and _is_free(entity_plan, f)}
+            read = _own_cells(entity_plan, formula)
+            free = {field for field in read if _is_free(entity_plan, field)}
             if not free:
                 notes += [] if given else [f"{name}: {check} is over fields that cannot be made again: rows may break it"]
                 continue
-            touching = [group for group in groups if group[0] & free]
+            made = free | {field for field in read if _is_computed(entity_plan, field)}
+            touching = [group for group in groups if group[0] & made]
             groups = [group for group in groups if group not in touching]
-            groups.append((free.union(*(g[0] for g in touching)), [c for g in touching for c in g[1]] + [(check, expression)]))
+            groups.append((made.union(*(g[0] for g in touching)), [c for g in touching for c in g[1]] + [(check, formula)]))
         tried = tuple(
             Tried(fields=frozenset(fields), checks=tuple(checks), given=all(check.met_by is not None for check, _ in checks))
             for fields, checks in groups
         )
         settled.append(replace(entity_plan, tried=tried))
-    return replace(plan, notes=tuple(notes)).with_entities(settled)
+    return replace(plan, notes=tuple(notes)).with_entities(settled).with_problems(problems)
 
 
-def _given_in_part(entity_plan: EntityPlan, check: Check) -> bool:
-    """Whether a fixed row gives some of what a check is about, and leaves some to be made."""
+def _open_checks(plan: Plan, entity_plan: EntityPlan, problems: list[Problem]) -> Iterator[tuple[Check, bool]]:
+    """The checks that are tried; with each, whether construction meets it but where fixed rows give a part of it."""
+    computed = [name for name, field_plan in entity_plan.fields.items() if field_plan.computed is not None]
+    for check in entity_plan.entity.checks:
+        if check.met_by == "nothing":
+            continue
+        if check.met_by is not None:
+            names = _names(plan, entity_plan, check)
+            if not names & set(computed):  # limits that a check became say nothing to a field that is computed
+                if _given_in_part(entity_plan, names):
+                    yield check, True
+                continue
+            yield from ((one, False) for one in unproven(plan, entity_plan, check, problems))
+            continue
+        yield check, False
+    for name in computed:
+        for limit in promised(plan, entity_plan, name, problems):
+            yield limit, False
+
+
+def _names(plan: Plan, entity_plan: EntityPlan, check: Check) -> set[str]:
     try:
-        paths = {_spelled(entity_plan, path) for path in parse(check.expression, check.dialect).paths}
+        formula = bind(plan.world, entity_plan.entity, check.expression, check.dialect)
     except NotEvaluableError:
-        return False
-    return any(0 < len(paths & {name for name, _ in row}) < len(paths) for row in entity_plan.entity.fixed)
+        return set()
+    return {path[0] for path in formula.paths.values() if len(path) == 1}
 
 
-def _spelled(entity_plan: EntityPlan, path: str) -> str:
-    """SQL folds the case of names; the plan knows them as they were declared."""
-    return next((name for name in entity_plan.entity.field_names if name.lower() == path.lower()), path)
+def _given_in_part(entity_plan: EntityPlan, names: set[str]) -> bool:
+    """Whether a fixed row gives some of what a check is about, and leaves some to be made."""
+    return any(0 < len(names & {name for name, _ in row}) < len(names) for row in entity_plan.entity.fixed)
+
+
+def _own_cells(entity_plan: EntityPlan, formula: Formula) -> set[str]:
+    """The fields of the row that a formula reads, also those behind computed ones."""
+    read: set[str] = set()
+    waiting = [path[0] for path in formula.paths.values() if len(path) == 1]
+    while waiting:
+        name = waiting.pop()
+        if name in read:
+            continue
+        read.add(name)
+        computed = entity_plan.fields[name].computed if name in entity_plan.fields else None
+        waiting += [path[0] for path in computed.paths.values() if len(path) == 1] if computed is not None else []
+    return read
+
+
+def _is_computed(entity_plan: EntityPlan, name: str) -> bool:
+    return name in entity_plan.fields and entity_plan.fields[name].computed is not None
 
 
 def _is_free(entity_plan: EntityPlan, name: str) -> bool:

@@ -1,0 +1,63 @@
+"""Paths: names of cells as they are written, resolved to references and a field."""
+
+from __future__ import annotations
+
+from .entities import Entity
+from .relations import Relation
+from .world import World
+
+Cell = tuple[str, str]  # entity and field
+Path = tuple[str, ...]  # names of relations, one after the other, and last the name of a field
+
+
+def resolve_path(world: World, entity: Entity, path: str) -> Path:
+    """`booked_at`, or the names of relations and a field for `sailing.vessel.name`; KeyError where there is no such cell.
+
+    SQL folds the case of names: one that is not found as it is written is looked for in any case.
+    """
+    *way, last = path.split(".")
+    names: list[str] = []
+    for word in way:
+        relation = _relation(entity, word)
+        names.append(relation.name)
+        entity = world.entity(relation.target)
+    return (*names, last if entity.has(last) else _in_any_case(entity.field_names, last))
+
+
+def _in_any_case(names: tuple[str, ...], word: str) -> str:
+    for name in names:
+        if name.lower() == word.lower():
+            return name
+    raise KeyError(word)
+
+
+def _relation(entity: Entity, name: str) -> Relation:
+    for relation in entity.relations:
+        if name in (relation.name, *relation.columns):
+            return relation
+    for relation in entity.relations:
+        if relation.target == name:
+            return relation
+    return entity.relation(_in_any_case(tuple(relation.name for relation in entity.relations), name))
+
+
+def path_end(world: World, entity: Entity, path: Path) -> Cell:
+    """The entity and field that a resolved path ends at."""
+    for name in path[:-1]:
+        entity = world.entity(entity.relation(name).target)
+    return entity.name, path[-1]
+
+
+def path_cells(world: World, entity: Entity, path: Path) -> tuple[Cell, ...]:
+    """All cells that a resolved path reads: the columns of each reference on its way, and the last.
+
+    What lies beyond a reference to an earlier row of the same entity is no circle, whatever needs what.
+    """
+    cells: list[Cell] = []
+    for name in path[:-1]:
+        relation = entity.relation(name)
+        cells += [(entity.name, column) for column in relation.columns]
+        if relation.target == entity.name:
+            return tuple(cells)
+        entity = world.entity(relation.target)
+    return (*cells, (entity.name, path[-1]))

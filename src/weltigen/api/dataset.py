@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
-from ..engine import BATCH, Row, batches, block_digest, entity_digest, made, schema_of
+from ..engine import BATCH, Row, batches, block_digest, entity_digest, made, make_rows, schema_of
 from ..expression import NotEvaluableError, parse
 from ..model.problems import UsageError, nearest
 from ..plan import Cells, Formula, Plan, bind
@@ -39,30 +40,51 @@ class Dataset:
             raise UsageError(f"size and workers are at least 1, not {size} and {workers}")
         return batches(self.cells, entity, size=size, workers=workers)
 
-    def table(self, entity: str, *, workers: int = 1) -> Any:
-        """All rows of an entity as a `pyarrow.Table`."""
+    def table(self, entity: str, *, cohort: str | Sequence[str] | None = None, workers: int = 1) -> Any:
+        """All rows of an entity as a `pyarrow.Table`; with `cohort` those of one cohort, or of several at once."""
         import pyarrow as pa
 
         schema = schema_of(self.plan.entity(entity))
+        if cohort is not None:
+            ordinals = self.members(entity, cohort)
+            spans = range(0, len(ordinals), BATCH)
+            return pa.Table.from_batches([make_rows(self.cells, entity, ordinals[s : s + BATCH]) for s in spans], schema=schema)
         return pa.Table.from_batches(self.batches(entity, workers=workers), schema=schema)
 
-    def frame(self, entity: str, *, workers: int = 1) -> Any:
-        """All rows of an entity as a `pandas.DataFrame`; nullable integers have pandas' nullable integer types."""
+    def members(self, entity: str, cohort: str | Sequence[str]) -> NDArray[np.int64]:
+        """The ordinals of the rows of one cohort, or of those that are in several at once; rising."""
+        known = self.plan.entity(entity).cohorts
+        names = [cohort] if isinstance(cohort, str) else list(cohort)
+        for name in names:
+            if name not in known:
+                raise UsageError(
+                    f"{entity} has no cohort '{name}'", hint=nearest(name, tuple(known)) or f"{entity} has no cohorts"
+                )
+        first, *others = [known[name].dealt for name in names]
+        ordinals = first.ordinals()
+        for other in others:
+            ordinals = ordinals[other.chosen(ordinals)]
+        return ordinals
+
+    def frame(self, entity: str, *, cohort: str | Sequence[str] | None = None, workers: int = 1) -> Any:
+        """All rows of an entity, or of a cohort, as a `pandas.DataFrame`; nullable integers have pandas' nullable types."""
         import pandas as pd
         import pyarrow as pa
 
         wide = {pa.int16(): pd.Int16Dtype(), pa.int32(): pd.Int32Dtype(), pa.int64(): pd.Int64Dtype()}
-        table = self.table(entity, workers=workers)
+        table = self.table(entity, cohort=cohort, workers=workers)
         frame = table.to_pandas()
         for field in table.schema:
             if field.nullable and field.type in wide:
                 frame[field.name] = table[field.name].to_pandas(types_mapper=wide.get)
         return frame
 
-    def page(self, entity: str, start: int = 0, limit: int = 10) -> Any:
-        """Some rows as a `pyarrow.RecordBatch`, without making those before them."""
+    def page(self, entity: str, start: int = 0, limit: int = 10, *, cohort: str | Sequence[str] | None = None) -> Any:
+        """Some rows as a `pyarrow.RecordBatch`, without making those before them; with `cohort`, some of its rows."""
         from ..engine import make_batch
 
+        if cohort is not None:
+            return make_rows(self.cells, entity, self.members(entity, cohort)[max(0, start) : max(0, start) + limit])
         total = self.plan.entity(entity).total
         start = min(max(0, start), total)
         return make_batch(self.cells, entity, start, min(total, start + limit))

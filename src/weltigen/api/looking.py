@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from decimal import Decimal
 from pathlib import Path
@@ -58,7 +58,8 @@ class Records(Protocol):
     where: str
 
     def counts(self) -> dict[str, int]: ...
-    def page(self, entity: str, start: int, limit: int) -> list[dict[str, Any]]: ...
+    def page(self, entity: str, start: int, limit: int, cohort: Sequence[str] = ()) -> list[dict[str, Any]]: ...
+    def size(self, entity: str, cohort: Sequence[str] = ()) -> int: ...
     def record(self, entity: str, ordinal: int) -> Record: ...
 
 
@@ -73,9 +74,12 @@ class ComputedRecords:
     def counts(self) -> dict[str, int]:
         return dict(self.dataset.counts)
 
-    def page(self, entity: str, start: int, limit: int) -> list[dict[str, Any]]:
-        rows: list[dict[str, Any]] = self.dataset.page(entity, start, limit).to_pylist()
+    def page(self, entity: str, start: int, limit: int, cohort: Sequence[str] = ()) -> list[dict[str, Any]]:
+        rows: list[dict[str, Any]] = self.dataset.page(entity, start, limit, cohort=cohort or None).to_pylist()
         return rows
+
+    def size(self, entity: str, cohort: Sequence[str] = ()) -> int:
+        return len(self.dataset.members(entity, cohort)) if cohort else self.dataset.counts[entity]
 
     def record(self, entity: str, ordinal: int) -> Record:
         row = self.dataset.row(entity, ordinal)
@@ -130,7 +134,10 @@ class StoredRecords:
         forms = [_form(entity.field(name).type) for name in names]
         return [{n: form(v) for n, form, v in zip(names, forms, row, strict=True)} for row in rows]
 
-    def page(self, entity: str, start: int, limit: int) -> list[dict[str, Any]]:
+    def size(self, entity: str, cohort: Sequence[str] = ()) -> int:
+        return self.counts().get(entity, 0)
+
+    def page(self, entity: str, start: int, limit: int, cohort: Sequence[str] = ()) -> list[dict[str, Any]]:
         return self._select(self.world.entity(entity), f"LIMIT {limit} OFFSET {start}")
 
     def record(self, entity: str, ordinal: int) -> Record:

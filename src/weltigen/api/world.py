@@ -17,7 +17,7 @@ from ..infer import infer, relate_undeclared
 from ..model.literals import read_moment
 from ..model.problems import UsageError
 from ..plan import Plan, make_plan
-from ..readers import read_ddl, read_source
+from ..readers import read_ddl, read_source, with_overrides
 from .dataset import Dataset
 
 
@@ -39,6 +39,7 @@ class World(model.World):
         now: str | datetime | None = None,
         rows: Mapping[str, int] | None = None,
         times: float = 1.0,
+        set: Mapping[str, Any] | None = None,
     ) -> Plan:
         """Everything decided before the first row; what cannot be met stands in its `problems`."""
         now = now if now is not None else self.now
@@ -58,7 +59,8 @@ class World(model.World):
         if times <= 0:
             raise UsageError(f"times is a number above 0, not {times:g}")
         with _building():
-            return make_plan(self if "_inferred" in self.__dict__ else infer(self), seed=seed, now=now, rows=rows, times=times)
+            world: model.World = self if "_inferred" in self.__dict__ else infer(self)
+            return make_plan(with_overrides(world, set) if set else world, seed=seed, now=now, rows=rows, times=times)
 
     def dataset(
         self,
@@ -67,13 +69,15 @@ class World(model.World):
         now: str | datetime | None = None,
         rows: Mapping[str, int] | None = None,
         times: float = 1.0,
+        set: Mapping[str, Any] | None = None,
     ) -> Dataset:
         """The world's rows for a seed. Nothing is made yet.
 
-        `rows` sets the generated rows of entities; `times` multiplies those of roots, and what follows from them.
+        `rows` sets the generated rows of entities; `times` multiplies those of roots, and what follows from them. `set` gives
+        single fields one value in all generated rows: `{"passenger.marketing_consent": True}`.
         Raises ImpossibleError with everything that no rows can meet.
         """
-        return Dataset(self.plan(seed=seed, now=now, rows=rows, times=times).check())
+        return Dataset(self.plan(seed=seed, now=now, rows=rows, times=times, set=set).check())
 
 
 @contextmanager

@@ -31,12 +31,13 @@ def relating_rules(world: World, entity: Entity, ties: tuple[Tie, ...], place: P
         if skip_counts:
             continue
         if isinstance(entity.rows, PerOwner) and entity.rows.per == relation.name and not entity.fixed:
-            least, most = _limits(world, entity.rows)
-            yield _count(world, entity, relation, least, most, bool(entity.rows.none) or least == 0, place)
+            yield _count(
+                world, entity, relation, *_widened(world, relation, *_limits(world, entity.rows), entity.rows.none), place
+            )
         if relation.spread is not None and relation.spread.most is not None:
             spread = relation.spread
-            least, none = spread.least or 0, bool(spread.none) or not spread.least
-            yield _count(world, entity, relation, least, spread.most or 0, none, place)
+            least = spread.least or 0
+            yield _count(world, entity, relation, *_widened(world, relation, least, spread.most or 0, spread.none), place)
         if relation.tree is not None:
             grouped = any(way[:1] == (relation.name,) for tie in ties for way in tie.ways)
             yield from _tree(entity, relation, place, grouped)
@@ -120,6 +121,17 @@ def _limits(world: World, rows: PerOwner) -> tuple[int, int]:
     start, end = (read_moment(text) for text in world.window)
     each = -((start - end) // read_span(rows.every))
     return each, each
+
+
+def _widened(world: World, relation: Relation, least: int, most: int, none: float) -> tuple[int, int, bool]:
+    """The limits of all rows of the target, its cohorts among them; and whether there may be none."""
+    empty = bool(none) or least == 0
+    for cohort in world.entity(relation.target).cohorts:
+        for entity, count in cohort.children:
+            if (entity, count.per) == (relation.entity, relation.name):
+                least, most = min(least, count.lowest), max(most, count.highest)
+                empty |= bool(count.none) or count.lowest == 0
+    return least, most, empty
 
 
 def _count(world: World, entity: Entity, relation: Relation, lowest: int, highest: int, none: bool, place: Place) -> SetRule:

@@ -12,6 +12,7 @@ from typing import Any
 from ..model import Entity, PerOwner, World
 from ..model.problems import UsageError
 from ..model.ties import Tie, find_ties
+from .cohorts import cohort_rules
 from .findings import Example, Finding, Report
 from .places import NotAnswered, Place, open_place, quoted
 from .relating import relating_rules
@@ -28,7 +29,7 @@ def audit(world: World, target: str | Path) -> Report:
     findings: list[Finding] = []
     unchecked: list[str] = []
     rules = rows = 0
-    asked = _asked_counts(Path(target))
+    asked, times = _of_the_run(Path(target))
     try:
         ties, _ = find_ties(world)
         present = {entity.name: place.columns(entity) for entity in world.entities}
@@ -45,7 +46,8 @@ def audit(world: World, target: str | Path) -> Report:
             lost = [f.name for f in entity.fields if f.name not in stored and f.generated is None]
             rules += len(lost)
             findings += [Finding(entity=entity.name, kind="missing", rule=f"{name} is there", rows=0) for name in lost]
-            count, found, skipped, number = _entity(world, entity, place, stored, ties.get(entity.name, ()), entity.name in asked)
+            given_up, own_ties = entity.name in asked, ties.get(entity.name, ())
+            count, found, skipped, number = _entity(world, entity, place, stored, own_ties, given_up, times)
             rules, rows = rules + number, rows + count
             findings += found
             unchecked += skipped
@@ -55,13 +57,15 @@ def audit(world: World, target: str | Path) -> Report:
     return Report(findings, target=str(target), rules=rules, rows=rows, unchecked=unchecked, seconds=seconds)
 
 
-def _asked_counts(target: Path) -> set[str]:
-    """Entities whose rows a run set by hand, as its receipt says: their counts for each owner were given up."""
+def _of_the_run(target: Path) -> tuple[set[str], float]:
+    """What the receipt says of the run: entities whose rows were set by hand, so that their counts for each owner were given
+    up, and by what all rows were multiplied."""
     receipt = target / "receipt.json" if target.is_dir() else target.with_name(f"{target.name}.receipt.json")
     try:
-        return set(json.loads(receipt.read_text("utf-8"))["asked"])
+        read = json.loads(receipt.read_text("utf-8"))
+        return set(read["asked"]), float(read["times"])
     except (OSError, ValueError, KeyError, TypeError):
-        return set()
+        return set(), 1.0
 
 
 def _entity(
@@ -71,6 +75,7 @@ def _entity(
     stored: dict[str, str],
     ties: tuple[Tie, ...],
     asked: bool,
+    times: float,
 ) -> tuple[int, list[Finding], list[str], int]:
     findings: list[Finding] = []
     given_up = asked and isinstance(entity.rows, PerOwner)
@@ -88,7 +93,8 @@ def _entity(
         number_, found, skipped = _scan(entity, place, join, list(group))
         number, findings, unchecked = number + number_, findings + found, unchecked + skipped
     related = relating_rules(world, entity, ties, place, skip_counts=asked)
-    for rule in (*set_rules(world, entity, place), *related):
+    cohorts = () if asked else cohort_rules(world, entity, place, times)
+    for rule in (*set_rules(world, entity, place), *related, *cohorts):
         number += 1
         try:
             findings += _set(entity, place, rule)

@@ -29,6 +29,7 @@ def explain(
     seed: int | None,
     now: str | None,
     rows: dict[str, int],
+    set_: dict[str, str],
     times: float,
     dialect: str | None,
     json_: bool,
@@ -38,7 +39,7 @@ def explain(
     With an ENTITY: its fields. With ENTITY.FIELD: that field in full.
     """
     opened = open_world(world, dialect=dialect)
-    plan = with_what_shows_later(opened.plan(seed=seed, now=now, rows=rows, times=times))
+    plan = with_what_shows_later(opened.plan(seed=seed, now=now, rows=rows, times=times, set=set_))
     if json_:
         out_json(plan_as_json(plan))
     elif what is None:
@@ -215,6 +216,7 @@ def _entity(name: str, plan: Plan, entity_plan: EntityPlan) -> None:
         ("keeps", _rules(entity_plan)),
         ("refers to", _refers(entity_plan)),
         ("referred to by", _referred(plan, entity.name)),
+        ("cohorts", [str(cohort) for cohort in entity_plan.cohorts.values()]),
     ):
         for i, text in enumerate(texts):
             out(f"{title if i == 0 else '':<15} {text}")
@@ -245,6 +247,8 @@ def _rules(entity_plan: EntityPlan) -> list[str]:
         texts.append(f"{kind} ({', '.join(rule.columns)}): {unique_kept(entity_plan, rule)}")
     for check in entity.checks:
         how = {None: "by attempts", "nothing": "not understood"}.get(check.met_by, "by construction")
+        if any(check is watched for watched, _ in entity_plan.watched):
+            how = "watched, since nothing that it reads can be made again"
         texts.append(f"{check.name or 'check'} ({check.expression}): {how}")
     return texts
 

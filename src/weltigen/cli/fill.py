@@ -33,10 +33,10 @@ _PREVIEWED = 3
 @options.as_json
 def fill(
     world: str, into: str | None, format_: str | None, workers: int | None, seed: int | None, now: str | None,
-    rows: dict[str, int], times: float, dialect: str | None, json_: bool,
+    rows: dict[str, int], set_: dict[str, str], times: float, dialect: str | None, json_: bool,
 ) -> None:  # fmt: skip
     """Make the rows of WORLD (a world file, or a model in SQL) and put them into a target, all or nothing."""
-    dataset = open_world(world, dialect=dialect).dataset(seed=seed, now=now, rows=rows, times=times)
+    dataset = open_world(world, dialect=dialect).dataset(seed=seed, now=now, rows=rows, times=times, set=set_)
     if into is None:
         _preview(world, dataset, json_)
         return

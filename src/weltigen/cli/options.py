@@ -26,6 +26,16 @@ def _rows(context: click.Context, parameter: click.Parameter, values: tuple[str,
     return out
 
 
+def _set(context: click.Context, parameter: click.Parameter, values: tuple[str, ...]) -> dict[str, str]:
+    out = {}
+    for value in values:
+        path, sign, text = value.partition("=")
+        if not sign or "." not in path:
+            raise click.BadParameter(f"'{value}' sets no field: write --set ENTITY.FIELD=VALUE")
+        out[path] = text
+    return out
+
+
 def _several(*options: Callable[[Any], Any]) -> Callable[[Any], Any]:
     def decorate(function: Any) -> Any:
         for option in reversed(options):
@@ -46,6 +56,14 @@ making = _several(
         callback=_rows,
         metavar="ENTITY=N",
         help="Generated rows of an entity; may be repeated.",
+    ),
+    click.option(
+        "--set",
+        "set_",
+        multiple=True,
+        callback=_set,
+        metavar="ENTITY.FIELD=VALUE",
+        help="One value in all generated rows, for this run; may be repeated.",
     ),
     click.option("--times", type=float, default=1.0, metavar="X", help="Multiply the rows of roots, and what follows from them."),
 )

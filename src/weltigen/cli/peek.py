@@ -19,26 +19,27 @@ from .show import cell, columns, dim, masked, out, out_json, strong, table
 @click.argument("where", metavar="WORLD|TARGET")
 @click.argument("what", required=False, metavar="[ENTITY[/ORDINAL]]")
 @click.option("--from", "start", type=click.IntRange(0), default=0, help="The ordinal of the first row shown.")
+@click.option("--cohort", multiple=True, metavar="NAME", help="Only rows of a cohort; of several, rows that are in all of them.")
 @click.option("--limit", type=click.IntRange(1), default=10, help="How many rows are shown.")
 @options.making
 @options.dialect
 @options.as_json
 def peek(
-    where: str, what: str | None, start: int, limit: int, seed: int | None, now: str | None, rows: dict[str, int],
-    times: float, dialect: str | None, json_: bool,
+    where: str, what: str | None, start: int, limit: int, cohort: tuple[str, ...], seed: int | None, now: str | None,
+    rows: dict[str, int],     set_: dict[str, str], times: float, dialect: str | None, json_: bool,
 ) -> None:  # fmt: skip
     """Look at the rows of a world, which are computed at once, or at what is stored in a folder or an SQLite file.
 
     Alone: counts. With an ENTITY: some of its rows. With ENTITY/ORDINAL: one row, what it refers to and what refers to it.
     """
     if _is_stored(where):
-        if seed is not None or now or rows or times != 1.0:
-            raise UsageError("--seed, --now, --rows and --times are for worlds; what is stored stays as it is")
+        if seed is not None or now or rows or set_ or cohort or times != 1.0:
+            raise UsageError("--seed, --now, --rows, --set, --times and --cohort are for worlds; what is stored stays as it is")
         world: World = stored_world(where, dialect)
         records = look(None, world, where)
     else:
         opened = world = open_world(where, dialect=dialect)
-        records = look(opened.dataset(seed=seed, now=now, rows=rows, times=times), world, None)
+        records = look(opened.dataset(seed=seed, now=now, rows=rows, times=times, set=set_), world, None)
     if what is None:
         _counts(where, records, json_)
     elif "/" in what and not world.has(what):
@@ -68,7 +69,7 @@ def peek(
             print_record(record, records)
     else:
         world.entity(what)
-        _page(where, records, what, start, limit, json_)
+        _page(where, records, what, start, limit, cohort, json_)
 
 
 def _is_stored(where: str) -> bool:
@@ -93,14 +94,17 @@ def _counts(where: str, records: Records, json_: bool) -> None:
     out(f"Next: weltigen peek {where} {biggest}")
 
 
-def _page(where: str, records: Records, entity: str, start: int, limit: int, json_: bool) -> None:
-    rows = masked(records.page(entity, start, limit), records.world.entity(entity))
+def _page(
+    where: str, records: Records, entity: str, start: int, limit: int, cohort: tuple[str, ...], json_: bool
+) -> None:  # fmt: skip
+    rows = masked(records.page(entity, start, limit, cohort), records.world.entity(entity))
     if json_:
         out_json(rows)
         return
-    total = records.counts().get(entity, 0)
+    total = records.size(entity, cohort)
+    entity_and = f"{entity}, {' and '.join(cohort)}," if cohort else entity
     span = f"{start:,} to {start + len(rows) - 1:,} of" if rows else "none from there on of"
-    out(f"{strong(entity)} {span} {total:,} · {records.where}")
+    out(f"{strong(entity_and)} {span} {total:,} · {records.where}")
     if rows:
         out("\n".join(table(rows, list(rows[0]))))
         out(f"Next: weltigen peek {where} {entity}/{start}")

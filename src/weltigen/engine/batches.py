@@ -9,8 +9,9 @@ from typing import Any, TypeVar
 
 import numpy as np
 import pyarrow as pa
+from numpy.typing import NDArray
 
-from ..plan import Cells, EntityPlan
+from ..plan import Cells, EntityPlan, watch
 
 BATCH = 65_536
 _AHEAD = 1  # batches in the making beyond one for each worker: enough to keep all busy, few enough to hold memory still
@@ -26,9 +27,15 @@ def schema_of(entity_plan: EntityPlan) -> Any:
 
 def make_batch(cells: Cells, entity: str, start: int, stop: int) -> Any:
     """Rows start … stop-1 of an entity as a record batch."""
+    return make_rows(cells, entity, np.arange(start, stop, dtype=np.int64))
+
+
+def make_rows(cells: Cells, entity: str, ordinals: NDArray[np.int64]) -> Any:
+    """Any rows of an entity as a record batch."""
     entity_plan = cells.plan.entities[entity]
-    rows = cells.rows(entity, np.arange(start, stop, dtype=np.int64))
+    rows = cells.rows(entity, ordinals)
     columns = [_one_array(rows.column(name)) for name in entity_plan.columns]
+    watch(rows)
     return pa.RecordBatch.from_arrays(columns, schema=schema_of(entity_plan))
 
 

@@ -1,7 +1,7 @@
 """What is declared: frozen values, no input or output."""
 
 from .constraints import Check, Unique
-from .entities import Entity, FixedRow, PerOwner, PerPair, RowCount, RowFormula
+from .entities import Cohort, Entity, FixedRow, PerOwner, PerPair, RowCount, RowFormula
 from .fields import (
     Allowed,
     Bound,
@@ -33,6 +33,7 @@ __all__ = [
     "Case",
     "CasesSource",
     "Check",
+    "Cohort",
     "ComputeSource",
     "ConstSource",
     "Entity",

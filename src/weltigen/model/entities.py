@@ -83,6 +83,22 @@ class RowFormula:
     place: Place | None = None
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Cohort:
+    """A named part of an entity's generated rows: a `share` of them, or so many `rows`.
+
+    `fields` and `references` hold only what the cohort sets itself. `children` are the rows that each of its rows has.
+    """
+
+    name: str
+    share: float | None = None
+    rows: int | None = None
+    fields: tuple[Field, ...] = ()
+    references: tuple[Relation, ...] = ()
+    children: tuple[tuple[str, PerOwner], ...] = ()
+    place: Place | None = None
+
+
 FixedRow = tuple[tuple[str, str | None], ...]
 
 
@@ -106,6 +122,7 @@ class Entity:
     fixed: tuple[FixedRow, ...] = ()
     fixed_places: tuple[Place, ...] = ()  # of each fixed row, where a world file gives them
     label: str | None = None
+    cohorts: tuple[Cohort, ...] = ()
     held: int | None = None
 
     @cached_property
@@ -119,6 +136,10 @@ class Entity:
     def field(self, name: str) -> Field:
         """The field called `name`; KeyError without one."""
         return self._by_name[name]
+
+    @cached_property
+    def cohort_names(self) -> tuple[str, ...]:
+        return tuple(cohort.name for cohort in self.cohorts)
 
     def has(self, name: str) -> bool:
         return name in self._by_name

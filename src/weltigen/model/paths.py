@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from .entities import Entity
+from .fields import Field
 from .relations import Relation
+from .types import FieldType, TypeName
 from .world import World
 
 Cell = tuple[str, str]  # entity and field
@@ -21,7 +23,8 @@ def resolve_path(world: World, entity: Entity, path: str) -> Path:
         relation = _relation(entity, word)
         names.append(relation.name)
         entity = world.entity(relation.target)
-    return (*names, last if entity.has(last) else _in_any_case(entity.field_names, last))
+    known = entity.has(last) or last in entity.cohort_names
+    return (*names, last if known else _in_any_case(entity.field_names, last))
 
 
 def _in_any_case(names: tuple[str, ...], word: str) -> str:
@@ -46,6 +49,14 @@ def path_end(world: World, entity: Entity, path: Path) -> Cell:
     for name in path[:-1]:
         entity = world.entity(entity.relation(name).target)
     return entity.name, path[-1]
+
+
+def field_at(world: World, entity: Entity, path: Path) -> Field:
+    """The field that a resolved path ends at; a cohort's name is a truth value, which is stored nowhere."""
+    end, name = path_end(world, entity, path)
+    if world.entity(end).has(name):
+        return world.entity(end).field(name)
+    return Field(name=name, type=FieldType(name=TypeName.BOOLEAN), nullable=False)
 
 
 def path_cells(world: World, entity: Entity, path: Path) -> tuple[Cell, ...]:

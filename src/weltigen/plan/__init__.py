@@ -15,6 +15,7 @@ from .members import indexes_of
 from .passes import PASSES, SOUND_UP_TO, read_window
 from .plan import EntityPlan, Plan
 from .rows import Cells, Rows
+from .watching import watch
 
 
 def make_plan(
@@ -83,5 +84,6 @@ __all__ = [
     "clearing_of",
     "indexes_of",
     "make_plan",
+    "watch",
     "with_what_shows_later",
 ]

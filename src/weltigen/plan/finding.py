@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..model import Favour
-from ..randomness import Bits, ByClass, InOwnersOrder, Levels
+from ..randomness import Bits, ByClass, ByGroup, Dealt, InOwnersOrder, Levels
 from ..randomness.quota import choose
 from .plan import Part
 from .rows import Rows
@@ -50,7 +50,12 @@ def among_members(bits: Bits, name: str, favour: Favour, apart: str | None) -> T
     return find
 
 
-def picked(picks: ByClass) -> Targets:
+def of_some(dealt: Dealt, own: Targets, usual: Targets) -> Targets:
+    """Some rows find their target in a way of their own."""
+    return lambda rows: np.where(dealt.chosen(rows.ordinals), own(rows), usual(rows))
+
+
+def picked(picks: ByClass | ByGroup) -> Targets:
     return lambda rows: picks.owner_of(rows.ordinals)
 
 

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 
 from ..expression import Expression, NotEvaluableError, child_of, parse
 from ..model import Entity, World
-from ..model.paths import Cell, Path, path_cells, path_end, resolve_path
+from ..model.paths import Cell, Path, field_at, path_cells, resolve_path
 from .gathering import Gathered, gather
 
 if TYPE_CHECKING:
@@ -88,8 +88,7 @@ def tried_on_nothing(world: World, formula: Formula) -> Any:
                         tried_on_nothing(world, part)
                 kind = tried_on_nothing(world, gathered.operand) if gathered.operand is not None else pa.int64()
                 return pa.nulls(1, gathered.arrow(kind))
-            entity, field = path_end(world, world.entity(formula.entity), formula.paths[name])
-            return pa.nulls(1, world.entity(entity).field(field).type.arrow())
+            return pa.nulls(1, field_at(world, world.entity(formula.entity), formula.paths[name]).type.arrow())
 
         return column
 

@@ -16,6 +16,7 @@ from ..randomness import Bits, ByClass, DistinctPicks, InOwnersOrder
 from ..values import Axis, People, Prepared
 
 if TYPE_CHECKING:
+    from .cohorts import CohortPlan
     from .formula import Formula
     from .rows import Rows
 
@@ -223,6 +224,8 @@ class EntityPlan:
     references: Mapping[str, ReferencePlan] = field(default_factory=dict)
     fillers: Mapping[str, Filler] = field(default_factory=dict)
     tried: tuple[Any, ...] = ()
+    watched: tuple[Any, ...] = ()
+    cohorts: Mapping[str, CohortPlan] = field(default_factory=dict)
 
     @property
     def name(self) -> str:

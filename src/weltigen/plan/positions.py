@@ -51,7 +51,7 @@ def positions_of(number: int, rows: Rows) -> dict[str, NDArray[np.uint64]]:
     elif component.within_owner:
         owner, rank, count = rows.owners()
         group = mix(bits.key, owner)
-        most = int(plan.owner.split.table.max()) if plan.owner else 1
+        most = plan.owner.split.most if plan.owner else 1
     else:
         rank, count, most = rows.generated(), plan.generated, plan.generated
         rank = np.where(rank < 0, plan.generated + plan.fixed + rank, rank)  # fixed rows take positions past the end
@@ -87,11 +87,11 @@ def positions_of(number: int, rows: Rows) -> dict[str, NDArray[np.uint64]]:
 def most_in_group(whole: Plan, plan: EntityPlan, component: Component) -> int:
     """The most rows that any group of a component can have, where groups are owners or owners of owners."""
     assert plan.owner is not None
-    most = int(plan.owner.split.table.max())
+    most = plan.owner.split.most
     for name in component.ancestors[:-1]:
         owner = whole.entities[name].owner
         assert owner is not None
-        most *= int(owner.split.table.max())
+        most *= owner.split.most
     return most
 
 

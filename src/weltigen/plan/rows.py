@@ -12,7 +12,7 @@ import pyarrow as pa
 from numpy.typing import NDArray
 
 from ..model import Problem
-from ..model.paths import Path, path_end
+from ..model.paths import Path, field_at
 from ..model.problems import ImpossibleError
 from ..model.ties import Way
 from ..values import Person
@@ -21,6 +21,7 @@ from .plan import EntityPlan, Owner, Plan
 from .positions import positions_of
 from .strata import Strata
 from .tabled import Choices, work_out
+from .watching import FIRST, watch
 
 SMALL = 65_536  # columns of entities up to this many rows are kept once made, for the rows that refer to them
 
@@ -68,6 +69,9 @@ class Cells:
         for number, component in enumerate(entity_plan.components):
             if component.strata:
                 yield partial(self.strata, name, number)
+        if entity_plan.watched and entity_plan.total:
+            first = np.arange(min(entity_plan.total, FIRST), dtype=np.int64)
+            yield lambda: watch(self.rows(name, first))
         for relation in entity_plan.within:
             yield partial(require_members, self, entity_plan, entity_plan.entity.relation(relation))
 
@@ -224,8 +228,7 @@ class Rows:
             absent |= targets >= self.ordinals
         null = absent if absent.any() else None
         if null is not None and null.all():
-            entity, field = path_end(self.cells.plan.world, target.entity, path)
-            return pa.nulls(len(self), self.cells.plan.world.entity(entity).field(field).type.arrow())
+            return pa.nulls(len(self), field_at(self.cells.plan.world, target.entity, path).type.arrow())
         cheap = len(path) == 1 and target.fillers[path[0]].cheap
         if target.total <= SMALL and not cheap and not to_itself:
             return take(self.cells.whole(target.name, path), targets, null)

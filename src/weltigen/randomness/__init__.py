@@ -2,7 +2,9 @@
 
 from .bits import WIDEST, Bits
 from .children import ByClass, InOwnersOrder, from_counts, popularity
+from .dealt import Dealt
 from .distinct import DistinctPicks
+from .groups import ByGroup
 from .keys import Key, key
 from .levels import Levels
 from .mixing import Words, words
@@ -11,6 +13,8 @@ __all__ = [
     "WIDEST",
     "Bits",
     "ByClass",
+    "ByGroup",
+    "Dealt",
     "DistinctPicks",
     "InOwnersOrder",
     "Key",

@@ -7,7 +7,7 @@ arithmetic alone.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from typing import Any
 
@@ -16,6 +16,7 @@ from numpy.typing import NDArray
 
 from .bijection import shuffle, shuffle_one, unshuffle, unshuffle_one
 from .boundaries import Boundaries
+from .dealt import Dealt
 from .keys import Key
 from .mixing import mix, word
 from .quantiles import STEPS, counts
@@ -39,19 +40,22 @@ class InOwnersOrder:
     key: Key
     index: Ints
     caps: Ints | None = None
+    special: tuple[tuple[Dealt, Ints], ...] = ()
 
     @classmethod
-    def build(cls, owners: int, table: Ints, key: Key, caps: Ints | None = None) -> InOwnersOrder:
+    def build(
+        cls, owners: int, table: Ints, key: Key, caps: Ints | None = None, special: tuple[tuple[Dealt, Ints], ...] = ()
+    ) -> InOwnersOrder:
+        """`special`: some of the owners have tables of their own."""
+        bare = cls(owners=owners, table=table, key=key, index=np.zeros(1, np.int64), caps=caps, special=special)
         blocks = -(-owners // OWNERS_A_BLOCK)
         sums = np.zeros(blocks + 1, np.int64)
         for start in range(0, owners, _PASS):
-            counts = table[(mix(key, np.arange(start, min(owners, start + _PASS))) >> _TOP).astype(np.intp)]
-            if caps is not None:
-                counts = np.minimum(counts, caps[start : start + _PASS])
+            counts = bare.counts(np.arange(start, min(owners, start + _PASS)))
             first = start // OWNERS_A_BLOCK
             part = np.add.reduceat(counts, np.arange(0, counts.size, OWNERS_A_BLOCK))
             sums[first + 1 : first + 1 + part.size] = part
-        return cls(owners=owners, table=table, key=key, index=np.cumsum(sums), caps=caps)
+        return replace(bare, index=np.cumsum(sums))
 
     @property
     def children(self) -> int:
@@ -59,14 +63,25 @@ class InOwnersOrder:
 
     def counts(self, owners: NDArray[Any]) -> Ints:
         """How many children each of `owners` has."""
-        counts = self.table[(mix(self.key, owners) >> _TOP).astype(np.intp)]
+        at = (mix(self.key, owners) >> _TOP).astype(np.intp)
+        counts = self.table[at]
+        for dealt, table in self.special:
+            counts = np.where(dealt.chosen(owners.reshape(-1)).reshape(owners.shape), table[at], counts)
         return counts if self.caps is None else np.minimum(counts, self.caps.take(owners, mode="clip"))
 
     @property
     def least(self) -> int:
         """The fewest children that any owner may have."""
-        least = int(self.table.min())
+        least = min(int(table.min()) for table in self._tables())
         return least if self.caps is None else min(least, int(self.caps.min(initial=least)))
+
+    @property
+    def most(self) -> int:
+        """The most children that any owner may have."""
+        return max(int(table.max()) for table in self._tables())
+
+    def _tables(self) -> list[Ints]:
+        return [self.table, *(table for _, table in self.special)]
 
     def starts(self, owners: NDArray[Any]) -> Ints:
         """The first child of each of `owners`, or where it would be."""
@@ -84,6 +99,8 @@ class InOwnersOrder:
         return np.asarray(before[np.searchsorted(blocks, own), owners - own * OWNERS_A_BLOCK], np.int64)
 
     def count_one(self, owner: int) -> int:
+        if self.special:
+            return int(self.counts(np.array([owner]))[0])
         count = int(self.table[word(self.key, owner) >> 52])
         return count if self.caps is None else min(count, int(self.caps[owner]))
 

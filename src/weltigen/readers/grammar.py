@@ -273,6 +273,31 @@ class FieldPart(Part):
     default: Literal | None = Field(None, description="The database's default of a field declared here.")
 
 
+class ChildrenPart(Part):
+    """So many rows for each row of a cohort."""
+
+    by: str | None = Field(None, description="The reference by which they belong to it, where there is more than one.")
+    each: Natural | None = Field(None, description="Exactly so many; stands without mean, least and most.")
+    mean: Annotated[float, BeforeValidator(_number), Field(ge=0)] | None = Field(None, description="So many on average.")
+    least: Natural | None = Field(None, description="The fewest of a row that has any; 0, or 1 where `none` is given.")
+    most: Natural | None = Field(None, description="The most of any row; four times the mean when not given.")
+    none: Share = Field(0.0, description="The share of the cohort's rows without any.")
+
+
+class CohortPart(Part):
+    """A named part of an entity's generated rows, with settings of its own; exact to the row."""
+
+    share: Share | None = Field(None, description="A share of the generated rows; this, or `rows`.")
+    rows: Natural | None = Field(None, description="So many of the generated rows.")
+    fields: Mapping[FieldPart] = Field(default_factory=dict, description="What is different in its fields.")
+    references: Mapping[ReferencePart] = Field(
+        default_factory=dict, description="What is different in its references: favour, weights, present."
+    )
+    children: dict[str, _either(Natural, ChildrenPart)] = Field(  # type: ignore[valid-type]
+        default_factory=dict, description="By entity: so many rows for each of its rows, `20`, or `{mean: 20, most: 60}`."
+    )
+
+
 class EntityPart(Part):
     """One entity."""
 
@@ -290,6 +315,11 @@ class EntityPart(Part):
     )
     references: Mapping[ReferencePart] = Field(default_factory=dict, description="By name.")
     fields: Mapping[FieldPart] = Field(default_factory=dict, description="By name.")
+    cohorts: Mapping[CohortPart] = Field(
+        default_factory=dict,
+        description="By name: parts of the rows with settings of their own. Cohorts that set the same thing share no row. In "
+        "expressions a cohort's name is true for its rows.",
+    )
     checks: list[Expression] = Field(default_factory=list, description="More conditions that every row keeps, in SQL.")
     key: list[str] | None = Field(None, description="The primary key; only where the model declares none.")
     unique: list[list[str]] = Field(default_factory=list, description="More unique rules, each a list of fields.")

@@ -9,6 +9,7 @@ from ..expression import NotEvaluableError, parse_over_counts
 from ..model import (
     EVEN,
     Check,
+    Cohort,
     Entity,
     Favour,
     Field,
@@ -25,7 +26,7 @@ from ..model import (
 from ..model import Tree as TreeForm
 from ..model.problems import nearest
 from .drafts import name_relations
-from .grammar import CountPart, EntityPart, FavourPart, ReferencePart, SpreadPart, TreePart
+from .grammar import ChildrenPart, CohortPart, CountPart, EntityPart, FavourPart, ReferencePart, SpreadPart, TreePart
 from .sql import parse_type
 from .wishes import Wishes, dotted, find_relation, refers_to
 from .yaml_tree import Path
@@ -88,7 +89,15 @@ class Overlay(Wishes):
         for name, wish in part.fields.items():
             if wish.unique and not any(rule.columns == (name,) for rule in entity.unique_rules):
                 uniques.append(Unique(columns=(name,), place=self.tree.place((*path, "fields", name, "unique"))))
-        return replace(entity, fields=tuple(fields), key=tuple(part.key) if part.key else entity.key, uniques=tuple(uniques))
+        cohorts = tuple(Cohort(name=name, place=self.tree.place((*path, "cohorts", name))) for name in part.cohorts)
+        for cohort in cohorts:
+            if any(field.name == cohort.name for field in fields):
+                here = (*path, "cohorts", cohort.name)
+                self.problem(here, f"{entity.name} has a field of that name", "call the cohort otherwise")
+        return replace(
+            entity, fields=tuple(fields), key=tuple(part.key) if part.key else entity.key, uniques=tuple(uniques),
+            cohorts=cohorts or entity.cohorts,
+        )  # fmt: skip
 
     def _declare_references(self, entity: Entity, part: EntityPart, path: Path, known: dict[str, Entity]) -> Entity:
         relations, fields = list(entity.relations), list(entity.fields)
@@ -149,15 +158,78 @@ class Overlay(Wishes):
             here = (*path, "checks", number)
             if self.expression(entity, text, here):
                 checks.append(Check(expression=text, place=self.tree.place(here)))
+        cohorts = tuple(self._cohort(entity, name, wish, (*path, "cohorts", name)) for name, wish in part.cohorts.items())
         if part.label is not None:
             self.expression(entity, part.label, (*path, "label"))
         return replace(
             entity, rows=self._rows(entity, part.rows, (*path, "rows")), fields=tuple(fields), checks=tuple(checks),
-            relations=tuple(relations.values()), label=part.label or entity.label,
+            relations=tuple(relations.values()), label=part.label or entity.label, cohorts=cohorts or entity.cohorts,
             fixed=self._fixed(entity, part.fixed, (*path, "fixed")),
             fixed_places=entity.fixed_places if part.fixed is None
             else tuple(self.tree.place((*path, "fixed", number)) for number in range(len(part.fixed))),
         )  # fmt: skip
+
+    def _cohort(self, entity: Entity, name: str, wish: CohortPart, path: Path) -> Cohort:
+        """What a cohort sets: its fields and references as they would be if nothing else had been said of them."""
+        if (wish.share is None) == (wish.rows is None):
+            self.problem(path, f"the cohort {name} has a share, or a number of rows", "share: 10%")
+        fields, relations, children = [], [], []
+        for field, own in wish.fields.items():
+            here = (*path, "fields", field)
+            if not entity.has(field):
+                self.problem(here, f"{entity.name} has no field '{field}'", nearest(field, entity.field_names))
+            elif own.type or own.unique is not None or own.null is not None or own.default is not None:
+                self.problem(here, "a cohort declares no field: type, null, default and unique stand with the entity's fields")
+            else:
+                base = entity.field(field)
+                bare = Field(name=field, type=base.type, nullable=base.nullable, place=self.tree.place(here))
+                fields.append(self.field(entity, bare, own, here))
+        for reference, theirs in wish.references.items():
+            here = (*path, "references", reference)
+            found = find_relation(entity, reference)
+            if found is None:
+                self.problem(here, f"{dotted(path)}.{reference}: no relationship of that name", refers_to(entity, reference))
+                continue
+            asked = {key for key, value in theirs.model_dump(exclude_unset=True).items() if value is not None}
+            if others := sorted(asked - {"favour", "weights", "present"}):
+                fact = f"a cohort cannot set {', '.join(others)} of a reference"
+                self.problem(here, fact, "it can set favour, weights and present")
+                continue
+            plain = replace(found, favour=None, weights=(), present=None)
+            relations.append(self._reference(entity, plain, theirs, here))
+        for child, count in wish.children.items():
+            if (read := self._children(entity, child, count, (*path, "children", child))) is not None:
+                children.append((child, read))
+        return Cohort(
+            name=name, share=wish.share, rows=wish.rows, fields=tuple(fields), references=tuple(relations),
+            children=tuple(children), place=self.tree.place(path),
+        )  # fmt: skip
+
+    def _children(self, entity: Entity, name: str, count: int | ChildrenPart, path: Path) -> PerOwner | None:
+        fitting = [r for child in self.world.entities if child.name == name for r in child.relations if r.target == entity.name]
+        by = count.by if isinstance(count, ChildrenPart) else None
+        if by is not None:
+            fitting = [r for r in fitting if by in (r.name, *r.columns)]
+        if len(fitting) != 1:
+            names = sorted({child.name for child in self.world.entities for r in child.relations if r.target == entity.name})
+            if not fitting:
+                fact = f"no {name} refers to {entity.name}" + (f" by {by}" if by else "")
+                hint = nearest(name, names) or f"{entity.name} has children: {', '.join(names) or 'none'}"
+            else:
+                ways = ", ".join(r.name for r in fitting)
+                fact, hint = f"{name} refers to {entity.name} in more than one way", f"{{by: …}}, one of: {ways}"
+            self.problem(path, fact, hint)
+            return None
+        place = self.tree.place(path)
+        if not isinstance(count, ChildrenPart):
+            return PerOwner(per=fitting[0].name, each=count, place=place)
+        if count.each is not None and (count.mean is not None or count.least is not None or count.most is not None):
+            self.problem((*path, "each"), "`each` is exact: it stands without mean, least and most")
+        read = PerOwner(per=fitting[0].name, each=count.each, mean=count.mean, least=count.least, most=count.most,
+                        none=count.none, place=place)  # fmt: skip
+        if read.lowest > read.highest:
+            self.problem(path, f"at least {read.lowest} and at most {read.highest}: none can be both")
+        return read
 
     def _rows(self, entity: Entity, rows: Any, path: Path) -> RowCount | RowFormula | PerOwner | PerPair | None:
         if rows is None:

@@ -222,11 +222,11 @@ class Wishes:
                 self.problem(path, f"{dotted(path)}: {target.name} refers to no '{head}'", refers_to(target, head), value=True)
                 return False
             target = self.world.entity(relation.target)
-        if not target.has(rest):
+        if not target.has(rest) and rest not in target.cohort_names:
             self.problem(
                 path,
                 f"{dotted(path)}: {target.name} has no field '{rest}'",
-                nearest(rest, target.field_names),
+                nearest(rest, (*target.field_names, *target.cohort_names)),
                 value=True,
             )
             return False

@@ -15,8 +15,9 @@ import pyarrow.compute as pc
 
 from ...expression import NotEvaluableError
 from ...model import Check, ComputeSource, Field, FieldType, Problem
+from ...model.literals import read_span
 from ...model.problems import ImpossibleError
-from ...model.types import NUMBERS
+from ...model.types import MOMENTS, NUMBERS
 from ..formula import bind, tried_on_nothing
 from ..plan import EntityPlan, FieldPlan, Plan
 from ..rows import Rows
@@ -112,8 +113,9 @@ def promised(plan: Plan, entity_plan: EntityPlan, name: str, problems: list[Prob
     assert isinstance(source, ComputeSource)
     ranges = Ranges(plan, entity_plan)
     if (divisor := ranges.divides_by_nothing(name)) is not None:
-        problems.append(Problem(fact=f"{entity_plan.name}.{name}: {source.expression} divides by {divisor}{'' if divisor == '0' else ', which is 0'}",
-                                place=source.place))  # fmt: skip
+        zero = "" if divisor == "0" else ", which is 0"
+        fact = f"{entity_plan.name}.{name}: {source.expression} divides by {divisor}{zero}"
+        problems.append(Problem(fact=fact, place=source.place))
         return
     if not field.nullable and ranges.of(name).null:
         problems.append(Problem(
@@ -141,6 +143,20 @@ def unproven(plan: Plan, entity_plan: EntityPlan, check: Check, problems: list[P
         )  # fmt: skip
         problems.append(Problem(fact=f"{entity_plan.name}: no row can keep {check.expression}, since {said}", place=check.place,
                                 hint="change the check, or what the field is computed from"))  # fmt: skip
+
+
+def moving_limits(entity_plan: EntityPlan, name: str) -> Iterator[Check]:
+    """What other cells limit a field to that is always the same."""
+    field = entity_plan.fields[name].field
+    said = {str(check) for check in entity_plan.entity.checks}
+    for bound in field.limits.bounds:
+        if bound.path and bound.because not in said and bound.because != "guessed":
+            this, words = _quoted(name), f"{name} {bound}"
+            yield Check(expression=f"{this} {bound.comparison} {bound.operand}", name=words, place=bound.place)
+            if bound.within is not None and field.type.name in MOMENTS:
+                seconds = round(read_span(bound.within).total_seconds())
+                later, sooner = (bound.operand, this) if bound.comparison in ("<", "<=") else (this, bound.operand)
+                yield Check(expression=f"{later} <= {sooner} + {seconds} * interval '1 second'", name=words, place=bound.place)
 
 
 def _limits(entity_plan: EntityPlan, field: Field) -> Iterator[Check]:

@@ -16,8 +16,9 @@ from ...model import Entity, PerOwner, PerPair, Problem, Relation, RowCount, Row
 from ...model.literals import read_span
 from ...model.problems import UsageError, nearest, plural
 from ...model.types import INTEGERS, TypeName
-from ...randomness import InOwnersOrder, key
+from ...randomness import Dealt, InOwnersOrder, key
 from ...randomness.quantiles import STEPS, counts
+from ..cohorts import child_counts, deal_cohorts
 from ..plan import EntityPlan, Owner, Plan
 from ..tabled import MOST_ROWS
 from .agreeing import differs
@@ -35,6 +36,9 @@ def count_rows(plan: Plan) -> Plan:
     order, problems = _counting_order(plan)
     for name in order:
         plan = _count(plan, plan.entities[name])
+        if plan.entities[name].entity.cohorts:
+            dealt, trouble = deal_cohorts(plan, plan.entities[name])
+            plan, problems = plan.with_entity(dealt), problems + trouble
     return plan.with_problems(problems)
 
 
@@ -147,13 +151,20 @@ def _owned(
 ) -> tuple[EntityPlan, list[Problem]]:
     """Rows for each owner, no more than it has room for; and what to say where that is fewer than `least`."""
     bits = key(plan.seed, entity_plan.name, "", f"rows for {relation.name}")
-    split = InOwnersOrder.build(owners, table, bits)
+    try:
+        special = _special(plan, entity_plan, relation)
+    except ValueError as error:
+        told = [Problem(fact=f"{relation.target}: {error}", place=entity_plan.entity.place)]
+        return replace(entity_plan, generated=1), told
+    if special:
+        because = f"{because}; {_said(plan, entity_plan, relation)}"
+    split = InOwnersOrder.build(owners, table, bits, special=special)
     owned = replace(entity_plan, generated=split.children, owner=Owner(relation=relation.name, split=split), because=because)
     found = owner_caps(plan, owned) if not plan.problems else None
-    if found is None or (found[0] >= int(table.max())).all():
+    if found is None or (found[0] >= split.most).all():
         return owned, []
     caps, ancestor = found
-    split = InOwnersOrder.build(owners, table, bits, caps)
+    split = InOwnersOrder.build(owners, table, bits, caps, special)
     because = f"{because}, as far as the same {ancestor} has room"
     owned = replace(owned, generated=split.children, owner=Owner(relation=relation.name, split=split), because=because)
     lacking = np.flatnonzero(caps < least)
@@ -165,6 +176,23 @@ def _owned(
         fact=f"{fact}, since what those refer to must be of the same {ancestor} (the first: {relation.target}/{lacking[0]})",
         place=rows.place if rows else None, hint=f"least: 0, or give each {ancestor} more of what {name} refers to",
     )]  # fmt: skip
+
+
+def _special(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> tuple[tuple[Dealt, Any], ...]:
+    """The owners' cohorts that say how many rows each of theirs has; ValueError where the numbers do not agree."""
+    cohorts = plan.entities[relation.target].cohorts
+    out = []
+    for name, count in child_counts(plan.world, entity_plan.entity, relation.name):
+        try:
+            out.append((cohorts[name].dealt, _table(count)))
+        except ValueError as error:
+            raise ValueError(f"the cohort {name} asks for rows of {entity_plan.name}: {error}") from None
+    return tuple(out)
+
+
+def _said(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> str:
+    counts = child_counts(plan.world, entity_plan.entity, relation.name)
+    return "; ".join(f"{str(count).replace(f'each {relation.name}', f'each of {name}', 1)}" for name, count in counts)
 
 
 def _per_pair(plan: Plan, entity_plan: EntityPlan, rows: PerPair) -> Plan:

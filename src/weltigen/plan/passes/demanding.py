@@ -7,19 +7,12 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
-from functools import partial
-
-import numpy as np
-from numpy.typing import NDArray
 
 from ...infer import understand_checks
-from ...model import Check, Entity, Field, Relation, Source, WeightsSource, World
-from ...model.literals import read_literal
-from ...model.paths import resolve_path
-from ...randomness import Bits
+from ...model import Check, Entity, Relation, World
+from ...randomness import Dealt, key
 from ..plan import EntityPlan, FieldPlan, Plan
-from .fields import prepare_field
-from .limits import allowed_values, in_range, read_range
+from .fields import allowed_source, prepare_field
 from .picking import digit_of
 
 _SHARE_OF_GROUPS = 0.5  # where rows must agree as well, at most so many of all rows are demanded for their groups
@@ -27,25 +20,11 @@ _SHARE_OF_GROUPS = 0.5  # where rows must agree as well, at most so many of all 
 
 @dataclass(frozen=True, slots=True)
 class Demand:
-    """Generated rows of an entity whose `fields` keep the condition of `relation`.
-
-    A bijection deals all `of` generated rows to places; the demanded ones are those from `first` on. No two demands on one
-    field meet.
-    """
+    """Generated rows of an entity whose `fields` keep the condition of `relation`. No two demands on one field meet."""
 
     relation: Relation
     fields: Mapping[str, FieldPlan]
-    first: int
-    rows: int
-    of: int
-    fixed: int
-    bits: Bits
-
-    def chosen(self, ordinals: NDArray[np.int64]) -> NDArray[np.bool_]:
-        """Which of some rows are demanded."""
-        at = ordinals - self.fixed
-        place = self.bits.distinct(self.of, np.maximum(at, 0)).astype(np.int64)
-        return np.asarray((place >= self.first) & (place < self.first + self.rows) & (at >= 0))
+    dealt: Dealt
 
 
 def conditional(world: World) -> dict[str, list[Relation]]:
@@ -64,11 +43,12 @@ def demands_on(plan: Plan, entity_plan: EntityPlan, relations: list[Relation]) -
     for relation in relations:
         assert relation.where is not None
         fields = _narrowed(plan, entity_plan, relation.where)
-        first = max((earlier.first + earlier.rows for earlier in out if set(earlier.fields) & set(fields)), default=0)
+        first = max((d.dealt.first + d.dealt.rows for d in out if set(d.fields) & set(fields)), default=0)
         rows = min(entity_plan.generated - first, _needed(plan, plan.entities[relation.entity], entity_plan, relation))
         if fields and rows > 0:
-            bits = Bits(plan.seed, entity_plan.name, "", "demanded")
-            out.append(Demand(relation, fields, first, rows, entity_plan.generated, entity_plan.fixed, bits))
+            bits = key(plan.seed, entity_plan.name, "", "demanded")
+            dealt = Dealt(of=entity_plan.generated, first=first, rows=rows, key=bits, fixed=entity_plan.fixed)
+            out.append(Demand(relation, fields, dealt))
     return out
 
 
@@ -95,7 +75,7 @@ def _narrowed(plan: Plan, entity_plan: EntityPlan, where: Check) -> dict[str, Fi
             continue
         there = new.nullable and new.present != old.present  # else a null would not keep the condition
         new = replace(new, nullable=there)
-        prepared = prepare_field(plan, narrow, replace(new, source=_allowed_source(plan, after, new)), [])
+        prepared = prepare_field(plan, narrow, allowed_source(plan, after, new), [])
         if prepared.prepared is not None or prepared.constant is not None:
             out[old.name] = prepared
     return out
@@ -104,19 +84,6 @@ def _narrowed(plan: Plan, entity_plan: EntityPlan, where: Check) -> dict[str, Fi
 def _is_digit(entity_plan: EntityPlan, name: str) -> bool:
     tabled = entity_plan.tabled is not None and any(digit.name == name for digit in entity_plan.tabled.fields)
     return tabled or digit_of(entity_plan, name, relation=False) is not None
-
-
-def _allowed_source(plan: Plan, entity: Entity, field: Field) -> Source | None:
-    """The field's source; of weighted values only those within the limits, and where none of them is, nothing but the limits."""
-    if not isinstance(field.source, WeightsSource):
-        return field.source
-    span = read_range(entity, field, partial(resolve_path, plan.world), plan.now)
-    values, _ = allowed_values(entity, field, span)
-    kept = tuple(
-        (text, weight) for text, weight in field.source.weights
-        if weight > 0 and in_range(value := read_literal(text, field.type), span) and (values is None or value in values)
-    )  # fmt: skip
-    return replace(field.source, weights=kept) if kept else None
 
 
 def _understood(plan: Plan, entity: Entity, where: Check) -> Entity:

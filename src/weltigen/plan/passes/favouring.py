@@ -39,7 +39,7 @@ def with_favourites(plan: Plan, entity_plan: EntityPlan, component: Component, o
     split = None
     if component.within_owner:
         assert entity_plan.owner is not None
-        most = int(entity_plan.owner.split.table.max())
+        most = entity_plan.owner.split.most
     else:
         split = _dealt(entity_plan, component, favours[0], totals)
         most = split.highest if split is not None else MOST + 1

@@ -34,10 +34,11 @@ from ...randomness.quota import choose, thresholds
 from ...values import KindError, People, PersonPart, Prepared, Request, Values, get_kind
 from ...values.pools import taker, text_pool
 from ...values.standards import octets, of_database_type
+from ..cohorts import CohortPlan, merged
 from ..formula import Formula, bind, tried_on_nothing
 from ..plan import EntityPlan, FieldPlan, Plan
 from .computing import prepare_computed
-from .limits import Range, allowed_values, in_range, read_range
+from .limits import Range, allowed_values, broken_limits, in_range, read_range
 
 Prepare = Callable[[Request], Prepared]
 _DAYS = (TypeName.DATE, TypeName.TIMESTAMP, TypeName.TIMESTAMPTZ)
@@ -59,7 +60,8 @@ def prepare_fields(plan: Plan) -> Plan:
             if spaced is field and not problems:
                 planned[field.name] = _spaced(plan, entity_plan, planned[field.name], problems)
         people, trouble = _people(plan, entity_plan, planned)
-        prepared.append(replace(entity_plan, fields=planned, people=people))
+        cohorts = {name: _of_cohort(plan, entity_plan, one, problems) for name, one in entity_plan.cohorts.items()}
+        prepared.append(replace(entity_plan, fields=planned, people=people, cohorts=cohorts))
         told += problems + trouble
     return plan.with_entities(prepared).with_problems(told)
 
@@ -89,6 +91,41 @@ def prepare_field(plan: Plan, entity_plan: EntityPlan, field: Field, problems: l
         place = source.place if source is not None and source.place else field.place
         problems.append(Problem(fact=f"{entity.name}.{field.name}: {error}", place=place))
         return base
+
+
+def _of_cohort(plan: Plan, entity_plan: EntityPlan, one: CohortPlan, problems: list[Problem]) -> CohortPlan:
+    """The cohort's own fields, prepared. What a unique rule decides cannot be set for some rows only."""
+    entity = entity_plan.entity
+    own: dict[str, FieldPlan] = {}
+    for delta in one.cohort.fields:
+        name = f"{entity.name}.{delta.name}, of the cohort {one.cohort.name}"
+        if not entity.has(delta.name) or entity.field(delta.name).generated:
+            continue
+        ruled = next((rule for rule in entity.unique_rules if delta.name in rule.columns), None)
+        brought = next((relation for relation in entity.relations if delta.name in relation.columns), None)
+        if brought is not None:
+            fact, hint = f"{name}: it follows the reference {brought.name}", f"references: {{{brought.name}: …}}"
+        elif ruled is not None:
+            fact, hint = f"{name}: {ruled} decides its values", "set another field"
+        else:
+            whole = allowed_source(plan, entity, merged(entity.field(delta.name), delta))
+            own[delta.name] = prepare_field(plan, entity_plan, whole, problems)
+            continue
+        problems.append(Problem(fact=fact, place=delta.place, hint=hint))
+    return replace(one, fields=own)
+
+
+def allowed_source(plan: Plan, entity: Entity, field: Field) -> Field:
+    """The field with the weighted values that its limits leave; where they leave none, with nothing but the limits."""
+    if not isinstance(field.source, WeightsSource):
+        return field
+    span = read_range(entity, field, partial(resolve_path, plan.world), plan.now)
+    values, _ = allowed_values(entity, field, span)
+    kept = tuple(
+        (text, weight) for text, weight in field.source.weights
+        if weight > 0 and in_range(value := read_literal(text, field.type), span) and (values is None or value in values)
+    )  # fmt: skip
+    return replace(field, source=replace(field.source, weights=kept) if kept else None)
 
 
 def _by_case(plan: Plan, entity_plan: EntityPlan, base: FieldPlan, source: CasesSource, problems: list[Problem]) -> FieldPlan:
@@ -165,6 +202,8 @@ def _by_source(base: FieldPlan, entity_plan: EntityPlan, request: Request, value
     said = "the world file says so" if field.guess is None else f"guessed from {field.guess.reason}"
     match source:
         case ConstSource(value=text):
+            if rules := broken_limits(field, text, span, values, set()):
+                raise KindError(f"it is always {text}, which {' and '.join(dict.fromkeys(rules))} does not allow")
             return replace(base, constant=pa.scalar(read_literal(text, field.type), field.type.arrow()), because="a constant")
         case WeightsSource(weights=weights):
             pool, drawn = _weighted(entity_plan.entity, field, weights, values, span)

@@ -16,7 +16,7 @@ from ...model.fields import Casing
 from ...model.literals import read_stored
 from ...model.paths import Cell, path_cells
 from ...model.problems import plural
-from ...randomness import Bits
+from ...randomness import Bits, Dealt
 from ...randomness.mixing import below
 from ...randomness.quantiles import Table, look_up
 from ...values import Axis, FromText, PersonPart, Values
@@ -24,7 +24,7 @@ from ..plan import EntityPlan, FieldPlan, Filler, Moving, Plan
 from ..rows import Rows
 from .between import WordSource, between
 from .computing import working_out
-from .demanding import Demand, conditional, demands_on
+from .demanding import conditional, demands_on
 from .dependence import word_source
 from .keys import counting_base
 from .picking import digit_of
@@ -49,9 +49,17 @@ def choose_fillers(plan: Plan) -> Plan:
         for field_plan in entity_plan.fields.values():
             if field_plan.field.name not in fillers:
                 fillers[field_plan.field.name] = _filler(plan, entity_plan, field_plan)
+        for called, one in entity_plan.cohorts.items():
+            fillers[called] = Filler(fill=_belonging(one.dealt), because=f"whether a row is one of {called}", cheap=True)
+            for field, own in one.fields.items():
+                filler, usual = _filler(plan, entity_plan, own), fillers[field]
+                fillers[field] = _instead(usual, filler, one.dealt, f"{usual.because}; of {called}, {filler.because}")
         for demand in demands_on(plan, entity_plan, conditions.get(name, [])):
+            where = demand.relation.where.expression if demand.relation.where is not None else ""
+            said = f"{plural(demand.dealt.rows, 'row')} where {where}, for {demand.relation.label}"
             for field, narrow in demand.fields.items():
-                fillers[field] = _demanded(fillers[field], _filler(plan, entity_plan, narrow), demand)
+                filler, usual = _filler(plan, entity_plan, narrow), fillers[field]
+                fillers[field] = _instead(usual, filler, demand.dealt, f"{usual.because}; {said}")
         filled.append(replace(entity_plan, fillers=fillers))
     return plan.with_entities(filled)
 
@@ -84,8 +92,8 @@ def _filler(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan) -> Fille
         fill, because, cheap = _in_case(fill, field.limits.casing), f"{because}, in {field.limits.casing} case", False
     if field_plan.moving:
         because += "; " + ", ".join(_said(field, moving) for moving in field_plan.moving)
-    always = field_plan.counts_up or field_plan.constant is not None or field_plan.spaced is not None
-    always |= field_plan.computed is not None and field.present is None
+    said_whole = field_plan.constant is not None or field_plan.computed is not None
+    always = field_plan.counts_up or field_plan.spaced is not None or (said_whole and field.present is None)
     if field.nullable and not always:
         is_there, said, more = presence(plan, entity_plan, field.name, field.present or Present(share=USUAL_SHARE))
         fill, because, needs = _sometimes(fill, is_there, field.type.arrow()), f"{because}; {said}", (*needs, *more)
@@ -93,22 +101,23 @@ def _filler(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan) -> Fille
     return Filler(fill=fill, because=because, needs=needs, cheap=cheap and not entity_plan.fixed)
 
 
-def _demanded(usual: Filler, narrow: Filler, demand: Demand) -> Filler:
-    """The rows that a reference with a condition needs take their values within it."""
+def _belonging(dealt: Dealt) -> Fill:
+    return lambda rows: pa.array(dealt.chosen(rows.ordinals))
+
+
+def _instead(usual: Filler, own: Filler, dealt: Dealt, because: str) -> Filler:
+    """Some rows are filled in a way of their own."""
 
     def fill(rows: Rows) -> Any:
         made = _one_array(usual.fill(rows))
-        chosen = np.flatnonzero(demand.chosen(rows.ordinals))
+        chosen = np.flatnonzero(dealt.chosen(rows.ordinals))
         if not chosen.size:
             return made
         index = np.arange(len(rows))
         index[chosen] = len(rows) + np.arange(chosen.size)
-        return pa.concat_arrays([made, _one_array(narrow.fill(rows.some(chosen)))]).take(pa.array(index))
+        return pa.concat_arrays([made, _one_array(own.fill(rows.some(chosen)))]).take(pa.array(index))
 
-    relation = demand.relation
-    where = relation.where.expression if relation.where is not None else ""
-    because = f"{usual.because}; {plural(demand.rows, 'row')} where {where}, for {relation.label}"
-    return Filler(fill=fill, because=because, needs=(*usual.needs, *narrow.needs))
+    return Filler(fill=fill, because=because, needs=(*usual.needs, *own.needs))
 
 
 def _in_case(fill: Fill, casing: Casing) -> Fill:

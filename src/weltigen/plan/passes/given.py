@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterator
 from functools import partial
 
@@ -10,11 +9,11 @@ import pyarrow as pa
 
 from ...expression import NotEvaluableError, parse
 from ...model import Check, Entity, Field, FixedRow, Place, Problem, Relation
-from ...model.literals import read_literal, read_stored
+from ...model.literals import read_stored
 from ...model.paths import resolve_path
 from ..plan import EntityPlan, Plan
 from .keys import find_key
-from .limits import allowed_values, in_range, read_range
+from .limits import allowed_values, broken_limits, read_range
 
 
 def given_problems(plan: Plan, entity_plan: EntityPlan) -> list[Problem]:
@@ -73,35 +72,15 @@ def _outside(plan: Plan, entity: Entity, field: Field, said: set[str]) -> Iterat
     values, trouble = allowed_values(entity, field, span)
     if span.problems or trouble:
         return
-    limits = field.limits
     for number, row in enumerate(entity.fixed):
         text = dict(row).get(field.name)
         if text is None:
             continue
-        try:
-            value = read_literal(text, field.type)
-        except ValueError:
-            continue  # a form that is stored as it is
-        bounds = [str(bound) for bound in limits.bounds if not bound.path and bound.because not in said]
-        lists = [allowed.because for allowed in limits.allowed if allowed.because not in said]
-        rules = bounds if not in_range(value, span) else []
-        rules += lists if values is not None and value not in values else []
-        rules += [f"{limits.min_length} characters at least"] if len(text) < (limits.min_length or 0) else []
-        rules += (
-            [f"{limits.max_length} characters at most"] if limits.max_length is not None and len(text) > limits.max_length else []
-        )
-        rules += [f"the pattern {p.pattern}" for p in limits.patterns if not _matches(p.pattern, text)]
+        rules = broken_limits(field, text, span, values, said)
         if rules:
             broken = " and ".join(dict.fromkeys(rules))
             yield Problem(fact=f"{_called(entity, number)} gives {field.name} {text}, which {broken} does not allow",
                           place=place_of(entity, number))  # fmt: skip
-
-
-def _matches(pattern: str, text: str) -> bool:
-    try:
-        return re.fullmatch(pattern, text) is not None
-    except re.error:
-        return True
 
 
 def _broken(entity: Entity, check: Check, place: Place | None) -> Iterator[Problem]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
@@ -97,6 +98,31 @@ def in_range(value: Value, span: Range) -> bool:
         return True
     units = span.axis.units(value)
     return (span.low is None or units >= span.low) and (span.high is None or units <= span.high)
+
+
+def broken_limits(field: Field, text: str, span: Range, values: list[Value] | None, said: set[str]) -> list[str]:
+    """The limits of a field that a text given for it does not keep; those read out of the checks `said` are not named."""
+    try:
+        value = read_literal(text, field.type)
+    except ValueError:
+        return []  # a form that is stored as it is
+    limits = field.limits
+    bounds = [str(bound) for bound in limits.bounds if not bound.path and bound.because not in said]
+    lists = [allowed.because for allowed in limits.allowed if allowed.because not in said]
+    rules = bounds if not in_range(value, span) else []
+    rules += lists if values is not None and value not in values else []
+    rules += [f"{limits.min_length} characters at least"] if len(text) < (limits.min_length or 0) else []
+    rules += (
+        [f"{limits.max_length} characters at most"] if limits.max_length is not None and len(text) > limits.max_length else []
+    )
+    return rules + [f"the pattern {p.pattern}" for p in limits.patterns if not _matches(p.pattern, text)]
+
+
+def _matches(pattern: str, text: str) -> bool:
+    try:
+        return re.fullmatch(pattern, text) is not None
+    except re.error:
+        return True
 
 
 def read_window(first: str, last: str, now: datetime | None) -> tuple[datetime, datetime]:

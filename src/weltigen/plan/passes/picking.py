@@ -2,21 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from dataclasses import replace
 from functools import partial
-from math import ceil, prod
+from math import prod
 
 import numpy as np
 from numpy.typing import NDArray
 
-from ...model import EVEN, Favour, PerOwner, Place, Present, Problem, Relation, Spread
+from ...model import EVEN, Place, Present, Problem, Relation
 from ...model.paths import Cell
-from ...model.problems import about
 from ...model.ties import Way
-from ...randomness import Bits, ByClass, Levels, from_counts, key, popularity
+from ...randomness import Bits, Levels
 from ...randomness.quota import thresholds
 from .. import finding
+from ..cohorts import child_counts
 from ..finding import Targets
 from ..formula import bind
 from ..gathering import in_blocks
@@ -24,12 +23,10 @@ from ..plan import EntityPlan, Link, Part, Plan, ReferencePlan, Within
 from ..rows import Rows
 from ..tabled import may_be_null
 from .agreeing import differs, is_chain, per_pair
-from .counts import per_owner_table
 from .favouring import favour_of
 from .keys import find_key, with_fixed
 from .presence import USUAL_SHARE, presence
-
-_NEAR = 0.05  # a mean of rows for each target is met where it differs by no more
+from .sharing import agree_on_mean, by_class, by_group, picks_of, spread_said
 
 
 def choose_targets(plan: Plan) -> Plan:
@@ -47,9 +44,35 @@ def choose_targets(plan: Plan) -> Plan:
                 found = ReferencePlan(relation=relation, targets=finding.nothing, because="impossible")
             if relation.favour is not None and found.favour is None and entity_plan.total:
                 idle.append(f"{relation.label}: `favour`, since this reference is {found.because}")
-            references[relation.name] = found
+            references[relation.name] = _of_cohorts(plan, entity_plan, found, problems)
         chosen.append(replace(entity_plan, references=references))
     return replace(plan, idle=tuple(idle)).with_entities(chosen).with_problems(problems)
+
+
+def _of_cohorts(plan: Plan, entity_plan: EntityPlan, usual: ReferencePlan, problems: list[Problem]) -> ReferencePlan:
+    """Rows of some cohorts find what they refer to in a way of their own."""
+    relation = usual.relation
+    for name, one in entity_plan.cohorts.items():
+        for delta in one.cohort.references:
+            if delta.name != relation.name:
+                continue
+            free = replace(
+                relation, favour=delta.favour or relation.favour, weights=delta.weights or relation.weights,
+                present=delta.present or relation.present,
+            )  # fmt: skip
+            try:
+                chosen = _choose(plan, entity_plan, free)
+                asked = {"favour": delta.favour, "weights": delta.weights}
+                if lost := [word for word, wish in asked.items() if wish and word not in chosen.honours]:
+                    raise ValueError(f"`{' and '.join(lost)}` of the cohort {name} cannot be kept, since it is {chosen.because}")
+                own, extra, needs = _with_presence(plan, entity_plan, free, chosen.targets)
+            except ValueError as error:
+                problems.append(Problem(fact=f"{relation.label}: {error}", place=delta.wished or one.cohort.place))
+                continue
+            targets = with_fixed(plan, entity_plan, relation, finding.of_some(one.dealt, own, usual.targets))
+            because = f"{usual.because}; of {name}, {chosen.because}{extra}"
+            usual = replace(usual, targets=targets, because=because, needs=(*usual.needs, *needs), children=None, every=None)
+    return usual
 
 
 def _hint(plan: Plan, relation: Relation) -> str | None:
@@ -85,6 +108,11 @@ def digit_of(entity_plan: EntityPlan, name: str, relation: bool) -> int | None:
 
 def _plan_one(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> ReferencePlan:
     chosen = _choose(plan, entity_plan, relation)
+    counts = child_counts(plan.world, entity_plan.entity, relation.name)
+    owned = entity_plan.owner is not None and entity_plan.owner.relation == relation.name
+    if counts and not owned and "children" not in chosen.honours and entity_plan.total:
+        name, _ = counts[0]
+        raise ValueError(f"so many rows for each of the cohort {name} cannot be kept, since this reference is {chosen.because}")
     lost = [word for word in _wishes(relation) if word not in chosen.honours]
     if lost and lost != ["favour"]:
         raise ValueError(f"`{'` and `'.join(lost)}` cannot be kept, since this reference is {chosen.because}")
@@ -136,24 +164,20 @@ def _choose(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Referenc
         if target.total < 2:
             return found(targets=finding.nothing, because=f"{relation.target} has no row but that of {other}")
         return found(targets=finding.unlike(bits, other, target.total), because=f"any but {other}")
+    if counts := child_counts(plan.world, entity, relation.name):
+        return by_group(plan, entity_plan, relation, counts)
     if relation.weights:
         return _by_weight(plan, relation, bits)
     favour = favour_of(plan, relation)
-    picks = _picks(plan, entity_plan, relation, favour, target.total)
+    picks = picks_of(plan, entity_plan, relation, favour, target.total)
     if (spread := relation.spread) is not None:
-        _agree_on_mean(spread, relation, entity_plan.total, target.total)
-        because = f"any; {_spread(plan, entity_plan, relation)}"
-        return found(targets=finding.picked(picks), because=because, children=picks.children_of, every=partial(_by_class, picks),
+        agree_on_mean(spread, relation, entity_plan.total, target.total)
+        because = f"any; {spread_said(plan, entity_plan, relation)}"
+        return found(targets=finding.picked(picks), because=because, children=picks.children_of, every=partial(by_class, picks),
                      honours=("rows",))  # fmt: skip
     because = "any, evenly" if favour == EVEN else f"any; {favour.few:.0%} of them take {favour.take:.0%}"
-    return found(targets=finding.picked(picks), because=because, children=picks.children_of, every=partial(_by_class, picks),
+    return found(targets=finding.picked(picks), because=because, children=picks.children_of, every=partial(by_class, picks),
                  favour=favour, honours=("favour",))  # fmt: skip
-
-
-def _by_class(picks: ByClass, targets: NDArray[np.int64]) -> Iterator[tuple[NDArray[np.int64], NDArray[np.int64]]]:
-    """The rows that pick each of some targets, in blocks."""
-    for places, at in in_blocks(*picks.places(targets), 0):
-        yield picks.children_at(places), at
 
 
 def _wishes(relation: Relation) -> list[str]:
@@ -329,43 +353,6 @@ def _must_differ(entity_plan: EntityPlan, relation: Relation) -> str | None:
         if other.unlike == relation.name and is_settled(entity_plan, other.name):
             return other.name
     return None
-
-
-def _picks(plan: Plan, entity_plan: EntityPlan, relation: Relation, favour: Favour, owners: int) -> ByClass:
-    """Shares from the declared counts per owner, where `--rows` took their place, else from favour."""
-    shares = popularity(favour.few, favour.take)
-    rows = entity_plan.entity.rows
-    name = entity_plan.name
-    keys = key(plan.seed, name, relation.name, "popularity"), key(plan.seed, name, relation.name, "children")
-    if (spread := relation.spread) is not None:
-        least, most, _ = spread_limits(spread, entity_plan.total, owners)
-        return ByClass.between(owners, entity_plan.total, least, most, *keys, none=spread.none)
-    if isinstance(rows, PerOwner) and rows.per == relation.name and (table := per_owner_table(rows)) is not None and table.any():
-        shares = from_counts(table)
-    return ByClass.build(owners, max(1, entity_plan.total), shares, *keys)
-
-
-def spread_limits(spread: Spread, rows: int, owners: int) -> tuple[int, int, float]:
-    """The fewest and the most rows for a row of the target that has any, and how many there are for each on average."""
-    mean = rows / max(1, owners * (1 - spread.none))
-    least = spread.least if spread.least is not None else 1 if spread.none else 0
-    return least, spread.most if spread.most is not None else max(least, ceil(4 * mean)), rows / max(1, owners)
-
-
-def _agree_on_mean(spread: Spread, relation: Relation, rows: int, owners: int) -> None:
-    """ValueError where the rows that there are do not come out at the mean that is wished for."""
-    if spread.mean is not None and abs(spread.mean * owners - rows) > max(1.0, _NEAR * rows):
-        raise ValueError(
-            f"{spread.mean:g} for each {relation.target} makes {spread.mean * owners:,.0f} rows, but there are {rows:,}:"
-            f" {about(rows / max(1, owners))} on average would agree"
-        )
-
-
-def _spread(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> str:
-    assert relation.spread is not None
-    least, most, mean = spread_limits(relation.spread, entity_plan.total, plan.entities[relation.target].total)
-    none = f", {relation.spread.none:.0%} with none" if relation.spread.none else ""
-    return f"{least} to {most} for each {relation.target}, {about(mean)} on average{none}"
 
 
 def _with_presence(

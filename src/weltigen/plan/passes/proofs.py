@@ -6,9 +6,10 @@ from math import prod
 
 from ...model import PerOwner, Problem, Relation
 from ...model.paths import Cell
+from ...model.problems import plural
 from ...model.types import INTEGERS
 from ...values import FromText, axis_of
-from ..plan import Component, EntityPlan, Plan
+from ..plan import Component, Digit, EntityPlan, Plan
 from ..positions import most_in_group, used_digits
 from .given import given_problems
 from .keys import counting_base
@@ -41,7 +42,7 @@ def _too_many(plan: Plan, entity_plan: EntityPlan, component: Component) -> list
         most = most_in_group(plan, entity_plan, component)
         said = f"up to {most:,} rows for each {component.ancestors[-1]}"
     elif component.within_owner and entity_plan.owner is not None:
-        most = int(entity_plan.owner.split.table.max())
+        most = entity_plan.owner.split.most
         owner = entity_plan.entity.relation(entity_plan.owner.relation).target
         said = f"up to {most:,} rows for each {owner}"
         if not component.petals and most > 1:
@@ -60,9 +61,10 @@ def _too_many(plan: Plan, entity_plan: EntityPlan, component: Component) -> list
         used, _ = used_digits(petal, most)
         space = prod(digit.radix for digit in used)
         if space < most:
-            what = " × ".join(f"{d.radix:,} {_what(entity_plan, d.name, d.relation)}" for d in petal)
+            what = " × ".join(_what(entity_plan, digit) for digit in petal)
+            fits = "only 1 row fits" if space == 1 else f"at most {space:,} rows fit"
             out.append(Problem(fact=f"{entity_plan.name}: {rule} has only {what} for {said}", place=place,
-                               hint=f"at most {space:,} rows fit, or widen {', '.join(d.name for d in petal)}"))  # fmt: skip
+                               hint=f"{fits}, or widen {', '.join(d.name for d in petal)}"))  # fmt: skip
     return out
 
 
@@ -89,8 +91,10 @@ def _left_out(entity_plan: EntityPlan, name: str) -> bool:
     return any(name not in dict(row) for row in entity_plan.entity.fixed)
 
 
-def _what(entity_plan: EntityPlan, name: str, relation: bool) -> str:
-    return f"rows of {entity_plan.entity.relation(name).target}" if relation else f"values of {name}"
+def _what(entity_plan: EntityPlan, digit: Digit) -> str:
+    if digit.relation:
+        return f"{plural(digit.radix, 'row')} of {entity_plan.entity.relation(digit.name).target}"
+    return f"{plural(digit.radix, 'value')} of {digit.name}"
 
 
 def _numbers_run_out(entity_plan: EntityPlan) -> list[Problem]:

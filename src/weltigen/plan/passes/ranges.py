@@ -115,7 +115,7 @@ class Ranges:
         owned = child.owner is not None and child.owner.relation == gathered.relation.name and not child.fixed
         split = child.owner.split if child.owner is not None and owned else None
         least = split.least if split is not None and gathered.where is None else 0
-        most = int(split.table.max()) if split is not None else child.total
+        most = split.most if split is not None else child.total
         if gathered.operand is None:
             return Span(Fraction(least), Fraction(most))
         over = Ranges(self.plan, child, self.depth + 1).values(gathered.operand)

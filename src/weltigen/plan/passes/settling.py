@@ -16,7 +16,7 @@ from ...values import PersonPart, Values
 from ..formula import Formula, bind
 from ..plan import EntityPlan, Plan
 from ..rows import Rows
-from .computing import promised, unproven
+from .computing import moving_limits, promised, unproven
 from .picking import digit_of
 
 ATTEMPTS = 64
@@ -81,7 +81,8 @@ def settle_checks(plan: Plan) -> Plan:
     settled: list[EntityPlan] = []
     for name in plan.order:
         entity_plan = plan.entities[name]
-        groups: list[tuple[set[str], list[tuple[Check, Formula]]]] = []
+        groups: list[tuple[set[str], list[tuple[Check, Formula]], bool]] = []
+        watched: list[tuple[Check, Formula]] = []
         for check, given in _open_checks(plan, entity_plan, problems):
             try:
                 formula = bind(plan.world, entity_plan.entity, check.expression, check.dialect)
@@ -91,23 +92,21 @@ def settle_checks(plan: Plan) -> Plan:
             read = _own_cells(entity_plan, formula)
             free = {field for field in read if _is_free(entity_plan, field)}
             if not free:
-                notes += [] if given else [f"{name}: {check} is over fields that cannot be made again: rows may break it"]
+                watched += [] if given else [(check, formula)]
                 continue
             made = free | {field for field in read if _is_computed(entity_plan, field)}
             touching = [group for group in groups if group[0] & made]
             groups = [group for group in groups if group not in touching]
-            groups.append((made.union(*(g[0] for g in touching)), [c for g in touching for c in g[1]] + [(check, formula)]))
-        tried = tuple(
-            Tried(fields=frozenset(fields), checks=tuple(checks), given=all(check.met_by is not None for check, _ in checks))
-            for fields, checks in groups
-        )
-        settled.append(replace(entity_plan, tried=tried))
+            checks = [c for g in touching for c in g[1]] + [(check, formula)]
+            groups.append((made.union(*(g[0] for g in touching)), checks, given and all(g[2] for g in touching)))
+        tried = tuple(Tried(fields=frozenset(fields), checks=tuple(checks), given=given) for fields, checks, given in groups)
+        settled.append(replace(entity_plan, tried=tried, watched=tuple(watched)))
     return replace(plan, notes=tuple(notes)).with_entities(settled).with_problems(problems)
 
 
 def _open_checks(plan: Plan, entity_plan: EntityPlan, problems: list[Problem]) -> Iterator[tuple[Check, bool]]:
     """The checks that are tried; with each, whether construction meets it but where fixed rows give a part of it."""
-    computed = [name for name, field_plan in entity_plan.fields.items() if field_plan.computed is not None]
+    computed = [name for name, own in entity_plan.fields.items() if own.computed is not None or own.constant is not None]
     for check in entity_plan.entity.checks:
         if check.met_by == "nothing":
             continue
@@ -121,6 +120,10 @@ def _open_checks(plan: Plan, entity_plan: EntityPlan, problems: list[Problem]) -
             continue
         yield check, False
     for name in computed:
+        if entity_plan.fields[name].computed is None:
+            for limit in moving_limits(entity_plan, name):
+                yield limit, False
+            continue
         for limit in promised(plan, entity_plan, name, problems):
             yield limit, False
 

@@ -1,0 +1,74 @@
+"""Rules about cohorts. Which row belongs to one is stored nowhere; but no fewer rows may look like its rows than it has."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ..expression import NotEvaluableError
+from ..model import Cohort, ConstSource, Entity, Field, PerOwner, WeightsSource, World
+from .following import OPPOSITE
+from .joined import Joined
+from .places import Place, quoted
+from .rule import SetRule
+
+
+def cohort_rules(world: World, entity: Entity, place: Place, times: float) -> Iterator[SetRule]:
+    """At least so many rows keep the limits that a cohort sets, and at least so many have as many children as its rows do."""
+    for cohort in entity.cohorts:
+        every = f"(SELECT count(*) FROM {place.table(entity)})"
+        # within a rounding: cohorts that stand side by side are rounded together
+        part = f"{cohort.share} * ({every} - {len(entity.fixed)})" if cohort.share is not None else f"{cohort.rows} * {times}"
+        least = f"{part} - 1"
+        joined = Joined(world, entity, place)
+        try:
+            kept = [sql for field in cohort.fields for sql in _kept(entity, field, joined, place)]
+        except NotEvaluableError:
+            kept = []
+        if kept:
+            found = f"{place.table(entity)} AS this {joined.join} WHERE {' AND '.join(kept)}"
+            yield _at_least(cohort, least, found, "as its fields say")
+        for child, count in cohort.children:
+            if place.columns(world.entity(child)) is not None:
+                found = _with_children(world, entity, child, count, place)
+                yield _at_least(cohort, least, found, f"with so many rows of {child}")
+
+
+def _at_least(cohort: Cohort, least: str, source: str, what: str) -> SetRule:
+    size = f"{cohort.share * 100:g}% of the rows" if cohort.share is not None else f"{cohort.rows:,} rows"
+    query = f"SELECT n FROM (SELECT count(*) AS n FROM {source}) AS found WHERE n < {least}"
+    return SetRule(kind="cohort", text=f"cohort {cohort.name}: {size} {what}", query=query, shown=("rows",), keys=0)
+
+
+def _kept(entity: Entity, field: Field, joined: Joined, place: Place) -> Iterator[str]:
+    column, conditions = f"this.{quoted(field.name)}", []
+    kind = entity.field(field.name).type
+    for bound in field.limits.bounds:
+        if bound.path:
+            alias, name = joined.cell(bound.operand)
+            limit = f"{quoted(alias)}.{quoted(name)}"
+        else:
+            limit = place.literal(bound.operand, kind)
+        conditions.append(f"NOT ({column} {OPPOSITE[bound.comparison]} {limit})")
+    lists = [allowed.values for allowed in field.limits.allowed]
+    match field.source:
+        case ConstSource(value=text):
+            lists.append((text,))
+        case WeightsSource():
+            lists.append(field.source.values())
+    conditions += [f"{column} IN ({', '.join(place.literal(value, kind) for value in values)})" for values in lists]
+    if field.present is not None and field.present.when is None and field.present.share in (0.0, 1.0):
+        yield f"{column} IS {'NOT ' if field.present.share else ''}NULL"
+    for condition in conditions:
+        yield f"({column} IS NULL OR {condition})"
+
+
+def _with_children(world: World, entity: Entity, child: str, count: PerOwner, place: Place) -> str:
+    relation = world.entity(child).relation(count.per)
+    pairs = list(zip(relation.columns, relation.target_columns, strict=True))
+    keys = ", ".join(quoted(column) for column, _ in pairs)
+    on = " AND ".join(f"own.{quoted(b)} = kids.{quoted(a)}" for a, b in pairs)
+    kids = f"(SELECT {keys}, count(*) AS n FROM {place.table(world.entity(child))} GROUP BY {keys}) AS kids"
+    number = "coalesce(kids.n, 0)"
+    none = f" OR {number} = 0" if count.none else ""
+    within = f"({number} BETWEEN {count.lowest} AND {count.highest}{none})"
+    return f"{place.table(entity)} AS own LEFT JOIN {kids} ON {on} WHERE {within}"

@@ -25,7 +25,7 @@ GOLDEN = {
     "crew_qualification": "8f933af4b55ed86fbd87d459b3bc8d48",
     "passenger": "0113c233abe1e306ebb48cd0cc401dbc",
     "port": "c76ac39175dbc8bca2768a3229c7fff3",
-    "berth": "d6d26d06d34cb6cb6aec00bb3886c308",
+    "berth": "e00133320dcc5ee02e4d83f1c238c170",
     "vessel": "4f1ac5d9268d5c3ba8fcacd5265084e3",
     "safety_certificate": "e4d5f371358309dd7127144f1c55882c",
     "route": "702ebe6c591d1eaed6ea633ce3a99a05",

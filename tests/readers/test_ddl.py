@@ -59,7 +59,7 @@ def test_keys_and_unique_rules_are_read_at_every_level(yard: World) -> None:
     assert yard.entity("dock").key == ("code", "basin")
     assert not field(yard, "dock.code").nullable
     assert [rule.columns for rule in yard.entity("ship").unique_rules] == [("ship_id",), ("Flag",), ("captain_id",)]
-    assert [str(rule) for rule in yard.entity("ship").rules_not_kept] == ['unique (lower("Flag")) where tons > 100']
+    assert [str(rule) for rule in yard.entity("ship").special_rules] == ['unique (lower("Flag")) where tons > 100']
     partial = next(rule for rule in yard.entity("ship").uniques if rule.where)
     assert (partial.expressions, partial.where) == (('lower("Flag")',), "tons > 100")
 

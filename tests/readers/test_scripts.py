@@ -67,7 +67,7 @@ def test_what_is_read_is_what_the_database_holds_in_the_end(dialect: str, loaded
         comments = {f.name: f.comment for f in entity.fields}
         assert {f.name: f.comment for f in read.entity(entity.name).fields} == comments
         assert (
-            sorted(map(str, read.entity(entity.name).rules_not_kept)) == sorted(map(str, entity.rules_not_kept))
+            sorted(map(str, read.entity(entity.name).special_rules)) == sorted(map(str, entity.special_rules))
             or dialect == "mariadb"
         )
         assert entity.held is None or entity.held == len(read.entity(entity.name).fixed)

@@ -194,6 +194,7 @@ class SqlitePlace(Place):
         self.path = path
         self.connection = sqlite3.connect(f"{path.resolve().as_uri()}?mode=ro", uri=True)
         self.connection.create_function("weltigen_matches", 2, _matches, deterministic=True)
+        self.connection.create_function("date_trunc", 2, _rounded_down, deterministic=True)
         self.connection.create_function("regexp", 2, _finds, deterministic=True)  # what SQLite's REGEXP calls
         self.connection.create_function("regexp_like", 2, lambda text, pattern: _finds(pattern, text), deterministic=True)
 
@@ -248,6 +249,18 @@ class SqlitePlace(Place):
 
     def close(self) -> None:
         self.connection.close()
+
+
+_KEPT_OF = {"year": 4, "month": 7, "day": 10, "hour": 13, "minute": 16, "second": 19}  # characters of a moment
+
+
+def _rounded_down(unit: str, moment: Any) -> str | None:
+    """PostgreSQL's date_trunc over a moment kept as a text."""
+    if moment is None:
+        return None
+    whole = f"{moment} 00:00:00"[:19] if len(str(moment)) == 10 else str(moment)
+    kept = _KEPT_OF[unit.lower()]
+    return whole[:kept] + "0001-01-01 00:00:00"[kept:]
 
 
 def _matches(pattern: str, text: Any) -> bool | None:

@@ -117,6 +117,9 @@ def set_rules(world: World, entity: Entity, place: Place) -> Iterator[SetRule]:
     for rule in entity.unique_rules:
         if _there(entity, rule.columns, place):
             yield _unique(entity, rule, place)
+    for rule in entity.special_rules:
+        if _there(entity, rule.columns, place):
+            yield _unique(entity, rule, place)
     for relation in entity.relations:
         target = world.entity(relation.target)
         if not (_there(entity, relation.columns, place) and _there(target, relation.target_columns, place)):
@@ -131,13 +134,15 @@ def _there(entity: Entity, columns: tuple[str, ...], place: Place) -> bool:
 
 def _unique(entity: Entity, rule: Unique, place: Place) -> SetRule:
     columns = [quoted(column) for column in rule.columns]
-    there = " AND ".join(f"{column} IS NOT NULL" for column in columns)
-    listed = ", ".join(columns)
+    columns += [f"({translate(Check(expression=text), place.dialect)})" for text in rule.expressions]
+    conditions = [f"({translate(Check(expression=rule.where), place.dialect)})"] if rule.where else []
+    conditions += [f"{column} IS NOT NULL" for column in columns] if rule.nulls_distinct else []
+    there, listed = " AND ".join(conditions) or "1 = 1", ", ".join(columns)
     query = f"SELECT {listed}, count(*) AS n FROM {place.table(entity)} WHERE {there} GROUP BY {listed} HAVING count(*) > 1"
     one_to_one = any(set(relation.columns) == set(rule.columns) for relation in entity.relations)
     kind = "primary key" if rule.columns == entity.key else "one-to-one" if one_to_one else "unique"
     text = f"primary key ({', '.join(rule.columns)})" if kind == "primary key" else str(rule)
-    return SetRule(kind=kind, text=text, query=query, shown=(*rule.columns, "times"), keys=len(rule.columns))
+    return SetRule(kind=kind, text=text, query=query, shown=(*rule.columns, *rule.expressions, "times"), keys=len(columns))
 
 
 def _reference(world: World, entity: Entity, relation: Relation, place: Place) -> SetRule:

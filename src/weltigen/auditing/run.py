@@ -80,10 +80,7 @@ def _entity(
     findings: list[Finding] = []
     given_up = asked and isinstance(entity.rows, PerOwner)
     unchecked: list[str] = [f"{entity.name}: rows for each owner (the run set its rows)"] if given_up else []
-    unchecked += [
-        f"{entity.name}: {rule} (an index over a part of the rows or over expressions)" for rule in entity.rules_not_kept
-    ]
-    number = len(entity.rules_not_kept)
+    number = 0
     singles = list(row_rules(world, entity, place, stored))
     unchecked += [f"{entity.name}: {rule.text} ({rule.why_not})" for rule in singles if rule.why_not is not None]
     number += sum(rule.why_not is not None for rule in singles)

@@ -9,7 +9,7 @@ from ..model import OnDelete, Relation
 from ..model.problems import ImpossibleError, UsageError, about, nearest, plural
 from ..plan import EntityPlan, Plan, clearing_of, indexes_of, with_what_shows_later
 from . import options
-from .plan_json import plan_as_json, unique_kept
+from .plan_json import plan_as_json, special_kept, unique_kept
 from .show import bad, cell, columns, dim, named, out, out_json, strong, warn
 
 _SAMPLES = 5  # values of a field that are shown, from rows far apart
@@ -245,6 +245,7 @@ def _rules(entity_plan: EntityPlan) -> list[str]:
     for rule in entity.unique_rules:
         kind = "primary key" if rule.columns == entity.key else "unique"
         texts.append(f"{kind} ({', '.join(rule.columns)}): {unique_kept(entity_plan, rule)}")
+    texts += [f"{rule}: {special_kept(entity_plan, rule) or 'not kept'}" for rule in entity.special_rules]
     for check in entity.checks:
         how = {None: "by attempts", "nothing": "not understood"}.get(check.met_by, "by construction")
         if any(check is watched for watched, _ in entity_plan.watched):
@@ -326,7 +327,8 @@ def _field(plan: Plan, entity_plan: EntityPlan, name: str) -> None:
         ("one of", ", ".join(a.values[:8]) + (", …" if len(a.values) > 8 else "") + f"   ({a.because})")
         for a in field.limits.allowed
     ]
-    said += [("kept", str(rule)) for rule in entity.unique_rules if name in rule.columns]
+    special = [reduced.rule for reduced in entity_plan.reduced]
+    said += [("kept", str(rule)) for rule in (*entity.unique_rules, *special) if name in rule.columns]
     prepared = entity_plan.fields[name].prepared if name in entity_plan.fields else None
     if (space := getattr(prepared, "space", None)) is not None and not entity_plan.fields[name].moving:
         said.append(("values", f"{space:,} different ones"))

@@ -78,7 +78,7 @@ def _rules_json(entity_plan: EntityPlan) -> list[dict[str, Any]]:
         {"rule": str(rule) if rule.columns != entity.key else f"primary key ({', '.join(rule.columns)})", "kept": how}
         for rule, how in ((rule, unique_kept(entity_plan, rule)) for rule in entity.unique_rules)
     ]
-    rules += [{"rule": str(rule), "kept": None} for rule in entity.rules_not_kept]
+    rules += [{"rule": str(rule), "kept": special_kept(entity_plan, rule)} for rule in entity.special_rules]
     return rules + [{"rule": str(check), "expression": check.expression, "kept": _check_kept(check)} for check in entity.checks]
 
 
@@ -98,6 +98,17 @@ def unique_kept(entity_plan: EntityPlan, rule: Unique) -> str:
     if component.ancestors:
         return f"each row of one {component.ancestors[-1]} differs"
     return "each row of an owner differs" if component.within_owner else "each row takes a place of its own"
+
+
+def special_kept(entity_plan: EntityPlan, rule: Unique) -> str | None:
+    """By what a rule over expressions or some rows is kept; None where it is not."""
+    reduced = next((one for one in entity_plan.reduced if one.rule.stands_for == str(rule)), None)
+    if reduced is None:
+        return None
+    if reduced in entity_plan.conditional:
+        return f"of the rows that agree one keeps {rule.where}"
+    over = "over all rows, " if rule.where else ""
+    return over + unique_kept(entity_plan, reduced.rule)
 
 
 def _kept_by_one_column(entity_plan: EntityPlan, rule: Unique) -> str:

@@ -20,9 +20,16 @@ class Unique:
     where: str | None = None
     nulls_distinct: bool = True
     place: Place | None = None
+    stands_for: str | None = None  # what a rule says that was brought down to plain columns
 
     def __str__(self) -> str:
-        return f"unique ({', '.join(self.columns + self.expressions)})" + (f" where {self.where}" if self.where else "")
+        if self.stands_for is not None:
+            return self.stands_for
+        return (
+            f"unique ({', '.join(self.columns + self.expressions)})"
+            + ("" if self.nulls_distinct else " nulls not distinct")
+            + (f" where {self.where}" if self.where else "")
+        )
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

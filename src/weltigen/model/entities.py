@@ -164,6 +164,6 @@ class Entity:
         return tuple(rules.values())
 
     @property
-    def rules_not_kept(self) -> tuple[Unique, ...]:
-        """Unique rules over expressions or a part of the rows: known, but not laid out yet."""
+    def special_rules(self) -> tuple[Unique, ...]:
+        """Unique rules over expressions, or over a part of the rows."""
         return tuple(rule for rule in self.uniques if rule.expressions or rule.where)

@@ -18,6 +18,7 @@ from ..values import Axis, People, Prepared
 if TYPE_CHECKING:
     from .cohorts import CohortPlan
     from .formula import Formula
+    from .reducing import Reduced
     from .rows import Rows
 
 
@@ -58,7 +59,8 @@ class FieldPlan:
 
     `prepared` None: the field is a reference's column, or counts up, or is a constant that `constant` holds, or is `spaced`:
     the first value of each owner's rows and the distance from one to the next, in units; or it is `computed` from other cells.
-    With `cases` each row is filled by the first of them whose condition it keeps.
+    `counts_within`: numbers count up among an owner's rows. `rounded`: positions are spans of so many units, and values lie
+    anywhere within theirs. With `cases` each row is filled by the first of them whose condition it keeps.
     """
 
     field: Field
@@ -74,6 +76,8 @@ class FieldPlan:
     computed: Formula | None = None
     cases: tuple[tuple[Formula | None, FieldPlan], ...] = ()
     shape: Any = None
+    counts_within: bool = False
+    rounded: int = 0
     because: str = ""
 
 
@@ -82,13 +86,16 @@ class Digit:
     """One free part of a unique rule: a field, or a relation; `radix` different values.
 
     `through`: the rule holds only the part of a reference that names the owner of the row referred to; the digit is that
-    owner, and the reference goes to one of the owner's rows.
+    owner, and the reference goes to one of the owner's rows. `counting`: the rank among an owner's rows itself. `null`: the
+    last value is null, which the rule counts like any other.
     """
 
     name: str
     relation: bool
     radix: int
     rising: bool = False
+    counting: bool = False
+    null: bool = False
     through: bool = False
 
 
@@ -225,6 +232,8 @@ class EntityPlan:
     fillers: Mapping[str, Filler] = field(default_factory=dict)
     tried: tuple[Any, ...] = ()
     watched: tuple[Any, ...] = ()
+    reduced: tuple[Reduced, ...] = ()  # unique rules over expressions or some of the rows, brought down to columns
+    conditional: tuple[Reduced, ...] = ()  # those of them that are kept by their condition
     cohorts: Mapping[str, CohortPlan] = field(default_factory=dict)
 
     @property

@@ -70,7 +70,9 @@ def positions_of(number: int, rows: Rows) -> dict[str, NDArray[np.uint64]]:
         own = bits.for_purpose(f"petal {place}")
         used, free = used_digits(petal, most)
         space = prod(digit.radix for digit in used)
-        if len(used) == 1 and used[0].rising:
+        if len(used) == 1 and used[0].counting and group is not None:
+            position = rank.astype(np.uint64)
+        elif len(used) == 1 and used[0].rising:
             position = _rising(own, rank, count, space, rows)
         elif group is None:
             position = own.distinct(space, rank.astype(np.uint64))

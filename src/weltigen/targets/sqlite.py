@@ -14,7 +14,7 @@ from ..model import Entity
 from ..model.problems import RefusedError, TargetError, UnreadableError
 from ..plan import Plan
 from .receipt import Receipt
-from .sqlite_ddl import create_table, quoted, table_name
+from .sqlite_ddl import create_indexes, create_table, quoted, table_name
 
 
 class SqliteTarget:
@@ -50,6 +50,8 @@ class SqliteTarget:
             for name in plan.order:
                 if name not in tables:
                     connection.execute(create_table(plan.entities[name].entity))
+                    for statement in create_indexes(plan.entities[name].entity):
+                        connection.execute(statement)
         except (sqlite3.Error, OSError) as error:
             self.abandon()
             raise TargetError(f"{self.path}: {error}") from None

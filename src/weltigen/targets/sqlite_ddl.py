@@ -23,8 +23,8 @@ _SPELLED = {
 
 
 _NOT_IN_SQLITE = (
-    exp.RegexpLike, exp.RegexpILike, exp.SimilarTo, exp.Interval, exp.Extract, exp.TimestampTrunc, exp.Left, exp.Right, exp.Pad,
-    exp.Repeat, exp.Reverse, exp.StartsWith, exp.Concat, exp.ConcatWs, exp.Pow, exp.Sqrt, exp.Exp, exp.Ln,
+    exp.RegexpLike, exp.RegexpILike, exp.SimilarTo, exp.Interval, exp.Extract, exp.TimestampTrunc, exp.DateTrunc, exp.Left,
+    exp.Right, exp.Pad, exp.Repeat, exp.Reverse, exp.StartsWith, exp.Concat, exp.ConcatWs, exp.Pow, exp.Sqrt, exp.Exp, exp.Ln,
     exp.Anonymous, exp.Array,
 )  # fmt: skip
 
@@ -53,6 +53,20 @@ def create_table(entity: Entity) -> str:
             parts.append(f"{named}CHECK ({expression})")
     parts += [_reference(relation) for relation in entity.relations]
     return f"CREATE TABLE {table_name(entity.name)} (\n  " + ",\n  ".join(parts) + "\n)"
+
+
+def create_indexes(entity: Entity) -> list[str]:
+    """The unique indexes over expressions, or over some of the rows, that SQLite can keep."""
+    out = []
+    for number, rule in enumerate(entity.special_rules):
+        parts = [to_sqlite(text, None) for text in rule.expressions]
+        where = to_sqlite(rule.where, None) if rule.where else ""
+        if None in parts or where is None or not rule.nulls_distinct:
+            continue
+        listed = ", ".join([*map(quoted, rule.columns), *(f"({part})" for part in parts)])
+        name = quoted(rule.name or f"{entity.name} unique {number + 1}")
+        out.append(f"CREATE UNIQUE INDEX {name} ON {table_name(entity.name)} ({listed})" + (f" WHERE {where}" if where else ""))
+    return out
 
 
 def _column(entity: Entity, field: Field, rowid: str | None) -> str:

@@ -91,7 +91,7 @@ def pattern(request: Request) -> Values:
     if "of" not in request.parameters:
         raise KindError("it needs the expression: {pattern: {of: REGEX}}")
     try:
-        automaton = Pattern(request.parameters["of"], request.room, request.least)
+        automaton = Pattern(request.parameters["of"], request.room, request.least, folded=request.folded)
     except ValueError as error:
         raise KindError(str(error)) from None
     return Values(space=automaton.space, decode=automaton.decode)

@@ -129,9 +129,13 @@ def _characters(operation: Any, argument: Any) -> Charset:
 
 
 class Pattern:
-    """The texts of one expression, none longer than `longest`; ValueError where there are none."""
+    """The texts of one expression, none longer than `longest`; ValueError where there are none.
 
-    def __init__(self, expression: str, longest: int | None, shortest: int = 0) -> None:
+    `folded`: no two of them are equal without regard to case. Where a letter may stand in both cases, only the small one does:
+    two texts differ first in one state, and there by more than case.
+    """
+
+    def __init__(self, expression: str, longest: int | None, shortest: int = 0, *, folded: bool = False) -> None:
         try:
             with warnings.catch_warnings():  # a later Python may read [a--b] in another way; here both hyphens are texts
                 warnings.simplefilter("ignore", FutureWarning)
@@ -141,7 +145,7 @@ class Pattern:
         network = _Network(longest)
         start = network.state()
         end = network.add(list(parsed), start)
-        self._accepting, self._moves = _determine(network, start, end)
+        self._accepting, self._moves = _determine(network, start, end, folded)
         self._counts = self._count(longest)
         totals = [(length, row[0]) for length, row in enumerate(self._counts) if row[0] and length >= shortest]
         if not totals:
@@ -268,7 +272,7 @@ class Pattern:
         return out, left, to_state
 
 
-def _determine(network: _Network, start: int, end: int) -> tuple[list[bool], list[list[tuple[Charset, int]]]]:
+def _determine(network: _Network, start: int, end: int, folded: bool) -> tuple[list[bool], list[list[tuple[Charset, int]]]]:
     """The deterministic automaton of a network; state 0 is its start."""
     first = network.closure([start])
     numbers, order = {first: 0}, [first]
@@ -281,6 +285,8 @@ def _determine(network: _Network, start: int, end: int) -> tuple[list[bool], lis
             for characters, to in network.edges[state]:
                 for character in characters or ():
                     reached.setdefault(character, set()).add(to)
+        if folded:
+            reached = {c: to for c, to in reached.items() if ord(chr(c).lower()[0]) == c or ord(chr(c).lower()[0]) not in reached}
         by_target: dict[frozenset[int], set[int]] = {}
         for character, targets in reached.items():
             by_target.setdefault(network.closure(targets), set()).add(character)

@@ -19,7 +19,7 @@ class Request:
     """What is known of a field when its values are planned.
 
     `low` and `high` are units of the field's axis, both included; `room` is the most characters that fit, `least` the
-    fewest that must be there.
+    fewest that must be there. `folded`: values must differ without regard to case.
     """
 
     type: FieldType
@@ -31,6 +31,7 @@ class Request:
     step: int | None = None
     room: int | None = None
     least: int = 0
+    folded: bool = False
     parameters: Mapping[str, str] = field(default_factory=dict)
 
     def fits(self, length: int) -> bool:

@@ -42,7 +42,7 @@ def demands_on(plan: Plan, entity_plan: EntityPlan, relations: list[Relation]) -
     out: list[Demand] = []
     for relation in relations:
         assert relation.where is not None
-        fields = _narrowed(plan, entity_plan, relation.where)
+        fields = narrowed(plan, entity_plan, relation.where)
         first = max((d.dealt.first + d.dealt.rows for d in out if set(d.fields) & set(fields)), default=0)
         rows = min(entity_plan.generated - first, _needed(plan, plan.entities[relation.entity], entity_plan, relation))
         if fields and rows > 0:
@@ -62,7 +62,7 @@ def _needed(plan: Plan, other: EntityPlan, entity_plan: EntityPlan, relation: Re
     return max([1, *(min(number, round(entity_plan.generated * _SHARE_OF_GROUPS)) for number in groups)])
 
 
-def _narrowed(plan: Plan, entity_plan: EntityPlan, where: Check) -> dict[str, FieldPlan]:
+def narrowed(plan: Plan, entity_plan: EntityPlan, where: Check) -> dict[str, FieldPlan]:
     """The fields whose limits the condition changes, prepared anew; those that could not be made stay out."""
     before = entity_plan.entity
     after = _understood(plan, before, where)

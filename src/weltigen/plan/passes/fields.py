@@ -37,6 +37,7 @@ from ...values.standards import octets, of_database_type
 from ..cohorts import CohortPlan, merged
 from ..formula import Formula, bind, tried_on_nothing
 from ..plan import EntityPlan, FieldPlan, Plan
+from ..reducing import UNITS, reduce_rules
 from .computing import prepare_computed
 from .limits import Range, allowed_values, broken_limits, in_range, read_range
 
@@ -47,11 +48,15 @@ _DAYS = (TypeName.DATE, TypeName.TIMESTAMP, TypeName.TIMESTAMPTZ)
 def prepare_fields(plan: Plan) -> Plan:
     prepared: list[EntityPlan] = []
     told: list[Problem] = []
+    notes = list(plan.notes)
     for name in plan.order:
         entity_plan = plan.entities[name]
         entity = entity_plan.entity
         planned: dict[str, FieldPlan] = {}
         problems: list[Problem] = []
+        if entity.special_rules:
+            reduced, said = reduce_rules(entity)
+            entity_plan, notes = replace(entity_plan, reduced=tuple(reduced)), [*notes, *said]
         spaced = _spaced_field(entity_plan, problems)
         for field in entity.fields:
             if field.generated:
@@ -63,7 +68,7 @@ def prepare_fields(plan: Plan) -> Plan:
         cohorts = {name: _of_cohort(plan, entity_plan, one, problems) for name, one in entity_plan.cohorts.items()}
         prepared.append(replace(entity_plan, fields=planned, people=people, cohorts=cohorts))
         told += problems + trouble
-    return plan.with_entities(prepared).with_problems(told)
+    return replace(plan, notes=tuple(notes)).with_entities(prepared).with_problems(told)
 
 
 def prepare_field(plan: Plan, entity_plan: EntityPlan, field: Field, problems: list[Problem]) -> FieldPlan:
@@ -84,8 +89,11 @@ def prepare_field(plan: Plan, entity_plan: EntityPlan, field: Field, problems: l
         return computed
     if isinstance(field.source, CasesSource):
         return _by_case(plan, entity_plan, base, field.source, problems)
+    if _counts_within(entity_plan, base, values):
+        return _counting_within(base, request)
     try:
-        return _by_source(base, entity_plan, request, values, span)
+        found = _by_source(base, entity_plan, request, values, span)
+        return _in_spans(plan, entity_plan, found)
     except (KindError, ValueError) as error:
         source = field.source
         place = source.place if source is not None and source.place else field.place
@@ -186,14 +194,56 @@ def _spaced(plan: Plan, entity_plan: EntityPlan, base: FieldPlan, problems: list
     return replace(base, spaced=(start, step), prepared=None, because=f"every {rows.every}, from the window's first moment")
 
 
+def _counts_within(entity_plan: EntityPlan, base: FieldPlan, values: list[Value] | None) -> bool:
+    """Whether a number tells an owner's rows apart, `unique (port, number)`, and nobody said what it should be."""
+    field, entity = base.field, entity_plan.entity
+    owner = entity.relation(entity_plan.owner.relation) if entity_plan.owner is not None else None
+    free = field.source is None or field.guess is not None
+    if owner is None or not free or values is not None or base.moving or field.type.name not in INTEGERS or entity_plan.fixed:
+        return False
+    ruled = [rule for rule in entity.unique_rules if field.name in rule.columns]
+    return len(ruled) == 1 and set(ruled[0].columns) == {field.name, *owner.columns} and not field.nullable
+
+
+def _counting_within(base: FieldPlan, request: Request) -> FieldPlan:
+    axis, low = base.axis, 1 if base.low is None else base.low
+    assert axis is not None
+    high, step = axis.natural_limits[1] if base.high is None else base.high, max(1, base.step)
+    low = -(-low // step) * step
+    values = Values(space=max(1, (high - low) // step + 1), decode=lambda at: axis.column(low + at.astype(np.int64) * step))
+    return replace(base, prepared=values, counts_within=True, because=f"counts up from {low} among the rows of its owner")
+
+
+def _in_spans(plan: Plan, entity_plan: EntityPlan, found: FieldPlan) -> FieldPlan:
+    """A moment that a rule compares rounded down: its positions are the spans to which it is rounded."""
+    seconds = next((r.rounded[found.field.name] for r in entity_plan.reduced if found.field.name in r.rounded), None)
+    axis = found.axis
+    if seconds is None or axis is None or not isinstance(found.prepared, Values) or found.moving or found.shape is not None:
+        return found
+    unit = axis.span(timedelta(seconds=seconds))
+    start, end = (axis.units(moment) for moment in plan.window)
+    low, high = start if found.low is None else found.low, end - 1 if found.high is None else found.high
+    origin = -3 * unit // 7 if seconds == UNITS["week"] else 0  # weeks begin on Mondays, and the epoch was a Thursday
+    first = -(-(low - origin) // unit) * unit + origin
+    spans = (high + 1 - first) // unit
+    if spans < 1:
+        raise KindError(f"nothing between its limits is a whole {seconds:,} s, in which its values must differ")
+    values = Values(
+        space=spans, decode=lambda at: axis.column(first + at.astype(np.int64) * unit), rising=found.prepared.rising
+    )  # fmt: skip
+    return replace(found, prepared=values, rounded=unit)
+
+
 def _request(plan: Plan, entity_plan: EntityPlan, field: Field, span: Range) -> Request:
     rooms = [room for room in (field.type.length, field.limits.max_length) if room is not None]
     room = min(rooms) if rooms else None
+    own = [reduced.rule for reduced in entity_plan.reduced]
     return Request(
         type=field.type, rows=entity_plan.generated + 2 * entity_plan.fixed, window=plan.window,
-        unique=any(rule.columns == (field.name,) for rule in entity_plan.entity.unique_rules),
+        unique=any(rule.columns == (field.name,) for rule in (*entity_plan.entity.unique_rules, *own)),
         low=span.low, high=span.high, step=span.step if span.step > 1 else None, room=room, least=field.limits.min_length or 0,
         parameters=dict(field.source.parameters) if isinstance(field.source, KindSource) else {},
+        folded=any(field.name in reduced.folded for reduced in entity_plan.reduced),
     )  # fmt: skip
 
 
@@ -207,7 +257,7 @@ def _by_source(base: FieldPlan, entity_plan: EntityPlan, request: Request, value
             return replace(base, constant=pa.scalar(read_literal(text, field.type), field.type.arrow()), because="a constant")
         case WeightsSource(weights=weights):
             pool, drawn = _weighted(entity_plan.entity, field, weights, values, span)
-            return replace(base, prepared=_listed(pool, field, drawn), because=_by_weight(weights))
+            return replace(base, prepared=_listed(pool, field, drawn, request.folded), because=_by_weight(weights))
         case PatternSource(pattern=pattern):
             request = replace(request, parameters={"of": pattern}, least=field.limits.min_length or 0)
             return replace(base, prepared=get_kind("pattern").prepare(request), because=f"matches {pattern}")
@@ -221,7 +271,7 @@ def _by_source(base: FieldPlan, entity_plan: EntityPlan, request: Request, value
             because=f"matches {pattern}",
         )
     if values is not None:
-        return replace(base, prepared=_listed(values, field, None), because=_among(values))
+        return replace(base, prepared=_listed(values, field, None, request.folded), because=_among(values))
     if _counts_up(entity_plan.entity, field):
         return replace(base, counts_up=True, because="counts up")
     if isinstance(source, KindSource):
@@ -305,7 +355,15 @@ def _weighted(
     return pool, drawn
 
 
-def _listed(values: list[Value], field: Field, weights: list[float] | None) -> Values:
+def _listed(values: list[Value], field: Field, weights: list[float] | None, folded: bool = False) -> Values:
+    if folded:  # of values that differ in case alone the first stands for all
+        first: dict[str, int] = {}
+        for number, value in enumerate(values):
+            at = first.setdefault(str(value).lower(), number)
+            if at != number and weights is not None:
+                weights[at] += weights[number]
+        weights = [weights[at] for at in first.values()] if weights is not None else None
+        values = [values[at] for at in first.values()]
     pool = text_pool(map(str, values)) if pa.types.is_string(field.type.arrow()) else pa.array(values, field.type.arrow())
     if weights is None:
         return Values(space=len(pool), decode=taker(pool))

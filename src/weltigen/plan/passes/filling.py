@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -11,7 +12,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from ...model import Field, Present, Relation
+from ...model import Field, Present, Problem, Relation
 from ...model.fields import Casing
 from ...model.literals import read_stored
 from ...model.paths import Cell, path_cells
@@ -27,6 +28,7 @@ from .computing import working_out
 from .demanding import conditional, demands_on
 from .dependence import word_source
 from .keys import counting_base
+from .partial import conditional_parts
 from .picking import digit_of
 from .presence import USUAL_SHARE, presence
 
@@ -37,6 +39,8 @@ _WORTH_MASKING = 0.6  # from this share on, making all values and masking some i
 def choose_fillers(plan: Plan) -> Plan:
     conditions = conditional(plan.world)
     filled: list[EntityPlan] = []
+    problems: list[Problem] = []
+    notes = list(plan.notes)
     for name in plan.order:
         entity_plan = plan.entities[name]
         fillers: dict[str, Filler] = {}
@@ -53,15 +57,24 @@ def choose_fillers(plan: Plan) -> Plan:
             fillers[called] = Filler(fill=_belonging(one.dealt), because=f"whether a row is one of {called}", cheap=True)
             for field, own in one.fields.items():
                 filler, usual = _filler(plan, entity_plan, own), fillers[field]
-                fillers[field] = _instead(usual, filler, one.dealt, f"{usual.because}; of {called}, {filler.because}")
+                said = f"{usual.because}; of {called}, {filler.because}"
+                fillers[field] = _instead(usual, filler, partial(_dealt, one.dealt), said)
         for demand in demands_on(plan, entity_plan, conditions.get(name, [])):
             where = demand.relation.where.expression if demand.relation.where is not None else ""
             said = f"{plural(demand.dealt.rows, 'row')} where {where}, for {demand.relation.label}"
             for field, narrow in demand.fields.items():
                 filler, usual = _filler(plan, entity_plan, narrow), fillers[field]
-                fillers[field] = _instead(usual, filler, demand.dealt, f"{usual.because}; {said}")
+                fillers[field] = _instead(usual, filler, partial(_dealt, demand.dealt), f"{usual.because}; {said}")
+        for reduced in entity_plan.conditional:
+            parts, trouble, told = conditional_parts(plan, entity_plan, reduced)
+            problems += trouble
+            notes += told
+            for part in parts:
+                for field, own in part.fields.items():
+                    filler, usual = _filler(plan, entity_plan, own), fillers[field]
+                    fillers[field] = _instead(usual, filler, part.chosen, f"{usual.because}; {part.because}")
         filled.append(replace(entity_plan, fillers=fillers))
-    return plan.with_entities(filled)
+    return replace(plan, notes=tuple(notes)).with_entities(filled).with_problems(problems)
 
 
 def _in_order(entity_plan: EntityPlan) -> list[Relation]:
@@ -94,6 +107,8 @@ def _filler(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan) -> Fille
         because += "; " + ", ".join(_said(field, moving) for moving in field_plan.moving)
     said_whole = field_plan.constant is not None or field_plan.computed is not None
     always = field_plan.counts_up or field_plan.spaced is not None or (said_whole and field.present is None)
+    always |= any(d.null and d.name == field.name for c in entity_plan.components for petal in c.petals for d in petal)
+    always |= any(field.name in reduced.always for reduced in entity_plan.reduced)
     if field.nullable and not always:
         is_there, said, more = presence(plan, entity_plan, field.name, field.present or Present(share=USUAL_SHARE))
         fill, because, needs = _sometimes(fill, is_there, field.type.arrow()), f"{because}; {said}", (*needs, *more)
@@ -101,16 +116,20 @@ def _filler(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan) -> Fille
     return Filler(fill=fill, because=because, needs=needs, cheap=cheap and not entity_plan.fixed)
 
 
+def _dealt(dealt: Dealt, rows: Rows) -> NDArray[np.bool_]:
+    return dealt.chosen(rows.ordinals)
+
+
 def _belonging(dealt: Dealt) -> Fill:
     return lambda rows: pa.array(dealt.chosen(rows.ordinals))
 
 
-def _instead(usual: Filler, own: Filler, dealt: Dealt, because: str) -> Filler:
+def _instead(usual: Filler, own: Filler, which: Callable[[Rows], Any], because: str) -> Filler:
     """Some rows are filled in a way of their own."""
 
     def fill(rows: Rows) -> Any:
         made = _one_array(usual.fill(rows))
-        chosen = np.flatnonzero(dealt.chosen(rows.ordinals))
+        chosen = np.flatnonzero(which(rows))
         if not chosen.size:
             return made
         index = np.arange(len(rows))
@@ -227,8 +246,20 @@ def _digit(entity_plan: EntityPlan, field_plan: FieldPlan, values: Values, numbe
     texts = [dict(row).get(name) for row in entity_plan.entity.fixed]
     giving = np.flatnonzero([text is not None for text in texts])
 
+    rounded, axis, high = field_plan.rounded, field_plan.axis, field_plan.high
+    null = any(digit.null and digit.name == name for petal in component.petals for digit in petal)
+    within = Bits(component.bits.seed, entity_plan.name, name, "within")
+
     def fill(rows: Rows) -> Any:
-        return values.decode(rows.digit(number, name))
+        position = rows.digit(number, name)
+        if null:
+            there = position < np.uint64(values.space)
+            return mask_out(values.decode(np.where(there, position, np.uint64(0))), there)
+        column = values.decode(position)
+        if rounded > 1 and axis is not None:
+            units = axis.read(column) + within.below(rounded, rows.ordinals).astype(np.int64)
+            column = axis.column(units if high is None else np.minimum(units, high))
+        return column
 
     alone = [petal for petal in component.petals if len(petal) == 1 and petal[0].name == name]
     if not giving.size or not alone or component.core or component.within_owner:

@@ -15,6 +15,7 @@ from ...model import Entity, Problem, Relation, Unique
 from ...randomness import Bits
 from ...values import FromText, PersonPart, Values
 from ..plan import Component, Digit, EntityPlan, Plan, Tabled
+from ..reducing import Reduced
 from ..tabled import MOST_ROWS
 from .agreeing import agree, differs, is_chain, per_pair, retried
 from .favouring import with_favourites
@@ -26,18 +27,41 @@ def lay_out_rules(plan: Plan) -> Plan:
     notes = list(plan.notes)
     for name in plan.order:
         entity_plan = agree(plan, plan.entities[name])
-        components, tabled, trouble = _components(plan, entity_plan)
-        notes += [f"{name}: {rule} is not kept yet: rows may break it" for rule in entity_plan.entity.rules_not_kept]
-        laid.append(replace(entity_plan, components=components, tabled=tabled))
+        whole, conditional = _promoted(plan, entity_plan)
+        components, tabled, trouble = _components(plan, entity_plan, whole)
+        laid.append(replace(entity_plan, components=components, tabled=tabled, conditional=conditional))
         problems += trouble
     return replace(plan, notes=tuple(notes)).with_entities(laid).with_problems(problems)
 
 
 Laid = tuple[Unique, dict[str, Digit]]
+_AMPLE = 2  # times the rows: so much room lets a rule over some of them be kept over all
 _MOST_FREE = 1 << 40  # the combinations of fields that a rule over agreeing references uses
 
 
-def _components(plan: Plan, entity_plan: EntityPlan) -> tuple[tuple[Component, ...], Tabled | None, list[Problem]]:
+def _promoted(plan: Plan, entity_plan: EntityPlan) -> tuple[list[Unique], tuple[Reduced, ...]]:
+    """Of the rules over expressions or some rows, those that are kept over all rows, and those kept by their condition.
+
+    A rule over some of the rows is kept over all of them where its columns leave ample room for that.
+    """
+    whole: list[Unique] = []
+    conditional: list[Reduced] = []
+    for reduced in entity_plan.reduced:
+        if reduced.where is not None:
+            told: list[Problem] = []
+            digits, _ = _digits(plan, entity_plan, reduced.rule, told)
+            space = prod(digit.radix for digit in (digits or {}).values())
+            follows = any(name in entity_plan.within for name in digits or ())
+            if told or (digits is not None and (space < _AMPLE * entity_plan.total or follows)):
+                conditional.append(reduced)
+                continue
+        whole.append(reduced.rule)
+    return whole, tuple(conditional)
+
+
+def _components(
+    plan: Plan, entity_plan: EntityPlan, more: list[Unique]
+) -> tuple[tuple[Component, ...], Tabled | None, list[Problem]]:
     """Rules that arithmetic keeps, those that are worked out beforehand, and what neither can."""
     entity = entity_plan.entity
     problems: list[Problem] = []
@@ -45,7 +69,7 @@ def _components(plan: Plan, entity_plan: EntityPlan) -> tuple[tuple[Component, .
     rules: list[Laid] = []
     hard: list[Laid] = []
     easy: list[tuple[list[Laid], Component]] = []
-    laid = [(rule, *_digits(plan, entity_plan, rule, problems)) for rule in entity.unique_rules]
+    laid = [(rule, *_digits(plan, entity_plan, rule, problems)) for rule in (*entity.unique_rules, *more)]
     # a rule that holds another one whole is met by it
     held = [(set(digits), not cut) for _, digits, cut in laid if digits is not None]
     for rule, digits, cut in laid:
@@ -275,7 +299,10 @@ def _digits(
             problems.append(_not_distinct(entity, column, rule, "its values follow other cells, or a shape"))
             return None, None
         rising = isinstance(prepared, Values) and prepared.rising
-        digits[column] = Digit(name=column, relation=False, radix=space, rising=rising)
+        null = not rule.nulls_distinct and field.field.nullable
+        digits[column] = Digit(
+            name=column, relation=False, radix=space + null, rising=rising and not null, counting=field.counts_within, null=null
+        )  # fmt: skip
     return digits, cut
 
 

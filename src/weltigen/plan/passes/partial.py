@@ -1,0 +1,83 @@
+"""Unique rules over some of the rows, where values alone cannot keep rows apart: of those that agree one keeps the condition.
+
+`unique (port) where is_main`: one row of a port is its main one, and all others are not. The condition and its opposite are
+read like checks, into limits of the fields that decide it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from functools import partial
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ...model import Check, Problem
+from ..members import numbered
+from ..plan import EntityPlan, FieldPlan, Plan
+from ..reducing import Reduced
+from ..rows import Cells, Rows
+from ..tabled import MOST_ROWS
+from .demanding import narrowed
+
+Chosen = Callable[[Rows], NDArray[np.bool_]]
+
+
+@dataclass(frozen=True, slots=True)
+class Part:
+    """Some rows take the values of `fields` within limits of their own."""
+
+    fields: dict[str, FieldPlan]
+    chosen: Chosen
+    because: str
+
+
+def conditional_parts(plan: Plan, entity_plan: EntityPlan, reduced: Reduced) -> tuple[list[Part], list[Problem], list[str]]:
+    """The rows that must not keep the rule's condition, and those that do; problems; and what to say where it cannot be kept."""
+    entity, columns = entity_plan.entity, reduced.rule.columns
+    if entity_plan.total > MOST_ROWS:
+        fact = f"{entity.name}: {reduced.rule} needs to look at all rows, and {entity_plan.total:,} are too many"
+        return [], [Problem(fact=fact, place=reduced.rule.place, hint=f"at most {MOST_ROWS:,} rows")], []
+    where = Check(expression=reduced.where or "", place=reduced.rule.place)
+    others = narrowed(plan, entity_plan, Check(expression=f"NOT ({reduced.where})", place=reduced.rule.place))
+    if not others:
+        said = f"{entity.name}: {reduced.rule} is not kept: no field that is free decides '{reduced.where}', so rows may break it"
+        return [], [], [said]
+    first = _first_by_owner(entity_plan, columns) or partial(_first_of_all, columns)
+    same = ", ".join(columns)
+    parts = [Part(others, lambda rows: ~first(rows), f"where {reduced.where} in only one row with the same {same}")]
+    decided = {column for relation in entity.relations for column in relation.columns} >= set(columns)
+    if decided and (own := narrowed(plan, entity_plan, where)):
+        parts.append(Part(own, first, f"where {reduced.where} in the first"))
+    return parts, [], []
+
+
+def _first_by_owner(entity_plan: EntityPlan, columns: tuple[str, ...]) -> Chosen | None:
+    """The first row of each owner, where the rule is about no more than the owner."""
+    owner = entity_plan.owner
+    if owner is None or entity_plan.fixed or set(columns) != set(entity_plan.entity.relation(owner.relation).columns):
+        return None
+    return lambda rows: rows.owners()[1] == 0
+
+
+def _first_of_all(columns: tuple[str, ...], rows: Rows) -> NDArray[np.bool_]:
+    """The first of the rows with the same values, found by going through all of them once: one byte for each is kept."""
+    key = ("first", rows.plan.name, columns)
+    whole = rows.cells.kept(key, lambda: _firsts(rows.cells, rows.plan.name, columns))
+    return np.asarray(whole[rows.ordinals], bool)
+
+
+def _firsts(cells: Cells, entity: str, columns: tuple[str, ...]) -> NDArray[np.bool_]:
+    total = cells.plan.entities[entity].total
+    rows = cells.rows(entity, np.arange(total, dtype=np.int64))
+    made: list[Any] = [column.combine_chunks() if hasattr(column, "combine_chunks") else column
+                       for column in (rows.column(name) for name in columns)]  # fmt: skip
+    _, where = np.unique(numbered(made), return_index=True)
+    out = np.zeros(total, bool)
+    out[where] = True
+    for column in made:
+        if column.null_count:
+            out |= np.asarray(column.is_null())  # a row with a null breaks no rule
+    return out

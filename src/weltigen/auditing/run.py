@@ -18,6 +18,7 @@ from .places import NotAnswered, Place, open_place, quoted
 from .relating import relating_rules
 from .rule import RowRule, SetRule
 from .rules import fixed_rules, row_rules, set_rules
+from .walking import walking_rules
 
 SHOWN = 3  # offending rows that a finding shows
 
@@ -91,7 +92,7 @@ def _entity(
         number, findings, unchecked = number + number_, findings + found, unchecked + skipped
     related = relating_rules(world, entity, ties, place, skip_counts=asked)
     cohorts = () if asked else cohort_rules(world, entity, place, times)
-    for rule in (*set_rules(world, entity, place), *related, *cohorts):
+    for rule in (*set_rules(world, entity, place), *related, *cohorts, *walking_rules(world, entity, place)):
         number += 1
         try:
             findings += _set(entity, place, rule)

@@ -1,7 +1,7 @@
 """What is declared: frozen values, no input or output."""
 
 from .constraints import Check, Unique
-from .entities import Cohort, Entity, FixedRow, PerOwner, PerPair, RowCount, RowFormula
+from .entities import Cohort, Entity, FixedRow, PerOwner, PerPair, RowCount, RowFormula, States
 from .fields import (
     Allowed,
     Bound,
@@ -60,6 +60,7 @@ __all__ = [
     "ShapeSource",
     "Source",
     "Spread",
+    "States",
     "Tree",
     "TypeName",
     "Unique",

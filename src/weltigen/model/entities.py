@@ -99,6 +99,22 @@ class Cohort:
     place: Place | None = None
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class States:
+    """How the entity's `field` goes from state to state, told by rows of the entity `history`.
+
+    `start` and each of `steps` are weighted states. A state without steps is an end; a step to itself means that it stays.
+    `lasts` are spans of time as written: how long a state lasts on average.
+    """
+
+    field: str
+    history: str
+    start: tuple[tuple[str, float], ...]
+    steps: tuple[tuple[str, tuple[tuple[str, float], ...]], ...]
+    lasts: tuple[tuple[str, str], ...] = ()
+    place: Place | None = None
+
+
 FixedRow = tuple[tuple[str, str | None], ...]
 
 
@@ -123,6 +139,7 @@ class Entity:
     fixed_places: tuple[Place, ...] = ()  # of each fixed row, where a world file gives them
     label: str | None = None
     cohorts: tuple[Cohort, ...] = ()
+    states: States | None = None
     held: int | None = None
 
     @cached_property

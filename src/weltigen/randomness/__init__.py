@@ -8,17 +8,20 @@ from .groups import ByGroup
 from .keys import Key, key
 from .levels import Levels
 from .mixing import Words, words
+from .walks import ByWalk, Walk
 
 __all__ = [
     "WIDEST",
     "Bits",
     "ByClass",
     "ByGroup",
+    "ByWalk",
     "Dealt",
     "DistinctPicks",
     "InOwnersOrder",
     "Key",
     "Levels",
+    "Walk",
     "Words",
     "from_counts",
     "key",

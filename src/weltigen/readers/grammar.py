@@ -298,6 +298,20 @@ class CohortPart(Part):
     )
 
 
+class StatesPart(Part):
+    """How a field goes from state to state, told by rows of another entity."""
+
+    field: str = Field(description="The field that holds the state which is reached.")
+    history: str = Field(description="The entity with a row for each state of a row; it refers to this one, and says when.")
+    start: dict[str, Weight] = Field(description="The states in which rows begin, each as often as its weight says.")
+    steps: dict[str, dict[str, Weight]] = Field(
+        default_factory=dict,
+        description="From each state the states that may follow, by weight; a state without steps is an end, a step to itself "
+        "means that it stays.",
+    )
+    lasts: dict[str, Span] = Field(default_factory=dict, description="How long a state lasts on average; a day when not given.")
+
+
 class EntityPart(Part):
     """One entity."""
 
@@ -319,6 +333,10 @@ class EntityPart(Part):
         default_factory=dict,
         description="By name: parts of the rows with settings of their own. Cohorts that set the same thing share no row. In "
         "expressions a cohort's name is true for its rows.",
+    )
+    states: StatesPart | None = Field(
+        None,
+        description="The states through which its rows go, with a history. Weights of the field itself say where they end.",
     )
     checks: list[Expression] = Field(default_factory=list, description="More conditions that every row keeps, in SQL.")
     key: list[str] | None = Field(None, description="The primary key; only where the model declares none.")

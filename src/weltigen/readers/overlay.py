@@ -20,13 +20,16 @@ from ..model import (
     RowFormula,
     Same,
     Spread,
+    States,
+    TypeName,
     Unique,
     World,
 )
 from ..model import Tree as TreeForm
 from ..model.problems import nearest
+from ..model.types import TEXTS
 from .drafts import name_relations
-from .grammar import ChildrenPart, CohortPart, CountPart, EntityPart, FavourPart, ReferencePart, SpreadPart, TreePart
+from .grammar import ChildrenPart, CohortPart, CountPart, EntityPart, FavourPart, ReferencePart, SpreadPart, StatesPart, TreePart
 from .sql import parse_type
 from .wishes import Wishes, dotted, find_relation, refers_to
 from .yaml_tree import Path
@@ -164,9 +167,43 @@ class Overlay(Wishes):
         return replace(
             entity, rows=self._rows(entity, part.rows, (*path, "rows")), fields=tuple(fields), checks=tuple(checks),
             relations=tuple(relations.values()), label=part.label or entity.label, cohorts=cohorts or entity.cohorts,
+            states=self._states(entity, part.states, (*path, "states")) or entity.states,
             fixed=self._fixed(entity, part.fixed, (*path, "fixed")),
             fixed_places=entity.fixed_places if part.fixed is None
             else tuple(self.tree.place((*path, "fixed", number)) for number in range(len(part.fixed))),
+        )  # fmt: skip
+
+    def _states(self, entity: Entity, wish: StatesPart | None, path: Path) -> States | None:
+        if wish is None:
+            return None
+        known = tuple(child.name for child in self.world.entities for r in child.relations if r.target == entity.name)
+        fine = True
+        if not entity.has(wish.field):
+            fact = f"{entity.name} has no field '{wish.field}'"
+            self.problem((*path, "field"), fact, nearest(wish.field, entity.field_names), value=True)
+            fine = False
+        if wish.history not in known:
+            hint = nearest(wish.history, known) or f"{entity.name} has children: {', '.join(known) or 'none'}"
+            self.problem((*path, "history"), f"no '{wish.history}' refers to {entity.name}", hint, value=True)
+            fine = False
+        named = {*wish.start, *(to for onward in wish.steps.values() for to in onward)}
+        for state in wish.steps:
+            if state not in named:
+                self.problem((*path, "steps", state), f"nothing leads to the state '{state}'", nearest(state, tuple(named)))
+        for state in wish.lasts:
+            if state not in named:
+                self.problem((*path, "lasts", state), f"there is no state '{state}'", nearest(state, tuple(named)))
+        if not fine:
+            return None
+        if (kind := entity.field(wish.field).type).name in TEXTS | {TypeName.ENUM}:
+            for state in sorted(named):
+                self.literal(kind, state, (*path, "start"))
+        else:
+            self.problem((*path, "field"), f"{entity.name}.{wish.field} is {kind}: states are texts", value=True)
+        return States(
+            field=wish.field, history=wish.history, start=tuple(wish.start.items()),
+            steps=tuple((state, tuple(onward.items())) for state, onward in wish.steps.items()),
+            lasts=tuple(wish.lasts.items()), place=self.tree.place(path),
         )  # fmt: skip
 
     def _cohort(self, entity: Entity, name: str, wish: CohortPart, path: Path) -> Cohort:

@@ -13,6 +13,7 @@ import pyarrow as pa
 
 from ...expression import NotEvaluableError, parse_over_counts
 from ...model import Entity, PerOwner, PerPair, Problem, Relation, RowCount, RowFormula
+from ...model.histories import history_of
 from ...model.literals import read_span
 from ...model.problems import UsageError, nearest, plural
 from ...model.types import INTEGERS, TypeName
@@ -23,6 +24,7 @@ from ..plan import EntityPlan, Owner, Plan
 from ..tabled import MOST_ROWS
 from .agreeing import differs
 from .caps import owner_caps
+from .walking import count_history
 
 _HUB, _LOOKUP, _MOST_DERIVED = 100, 12, 10_000
 MOST_COUNTED = 10_000_000_000  # rows that combinations may make
@@ -88,6 +90,9 @@ def _circular(plan: Plan, way: list[str]) -> Problem:
 def _count(plan: Plan, entity_plan: EntityPlan) -> Plan:
     entity = entity_plan.entity
     rows = entity.rows
+    if (told := history_of(plan.world, entity.name)) is not None:
+        counted, problems = count_history(plan, entity_plan, told)
+        return plan.with_entity(counted).with_problems(problems)
     if entity.name in plan.asked:
         return plan.with_entity(replace(entity_plan, generated=plan.asked[entity.name], because="asked for"))
     if isinstance(rows, PerOwner):

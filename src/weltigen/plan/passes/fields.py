@@ -40,6 +40,7 @@ from ..plan import EntityPlan, FieldPlan, Plan
 from ..reducing import UNITS, reduce_rules
 from .computing import prepare_computed
 from .limits import Range, allowed_values, broken_limits, in_range, read_range
+from .walking import clashes, walked_fields
 
 Prepare = Callable[[Request], Prepared]
 _DAYS = (TypeName.DATE, TypeName.TIMESTAMP, TypeName.TIMESTAMPTZ)
@@ -58,8 +59,13 @@ def prepare_fields(plan: Plan) -> Plan:
             reduced, said = reduce_rules(entity)
             entity_plan, notes = replace(entity_plan, reduced=tuple(reduced)), [*notes, *said]
         spaced = _spaced_field(entity_plan, problems)
+        walked = walked_fields(plan, entity_plan)
+        problems += clashes(plan, entity_plan)
         for field in entity.fields:
             if field.generated:
+                continue
+            if field.name in walked:
+                planned[field.name] = _walked(plan, entity_plan, field, walked[field.name], problems)
                 continue
             planned[field.name] = prepare_field(plan, entity_plan, field, problems)
             if spaced is field and not problems:
@@ -99,6 +105,13 @@ def prepare_field(plan: Plan, entity_plan: EntityPlan, field: Field, problems: l
         place = source.place if source is not None and source.place else field.place
         problems.append(Problem(fact=f"{entity.name}.{field.name}: {error}", place=place))
         return base
+
+
+def _walked(plan: Plan, entity_plan: EntityPlan, field: Field, because: str, problems: list[Problem]) -> FieldPlan:
+    """A field that a walk from state to state fills, within its limits."""
+    span = read_range(entity_plan.entity, field, partial(resolve_path, plan.world), plan.now)
+    problems += span.problems
+    return FieldPlan(field=field, axis=span.axis, low=span.low, high=span.high, moving=tuple(span.moving), because=because)
 
 
 def _of_cohort(plan: Plan, entity_plan: EntityPlan, one: CohortPlan, problems: list[Problem]) -> CohortPlan:

@@ -31,6 +31,7 @@ from .keys import counting_base
 from .partial import conditional_parts
 from .picking import digit_of
 from .presence import USUAL_SHARE, presence
+from .walking import walking_fillers
 
 Fill = Callable[[Rows], Any]
 _WORTH_MASKING = 0.6  # from this share on, making all values and masking some is cheaper than scattering
@@ -53,6 +54,7 @@ def choose_fillers(plan: Plan) -> Plan:
         for field_plan in entity_plan.fields.values():
             if field_plan.field.name not in fillers:
                 fillers[field_plan.field.name] = _filler(plan, entity_plan, field_plan)
+        fillers.update(walking_fillers(plan, entity_plan))
         for called, one in entity_plan.cohorts.items():
             fillers[called] = Filler(fill=_belonging(one.dealt), because=f"whether a row is one of {called}", cheap=True)
             for field, own in one.fields.items():

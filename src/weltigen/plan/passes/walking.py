@@ -1,0 +1,270 @@
+"""States over time: each row of an entity walks from state to state, its history has a row for every one of them.
+
+The row's own state is the walk's last; times rise from one state to the next.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from datetime import timedelta
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+from numpy.typing import NDArray
+
+from ...model import Entity, Field, Problem, TypeName, WeightsSource
+from ...model.histories import Told, history_of, names_of, told_by
+from ...model.literals import read_span
+from ...randomness import Bits, ByWalk, Walk, key
+from ...randomness.quantiles import exponential, look_up
+from ...randomness.walks import MOST_STEPS, reaching
+from ...values import Axis, axis_of
+from ...values.axis import SECOND
+from ...values.pools import taker, text_pool
+from ..plan import EntityPlan, Filler, Owner, Plan
+from ..rows import Rows
+from .between import tried
+from .limits import allowed_values, read_range
+
+_MOMENTS = (TypeName.TIMESTAMP, TypeName.TIMESTAMPTZ, TypeName.DATE)
+_USUAL = timedelta(days=1)  # how long a state lasts of which nothing is said
+
+
+def count_history(plan: Plan, entity_plan: EntityPlan, entity: Entity) -> tuple[EntityPlan, list[Problem]]:
+    """The rows of a history: as many for each row as its walk has states."""
+    states, name = entity.states, entity_plan.name
+    assert states is not None
+    told = told_by(entity, entity_plan.entity)
+    if isinstance(told, str):
+        return entity_plan, [Problem(fact=told, place=states.place)]
+    walk, problems = walk_of(plan, entity)
+    rows = entity_plan.entity.rows
+    if rows is not None or entity_plan.fixed or name in plan.asked:
+        what = "has no fixed rows" if entity_plan.fixed else "cannot say how many rows it has"
+        place = rows.place if rows is not None else states.place
+        fact = f"{name} tells the states of {entity.name}, so it {what}"
+        problems.append(Problem(fact=fact, place=place, hint="leave it out: there is a row for each state"))
+    if problems:
+        return entity_plan, problems
+    assert walk is not None
+    split = ByWalk.of(plan.entities[entity.name].total, walk, key(plan.seed, name, "", "history"))
+    because = f"one for each state of a {entity.name}"
+    return replace(entity_plan, generated=split.children, owner=Owner(relation=told.relation, split=split), because=because), []
+
+
+def walk_of(plan: Plan, entity: Entity) -> tuple[Walk | None, list[Problem]]:
+    """The walks of an entity's rows; or what in their declaration cannot be."""
+    states = entity.states
+    assert states is not None
+    names, field = names_of(states), entity.field(states.field)
+    index = {name: number for number, name in enumerate(names)}
+    problems = _not_allowed(plan, entity, field, names)
+    start = np.array([dict(states.start).get(name, 0.0) for name in names])
+    steps = np.zeros((len(names), len(names)))
+    for state, onward in states.steps:
+        for to, weight in onward:
+            steps[index[state], index[to]] = weight
+    moving = steps * (1 - np.eye(len(names)))
+    ends = None
+    weights = field.source if isinstance(field.source, WeightsSource) and field.guess is None else None
+    reached = {name: float(start @ reaching(moving, number)) for name, number in index.items()}
+    if weights is not None:
+        ends = [dict(weights.weights).get(name, 0.0) for name in names]
+        for value, weight in weights.weights:
+            if weight > 0 and reached.get(value, 0.0) <= 0:
+                why = "is no state" if value not in index else "cannot be reached by any steps"
+                fact = f"{entity.name}.{field.name}: weights give '{value}', which {why}"
+                hint = "declare a step that leads there, or leave it out"
+                problems.append(Problem(fact=fact, place=weights.place, hint=hint))
+    else:
+        trap = _never_ending(steps, start)
+        if trap is not None:
+            problems.append(Problem(fact=f"{entity.name}: from '{names[trap]}' the steps go round for ever", place=states.place,
+                                    hint="give a state no steps, or a step to itself, which means that it stays"))  # fmt: skip
+    if not start.sum() > 0:
+        problems.append(Problem(fact=f"{entity.name}: no state has a weight above 0 to start with", place=states.place))
+    given = []
+    for row in entity.fixed:
+        text = dict(row).get(field.name)
+        given.append(index.get(text, -1) if text is not None else -1)
+        if text is not None and reached.get(text, 0.0) <= 0:
+            problems.append(Problem(fact=f"{entity.name}: a fixed row gives {field.name} {text}, to which no steps lead",
+                                    place=states.place))  # fmt: skip
+    if problems:
+        return None, problems
+    keys = tuple(key(plan.seed, entity.name, field.name, f"walk {number}") for number in range(MOST_STEPS))
+    return Walk.build(start, steps, ends, given, keys), []
+
+
+def _not_allowed(plan: Plan, entity: Entity, field: Field, names: tuple[str, ...]) -> list[Problem]:
+    span = read_range(replace(entity, relations=()), replace(field, limits=replace(field.limits, bounds=())), None, plan.now)
+    values, _ = allowed_values(entity, field, span)
+    wrong = [name for name in names if values is not None and name not in map(str, values)]
+    assert entity.states is not None
+    return [
+        Problem(fact=f"{entity.name}.{field.name} cannot be '{name}', a state that is named here", place=entity.states.place,
+                hint=f"it can be: {', '.join(map(str, (values or [])[:8]))}")
+        for name in wrong
+    ]  # fmt: skip
+
+
+def _never_ending(steps: NDArray[np.float64], start: NDArray[np.float64]) -> int | None:
+    """A state that can be reached and from which no end can be."""
+    size = len(start)
+    ends = {s for s in range(size) if not steps[s].any() or steps[s, s] > 0}
+    while more := {s for s in range(size) if s not in ends and any(steps[s, to] > 0 for to in ends)}:
+        ends |= more
+    seen, waiting = set(), [s for s in range(size) if start[s] > 0]
+    while waiting:
+        state = waiting.pop()
+        if state not in seen:
+            seen.add(state)
+            waiting += [to for to in range(size) if steps[state, to] > 0]
+    return next((state for state in sorted(seen) if state not in ends), None)
+
+
+def walked_fields(plan: Plan, entity_plan: EntityPlan) -> dict[str, str]:
+    """The fields of an entity that a walk fills, and what to say of each."""
+    entity, out = entity_plan.entity, {}
+    if entity.states is not None and plan.world.has(entity.states.history):
+        out[entity.states.field] = f"the last state in its {entity.states.history}"
+    of = history_of(plan.world, entity.name)
+    told = told_by(of, entity) if of is not None else ""
+    if of is not None and isinstance(told, Told):
+        out[told.state] = f"a state of its {of.name}, by its steps"
+        out[told.at] = "when the state began"
+        if told.before is not None:
+            out[told.before] = "the state before"
+    return out
+
+
+def walking_fillers(plan: Plan, entity_plan: EntityPlan) -> dict[str, Filler]:
+    """Fillers of the fields that a walk fills."""
+    entity, out = entity_plan.entity, {}
+    said = walked_fields(plan, entity_plan)
+    if entity.states is not None:
+        walk, problems = walk_of(plan, entity)
+        if not problems and walk is not None:
+            out[entity.states.field] = Filler(fill=_last(walk, entity), because=said[entity.states.field])
+    of = history_of(plan.world, entity.name)
+    told = told_by(of, entity) if of is not None else ""
+    if of is None or not isinstance(told, Told) or entity_plan.owner is None or not isinstance(entity_plan.owner.split, ByWalk):
+        return out
+    walk = entity_plan.owner.split.walk
+    decode = _decoder(of, entity.field(told.state))
+    out[told.state] = Filler(fill=lambda rows: decode(_states(walk, rows, 0)), because=said[told.state])
+    if told.before is not None:
+        previous = _decoder(of, entity.field(told.before))
+        out[told.before] = Filler(fill=lambda rows: previous(_states(walk, rows, -1)), because=said[told.before])
+    times, needs = _times(plan, entity_plan, of, told, walk)
+    out[told.at] = Filler(fill=times, because=said[told.at], needs=needs)
+    return out
+
+
+def _decoder(of: Entity, field: Field) -> Callable[[NDArray[np.int64]], Any]:
+    assert of.states is not None
+    pool = text_pool(names_of(of.states))
+    pool = pool if pool.type == field.type.arrow() else pool.cast(field.type.arrow())
+    take = taker(pool)
+    return lambda codes: take(codes) if (codes >= 0).all() else pool.take(pa.array(codes, mask=codes < 0))
+
+
+def _last(walk: Walk, entity: Entity) -> Callable[[Rows], Any]:
+    assert entity.states is not None
+    decode = _decoder(entity, entity.field(entity.states.field))
+    return lambda rows: decode(walk.last(rows.ordinals))
+
+
+def _walked(walk: Walk, rows: Rows) -> tuple[Any, Any, Any]:
+    """The paths of the owners of some rows, and for each row its owner's place among them and its rank."""
+
+    def make() -> tuple[Any, Any, Any]:
+        of, rank, _ = rows.owners()
+        owners, place = np.unique(of, return_inverse=True)
+        return walk.path(owners), place, rank
+
+    return rows.once("walked", make)
+
+
+def _states(walk: Walk, rows: Rows, back: int) -> NDArray[np.int64]:
+    (path, _), place, rank = _walked(walk, rows)
+    at = rank + back
+    return np.where(at >= 0, path[place, np.maximum(at, 0)], -1)
+
+
+def _times(
+    plan: Plan, entity_plan: EntityPlan, of: Entity, told: Told, walk: Walk
+) -> tuple[Callable[[Rows], Any], tuple[Any, ...]]:
+    """When each state began: from the owner's first moment on, each lasts its time, or less where there is not so much."""
+    field_plan = entity_plan.fields[told.at]
+    axis = field_plan.axis
+    assert axis is not None and of.states is not None
+    lasts = dict(of.states.lasts)
+    means = np.array([axis.span(read_span(lasts[n]) if n in lasts else _USUAL) for n in names_of(of.states)], np.float64)
+    bits = Bits(plan.seed, entity_plan.name, told.at)
+    window = tuple(axis.units(moment) for moment in plan.window)
+    sides = [(moving.path, moving.upper, moving.strict) for moving in field_plan.moving]
+    base = next((f for f in of.fields if f.type.name in _MOMENTS and not f.nullable), None)
+    if base is not None and not any(not upper for _, upper, _ in sides):
+        sides.append(((told.relation, base.name), False, False))
+    axes = [axis_of(_end(plan, entity_plan.entity, path).type) for path, _, _ in sides]
+    curve = exponential(1.0)
+    tick = 1 if field_plan.field.type.name is TypeName.DATE else SECOND
+
+    def fill(rows: Rows) -> Any:
+        (path, length), place, rank = _walked(walk, rows)
+        low = np.full(len(rows), window[0] if field_plan.low is None else max(window[0], field_plan.low), np.int64)
+        high = np.full(len(rows), window[1] - 1 if field_plan.high is None else field_plan.high, np.int64)
+        for (way, upper, strict), other in zip(sides, axes, strict=True):
+            assert other is not None
+            column = rows.path(way)
+            units = _scaled(other.read(column), other, axis)
+            there = np.asarray(column.is_valid())
+            if upper:
+                high = np.where(there, np.minimum(high, units - strict), high)
+            else:
+                low = np.where(there, np.maximum(low, units + strict), low)
+        owners = np.unique(rows.owners()[0])
+        # the rank-th state begins when those before it are over
+        words = np.stack([tried(bits.for_purpose(f"lasts {n}"), rows).words(owners) for n in range(path.shape[1])], axis=1)
+        spans = np.maximum(1.0, look_up(curve, words.reshape(-1)).reshape(words.shape) * means[np.maximum(path, 0)])
+        began = np.concatenate([np.zeros((len(owners), 1)), np.cumsum(spans, axis=1)[:, :-1]], axis=1)
+        whole = began[np.arange(len(owners)), length - 1]
+        room = np.maximum(high - low, 0).astype(np.float64)
+        spread = room >= length[place] * tick  # else states begin as they can
+        free = np.where(spread, room - (length[place] - 1) * tick, room)
+        share = np.minimum(1.0, free / np.maximum(whole[place], 1.0))
+        units = np.floor(began[place, rank] * share).astype(np.int64)
+        # where there is room, no two states begin at once
+        return axis.column(low + np.where(spread, (units // tick + rank) * tick, units))
+
+    needs = [(of.name, path[-1]) if len(path) == 2 else (entity_plan.name, path[0]) for path, _, _ in sides if len(path) < 3]
+    return fill, tuple(needs)
+
+
+def _end(plan: Plan, entity: Entity, path: tuple[str, ...]) -> Field:
+    for name in path[:-1]:
+        entity = plan.world.entity(entity.relation(name).target)
+    return entity.field(path[-1])
+
+
+def _scaled(units: NDArray[np.int64], source: Axis, own: Axis) -> NDArray[np.int64]:
+    day = 86_400_000_000
+    if source.type.name is TypeName.DATE and own.type.name is not TypeName.DATE:
+        return units * day
+    return units // day if own.type.name is TypeName.DATE and source.type.name is not TypeName.DATE else units
+
+
+def clashes(plan: Plan, entity_plan: EntityPlan) -> list[Problem]:
+    """Declarations that say otherwise what a walk decides."""
+    entity = entity_plan.entity
+    if entity.states is None:
+        return []
+    out = []
+    for cohort in entity.cohorts:
+        if any(field.name == entity.states.field for field in cohort.fields):
+            fact = f"{entity.name}.{entity.states.field} follows its states, so the cohort {cohort.name} cannot set it"
+            out.append(Problem(fact=fact, place=cohort.place))
+    return out

@@ -4,7 +4,7 @@ from ..readers import json_schema
 from .dataset import Dataset
 from .drafts import draft
 from .looking import Record, Records, look, stored_world
-from .world import World, audit, open_world, read_model
+from .world import World, audit, open_world, read_model, run_of
 
 __all__ = [
     "Dataset",
@@ -17,5 +17,6 @@ __all__ = [
     "look",
     "open_world",
     "read_model",
+    "run_of",
     "stored_world",
 ]

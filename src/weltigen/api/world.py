@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import gc
+import json
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass, fields
@@ -100,6 +101,19 @@ def open_world(source: Any, *, dialect: str | None = None) -> World:
     """
     with _building():
         return World.of(infer(read_source(source, dialect, relate_undeclared)))
+
+
+def run_of(source: str | Path, **asked: Any) -> dict[str, Any]:
+    """What a run was asked for: as its receipt says, for a folder or file that it wrote; else what is asked for now."""
+    path = Path(source)
+    receipt = path / "receipt.json" if path.is_dir() else path.with_name(f"{path.name}.receipt.json")
+    if not receipt.is_file():
+        return asked
+    try:
+        read = json.loads(receipt.read_text("utf-8"))
+        return {"seed": read["seed"], "now": read["now"], "rows": read["asked"], "times": read["times"]}
+    except (ValueError, KeyError, TypeError):
+        return asked
 
 
 def read_model(sql: Any, *, dialect: str | None = None) -> World:

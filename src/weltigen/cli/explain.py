@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import click
 
-from ..api import World, open_world
+from ..api import World, open_world, run_of
 from ..model import OnDelete, Relation
 from ..model.problems import ImpossibleError, UsageError, about, nearest, plural
-from ..plan import EntityPlan, Plan, clearing_of, indexes_of, with_what_shows_later
+from ..plan import EntityPlan, Moved, Plan, clearing_of, indexes_of, moved_fields, with_what_shows_later
 from . import options
 from .plan_json import plan_as_json, special_kept, unique_kept
 from .show import bad, cell, columns, dim, named, out, out_json, strong, warn
@@ -20,12 +20,14 @@ _WORTH_SAYING = 100_000  # bytes from which smaller ones are told together
 @click.command()
 @click.argument("world")
 @click.argument("what", required=False, metavar="[ENTITY[.FIELD]]")
+@click.option("--against", metavar="OLD", help="List the fields that differ from an earlier world, or from what `fill` wrote.")
 @options.making
 @options.dialect
 @options.as_json
 def explain(
     world: str,
     what: str | None,
+    against: str | None,
     seed: int | None,
     now: str | None,
     rows: dict[str, int],
@@ -40,7 +42,11 @@ def explain(
     """
     opened = open_world(world, dialect=dialect)
     plan = with_what_shows_later(opened.plan(seed=seed, now=now, rows=rows, times=times, set=set_))
-    if json_:
+    if against is not None:
+        plan.check()
+        old = open_world(against, dialect=dialect).plan(**run_of(against, seed=seed, now=now, rows=rows, times=times))
+        _against(world, against, moved_fields(old.check(), plan), json_)
+    elif json_:
         out_json(plan_as_json(plan))
     elif what is None:
         _overview(world, opened, plan)
@@ -53,6 +59,27 @@ def explain(
         if json_ or what is not None:
             raise ImpossibleError(plan.problems)
         raise click.exceptions.Exit(ImpossibleError.exit_code)
+
+
+def _against(name: str, old: str, moved: list[Moved], json_: bool) -> None:
+    if json_:
+        out_json([{"entity": m.entity, "field": m.field, "share": round(m.share, 4), "why": m.why} for m in moved])
+        return
+    fields = [m for m in moved if m.field is not None]
+    out(f"{strong(name)} against {old}: {plural(len(fields), 'field')} moved" + ("" if moved else ", and nothing else"))
+    lines = [[m.entity if m.field is None else f"{m.entity}.{m.field}", _moved_share(m), m.why] for m in moved]
+    if lines:
+        printed = columns([["what", "rows", "why"], *lines])
+        out("\n".join([dim(printed[0]), *printed[1:]]))
+        first = next(iter(fields), None)
+        if first is not None and first.why not in ("is gone", "is new"):
+            out(f"Next: weltigen explain {named(name)} {first.entity}.{first.field}")
+
+
+def _moved_share(moved: Moved) -> str:
+    if moved.field is None or moved.why in ("is gone", "is new"):
+        return ""
+    return "all" if moved.share >= 1 else f"{moved.share:.0%}" if moved.share >= 0.01 else "few"
 
 
 def heading(plan: Plan) -> str:

@@ -10,6 +10,7 @@ from datetime import datetime
 from ..model import World
 from ..model.problems import ImpossibleError
 from .clearing import clearing_of
+from .comparing import Moved, moved_fields
 from .formula import Formula, bind
 from .members import indexes_of
 from .passes import PASSES, SOUND_UP_TO, read_window
@@ -78,12 +79,14 @@ __all__ = [
     "Cells",
     "EntityPlan",
     "Formula",
+    "Moved",
     "Plan",
     "Rows",
     "bind",
     "clearing_of",
     "indexes_of",
     "make_plan",
+    "moved_fields",
     "watch",
     "with_what_shows_later",
 ]

@@ -255,6 +255,15 @@ class EntityPlan:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Room:
+    """Ends of a field in units of its axis, within which other cells have room; and for which."""
+
+    low: int | None
+    high: int | None
+    because: str
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Cycle:
     """Entities that refer to each other in a circle, and the reference at which it was broken."""
 
@@ -276,6 +285,8 @@ class Plan:
     order: tuple[str, ...] = ()
     cycles: tuple[Cycle, ...] = ()
     notes: tuple[str, ...] = ()
+    rooms: Mapping[Cell, Room] = field(default_factory=dict)
+    met: frozenset[tuple[str, str, tuple[str, ...], bool]] = frozenset()  # bounds by other cells that hold whatever these are
     idle: tuple[str, ...] = ()  # wishes that change nothing, and why
     problems: tuple[Problem, ...] = ()
 

@@ -228,6 +228,9 @@ class FollowsPart(Part):
     )
 
 
+_WITHIN = "At most so far from the field that after or before names, of both the one that stands before it: `90 days`, `P90D`."
+
+
 class FieldPart(Part):
     """One field: at most one source of values (kind, const, compute, pattern, weights, shape), and its limits."""
 
@@ -262,7 +265,7 @@ class FieldPart(Part):
     enum: list[Literal] | None = Field(None, description="The only values allowed.")
     after: Expression | None = Field(None, description="Later than a value, a field, or a field of a row referred to.")
     before: Expression | None = Field(None, description="Earlier than a value, a field, or a field of a row referred to.")
-    within: Span | None = Field(None, description="At most so far from the field that after or before names: `90 days`, `P90D`.")
+    within: Span | None = Field(None, description=_WITHIN)
     present: _either(Expression, PresentPart) | None = Field(  # type: ignore[valid-type]
         None, description="A share, or when exactly there is a value, or both: `{when: …, share: …}`; 90% for a nullable field."
     )

@@ -164,6 +164,7 @@ class Wishes:
     def _limits(self, entity: Entity, field: Field, wish: FieldPart, path: Path) -> Limits:
         limits = field.limits
         bounds = list(limits.bounds)
+        bounded_near = self._bounded_near(wish, path)
         comparisons = (("minimum", ">="), ("maximum", "<="), ("exclusive_minimum", ">"), ("exclusive_maximum", "<"),
                        ("after", ">"), ("before", "<"))  # fmt: skip
         for key, comparison in comparisons:
@@ -173,7 +174,7 @@ class Wishes:
             alias = FieldPart.model_fields[key].alias or key
             here = (*path, alias)
             is_path = self._is_path(entity, field, text, here)
-            within = wish.within if is_path and key in ("after", "before") else None
+            within = wish.within if is_path and key == bounded_near else None
             bounds.append(Bound(comparison=comparison, operand=text, path=is_path, within=within,  # type: ignore[arg-type]
                                 place=self.tree.place(here), because=f"{alias} {text}"))  # fmt: skip
         if wish.within is not None and not any(bound.within for bound in bounds):
@@ -195,6 +196,19 @@ class Wishes:
             min_length=wish.min_length if wish.min_length is not None else limits.min_length,
             max_length=wish.max_length if wish.max_length is not None else limits.max_length,
         )  # fmt: skip
+
+    def _bounded_near(self, wish: FieldPart, path: Path) -> str | None:
+        """Which of after and before `within` is about: of both, the one that stands before it."""
+        named = [key for key in ("after", "before") if getattr(wish, key) is not None]
+        if wish.within is None or len(named) < 2:
+            return named[0] if named else None
+
+        def at(key: str) -> tuple[int, int]:
+            place = self.tree.place((*path, key))
+            return place.line or 0, place.column or 0
+
+        earlier = [key for key in named if at(key) < at("within")]
+        return max(earlier or named, key=at) if earlier else min(named, key=at)
 
     def _is_path(self, entity: Entity, field: Field, text: str, path: Path) -> bool:
         """Whether a bound names a cell; what is neither a cell nor a literal is a problem."""

@@ -9,10 +9,11 @@ from .order import order_entities
 from .picking import choose_targets
 from .proofs import prove_feasible
 from .references import resolve_references
+from .rooms import make_room
 from .settling import settle_checks
 
 PASSES = (
-    resolve_references, order_entities, count_rows, prepare_fields, lay_out_rules, choose_targets, choose_fillers,
+    resolve_references, order_entities, count_rows, make_room, prepare_fields, lay_out_rules, choose_targets, choose_fillers,
     settle_checks, prove_feasible,
 )  # fmt: skip
 # what comes after these cannot make sense of a model that does not hold together

@@ -8,7 +8,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
+from ...model import Problem
 from ...model.paths import path_end
+from ...model.problems import ImpossibleError
 from ...randomness import Bits, Words
 from ...randomness.mixing import below
 from ...values import Axis, axis_of
@@ -33,17 +35,34 @@ def between(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, axis: Ax
         else (None, None)
     )
     step = max(1, field_plan.step)
+    declared = all(bound.because != "guessed" for bound in field_plan.field.limits.bounds if bound.path)
     sides = [(moving, _axis_at(plan, entity_plan, moving)) for moving in field_plan.moving]
 
     def fill(rows: Rows) -> Any:
         low, high = _ends(rows, field_plan, sides, window)
         if step > 1:
             low, high = -_floor(-low, step), _floor(high, step)
+        if declared and (low > high).any():
+            _no_room(rows, field_plan, low > high)
         span = np.maximum(high - low + 1, 1).astype(np.uint64)
         units = low + below(words(rows), span).astype(np.int64)
         return axis.column(units * step if step > 1 else units)
 
     return fill
+
+
+def _no_room(rows: Rows, field_plan: FieldPlan, empty: NDArray[np.bool_]) -> None:
+    """ImpossibleError: the cells that bound a value leave no room in some rows."""
+    row = rows.some(np.flatnonzero(empty)[:1])
+    name, field = f"{rows.plan.name}.{field_plan.field.name}", field_plan.field
+    around = ", ".join(f"{'.'.join(m.path)} is {row.path(m.path)[0].as_py()}" for m in field_plan.moving)
+    bounds = " and ".join(str(bound) for bound in field.limits.bounds)
+    raise ImpossibleError(Problem(
+        fact=f"{name} must be {bounds}, which leaves no room in {int(empty.sum()):,} of {len(rows):,} rows"
+             f" (row {int(row.ordinals[0])}: {around})",
+        place=next((bound.place for bound in field.limits.bounds if bound.place is not None), field.place),
+        hint="widen `within`, or bound these so that there is room between them",
+    ))  # fmt: skip
 
 
 def _floor(units: NDArray[np.int64], step: int) -> NDArray[np.int64]:

@@ -83,12 +83,16 @@ def prepare_field(plan: Plan, entity_plan: EntityPlan, field: Field, problems: l
     if any(field.name in relation.columns for relation in entity.relations):
         return FieldPlan(field=field, because="follows its reference")
     span = read_range(entity, field, partial(resolve_path, plan.world), plan.now)
+    if (room := plan.rooms.get((entity.name, field.name))) is not None:
+        span.low = room.low if span.low is None else max(span.low, room.low if room.low is not None else span.low)
+        span.high = room.high if span.high is None else min(span.high, room.high if room.high is not None else span.high)
     values, trouble = allowed_values(entity, field, span)
     problems += span.problems + trouble
     if span.problems or trouble:
         return FieldPlan(field=field)
     request = _request(plan, entity_plan, field, span)
-    base = FieldPlan(field=field, axis=span.axis, low=span.low, high=span.high, step=span.step, moving=tuple(span.moving))
+    moving = tuple(m for m in span.moving if (entity.name, field.name, m.path, m.upper) not in plan.met)
+    base = FieldPlan(field=field, axis=span.axis, low=span.low, high=span.high, step=span.step, moving=moving)
     if isinstance(field.source, ComputeSource):
         computed, told = prepare_computed(plan, entity_plan, base, field.source)
         problems += told
@@ -99,6 +103,7 @@ def prepare_field(plan: Plan, entity_plan: EntityPlan, field: Field, problems: l
         return _counting_within(base, request)
     try:
         found = _by_source(base, entity_plan, request, values, span)
+        found = replace(found, because=f"{found.because}; {room.because}") if room is not None else found
         return _in_spans(plan, entity_plan, found)
     except (KindError, ValueError) as error:
         source = field.source

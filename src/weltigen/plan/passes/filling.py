@@ -67,11 +67,16 @@ def choose_fillers(plan: Plan) -> Plan:
             for field, narrow in demand.fields.items():
                 filler, usual = _filler(plan, entity_plan, narrow), fillers[field]
                 fillers[field] = _instead(usual, filler, partial(_dealt, demand.dealt), f"{usual.because}; {said}")
+        decided: set[str] = set()
         for reduced in entity_plan.conditional:
             parts, trouble, told = conditional_parts(plan, entity_plan, reduced)
             problems += trouble
             notes += told
+            others = set(decided)
             for part in parts:
+                if part.wished and set(part.fields) & others:
+                    continue  # another rule decides these in the same rows
+                decided |= set(part.fields)
                 for field, own in part.fields.items():
                     filler, usual = _filler(plan, entity_plan, own), fillers[field]
                     fillers[field] = _instead(usual, filler, part.chosen, f"{usual.because}; {part.because}")

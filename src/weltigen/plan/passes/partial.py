@@ -27,11 +27,12 @@ Chosen = Callable[[Rows], NDArray[np.bool_]]
 
 @dataclass(frozen=True, slots=True)
 class Part:
-    """Some rows take the values of `fields` within limits of their own."""
+    """Some rows take the values of `fields` within limits of their own; `wished`: the rule would hold without."""
 
     fields: dict[str, FieldPlan]
     chosen: Chosen
     because: str
+    wished: bool = False
 
 
 def conditional_parts(plan: Plan, entity_plan: EntityPlan, reduced: Reduced) -> tuple[list[Part], list[Problem], list[str]]:
@@ -50,7 +51,7 @@ def conditional_parts(plan: Plan, entity_plan: EntityPlan, reduced: Reduced) -> 
     parts = [Part(others, lambda rows: ~first(rows), f"where {reduced.where} in only one row with the same {same}")]
     decided = {column for relation in entity.relations for column in relation.columns} >= set(columns)
     if decided and (own := narrowed(plan, entity_plan, where)):
-        parts.append(Part(own, first, f"where {reduced.where} in the first"))
+        parts.append(Part(own, first, f"where {reduced.where} in the first", wished=True))
     return parts, [], []
 
 

@@ -9,6 +9,7 @@ from random import Random
 
 from .model_parts import Made, Table, called, reference
 from .relating_shapes import SHAPES
+from .rule_shapes import add_rules
 
 PLAIN = {
     "integer": ("count_{i}", ["", " CHECK ({c} BETWEEN 3 AND 40)", " CHECK ({c} > -5)"]),
@@ -31,7 +32,7 @@ def make_model(seed: int) -> Made:
     tables: list[Table] = []
     for number in range(chance.randint(10, 40) if seed % 10 == 9 else chance.randint(3, 7)):
         tables.append(_table(chance, f"t{number}", tables))
-    late = _cycle(chance, tables)
+    late = _cycle(chance, tables) + add_rules(chance, tables)
     rules = ("PRIMARY KEY", "UNIQUE", "FOREIGN KEY", "CHECK")
     sql = "".join(
         f"CREATE TABLE {table.name} (\n  "

@@ -142,6 +142,47 @@ def test_explain_says_how_each_thing_is_filled_and_why(run: Run) -> None:
     assert {"rule": "unique (slug)", "kept": "since name is unique"} in port["rules"]
 
 
+def test_explain_lists_what_a_change_moves_and_why(run: Run, tmp_path: Path) -> None:
+    for name in ("ferry.sql", "ferry.yaml"):
+        (tmp_path / name).write_text((Path(FERRY).parent / name).read_text())
+    world = tmp_path / "ferry.yaml"
+    run("fill", world, "--into", tmp_path / "old", "--seed", 3)
+    assert "0 fields moved, and nothing else" in run("explain", world, "--against", tmp_path / "old", "--seed", 3).out
+    text = (
+        world.read_text()
+        .replace("photo_path: {present: 30%}", "photo_path: {present: 60%}")
+        .replace("mean: 0.06, least", "mean: 0.09, least")
+    )
+    world.write_text(
+        text.replace("discount) , 2", "discount), 1").replace(
+            "round(fare.price * (1 - discount), 2)", "round(fare.price * (1 - discount), 1)"
+        )
+    )
+    sql = tmp_path / "ferry.sql"
+    sql.write_text(sql.read_text().replace("remark varchar(160),", "remark varchar(160), pets integer,"))
+    moved = json.loads(run("explain", world, "--against", FERRY, "--json").out)
+    why = {f"{m['entity']}.{m['field']}" if m["field"] else m["entity"]: m["why"] for m in moved}
+    assert why["passenger.photo_path"] == "its present changed" and why["booking.pets"] == "is new"
+    assert why["ticket.price"] == "its source of values changed" and why["booking.total"] == "it follows ticket.price"
+    assert "where it had" in why["remark"] and "passenger.email" not in why and not any(w.startswith("sailing") for w in why)
+    shown = run("explain", world, "--against", FERRY).out
+    assert "fields moved" in shown and "Next: weltigen explain" in shown
+
+
+def test_cohorts_are_shown_and_single_fields_set_for_one_run(run: Run, tmp_path: Path) -> None:
+    assert "frequent: 400 rows; own loyalty_tier; 8 to 50, 20 on average, booking" in run("explain", FERRY, "passenger").out
+    assert (
+        "passenger, frequent and quiet, 0 to 1 of"
+        in run("peek", FERRY, "passenger", "--cohort", "frequent", "--cohort", "quiet", "--limit", 2).out
+    )
+    rows = json.loads(run("peek", FERRY, "passenger", "--cohort", "frequent", "--json", "--limit", 90).out)
+    assert len(rows) == 90 and {row["loyalty_tier"] for row in rows} == {"silver", "gold"}
+    run("fill", FERRY, "--into", tmp_path / "out", "--set", "passenger.loyalty_tier=gold")
+    stored = json.loads(run("peek", tmp_path / "out", "passenger", "--json").out)
+    assert {row["loyalty_tier"] for row in stored} == {"gold"}
+    assert "no findings" in run("audit", FERRY, tmp_path / "out").out
+
+
 def test_explain_lists_what_is_impossible_and_leaves_with_four(run: Run, schema: Path) -> None:
     done = run("explain", schema, "--rows", "boat=9000", "--rows", "pier=3", "--rows", "licence=9")
     assert done.code == 4
@@ -197,6 +238,8 @@ SLIPS = [
     (["audit", "{world}"], 2, "WORLD TARGET"),
     (["audit", "{world}", "{folder}"], 2, "holds nothing of"),
     (["audit", "{world}", "{folder}/gone"], 2, "no such file or folder"),
+    (["fill", "{world}", "--set", "gold"], 2, "write --set ENTITY.FIELD=VALUE"),
+    (["peek", "{world}", "passenger", "--cohort", "frequnt"], 2, "did you mean 'frequent'?"),
     (["peek", "{world}", "booking/x"], 2, "rows are counted from 0"),
     (["peek", "{world}", "booking/99999999"], 2, "its ordinals are: 0 to"),
     (["kinds", "emial"], 2, "did you mean 'email'?"),

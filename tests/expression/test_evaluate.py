@@ -58,7 +58,8 @@ POSTGRESQL = [
     "ceil(d)", "floor(d)", "trunc(d)", "sign(a)", "power(b, 2)", "sqrt(b * b)", "extract(year from m)", "date_part('month', n)",
     "extract(dow from m)", "extract(isodow from n)", "extract(doy from n)", "extract(hour from m)", "date_trunc('month', m)",
     "m + interval '1 day'", "m - interval '2 months'", "n + interval '1 month'", "n + 3", "n - 1", "n - '2023-01-01'::date", "m::date",
-    "m > n", "n = '2024-01-31'::date", "num_nonnulls(a, s, p) = 2", "a & 3", "(a > b) IS NOT DISTINCT FROM p", "p::text", "m::text",
+    "m > n", "n = '2024-01-31'::date", "num_nonnulls(a, s, p) = 2",
+    "m + b * interval '90 minutes'", "m - interval '1 day' * b", "n + b * interval '12 hours'", "m + 0.5 * interval '1 hour'", "a & 3", "(a > b) IS NOT DISTINCT FROM p", "p::text", "m::text",
 ]  # fmt: skip
 SQLITE = ["a / b", "a % b", "a == 2", "s GLOB 'f*y'", "max(a, b)", "min(a, b)", "ifnull(a, 3)", "iif(a > b, s, t)", "substr(s, -3)", "s LIKE 'f%'",
           "instr(s, 'r')", "a IS b", "a IS NOT b", "strftime('%Y', n)", "p = 1"]  # fmt: skip
@@ -230,3 +231,27 @@ def test_what_has_no_meaning_here_is_named(expression: str, said: str) -> None:
 def test_an_expression_knows_the_cells_that_it_reads() -> None:
     assert parse("sailing.departs_at > booked_at AND status = 'paid'").paths == ("sailing.departs_at", "booked_at", "status")
     assert canonical(parse("a = 1").tree, None).sql() == "a = 1"
+
+
+@pytest.mark.parametrize("expression", ["m + b * interval '90 minutes'", "m - interval '2 days'", "m + interval '3 weeks' * b"])
+def test_a_moment_is_moved_alike_where_sqlite_must_do_it_with_texts(expression: str, sqlite: Any) -> None:
+    assert ours(expression, None) == sqlite(parse(expression).sql("sqlite"))
+
+
+def test_paths_of_any_length_and_functions_over_children_are_taken_apart() -> None:
+    found = parse("a.b.c.d.e.f + coalesce(sum(kid.x * kid.up.y) FILTER (WHERE kid.z > 1), 0) - count(kid) + greatest(a, b)")
+    assert sorted(found.paths) == ["a", "a.b.c.d.e.f", "b"]
+    total, number = sorted(found.aggregates, key=lambda one: one.function, reverse=True)
+    assert (total.function, total.entity, total.operand.paths, total.where.paths) == ("sum", "kid", ("x", "up.y"), ("z",))  # type: ignore[union-attr]
+    assert (number.function, number.entity, number.operand, number.where) == ("count", "kid", None, None)
+    for wrong in (
+        "sum(a)",
+        "count(*)",
+        "sum(kid.x + b)",
+        "max(sum(kid.x) + kid.y)",
+        "count(DISTINCT kid.x)",
+        "s + 1",
+        "interval '2 months' * b",
+    ):
+        with pytest.raises(NotEvaluableError):
+            parse(wrong).evaluate(COLUMNS.__getitem__, COUNT)

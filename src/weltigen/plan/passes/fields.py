@@ -127,7 +127,8 @@ def _of_cohort(plan: Plan, entity_plan: EntityPlan, one: CohortPlan, problems: l
         name = f"{entity.name}.{delta.name}, of the cohort {one.cohort.name}"
         if not entity.has(delta.name) or entity.field(delta.name).generated:
             continue
-        ruled = next((rule for rule in entity.unique_rules if delta.name in rule.columns), None)
+        rules = (*entity.unique_rules, *(reduced.rule for reduced in entity_plan.reduced))
+        ruled = next((rule for rule in rules if delta.name in rule.columns), None)
         brought = next((relation for relation in entity.relations if delta.name in relation.columns), None)
         if brought is not None:
             fact, hint = f"{name}: it follows the reference {brought.name}", f"references: {{{brought.name}: …}}"

@@ -52,11 +52,19 @@ def _promoted(plan: Plan, entity_plan: EntityPlan) -> tuple[list[Unique], tuple[
             digits, _ = _digits(plan, entity_plan, reduced.rule, told)
             space = prod(digit.radix for digit in (digits or {}).values())
             follows = any(name in entity_plan.within for name in digits or ())
-            if told or (digits is not None and (space < _AMPLE * entity_plan.total or follows)):
+            single = digits is not None and len(digits) == 1 and all(digit.relation for digit in digits.values())
+            wished = any(_is_wished(entity_plan.entity.relation(d.name)) for d in (digits or {}).values() if d.relation)
+            few = digits is not None and space < _AMPLE * entity_plan.total
+            if told or few or follows or single or wished:
                 conditional.append(reduced)
                 continue
         whole.append(reduced.rule)
     return whole, tuple(conditional)
+
+
+def _is_wished(relation: Relation) -> bool:
+    """Whether the world file says how rows choose by a reference, which a rule over all rows would take from it."""
+    return bool(relation.weights or relation.spread or relation.tree or relation.favour)
 
 
 def _components(

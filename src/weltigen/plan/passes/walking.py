@@ -206,10 +206,13 @@ def _times(
     bits = Bits(plan.seed, entity_plan.name, told.at)
     window = tuple(axis.units(moment) for moment in plan.window)
     sides = [(moving.path, moving.upper, moving.strict) for moving in field_plan.moving]
-    base = next((f for f in of.fields if f.type.name in _MOMENTS and not f.nullable), None)
+    moments = [f for f in of.fields if f.type.name in _MOMENTS and not f.nullable]
+    alike = [f for f in moments if f.type.name is field_plan.field.type.name]
+    base = next(iter(alike or moments), None)
     if base is not None and not any(not upper for _, upper, _ in sides):
         sides.append(((told.relation, base.name), False, False))
     axes = [axis_of(_end(plan, entity_plan.entity, path).type) for path, _, _ in sides]
+    bounded = field_plan.high is not None or any(upper for _, upper, _ in sides)
     curve = exponential(1.0)
     tick = 1 if field_plan.field.type.name is TypeName.DATE else SECOND
 
@@ -226,6 +229,8 @@ def _times(
                 high = np.where(there, np.minimum(high, units - strict), high)
             else:
                 low = np.where(there, np.maximum(low, units + strict), low)
+        if not bounded:  # where the window ends is no limit: there is room for all states
+            high = np.maximum(high, low + length[place] * tick)
         owners = np.unique(rows.owners()[0])
         # the rank-th state begins when those before it are over
         words = np.stack([tried(bits.for_purpose(f"lasts {n}"), rows).words(owners) for n in range(path.shape[1])], axis=1)

@@ -9,6 +9,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from sqlglot import exp
 
+from .fixed import combined, decimals, fixed, rounded
 from .meaning import Evaluation, Meaning, NotEvaluableError, like_types, one, roomy
 from .moments import is_moment, moved, shifted
 
@@ -24,12 +25,26 @@ def _arithmetic(function: Callable[[Any, Any], Any]) -> Meaning:
         if pa.types.is_duration(left.type) != pa.types.is_duration(right.type):
             return _spans(node, left, right)
         left, right = like_types(left, right)
+        if (quick := _quick(function, left, right)) is not None:
+            return quick
         left, right = _wide(left), _wide(right)
         if pa.types.is_decimal(left.type) != pa.types.is_decimal(right.type):
             left, right = _beside_decimal(left, right), _beside_decimal(right, left)
         return function(roomy(left), roomy(right))
 
     return call
+
+
+_QUICK = {pc.add: "add", pc.subtract: "subtract", pc.multiply: "multiply"}
+
+
+def _quick(function: Any, left: Any, right: Any) -> Any:
+    """Decimals of no more than 18 digits, as whole numbers; None for anything else."""
+    if function not in _QUICK or not (pa.types.is_decimal(left.type) or pa.types.is_decimal(right.type)):
+        return None
+    one, other = fixed(left), fixed(right)
+    found = combined(_QUICK[function], one, other) if one is not None and other is not None else None
+    return decimals(found) if found is not None else None
 
 
 def _spans(node: Any, left: Any, right: Any) -> Any:
@@ -95,6 +110,13 @@ def _modulo(left: Any, right: Any) -> Any:
 def _round(node: Any, at: Evaluation) -> Any:
     value = at.value(node.this)
     digits = int(at.argument(node, "decimals", 0))
+    if (
+        digits >= 0
+        and pa.types.is_decimal(value.type)
+        and not isinstance(value, pa.Scalar)
+        and (exact := fixed(value)) is not None
+    ):
+        return decimals(rounded(exact, digits)) if digits < exact.scale else value
     mode = "half_to_even" if pa.types.is_floating(value.type) and at.dialect == "postgres" else "half_towards_infinity"
     return value if pa.types.is_integer(value.type) and digits >= 0 else pc.round(value, digits, mode)
 

@@ -227,13 +227,17 @@ class ByClass:
         at = shuffle(children, self.children, self.child_key).view(np.int64)
         if at.size == 1:
             return np.array([self._owner_at(int(at[0]))], np.int64)
+        return unshuffle(self.rank_at(at), self.owners, self.owner_key).astype(np.int64)
+
+    def rank_at(self, at: Ints) -> Ints:
+        """Of children in the order of the classes, their owners in that order; `at` is used up."""
         which = self.classes.find(at)
         at -= self.children_before.take(which, mode="clip")
         size = self.size.take(which, mode="clip").astype(np.float64)
         # exact: a class has fewer than 2^53 children, and the quotient is floored half a child above the boundary
         rank = np.floor((at + 0.5) / size).astype(np.int64)
         rank += self.owners_before.take(which, mode="clip")
-        return unshuffle(rank, self.owners, self.owner_key).astype(np.int64)
+        return rank
 
     def locate(self, children: NDArray[Any]) -> tuple[Ints, Ints, Ints]:
         """For each child: its owner, its rank among the owner's children, and how many those are."""
@@ -267,7 +271,10 @@ class ByClass:
 
     def places(self, owners: NDArray[Any]) -> tuple[Ints, Ints]:
         """Where the children of each of `owners` begin, in the order of the classes, and how many they are."""
-        at = shuffle(owners, self.owners, self.owner_key).astype(np.int64)
+        return self.places_of(shuffle(owners, self.owners, self.owner_key).astype(np.int64))
+
+    def places_of(self, at: Ints) -> tuple[Ints, Ints]:
+        """The same for owners in the order of the classes."""
         which = np.searchsorted(self.owners_before, at, side="right") - 1
         size = self.size[which]
         return np.asarray(self.children_before[which] + (at - self.owners_before[which]) * size, np.int64), size

@@ -21,6 +21,8 @@ Ints = NDArray[np.int64]
 class ByGroup:
     """Owners are dealt to places; `segments` of these belong to groups, and each group shares out its own part of the children.
 
+    Owners and children are shuffled here, so the splits go by the order of their classes.
+
     `first`, `size`, `group` and `within` describe the segments, in the order of their places: where one begins, how long it
     is, whose it is, and how many owners of its group come before it. A group without children has no split.
     """
@@ -70,7 +72,7 @@ class ByGroup:
         at = shuffle(children, self.children, self.key).astype(np.int64)
         out = np.zeros(at.size, np.int64)
         for number, split, own in self._own(at):
-            local = split.owner_of(at[own] - self.before[number])
+            local = split.rank_at(at[own] - self.before[number])
             segments = np.flatnonzero(self.group == number)
             which = segments[np.searchsorted(self.within[segments], local, side="right") - 1]
             out[own] = self.dealt.at(self.first[which] + local - self.within[which])
@@ -95,17 +97,13 @@ class ByGroup:
         for number, split in enumerate(self.splits):
             own = np.flatnonzero(group == number)
             if split is not None and own.size:
-                start, count = split.places(local[own])
+                start, count = split.places_of(local[own])
                 starts[own], counts[own] = start + self.before[number], count
         return starts, counts
 
     def children_at(self, places: NDArray[Any]) -> Ints:
         """The children at some places in the order of the groups."""
-        at = np.asarray(places, np.int64)
-        local = np.zeros(at.size, np.int64)
-        for number, split, own in self._own(at):
-            local[own] = split.children_at(at[own] - self.before[number]) + self.before[number]
-        return unshuffle(local, self.children, self.key).astype(np.int64)
+        return unshuffle(np.asarray(places, np.int64), self.children, self.key).astype(np.int64)
 
     def children_of(self, owner: int) -> list[int]:
         """The children of one owner, rising."""

@@ -14,6 +14,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from ...expression import NotEvaluableError
+from ...expression.fixed import decimals, fixed, rounded
 from ...model import Check, ComputeSource, Field, FieldType, Problem
 from ...model.literals import read_span
 from ...model.problems import ImpossibleError
@@ -85,6 +86,11 @@ def as_stored(column: Any, kind: FieldType) -> Any:
     if column.type == arrow and kind.length is None:
         return column
     if pa.types.is_decimal(arrow):
+        exact = fixed(column)
+        exact = rounded(exact, arrow.scale) if exact is not None else None
+        exact = exact.scaled(arrow.scale) if exact is not None else None
+        if exact is not None and exact.most < 10**arrow.precision:
+            return decimals(exact, arrow)
         if pa.types.is_integer(column.type):
             column = column.cast(pa.decimal128(38 - arrow.scale if arrow.scale < 19 else 19, 0))
         if pa.types.is_decimal(column.type):

@@ -124,11 +124,11 @@ def _filler(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan) -> Fille
 
 
 def _dealt(dealt: Dealt, rows: Rows) -> NDArray[np.bool_]:
-    return dealt.chosen(rows.ordinals)
+    return rows.once(("dealt", dealt.key, dealt.first, dealt.rows), lambda: dealt.chosen(rows.ordinals))
 
 
 def _belonging(dealt: Dealt) -> Fill:
-    return lambda rows: pa.array(dealt.chosen(rows.ordinals))
+    return lambda rows: pa.array(_dealt(dealt, rows))
 
 
 def _instead(usual: Filler, own: Filler, which: Callable[[Rows], Any], because: str) -> Filler:

@@ -1,0 +1,97 @@
+"""Decimals as whole numbers of their last digit: exact, and several times as quick as 128-bit arithmetic where 18 digits do."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from decimal import Decimal
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+from numpy.typing import NDArray
+
+DIGITS = 18
+_MOST = 10**DIGITS
+
+
+@dataclass(frozen=True, slots=True)
+class Fixed:
+    """Units of 10^-scale; `most` is the largest of them without its sign. One plain integer where all rows have the same."""
+
+    units: Any
+    scale: int
+    most: int
+    null: NDArray[np.bool_] | None = None
+
+    def scaled(self, scale: int) -> Fixed | None:
+        """The same numbers in smaller units; None where these have no room."""
+        factor = 10 ** (scale - self.scale)
+        if self.most * factor >= _MOST:
+            return None
+        return Fixed(self.units * factor if factor > 1 else self.units, scale, self.most * factor, self.null)
+
+
+def fixed(value: Any) -> Fixed | None:
+    """A decimal or an integer, array or scalar; None for anything else, and where 18 digits are too few."""
+    kind = value.type
+    if not pa.types.is_decimal128(kind) and not pa.types.is_integer(kind):
+        return None
+    scale = kind.scale if pa.types.is_decimal(kind) else 0
+    if isinstance(value, pa.Scalar):
+        one = value.as_py()
+        if one is None or scale < 0:
+            return None
+        whole = int(one.scaleb(scale)) if isinstance(one, Decimal) else int(one)
+        return Fixed(whole, scale, abs(whole)) if abs(whole) < _MOST else None
+    if isinstance(value, pa.ChunkedArray) or not len(value) or scale < 0:
+        return None
+    null = np.asarray(value.is_null()) if value.null_count else None
+    if pa.types.is_decimal(kind):
+        halves = np.frombuffer(value.buffers()[1], np.int64)[value.offset * 2 : (value.offset + len(value)) * 2]
+        units = halves[::2]
+        if kind.precision > DIGITS and not (halves[1::2] == units >> 63).all():
+            return None
+    else:
+        units = np.asarray((value.fill_null(0) if null is not None else value).to_numpy(zero_copy_only=False))
+        units = units.astype(np.int64, copy=False)
+    if null is not None:
+        units = np.where(null, 0, units)
+    most = max(abs(int(units.max())), abs(int(units.min())))
+    return Fixed(units, scale, most, null) if most < _MOST else None
+
+
+def decimals(number: Fixed, kind: Any = None) -> Any:
+    """The numbers as an Arrow array of decimals, of 18 digits where no other type is asked for."""
+    units = number.units
+    halves = np.empty((len(units), 2), np.int64)
+    halves[:, 0] = units
+    np.right_shift(units, 63, out=halves[:, 1])
+    valid = None if number.null is None else pa.array(~number.null).buffers()[1]
+    kind = kind if kind is not None else pa.decimal128(DIGITS, number.scale)
+    return pa.Array.from_buffers(kind, len(units), [valid, pa.py_buffer(halves)])
+
+
+def combined(operation: str, left: Fixed, right: Fixed) -> Fixed | None:
+    """The sum, difference or product; None where it has no room, or is the same in every row."""
+    if not isinstance(left.units, np.ndarray) and not isinstance(right.units, np.ndarray):
+        return None
+    null = left.null if right.null is None else right.null if left.null is None else left.null | right.null
+    if operation == "multiply":
+        scale, most = left.scale + right.scale, left.most * right.most
+        return Fixed(left.units * right.units, scale, most, null) if most < _MOST and scale <= DIGITS else None
+    scale = max(left.scale, right.scale)
+    one, other = left.scaled(scale), right.scaled(scale)
+    if one is None or other is None or one.most + other.most >= _MOST:
+        return None
+    units = one.units + other.units if operation == "add" else one.units - other.units
+    return Fixed(units, scale, one.most + other.most, null)
+
+
+def rounded(number: Fixed, digits: int) -> Fixed:
+    """Rounded to so many digits after the point, half away from zero."""
+    if number.scale <= digits or not isinstance(number.units, np.ndarray):
+        return number
+    unit = 10 ** (number.scale - digits)
+    whole = (np.abs(number.units).astype(np.uint64) + np.uint64(unit // 2)) // np.uint64(unit)
+    units = np.where(number.units < 0, -whole.astype(np.int64), whole.astype(np.int64))
+    return Fixed(units, digits, number.most // unit + 1, number.null)

@@ -32,7 +32,7 @@ GOLDEN = {
     "fare": "4899fa582d37768f93e3ae078c9deed6",
     "sailing": "fd5908517a680d1cc2b935f35067523e",
     "sailing_crew": "80dbba6095fb1f9c56531f811bcfb59f",
-    "booking": "3f2276294ab1e90a4c83744f36b59fc2",
+    "booking": "ed55f2257319aab35ec0518a61506943",
     "ticket": "94070b28aa83177ecf2062dd81481640",
     "vehicle": "c63462a64de46408fe561d45bd795a55",
     "remark": "7c5b26d08fe0e3731eb7819bebda9954",

@@ -4,7 +4,7 @@ from ..readers import json_schema
 from .dataset import Dataset
 from .drafts import draft
 from .looking import Record, Records, look, stored_world
-from .world import World, audit, open_world, read_model, run_of
+from .world import World, audit, open_world, plan_of_run, read_model
 
 __all__ = [
     "Dataset",
@@ -16,7 +16,7 @@ __all__ = [
     "json_schema",
     "look",
     "open_world",
+    "plan_of_run",
     "read_model",
-    "run_of",
     "stored_world",
 ]

@@ -18,7 +18,7 @@ from ..infer import infer, relate_undeclared
 from ..model.literals import read_moment
 from ..model.problems import UsageError
 from ..plan import Plan, make_plan
-from ..readers import read_ddl, read_source, with_overrides
+from ..readers import read_ddl, read_source, read_text, with_overrides, world_from_receipt
 from .dataset import Dataset
 
 
@@ -103,17 +103,19 @@ def open_world(source: Any, *, dialect: str | None = None) -> World:
         return World.of(infer(read_source(source, dialect, relate_undeclared)))
 
 
-def run_of(source: str | Path, **asked: Any) -> dict[str, Any]:
-    """What a run was asked for: as its receipt says, for a folder or file that it wrote; else what is asked for now."""
+def plan_of_run(source: str | Path, dialect: str | None = None, **asked: Any) -> Plan:
+    """The plan behind a folder or file that `fill` wrote, as its receipt tells; of any other source, what is asked for now."""
     path = Path(source)
     receipt = path / "receipt.json" if path.is_dir() else path.with_name(f"{path.name}.receipt.json")
     if not receipt.is_file():
-        return asked
+        return open_world(source, dialect=dialect).plan(**asked)
+    text = read_text(receipt)
+    world = World.of(infer(world_from_receipt(text, str(receipt))))
     try:
-        read = json.loads(receipt.read_text("utf-8"))
-        return {"seed": read["seed"], "now": read["now"], "rows": read["asked"], "times": read["times"]}
-    except (ValueError, KeyError, TypeError):
-        return asked
+        read = json.loads(text)
+        return world.plan(seed=read["seed"], now=read["now"], rows=read["asked"], times=read["times"])
+    except (KeyError, TypeError):
+        return world.plan(**asked)
 
 
 def read_model(sql: Any, *, dialect: str | None = None) -> World:

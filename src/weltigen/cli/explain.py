@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import click
 
-from ..api import World, open_world, run_of
+from ..api import World, open_world, plan_of_run
 from ..model import OnDelete, Relation
 from ..model.problems import ImpossibleError, UsageError, about, nearest, plural
 from ..plan import EntityPlan, Moved, Plan, clearing_of, indexes_of, moved_fields, with_what_shows_later
@@ -44,7 +44,7 @@ def explain(
     plan = with_what_shows_later(opened.plan(seed=seed, now=now, rows=rows, times=times, set=set_))
     if against is not None:
         plan.check()
-        old = open_world(against, dialect=dialect).plan(**run_of(against, seed=seed, now=now, rows=rows, times=times))
+        old = plan_of_run(against, dialect, seed=seed, now=now, rows=rows, times=times)
         _against(world, against, moved_fields(old.check(), plan), json_)
     elif json_:
         out_json(plan_as_json(plan))

@@ -18,6 +18,7 @@ from numpy.typing import NDArray
 
 from ..model import FieldType, Relation, TypeName
 from ..model.problems import ImpossibleError, Problem
+from ..randomness import InOwnersOrder
 from ..values import Axis
 from .plan import EntityPlan
 
@@ -80,20 +81,28 @@ def _over_rows(rows: Rows, child: EntityPlan, wanted: tuple[Gathered, ...]) -> d
     sums = {one: _Sums(len(rows)) for one in wanted}
     owned = child.owner is not None and child.owner.relation == name
     sure = owned or not any(child.entity.field(column).nullable for column in wanted[0].relation.columns)
+    before: Ints | None = None  # the first child of each row, where rows and children stand in one line
     for ordinals, at in every(rows.ordinals):
+        if owned and before is None and child.owner is not None:
+            counts = child.owner.split.counts(rows.ordinals)
+            before = ordinals[0] + np.cumsum(counts) - counts
         if not sure or (child.fixed and not owned):
             kept = ordinals >= child.fixed
             if not sure:
                 kept &= rows.cells.rows(child.name, ordinals).targets(name) == rows.ordinals[at]
             ordinals, at = ordinals[kept], at[kept]
-        _add(rows.cells, child, wanted, sums, ordinals, at)
+        made = rows.cells.rows(child.name, ordinals)
+        if owned and before is not None and _in_line(rows.ordinals):
+            made.belong(rows, name, at, ordinals - before[at], counts[at])
+        _add(made, wanted, sums, at)
     if child.fixed:
         targets = rows.cells.rows(child.name, np.arange(child.fixed)).targets(name)
         order = np.argsort(rows.ordinals, kind="stable")
         place = np.searchsorted(rows.ordinals[order], targets)
         place = order[np.minimum(place, order.size - 1)]
         here = np.flatnonzero(rows.ordinals[place] == targets)
-        _add(rows.cells, child, wanted, sums, here, place[here])
+        here = here[np.argsort(place[here], kind="stable")]
+        _add(rows.cells.rows(child.name, here), wanted, sums, place[here])
     return {one: sums[one].column(one, pa.null()) for one in wanted}
 
 
@@ -103,23 +112,23 @@ def _over_all(cells: Cells, owner: EntityPlan, child: EntityPlan, wanted: tuple[
         ordinals = np.arange(start, min(child.total, start + BLOCK), dtype=np.int64)
         targets = cells.rows(child.name, ordinals).targets(wanted[0].relation.name)
         there = np.flatnonzero(targets >= 0)
-        _add(cells, child, wanted, sums, ordinals[there], targets[there])
+        there = there[np.argsort(targets[there], kind="stable")]
+        _add(cells.rows(child.name, ordinals[there]), wanted, sums, targets[there])
     return {one: sums[one].column(one, pa.null()) for one in wanted}
 
 
-def _add(
-    cells: Cells, child: EntityPlan, wanted: tuple[Gathered, ...], sums: dict[Gathered, _Sums], ordinals: Ints, at: Ints
-) -> None:
-    """Adds some children to the rows `at`."""
-    if not ordinals.size:
+def _add(rows: Rows, wanted: tuple[Gathered, ...], sums: dict[Gathered, _Sums], at: Ints) -> None:
+    """Adds some children to the rows `at`, which rise."""
+    if not at.size:
         return
-    if at.size > 1 and (at[1:] < at[:-1]).any():
-        order = np.argsort(at, kind="stable")
-        ordinals, at = ordinals[order], at[order]
-    rows = cells.rows(child.name, ordinals)
     for one in wanted:
         kept = one.where.truth(rows) if one.where is not None else None
         sums[one].add(one, rows, at, kept)
+
+
+def _in_line(ordinals: Ints) -> bool:
+    """Whether ordinals follow each other without a gap."""
+    return int(ordinals[-1]) - int(ordinals[0]) == ordinals.size - 1 and bool((ordinals[1:] > ordinals[:-1]).all())
 
 
 class _Sums:
@@ -262,6 +271,18 @@ def _average(total: Any, count: Ints, scale: int, none: NDArray[np.bool_], kind:
     lifted = np.abs(total) * lift
     units = (lifted + number // 2) // number  # half away from zero
     return _as_arrow(np.where(total < 0, -units, units), kind.scale, none, kind)
+
+
+def of_owners(split: InOwnersOrder, owners: Ints, first: int) -> Iterator[tuple[Ints, Ints]]:
+    """The children of each of some owners, in blocks with the owner's place; those of owners in a row are in a row too."""
+    if not _in_line(owners):
+        yield from in_blocks(split.starts(owners), split.counts(owners), first)
+        return
+    counts = split.counts(owners)
+    start, at = int(split.starts(owners[:1])[0]) + first, np.repeat(np.arange(owners.size), counts)
+    for low in range(0, at.size, BLOCK):
+        part = at[low : low + BLOCK]
+        yield np.arange(start + low, start + low + part.size), part
 
 
 def in_blocks(starts: Ints, counts: Ints, first: int) -> Iterator[tuple[Ints, Ints]]:

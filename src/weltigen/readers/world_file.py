@@ -72,7 +72,8 @@ def _check_form(tree: Tree) -> WorldPart:
     try:
         return WorldPart.model_validate(tree.data)
     except ValidationError as error:
-        raise UnreadableError([_form_problem(detail, tree) for detail in error.errors(include_url=False)]) from None
+        found = (_form_problem(detail, tree) for detail in error.errors(include_url=False))
+        raise UnreadableError(list({str(problem): problem for problem in found}.values())) from None
 
 
 def _form_problem(detail: Any, tree: Tree) -> Problem:
@@ -83,6 +84,8 @@ def _form_problem(detail: Any, tree: Tree) -> Problem:
     place = tree.place(path)
     if detail["type"] == "extra_forbidden":
         key = str(path[-1])
+        if (cut := _cut_expression(tree, path)) is not None:
+            return cut
         return Problem(fact=f"{where + ': ' if where else ''}no key is called '{key}' here", place=place,
                        hint=nearest(key, _keys_at(path), synonyms=SYNONYMS))  # fmt: skip
     if detail["type"] == "missing":
@@ -92,13 +95,32 @@ def _form_problem(detail: Any, tree: Tree) -> Problem:
     return Problem(fact=f"{'.'.join(map(str, path))}: {message}", place=tree.value_place(path))
 
 
+def _cut_expression(tree: Tree, path: tuple[Any, ...]) -> Problem | None:
+    """An expression that is not quoted ends at its first comma, and what comes behind it is taken for keys."""
+    around: Any = tree.data
+    for part in path[:-1]:
+        around = around[part] if isinstance(around, list) or part in around else None
+        if around is None:
+            return None
+    before = None
+    for key, value in around.items():
+        if key == path[-1]:
+            break
+        if isinstance(value, str) and value.count("(") > value.count(")") and (*path[:-1], key) not in tree.quoted:
+            before = key
+    if before is None or around[path[-1]] is not None:
+        return None
+    return Problem(fact="this expression holds a comma: quote it", place=tree.value_place((*path[:-1], before)),
+                   hint=f'{before}: "{around[before]}, …"')  # fmt: skip
+
+
 def _written(tree: Tree, loc: tuple[Any, ...], part: Any) -> bool:
     return tuple(loc[: loc.index(part) + 1]) in tree.places
 
 
 def _keys_at(path: tuple[Any, ...]) -> list[str]:
     """The keys that the grammar has where an unknown one stands."""
-    from .grammar import CountPart, FavourPart, ReferencePart, SpreadPart, TreePart
+    from .grammar import CohortPart, CountPart, FavourPart, ReferencePart, SpreadPart, StatesPart, TreePart
 
     model: Any = WorldPart
     if path[:1] == ("entities",) and len(path) > 2:
@@ -111,6 +133,12 @@ def _keys_at(path: tuple[Any, ...]) -> list[str]:
             model = parts.get(str(inner[2]), ReferencePart) if len(inner) > 3 else ReferencePart
         elif inner[0] == "rows" and len(inner) > 1:
             model = CountPart
+        elif inner[0] == "cohorts" and len(inner) > 2:
+            model = CohortPart
+            if inner[2] in ("fields", "references") and len(inner) > 4:
+                model = FieldPart if inner[2] == "fields" else ReferencePart
+        elif inner[0] == "states" and len(inner) > 1:
+            model = StatesPart
     return [field.alias or name for name, field in model.model_fields.items()]
 
 

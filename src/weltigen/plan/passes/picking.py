@@ -18,7 +18,7 @@ from .. import finding
 from ..cohorts import child_counts
 from ..finding import Targets
 from ..formula import bind
-from ..gathering import in_blocks
+from ..gathering import of_owners
 from ..plan import EntityPlan, Link, Part, Plan, ReferencePlan, Within
 from ..rows import Rows
 from ..tabled import may_be_null
@@ -135,7 +135,7 @@ def _choose(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Referenc
         first = entity_plan.fixed
         return found(targets=finding.by_owner, because="the owner of these rows",
                      children=lambda o: [first + at for at in owner.split.children_of(o)],
-                     every=lambda at: in_blocks(owner.split.starts(at), owner.split.counts(at), first))  # fmt: skip
+                     every=lambda at: of_owners(owner.split, at, first))  # fmt: skip
     if entity_plan.tabled is not None and relation.name in entity_plan.tabled.relations:
         because = "worked out beforehand with the rules it takes part in"
         return found(targets=finding.worked_out(relation.name), because=because)

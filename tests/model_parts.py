@@ -7,11 +7,12 @@ from dataclasses import dataclass, field
 
 @dataclass
 class Made:
-    """A model in SQL with the world file over it, and the generated rows that each entity gets."""
+    """A model in SQL with the world file over it; `special` are unique rules that only some databases know."""
 
     sql: str
     yaml: str
     entities: list[str] = field(default_factory=list)
+    special: str = ""
 
 
 @dataclass

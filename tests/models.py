@@ -32,7 +32,7 @@ def make_model(seed: int) -> Made:
     tables: list[Table] = []
     for number in range(chance.randint(10, 40) if seed % 10 == 9 else chance.randint(3, 7)):
         tables.append(_table(chance, f"t{number}", tables))
-    late = _cycle(chance, tables) + add_rules(chance, tables)
+    late, special = _cycle(chance, tables), add_rules(chance, tables)
     rules = ("PRIMARY KEY", "UNIQUE", "FOREIGN KEY", "CHECK")
     sql = "".join(
         f"CREATE TABLE {table.name} (\n  "
@@ -45,7 +45,7 @@ def make_model(seed: int) -> Made:
         yaml += f"  {table.name}:\n" + "".join(f"    {wish}\n" for wish in table.wishes)
         if table.fields:
             yaml += "    fields:\n" + "".join(f"      {wish}\n" for wish in table.fields)
-    return Made(sql + late, yaml, [table.name for table in tables])
+    return Made(sql + late, yaml, [table.name for table in tables], special)
 
 
 _HARD = ("ring", "sharing", "cutting", "mixed", "rooted")  # what is worked out beforehand

@@ -11,7 +11,7 @@ Shape = Callable[[Random, Table, list[Table], list[str]], None]
 
 
 def add_rules(chance: Random, tables: list[Table]) -> str:
-    """A few rules for each table; what stands behind the tables, as SQL."""
+    """A few rules for each table; unique rules of PostgreSQL's own, which stand behind the tables, as SQL."""
     late: list[str] = []
     for table in list(tables):
         for shape in chance.sample(RULES, chance.choice([0, 1, 1, 2, 3])):
@@ -88,8 +88,9 @@ def partial(chance: Random, table: Table, tables: list[Table], late: list[str]) 
 
 
 def folded(chance: Random, table: Table, tables: list[Table], late: list[str]) -> None:
-    table.columns += ["alias varchar(8) NOT NULL", "nick varchar(6)", "UNIQUE NULLS NOT DISTINCT (nick)"]
+    table.columns += ["alias varchar(8) NOT NULL", "nick varchar(6)"]
     table.fields.append('alias: {pattern: "[A-Za-z]{2}[0-9]{2}"}')
+    late.append(f"ALTER TABLE {table.name} ADD UNIQUE NULLS NOT DISTINCT (nick)")
     late.append(f"CREATE UNIQUE INDEX {table.name}_alias ON {table.name} (lower(alias))")
 
 

@@ -95,7 +95,7 @@ def test_a_preview_shows_rows_and_stores_nothing(run: Run, tmp_path: Path, monke
 @pytest.mark.parametrize("seed", range(400, 412))
 def test_everything_of_any_model_is_explained(seed: int, run: Run, tmp_path: Path) -> None:
     made = make_model(seed)
-    (tmp_path / "model.sql").write_text(made.sql)
+    (tmp_path / "model.sql").write_text(made.sql + made.special)
     world = tmp_path / "world.yaml"
     world.write_text(made.yaml)
     whole = json.loads(run("explain", world, "--json").out)

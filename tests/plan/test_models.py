@@ -18,7 +18,7 @@ MODELS = int(os.environ.get("WELTIGEN_MODELS", "200"))
 
 def opened(seed: int, folder: Path) -> weltigen.World:
     made = make_model(seed)
-    (folder / "model.sql").write_text(made.sql)
+    (folder / "model.sql").write_text(made.sql + made.special)
     (folder / "world.yaml").write_text(made.yaml)
     return weltigen.open_world(folder / "world.yaml")
 

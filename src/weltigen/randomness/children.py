@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, replace
 from functools import lru_cache
-from typing import Any
+from typing import Any, Self
 
 import numpy as np
 from numpy.typing import NDArray
@@ -48,14 +48,18 @@ class InOwnersOrder:
     ) -> InOwnersOrder:
         """`special`: some of the owners have tables of their own."""
         bare = cls(owners=owners, table=table, key=key, index=np.zeros(1, np.int64), caps=caps, special=special)
-        blocks = -(-owners // OWNERS_A_BLOCK)
+        return bare.indexed()
+
+    def indexed(self) -> Self:
+        """The same with its index: the owners' counts, added up block by block."""
+        blocks = -(-self.owners // OWNERS_A_BLOCK)
         sums = np.zeros(blocks + 1, np.int64)
-        for start in range(0, owners, _PASS):
-            counts = bare.counts(np.arange(start, min(owners, start + _PASS)))
+        for start in range(0, self.owners, _PASS):
+            counts = self.counts(np.arange(start, min(self.owners, start + _PASS)))
             first = start // OWNERS_A_BLOCK
             part = np.add.reduceat(counts, np.arange(0, counts.size, OWNERS_A_BLOCK))
             sums[first + 1 : first + 1 + part.size] = part
-        return replace(bare, index=np.cumsum(sums))
+        return replace(self, index=np.cumsum(sums))
 
     @property
     def children(self) -> int:

@@ -7,13 +7,13 @@ probability of reaching that state from where it leads (the h-transform; Doob, 1
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
-from .children import _PASS, OWNERS_A_BLOCK, InOwnersOrder
+from .children import InOwnersOrder
 from .keys import Key
 from .mixing import Words, mix
 from .quota import choose, thresholds
@@ -135,14 +135,7 @@ class ByWalk(InOwnersOrder):
 
     @classmethod
     def of(cls, owners: int, walk: Walk, key: Key) -> ByWalk:
-        bare = cls(owners=owners, table=np.ones(1, np.int64), key=key, index=np.zeros(1, np.int64), walk=walk)
-        sums = np.zeros(-(-owners // OWNERS_A_BLOCK) + 1, np.int64)
-        for start in range(0, owners, _PASS):
-            counts = bare.counts(np.arange(start, min(owners, start + _PASS)))
-            first = start // OWNERS_A_BLOCK
-            part = np.add.reduceat(counts, np.arange(0, counts.size, OWNERS_A_BLOCK))
-            sums[first + 1 : first + 1 + part.size] = part
-        return replace(bare, index=np.cumsum(sums))
+        return cls(owners=owners, table=np.ones(1, np.int64), key=key, index=np.zeros(1, np.int64), walk=walk).indexed()
 
     def counts(self, owners: NDArray[Any]) -> Ints:
         flat = np.minimum(np.asarray(owners, np.int64).reshape(-1), max(0, self.owners - 1))

@@ -141,6 +141,42 @@ def test_a_history_goes_by_its_steps_and_ends_in_the_state(frames: dict[str, Any
     assert steps == allowed
 
 
+CHAIN = """
+weltigen: 1
+entities:
+  link:
+    key: [link_id]
+    rows: ROWS
+    unique: [[before_id]]
+    references: {before: {to: link, present: 100%}}
+    fields:
+      link_id: {type: integer}
+      at: {type: timestamp, null: false, after: before.at, within: 2 days}
+  node:
+    key: [node_id]
+    rows: 3000
+    references: {up: {to: node, tree: {roots: 10, depth: 8}}}
+    fields:
+      node_id: {type: integer}
+      step: {type: integer, null: false, minimum: 1, maximum: 5}
+      far: {type: integer, null: false, compute: "coalesce(up.far, 0) + step"}
+      born: {type: date, null: false, after: up.born, within: 900 days, minimum: 2000-01-01}
+"""
+
+
+def test_a_row_may_follow_an_earlier_one_of_its_own_entity(tmp_path: Path) -> None:
+    (tmp_path / "world.yaml").write_text(CHAIN.replace("ROWS", "30"))
+    dataset = weltigen.open_world(tmp_path / "world.yaml").dataset()
+    node, link = dataset.frame("node").set_index("node_id"), dataset.frame("link")
+    above = node["up_id"].map(node["far"]).fillna(0).astype(int)
+    assert (node["far"] == above + node["step"]).all() and node["far"].max() > 15
+    assert (node["born"] > node["up_id"].map(node["born"]))[node["up_id"].notna()].all()
+    assert link["at"].is_monotonic_increasing and dict(dataset.row("link", 29))["at"] == link["at"].iloc[29]
+    (tmp_path / "world.yaml").write_text(CHAIN.replace("ROWS", "500"))
+    (problem,) = weltigen.open_world(tmp_path / "world.yaml").plan().problems
+    assert "link.at follows the row before, through 500 rows" in problem.fact and problem.place is not None
+
+
 FAULTS = [
     ("UPDATE tower SET oil_used = oil_used + 0.001 WHERE tower_id = 3", "tower", "oil_used is coalesce(sum(watch.oil), 0)"),
     ("UPDATE tower SET longest_h = 99 WHERE tower_id = 3", "tower", "longest_h is max(watch.hours)"),

@@ -24,7 +24,7 @@ class Told:
 
 def history_of(world: World, name: str) -> Entity | None:
     """The entity whose states an entity tells."""
-    return next((entity for entity in world.entities if entity.states is not None and entity.states.history == name), None)
+    return world.told_by_history.get(name)
 
 
 def names_of(states: States) -> tuple[str, ...]:

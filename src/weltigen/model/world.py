@@ -48,6 +48,11 @@ class World:
     notices: tuple[Notice, ...] = ()
 
     @cached_property
+    def told_by_history(self) -> dict[str, Entity]:
+        """The entities with states, by the entity that tells them."""
+        return {entity.states.history: entity for entity in self.entities if entity.states is not None}
+
+    @cached_property
     def _by_name(self) -> dict[str, Entity]:
         return {entity.name: entity for entity in self.entities}
 

@@ -11,6 +11,7 @@ from ...model.types import INTEGERS
 from ...values import FromText, axis_of
 from ..plan import Component, Digit, EntityPlan, Plan
 from ..positions import most_in_group, used_digits
+from .agreeing import is_chain
 from .given import given_problems
 from .keys import counting_base
 from .picking import beside, digit_of, is_settled
@@ -29,6 +30,7 @@ def prove_feasible(plan: Plan) -> Plan:
         for relation in entity_plan.entity.relations:
             problems += _reference_problems(plan, entity_plan, relation)
         problems += given_problems(plan, entity_plan)
+        problems += _too_long_chains(entity_plan)
     problems += _circles(plan)
     return plan.with_problems(problems)
 
@@ -133,6 +135,28 @@ def _reference_problems(plan: Plan, entity_plan: EntityPlan, relation: Relation)
     if owned and nullable and relation.present is not None:
         return [Problem(fact=f"{relation.label} is always there, since {relation.target} owns these rows", place=relation.place)]
     return []
+
+
+_LONGEST_CHAIN = 40  # rows that follow each other: each is worked out from the one before it, back to the first
+
+
+def _too_long_chains(entity_plan: EntityPlan) -> list[Problem]:
+    """Fields that follow the row before, along a chain through all rows."""
+    entity, out = entity_plan.entity, []
+    chains = {relation.name for relation in entity.relations if is_chain(entity, relation)}
+    if not chains or entity_plan.total <= _LONGEST_CHAIN:
+        return []
+    for name, field_plan in entity_plan.fields.items():
+        paths = [moving.path for moving in field_plan.moving]
+        paths += list(field_plan.computed.paths.values()) if field_plan.computed is not None else []
+        if any(path[0] in chains and len(path) == 2 and path[1] == name for path in paths):
+            source, rows = field_plan.field.source, f"{entity_plan.total:,} rows"
+            bound = next((bound for bound in field_plan.field.limits.bounds if bound.path), source)
+            place = bound.place if bound is not None else field_plan.field.place
+            fact = f"{entity.name}.{name} follows the row before, through {rows}, each of which would need all before it"
+            hint = f"at most {_LONGEST_CHAIN} rows, or a reference that is not unique: a tree, an earlier row"
+            out.append(Problem(fact=fact, place=place, hint=hint))
+    return out
 
 
 def _null_sources(entity_plan: EntityPlan) -> list[Problem]:

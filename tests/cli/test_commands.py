@@ -162,7 +162,7 @@ def test_explain_lists_what_a_change_moves_and_why(run: Run, tmp_path: Path) -> 
     sql.write_text(sql.read_text().replace("remark varchar(160),", "remark varchar(160), pets integer,"))
     moved = json.loads(run("explain", world, "--against", FERRY, "--json").out)
     why = {f"{m['entity']}.{m['field']}" if m["field"] else m["entity"]: m["why"] for m in moved}
-    assert why["passenger.photo_path"] == "its present changed" and why["booking.pets"] == "is new"
+    assert why["passenger.photo_path"] == "its presence changed" and why["booking.pets"] == "is new"
     assert why["ticket.price"] == "its source of values changed" and why["booking.total"] == "it follows ticket.price"
     assert "where it had" in why["remark"] and "passenger.email" not in why and not any(w.startswith("sailing") for w in why)
     shown = run("explain", world, "--against", FERRY).out

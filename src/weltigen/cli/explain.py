@@ -198,9 +198,29 @@ def _kept_in_memory(plan: Plan) -> list[str]:
         f"{name}.{relation.name}: {_size(size)} for an index of the {relation.target} rows to which it may refer"
         for size, name, relation in indexes if size >= _LARGE
     ]  # fmt: skip
+    texts += _looked_through(plan)
     small = [size for size, _, _ in indexes if size < _LARGE]
     if sum(small) >= _WORTH_SAYING:
         texts.append(f"{_size(sum(small))} for {len(small)} index{'es' if len(small) > 1 else ''} of rows that agree")
+    return texts
+
+
+def _looked_through(plan: Plan) -> list[str]:
+    """What is found by going through all rows of an entity once, and kept."""
+    texts = []
+    for name in plan.order:
+        entity_plan = plan.entities[name]
+        owner = entity_plan.entity.relation(entity_plan.owner.relation).columns if entity_plan.owner is not None else ()
+        texts += [
+            f"{name}: {_size(entity_plan.total)} for {reduced.rule}, of whose rows only one may keep it"
+            for reduced in entity_plan.conditional if set(reduced.rule.columns) != set(owner) or entity_plan.fixed
+        ]  # fmt: skip
+        for field, field_plan in entity_plan.fields.items():
+            for one in field_plan.computed.gathered.values() if field_plan.computed is not None else ():
+                if plan.entities[one.relation.entity].references[one.relation.name].every is None:
+                    texts.append(
+                        f"{name}.{field}: {_size(16 * entity_plan.total)} for {one.text}, whose rows are gone through once"
+                    )
     return texts
 
 

@@ -118,7 +118,14 @@ def _rules(was: Entity, now: Entity, column: str) -> Iterator[str]:
 
 def _declared(was: Any, now: Any) -> list[str]:
     """The parts of a declaration that differ, wherever they are written."""
-    names = {"nullable": "null", "min_length": "minLength", "max_length": "maxLength", "source": "source of values"}
+    names = {
+        "nullable": "null",
+        "min_length": "minLength",
+        "max_length": "maxLength",
+        "source": "source of values",
+        "present": "presence",
+        "follows": "correlation",
+    }
     said = [f.name for f in fields(now) if f.name not in _UNSAID]
     differ = [name for name in said if _plain(getattr(was, name)) != _plain(getattr(now, name))]
     return [names.get(name, name) for name in differ]

@@ -26,7 +26,7 @@ CREATE UNIQUE INDEX lamp_whole ON lamp (tower_id) WHERE broken_on IS NULL AND is
 CREATE TABLE watch (
     watch_id bigint PRIMARY KEY, tower_id integer NOT NULL REFERENCES tower, keeper_id integer NOT NULL REFERENCES keeper,
     begun_at timestamp NOT NULL, hours integer NOT NULL CHECK (hours BETWEEN 1 AND 12), ended_at timestamp NOT NULL, weather varchar(6) NOT NULL,
-    oil numeric(8, 3) NOT NULL, note varchar(60), logged_at timestamp, CHECK (ended_at > begun_at)
+    tide_cm integer NOT NULL CHECK (tide_cm BETWEEN 0 AND 400), oil numeric(8, 3) NOT NULL, note varchar(60), logged_at timestamp, CHECK (ended_at > begun_at)
 );
 CREATE UNIQUE INDEX watch_day ON watch (tower_id, date_trunc('day', begun_at));
 CREATE TABLE sighting (
@@ -80,6 +80,7 @@ entities:
     rows: {per: tower, mean: 60, most: 140, none: 10%}
     fields:
       begun_at: {after: keeper.hired_on}
+      tide_cm: {follows: {field: hours, correlation: -0.7}}
       ended_at: {compute: "begun_at + hours * interval '1 hour'"}
       weather:
         weights:

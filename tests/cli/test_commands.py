@@ -170,7 +170,10 @@ def test_explain_lists_what_a_change_moves_and_why(run: Run, tmp_path: Path) -> 
 
 
 def test_cohorts_are_shown_and_single_fields_set_for_one_run(run: Run, tmp_path: Path) -> None:
-    assert "frequent: 400 rows; own loyalty_tier; 8 to 50, 20 on average, booking" in run("explain", FERRY, "passenger").out
+    assert (
+        "frequent: 400 rows; sets loyalty_tier; 8 to 50 rows (20 on average) of booking each"
+        in run("explain", FERRY, "passenger").out
+    )
     assert (
         "passenger, frequent and quiet, 0 to 1 of"
         in run("peek", FERRY, "passenger", "--cohort", "frequent", "--cohort", "quiet", "--limit", 2).out

@@ -30,7 +30,7 @@ GOLDEN = {
     "safety_certificate": "e4d5f371358309dd7127144f1c55882c",
     "route": "702ebe6c591d1eaed6ea633ce3a99a05",
     "fare": "4899fa582d37768f93e3ae078c9deed6",
-    "sailing": "fd5908517a680d1cc2b935f35067523e",
+    "sailing": "bd9882d614b47ce29c436e21619b85c5",
     "sailing_crew": "80dbba6095fb1f9c56531f811bcfb59f",
     "booking": "ed55f2257319aab35ec0518a61506943",
     "ticket": "94070b28aa83177ecf2062dd81481640",

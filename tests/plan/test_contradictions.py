@@ -51,7 +51,7 @@ IMPOSSIBLE = [
     ("{keeper: {rows: 40, cohorts: {a: {share: 50%, children: {watch: 30}}}}, watch: {rows: 100}}", "need 600 in all, but there are 100", None),
     ("{tower: {rows: 9}, watch: {rows: {per: tower, each: 3}}, keeper: {cohorts: {a: {share: 50%, children: {watch: {mean: 9, most: 4}}}}}}",
      "do not agree", None),
-    ("keeper: {fields: {grade: {const: admiral}}}", "it is always admiral, which", None),
+    ("keeper: {fields: {grade: {const: admiral}}}", "it is always 'admiral', which", None),
     ("{watch: {fields: {begun_at: {after: keeper.hired_on}}}, keeper: {fields: {hired_on: {minimum: 2024-06-01}}}}",
      "keeper.hired_on may be as late as", "keeper.hired_on: {maximum:"),
     ("{sighting: {fields: {seen_at: {after: watch.logged_at, before: watch.keeper.left_on}}}, watch: {fields: {logged_at: {minimum: 2025-01-01}}},"
@@ -62,6 +62,8 @@ IMPOSSIBLE = [
      "weights give 'found', which is no state", None),
     ("{sighting: {states: {field: state, history: sighting_event, start: {seen: 1}}}, sighting_event: {rows: 5}}", "cannot say how many rows", None),
     ("{tower: {rows: 3}, lamp: {rows: {per: tower, each: 3}, fields: {glass: {enum: [red]}}}}", "has only 2 values of glass", "at most 2 rows fit"),
+    ("{keeper: {cohorts: {late: {rows: 9, fields: {hired_on: {minimum: 2025-01-01}}}}}, watch: {fields: {begun_at: {after: keeper.hired_on}}}}",
+     "keeper.hired_on must be >= 2025-01-01, but at the latest 2023-12-31, so that watch.begun_at has room", "change one of the two"),
     ("keeper: {rows: 27000}", "unique (upper(badge)) has only 26,000 values of badge", "at most 26,000 rows fit"),
 ]  # fmt: skip
 
@@ -104,7 +106,10 @@ def test_a_field_that_is_set_for_one_run_keeps_the_rules_or_is_refused(ferry: we
     ]
     assert len(error.value.problems) == 5 and all(any(text in p.fact for p in error.value.problems) for text in said)
     plan = ferry.plan(set={"passenger.loyalty_tier": "platinum", "passenger.email": "a@b.example"})
-    assert [str(problem.place)[:5] for problem in plan.problems] == ["--set", str(plan.problems[1].place)[:5]]
+    assert {str(p.place): p.fact.split(":")[1][:24] for p in plan.problems if str(p.place) == "--set"} == {
+        "--set": " it is always 'platinum',"[:24]
+    }
+    assert any("unique (email) has only 1 value of email for 5,000 rows" in problem.fact for problem in plan.problems)
     with pytest.raises(weltigen.WeltigenError, match="no field of it can be made again"):
         ferry.dataset(set={"booking.booked_at": "2023-01-01"}).write(tmp_path / "out")
     assert not (tmp_path / "out").exists()
@@ -112,3 +117,17 @@ def test_a_field_that_is_set_for_one_run_keeps_the_rules_or_is_refused(ferry: we
     frame = dataset.frame("passenger")
     assert set(frame["loyalty_tier"]) == {"gold"} and frame["phone"].isna().all() and frame["marketing_consent"].all()
     assert dataset.frame("booking")["passenger_id"].equals(ferry.dataset().frame("booking")["passenger_id"])
+
+
+def test_a_check_that_hardly_any_row_keeps_says_how_rare_it_is_and_what_to_declare(tmp_path: Path) -> None:
+    world = opened(
+        tmp_path,
+        'tower: {rows: 500, checks: ["height_m * 7 = 211 + oil_rate * 0"], fields: {height_m: {minimum: 1, maximum: 90}}}',
+    )
+    with pytest.raises(weltigen.WeltigenError) as error:
+        world.dataset(rows={"watch": 0, "lamp": 0}).table("tower")
+    (problem,) = error.value.problems
+    assert "as height_m, oil_rate are drawn, 0 of 500 rows keep it" in problem.fact and "`compute` one of height_m" in (
+        problem.hint or ""
+    )
+    assert problem.place is not None and problem.place.line == 4

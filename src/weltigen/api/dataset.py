@@ -57,9 +57,10 @@ class Dataset:
         names = [cohort] if isinstance(cohort, str) else list(cohort)
         for name in names:
             if name not in known:
-                raise UsageError(
-                    f"{entity} has no cohort '{name}'", hint=nearest(name, tuple(known)) or f"{entity} has no cohorts"
-                )
+                elsewhere = [one.name for one in self.plan.world.entities if name in one.cohort_names]
+                hint = nearest(name, tuple(known)) or f"{entity} has no cohorts"
+                hint = f"it is one of {elsewhere[0]}" if elsewhere else hint
+                raise UsageError(f"{entity} has no cohort '{name}'", hint=hint)
         first, *others = [known[name].dealt for name in names]
         ordinals = first.ordinals()
         for other in others:

@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import gc
 import json
-from collections.abc import Iterator, Mapping
-from contextlib import contextmanager
+from collections.abc import Mapping
 from dataclasses import dataclass, fields
 from datetime import datetime
 from pathlib import Path
@@ -17,7 +15,7 @@ from ..auditing import audit as audit_data
 from ..infer import infer, relate_undeclared
 from ..model.literals import read_moment
 from ..model.problems import UsageError
-from ..plan import Plan, make_plan
+from ..plan import Plan, make_plan, uncollected
 from ..readers import read_ddl, read_source, read_text, with_overrides, world_from_receipt
 from .dataset import Dataset
 
@@ -59,7 +57,7 @@ class World(model.World):
                 raise UsageError(f"{name} cannot have {number} rows")
         if times <= 0:
             raise UsageError(f"times is a number above 0, not {times:g}")
-        with _building():
+        with uncollected():
             world: model.World = self if "_inferred" in self.__dict__ else infer(self)
             return make_plan(with_overrides(world, set) if set else world, seed=seed, now=now, rows=rows, times=times)
 
@@ -81,25 +79,13 @@ class World(model.World):
         return Dataset(self.plan(seed=seed, now=now, rows=rows, times=times, set=set).check())
 
 
-@contextmanager
-def _building() -> Iterator[None]:
-    """A model is many small lasting objects: looking for circles among them again and again costs a third of the time."""
-    was = gc.isenabled()
-    gc.disable()
-    try:
-        yield
-    finally:
-        if was:
-            gc.enable()
-
-
 def open_world(source: Any, *, dialect: str | None = None) -> World:
     """The world of a world file, an SQL file, an SQLite file, a database's URL, or a folder that `fill` wrote; or of SQLAlchemy's
     MetaData or a declarative base, handed over or named as `package.module:NAME`. Guesses are filled in.
 
     Raises UnreadableError with every problem and its place.
     """
-    with _building():
+    with uncollected():
         return World.of(infer(read_source(source, dialect, relate_undeclared)))
 
 

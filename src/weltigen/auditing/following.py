@@ -10,7 +10,7 @@ from ..model.literals import read_span
 from ..model.types import FLOATS, INTEGERS, MOMENTS, NUMBERS
 from .joined import Joined
 from .places import Place, quoted
-from .rule import RowRule
+from .rule import RowRule, SetRule
 
 OPPOSITE = {">": "<=", ">=": "<", "<": ">=", "<=": ">"}
 
@@ -90,6 +90,37 @@ def _computed(world: World, entity: Entity, field: Field, expression: str, place
     if field.present is not None:
         broken = f"{this} IS NOT NULL AND ({broken})"
     return _rule("computed", text, f"({broken})", joined, (field.name,))
+
+
+_ENOUGH = 500  # rows from which a correlation shows
+_FAR = 0.1  # how much it may differ; and it is weaker where many values are equal, by a third at most
+
+
+def rank_rules(entity: Entity, place: Place) -> Iterator[SetRule]:
+    """Spearman's correlation of fields that follow another: that of their ranks, equal values taking the middle one."""
+    stored = set(place.columns(entity) or ())
+    for field in entity.fields:
+        follows = field.follows
+        if follows is None or not {field.name, follows.field} <= stored or any(bound.path for bound in field.limits.bounds):
+            continue
+        x, y, wanted = quoted(field.name), quoted(follows.field), abs(follows.correlation)
+        ranks = ", ".join(f"{_middle_rank(column)} AS {name}" for column, name in ((x, "a"), (y, "b")))
+        products = {"ab": "a * b", "aa": "a * a", "bb": "b * b"}
+        means = ", ".join(f"avg({product}) - avg({name[0]}) * avg({name[1]}) AS {name}" for name, product in products.items())
+        least, most = max(0.0, wanted * 2 / 3 - _FAR), min(1.0, wanted + _FAR)
+        sign = "-" if follows.correlation < 0 else ""
+        wrong = f"{sign}ab < 0 OR ab * ab < {least**2:.6g} * aa * bb OR ab * ab > {most**2:.6g} * aa * bb"
+        if not least:  # too little for a sign to show
+            wrong = f"ab * ab > {most**2:.6g} * aa * bb"
+        there = f"{place.table(entity)} WHERE {x} IS NOT NULL AND {y} IS NOT NULL"
+        sums = f"SELECT count(*) AS n, {means} FROM (SELECT {ranks} FROM {there}) AS ranks"
+        query = f"SELECT n, ab / (aa * bb) * abs(ab) FROM ({sums}) AS sums WHERE n >= {_ENOUGH} AND ({wrong})"
+        text = f"{field.name} follows {follows.field}, with a rank correlation of {follows.correlation:g}"
+        yield SetRule(kind="correlation", text=text, query=query, shown=("rows", "its square, signed"), keys=0)
+
+
+def _middle_rank(column: str) -> str:
+    return f"rank() OVER (ORDER BY {column}) + (count(*) OVER (PARTITION BY {column}) - 1) / 2.0"
 
 
 def joined_check(world: World, entity: Entity, check: Check, place: Place) -> RowRule | None:

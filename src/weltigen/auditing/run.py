@@ -14,6 +14,7 @@ from ..model.problems import UsageError
 from ..model.ties import Tie, find_ties
 from .cohorts import cohort_rules
 from .findings import Example, Finding, Report
+from .following import rank_rules
 from .places import NotAnswered, Place, open_place, quoted
 from .relating import relating_rules
 from .rule import RowRule, SetRule
@@ -92,7 +93,8 @@ def _entity(
         number, findings, unchecked = number + number_, findings + found, unchecked + skipped
     related = relating_rules(world, entity, ties, place, skip_counts=asked)
     cohorts = () if asked else cohort_rules(world, entity, place, times)
-    for rule in (*set_rules(world, entity, place), *related, *cohorts, *walking_rules(world, entity, place)):
+    others = (*rank_rules(entity, place), *walking_rules(world, entity, place))
+    for rule in (*set_rules(world, entity, place), *related, *cohorts, *others):
         number += 1
         try:
             findings += _set(entity, place, rule)

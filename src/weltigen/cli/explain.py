@@ -10,7 +10,7 @@ from ..model.problems import ImpossibleError, UsageError, about, nearest, plural
 from ..plan import EntityPlan, Moved, Plan, clearing_of, indexes_of, moved_fields, with_what_shows_later
 from . import options
 from .plan_json import plan_as_json, special_kept, unique_kept
-from .show import bad, cell, columns, dim, named, out, out_json, strong, warn
+from .show import bad, cell, columns, dim, hanging, named, out, out_json, strong, warn
 
 _SAMPLES = 5  # values of a field that are shown, from rows far apart
 _LARGE = 1_000_000  # bytes from which an index is named on its own
@@ -266,7 +266,7 @@ def _entity(name: str, plan: Plan, entity_plan: EntityPlan) -> None:
         ("cohorts", [str(cohort) for cohort in entity_plan.cohorts.values()]),
     ):
         for i, text in enumerate(texts):
-            out(f"{title if i == 0 else '':<15} {text}")
+            out(f"{title if i == 0 else '':<15} {hanging(text, 16)}")
     for problem in plan.problems:
         if problem.fact.startswith(entity.name):
             out(bad(str(problem)))

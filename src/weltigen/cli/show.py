@@ -7,6 +7,7 @@ import os
 import re
 import shutil
 import sys
+import textwrap
 from collections.abc import Iterable, Sequence
 from datetime import datetime
 from decimal import Decimal
@@ -79,14 +80,25 @@ def cell(value: Any) -> str:
     return str(value).replace("\n", "⏎")
 
 
+def hanging(text: str, start: int) -> str:
+    """A text that begins in column `start`, broken between words where a terminal ends; elsewhere it stays one line."""
+    if not sys.stdout.isatty() or len(text) + start <= width():
+        return text
+    lines = textwrap.wrap(text, max(20, width() - start), break_long_words=False, break_on_hyphens=False)
+    return ("\n" + " " * start).join(lines)
+
+
 def columns(rows: Iterable[Sequence[str]], *, right: Sequence[int] = (), indent: int = 2, gap: int = 2) -> list[str]:
-    """Rows of texts as aligned lines; the columns in `right` are aligned to the right, the last is not padded."""
+    """Rows of texts as aligned lines; the columns in `right` are aligned to the right, the last is not padded, but broken."""
     listed = [list(row) for row in rows]
     if not listed:
         return []
     widths = [max(len(row[i]) for row in listed) for i in range(len(listed[0]))]
     lines = []
+    start = indent + sum(widths[:-1]) + gap * (len(widths) - 1)
     for row in listed:
+        if row[-1] and "\x1b" not in row[-1] and len(widths) - 1 not in right:
+            row[-1] = hanging(row[-1], start)
         parts = [t.rjust(w) if i in right else t.ljust(w) for i, (t, w) in enumerate(zip(row, widths, strict=True))]
         lines.append((" " * indent + (" " * gap).join(parts)).rstrip())
     return lines

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from decimal import Decimal
+from decimal import ROUND_HALF_UP, Decimal, localcontext
 from typing import Any
 
 import numpy as np
@@ -85,6 +85,14 @@ def combined(operation: str, left: Fixed, right: Fixed) -> Fixed | None:
         return None
     units = one.units + other.units if operation == "add" else one.units - other.units
     return Fixed(units, scale, one.most + other.most, null)
+
+
+def rounded_wide(value: Any, digits: int) -> Any:
+    """An array of decimals of any size, rounded half away from zero: Arrow loses numbers of more than 18 digits there."""
+    unit, kind = Decimal(1).scaleb(-digits), pa.decimal128(38, min(digits, value.type.scale))
+    with localcontext() as context:
+        context.prec = 60
+        return pa.array([None if v is None else v.quantize(unit, ROUND_HALF_UP) for v in value.to_pylist()], kind)
 
 
 def rounded(number: Fixed, digits: int) -> Fixed:

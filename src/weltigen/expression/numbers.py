@@ -9,7 +9,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from sqlglot import exp
 
-from .fixed import combined, decimals, fixed, rounded
+from .fixed import DIGITS, combined, decimals, fixed, rounded, rounded_wide
 from .meaning import Evaluation, Meaning, NotEvaluableError, like_types, one, roomy
 from .moments import is_moment, moved, shifted
 
@@ -110,15 +110,22 @@ def _modulo(left: Any, right: Any) -> Any:
 def _round(node: Any, at: Evaluation) -> Any:
     value = at.value(node.this)
     digits = int(at.argument(node, "decimals", 0))
-    if (
-        digits >= 0
-        and pa.types.is_decimal(value.type)
-        and not isinstance(value, pa.Scalar)
-        and (exact := fixed(value)) is not None
-    ):
-        return decimals(rounded(exact, digits)) if digits < exact.scale else value
+    if digits >= 0 and pa.types.is_decimal(value.type) and not isinstance(value, pa.Scalar):
+        if digits >= value.type.scale:
+            return value
+        exact = fixed(value)
+        return decimals(rounded(exact, digits)) if exact is not None else rounded_wide(value, digits)
+    value = _roomier(value)
     mode = "half_to_even" if pa.types.is_floating(value.type) and at.dialect == "postgres" else "half_towards_infinity"
     return value if pa.types.is_integer(value.type) and digits >= 0 else pc.round(value, digits, mode)
+
+
+def _roomier(value: Any) -> Any:
+    """A decimal with room for one more digit before the point, since 0.95 rounds up to 1."""
+    kind = value.type
+    if not pa.types.is_decimal128(kind) or kind.precision - kind.scale > DIGITS or kind.precision >= 38:
+        return value
+    return value.cast(pa.decimal128(kind.precision + 1, kind.scale))
 
 
 def _trunc(node: Any, at: Evaluation) -> Any:
@@ -137,7 +144,7 @@ def _power(left: Any, right: Any) -> Any:
 
 
 def _whole(function: Callable[[Any], Any]) -> Meaning:
-    return one(lambda value: value if pa.types.is_integer(value.type) else function(value))
+    return one(lambda value: value if pa.types.is_integer(value.type) else function(_roomier(value)))
 
 
 MEANINGS: dict[type, Meaning] = {

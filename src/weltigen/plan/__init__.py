@@ -37,7 +37,7 @@ def make_plan(
         asked=dict(rows or {}),
         times=times,
     )
-    with _uncollected():
+    with uncollected():
         for one_pass in PASSES:
             plan = one_pass(plan)
             if plan.problems and one_pass in SOUND_UP_TO:
@@ -46,7 +46,7 @@ def make_plan(
 
 
 @contextmanager
-def _uncollected() -> Iterator[None]:
+def uncollected() -> Iterator[None]:
     """Planning makes many objects and drops few: the collector of cycles would walk through all of them again and again."""
     collects = gc.isenabled()
     gc.disable()
@@ -87,6 +87,7 @@ __all__ = [
     "indexes_of",
     "make_plan",
     "moved_fields",
+    "uncollected",
     "watch",
     "with_what_shows_later",
 ]

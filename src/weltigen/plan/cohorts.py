@@ -24,15 +24,16 @@ class CohortPlan:
 
     def __str__(self) -> str:
         own = [*self.fields, *(relation.name for relation in self.cohort.references)]
-        said = [f"own {', '.join(own)}"] if own else []
-        said += [f"{_rows(count)} {entity}" for entity, count in self.cohort.children]
+        said = [f"sets {', '.join(own)}"] if own else []
+        said += [f"{amount(count)} of {entity} each" for entity, count in self.cohort.children]
         return f"{self.cohort.name}: {plural(self.dealt.rows, 'row')}" + (f"; {'; '.join(said)}" if said else "")
 
 
-def _rows(count: PerOwner) -> str:
+def amount(count: PerOwner) -> str:
+    """How many rows a row has, in words."""
     if count.each is not None:
-        return f"{count.each}"
-    return f"{count.lowest} to {count.highest}" + (f", {count.mean:g} on average," if count.mean is not None else "")
+        return plural(count.each, "row")
+    return f"{count.lowest} to {count.highest} rows" + (f" ({count.mean:g} on average)" if count.mean is not None else "")
 
 
 def settings_of(cohort: Cohort) -> set[tuple[str, str]]:
@@ -86,9 +87,12 @@ def _together(cohorts: tuple[Cohort, ...]) -> list[list[Cohort]]:
 
 def merged(base: Field, own: Field) -> Field:
     """A field as a cohort has it: its own source and presence, and its limits beside the field's."""
+    bounds = base.limits.bounds
+    if own.limits.bounds:
+        bounds = tuple(bound for bound in bounds if bound.because != "guessed")
     limits = replace(
         base.limits,
-        bounds=base.limits.bounds + own.limits.bounds, allowed=base.limits.allowed + own.limits.allowed,
+        bounds=bounds + own.limits.bounds, allowed=base.limits.allowed + own.limits.allowed,
         patterns=own.limits.patterns or base.limits.patterns, multiple_of=own.limits.multiple_of or base.limits.multiple_of,
         min_length=max((n for n in (base.limits.min_length, own.limits.min_length) if n is not None), default=None),
         max_length=min((n for n in (base.limits.max_length, own.limits.max_length) if n is not None), default=None),

@@ -69,11 +69,6 @@ def gather(rows: Rows, wanted: Gathered, together: tuple[Gathered, ...]) -> Any:
     return whole[wanted].take(pa.array(rows.ordinals))
 
 
-def is_arithmetic(child: EntityPlan, relation: Relation) -> bool:
-    """Whether the children of a row are found without going through all of them."""
-    return child.references[relation.name].every is not None
-
-
 def _over_rows(rows: Rows, child: EntityPlan, wanted: tuple[Gathered, ...]) -> dict[Gathered, Any]:
     name = wanted[0].relation.name
     every = child.references[name].every
@@ -81,19 +76,19 @@ def _over_rows(rows: Rows, child: EntityPlan, wanted: tuple[Gathered, ...]) -> d
     sums = {one: _Sums(len(rows)) for one in wanted}
     owned = child.owner is not None and child.owner.relation == name
     sure = owned or not any(child.entity.field(column).nullable for column in wanted[0].relation.columns)
-    before: Ints | None = None  # the first child of each row, where rows and children stand in one line
+    counts = child.owner.split.counts(rows.ordinals) if owned and child.owner is not None and _in_line(rows.ordinals) else None
+    first: int | None = None  # of all children, which then stand in a line too
     for ordinals, at in every(rows.ordinals):
-        if owned and before is None and child.owner is not None:
-            counts = child.owner.split.counts(rows.ordinals)
-            before = ordinals[0] + np.cumsum(counts) - counts
         if not sure or (child.fixed and not owned):
             kept = ordinals >= child.fixed
             if not sure:
                 kept &= rows.cells.rows(child.name, ordinals).targets(name) == rows.ordinals[at]
             ordinals, at = ordinals[kept], at[kept]
         made = rows.cells.rows(child.name, ordinals)
-        if owned and before is not None and _in_line(rows.ordinals):
-            made.belong(rows, name, at, ordinals - before[at], counts[at])
+        if counts is not None:
+            first = int(ordinals[0]) if first is None else first
+            rank = ordinals - first - (np.cumsum(counts) - counts)[at]
+            made.belong(rows, name, at, rank, counts[at])
         _add(made, wanted, sums, at)
     if child.fixed:
         targets = rows.cells.rows(child.name, np.arange(child.fixed)).targets(name)

@@ -166,13 +166,11 @@ class Rows:
         return self.ordinals - self.plan.fixed if self.plan.fixed else self.ordinals
 
     def belong(self, parents: Rows, relation: str, at: Ordinals, rank: Ordinals, count: Ordinals) -> None:
-        """Says that these rows are the children, by their owner, of the rows `at` of others: what is known there is not worked
-        out again. A row is made again for its checks apart from others, so nothing is taken from such."""
+        """Says that these are the children, by their owner, of the rows `at` of others: what those know is not made again."""
         owners = parents.ordinals[at]
         self._made["owners"] = (owners, rank, count)
         self._made["targets", relation] = owners
-        if not parents._raw:
-            self._made["reached", relation, False, False] = (parents, at)
+        self._made["reached", relation, False, False] = (parents, at)
 
     def owners(self) -> tuple[Ordinals, Ordinals, Ordinals]:
         """Owner, rank among the owner's rows, and how many those are; fixed rows count as the first row's."""

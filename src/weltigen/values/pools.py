@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable
 from functools import lru_cache
 from importlib.resources import files
 from typing import Any
@@ -59,13 +59,3 @@ def fixed_width(characters: NDArray[np.uint8]) -> Any:
 def common_first(count: int, flatness: float = 12.0) -> NDArray[np.float64]:
     """Weights of a list whose first entries are the most common: 1 / (rank + flatness)."""
     return np.asarray(1.0 / (np.arange(count) + flatness), np.float64)
-
-
-def mixed_radix(positions: NDArray[np.uint64], radices: Sequence[int]) -> list[NDArray[np.uint64]]:
-    """Each position as digits, the first turning fastest."""
-    digits = []
-    for radix in radices[:-1]:
-        quotient = positions // np.uint64(radix)
-        digits.append(positions - quotient * np.uint64(radix))
-        positions = quotient
-    return [*digits, positions % np.uint64(radices[-1])]

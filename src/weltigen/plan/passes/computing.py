@@ -14,7 +14,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from ...expression import NotEvaluableError
-from ...expression.fixed import decimals, fixed, rounded
+from ...expression.fixed import decimals, fixed, rounded, rounded_wide
 from ...model import Check, ComputeSource, Field, FieldType, Problem
 from ...model.literals import read_span
 from ...model.problems import ImpossibleError
@@ -94,11 +94,14 @@ def as_stored(column: Any, kind: FieldType) -> Any:
         if pa.types.is_integer(column.type):
             column = column.cast(pa.decimal128(38 - arrow.scale if arrow.scale < 19 else 19, 0))
         if pa.types.is_decimal(column.type):
-            column = pc.round(column, arrow.scale, "half_towards_infinity") if column.type.scale > arrow.scale else column
+            column = rounded_wide(column, arrow.scale) if column.type.scale > arrow.scale else column
         elif pa.types.is_floating(column.type):
             column = pc.round(column, arrow.scale, "half_towards_infinity")
         return column.cast(arrow)
-    if pa.types.is_integer(arrow) and (pa.types.is_decimal(column.type) or pa.types.is_floating(column.type)):
+    if pa.types.is_integer(arrow) and pa.types.is_decimal(column.type):
+        exact = fixed(column)
+        return (decimals(rounded(exact, 0)) if exact is not None else rounded_wide(column, 0)).cast(arrow)
+    if pa.types.is_integer(arrow) and pa.types.is_floating(column.type):
         return pc.round(column, 0, "half_towards_infinity").cast(arrow)
     if pa.types.is_timestamp(arrow) and arrow.tz and pa.types.is_timestamp(column.type) and column.type.tz is None:
         return pc.assume_timezone(column.cast(pa.timestamp(arrow.unit)), arrow.tz)
@@ -185,13 +188,12 @@ def _limits(entity_plan: EntityPlan, field: Field) -> Iterator[Check]:
         yield Check(expression=f"{name} IN ({', '.join(map(literal, field.type.values))})", place=field.place)
     if limits.multiple_of is not None:
         yield Check(expression=f"{name} % {limits.multiple_of} = 0", place=field.place)
-    if limits.min_length and not said:
+    if limits.min_length:
         yield Check(expression=f"length({name}) >= {limits.min_length}", place=field.place)
-    if limits.max_length is not None and not said:
+    if limits.max_length is not None:
         yield Check(expression=f"length({name}) <= {limits.max_length}", place=field.place)
     for pattern in limits.patterns:
-        if not said:
-            yield Check(expression=f"{name} ~ {literal(f'^({pattern.pattern})$')}", dialect="postgres", place=pattern.place)
+        yield Check(expression=f"{name} ~ {literal(f'^({pattern.pattern})$')}", dialect="postgres", place=pattern.place)
 
 
 def _quoted(name: str) -> str:

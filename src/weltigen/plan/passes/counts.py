@@ -19,7 +19,7 @@ from ...model.problems import UsageError, nearest, plural
 from ...model.types import INTEGERS, TypeName
 from ...randomness import Dealt, InOwnersOrder, key
 from ...randomness.quantiles import STEPS, counts
-from ..cohorts import child_counts, deal_cohorts
+from ..cohorts import amount, child_counts, deal_cohorts
 from ..plan import EntityPlan, Owner, Plan
 from ..tabled import MOST_ROWS
 from .agreeing import differs
@@ -197,7 +197,7 @@ def _special(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> tuple[t
 
 def _said(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> str:
     counts = child_counts(plan.world, entity_plan.entity, relation.name)
-    return "; ".join(f"{str(count).replace(f'each {relation.name}', f'each of {name}', 1)}" for name, count in counts)
+    return "; ".join(f"{amount(count)} for each in {name}" for name, count in counts)
 
 
 def _per_pair(plan: Plan, entity_plan: EntityPlan, rows: PerPair) -> Plan:

@@ -59,7 +59,7 @@ def choose_fillers(plan: Plan) -> Plan:
             fillers[called] = Filler(fill=_belonging(one.dealt), because=f"whether a row is one of {called}", cheap=True)
             for field, own in one.fields.items():
                 filler, usual = _filler(plan, entity_plan, own), fillers[field]
-                said = f"{usual.because}; of {called}, {filler.because}"
+                said = f"{usual.because}; in {called}: {filler.because}"
                 fillers[field] = _instead(usual, filler, partial(_dealt, one.dealt), said)
         for demand in demands_on(plan, entity_plan, conditions.get(name, [])):
             where = demand.relation.where.expression if demand.relation.where is not None else ""
@@ -118,6 +118,8 @@ def _filler(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan) -> Fille
     always |= any(field.name in reduced.always for reduced in entity_plan.reduced)
     if field.nullable and not always:
         is_there, said, more = presence(plan, entity_plan, field.name, field.present or Present(share=USUAL_SHARE))
+        if _nulls_count(entity_plan, field.name):
+            is_there, said = _but_the_first(entity_plan, field.name, is_there), f"{said}, but for one null at most in each group"
         fill, because, needs = _sometimes(fill, is_there, field.type.arrow()), f"{because}; {said}", (*needs, *more)
     fill = _fixed_over(entity_plan, field_plan, fill)
     return Filler(fill=fill, because=because, needs=needs, cheap=cheap and not entity_plan.fixed)
@@ -125,6 +127,23 @@ def _filler(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan) -> Fille
 
 def _dealt(dealt: Dealt, rows: Rows) -> NDArray[np.bool_]:
     return rows.once(("dealt", dealt.key, dealt.first, dealt.rows), lambda: dealt.chosen(rows.ordinals))
+
+
+def _nulls_count(entity_plan: EntityPlan, name: str) -> bool:
+    """Whether a unique rule takes nulls for equal."""
+    rules = (*entity_plan.entity.unique_rules, *(reduced.rule for reduced in entity_plan.reduced))
+    return any(not rule.nulls_distinct and name in rule.columns for rule in rules)
+
+
+def _but_the_first(entity_plan: EntityPlan, name: str, is_there: Callable[[Rows], Any]) -> Callable[[Rows], Any]:
+    """Only the first row of each group may lack a value."""
+    number = digit_of(entity_plan, name, relation=False)
+    component = entity_plan.components[number] if number is not None else None
+    if component is None or component.core or component.ancestors:
+        return lambda rows: np.ones(len(rows), bool)
+    if component.within_owner:
+        return lambda rows: (rows.owners()[1] != 0) | is_there(rows)
+    return lambda rows: (rows.ordinals != entity_plan.fixed) | is_there(rows)
 
 
 def _belonging(dealt: Dealt) -> Fill:

@@ -35,6 +35,7 @@ def lay_out_rules(plan: Plan) -> Plan:
 
 
 Laid = tuple[Unique, dict[str, Digit]]
+MANY = 4_096  # values beside which a null is not left to chance: the first row of each group may have it
 _AMPLE = 2  # times the rows: so much room lets a rule over some of them be kept over all
 _MOST_FREE = 1 << 40  # the combinations of fields that a rule over agreeing references uses
 
@@ -307,7 +308,7 @@ def _digits(
             problems.append(_not_distinct(entity, column, rule, "its values follow other cells, or a shape"))
             return None, None
         rising = isinstance(prepared, Values) and prepared.rising
-        null = not rule.nulls_distinct and field.field.nullable
+        null = not rule.nulls_distinct and field.field.nullable and space <= MANY
         digits[column] = Digit(
             name=column, relation=False, radix=space + null, rising=rising and not null, counting=field.counts_within, null=null
         )  # fmt: skip

@@ -10,7 +10,7 @@ from typing import Any
 from ...model import Bound, Entity, Field, Place, Problem, TypeName
 from ...model.literals import Value, read_literal, read_moment, read_span
 from ...values import Axis, axis_of
-from ..plan import Moving
+from ..plan import Moving, Room
 
 
 @dataclass(slots=True)
@@ -60,6 +60,19 @@ def read_range(entity: Entity, declared: Field, resolve: Any, now: datetime) -> 
             hint=f"one is from {_said(low)}, the other from {_said(high)}",
         ))  # fmt: skip
     return found
+
+
+def within(entity: Entity, declared: Field, found: Range, room: Room) -> None:
+    """Narrows a range to the room that it must leave other cells; a problem where a cohort's limits leave nothing of it."""
+    low, high = found.low, found.high
+    found.low = max((end for end in (low, room.low) if end is not None), default=None)
+    found.high = min((end for end in (high, room.high) if end is not None), default=None)
+    if found.low is not None and found.high is not None and found.low > found.high and not found.problems:
+        against = next((bound for bound in reversed(declared.limits.bounds) if not bound.path), None)
+        found.problems.append(Problem(
+            fact=f"{entity.name}.{declared.name} must be {against or 'within its limits'}, but {room.because}",
+            place=against.place if against is not None and against.place else declared.place, hint="change one of the two",
+        ))  # fmt: skip
 
 
 def _add_moving(moving: list[Moving], one: Moving) -> None:

@@ -70,7 +70,7 @@ def _of_cohorts(plan: Plan, entity_plan: EntityPlan, usual: ReferencePlan, probl
                 problems.append(Problem(fact=f"{relation.label}: {error}", place=delta.wished or one.cohort.place))
                 continue
             targets = with_fixed(plan, entity_plan, relation, finding.of_some(one.dealt, own, usual.targets))
-            because = f"{usual.because}; of {name}, {chosen.because}{extra}"
+            because = f"{usual.because}; in {name}: {chosen.because}{extra}"
             usual = replace(usual, targets=targets, because=because, needs=(*usual.needs, *needs), children=None, every=None)
     return usual
 

@@ -323,13 +323,20 @@ def _coalesced(spans: list[Span]) -> Span:
 
 
 def _extreme(node: Any, spans: list[Span]) -> Span:
-    choose = max if isinstance(node, exp.Greatest) else min
-    lows, highs = [s.low for s in spans], [s.high for s in spans]
-    known_lows, known_highs = [e for e in lows if e is not None], [e for e in highs if e is not None]
-    low = choose(known_lows) if None not in lows or (choose is max and known_lows) else None
-    high = choose(known_highs) if None not in highs or (choose is min and known_highs) else None
-    null = all(s.null for s in spans) if node.args.get("ignore_nulls") else any(s.null for s in spans)
-    return Span(low, high, null)
+    """The greatest, or least, of several. Where nulls are passed over, only what is never null is sure to be among them."""
+    greatest, skips = isinstance(node, exp.Greatest), bool(node.args.get("ignore_nulls"))
+    choose, other = (max, min) if greatest else (min, max)
+    near = [span.low if greatest else span.high for span in spans]  # the end that every one of them pushes
+    far = [span.high if greatest else span.low for span in spans]
+    sure = [end for end, span in zip(near, spans, strict=True) if not (skips and span.null)]
+    known = [end for end in sure if end is not None]
+    if known:
+        pushed: End = choose(known)
+    else:
+        pushed = other(end for end in near if end is not None) if not sure and None not in near else None
+    reached = choose(end for end in far if end is not None) if None not in far else None
+    null = all(span.null for span in spans) if skips else any(span.null for span in spans)
+    return Span(pushed, reached, null) if greatest else Span(reached, pushed, null)
 
 
 def _added(left: Span, right: Span) -> Span:

@@ -11,17 +11,20 @@ from collections.abc import Iterator
 from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import partial
-from typing import Any
 
 from ...model import Bound, CasesSource, ComputeSource, ConstSource, Entity, Field, Problem, WeightsSource
+from ...model.literals import read_literal, read_span
 from ...model.paths import Cell, Path, path_end, resolve_path
 from ...model.types import MOMENTS
 from ...values import Axis, axis_of
 from ...values.axis import DAY, SECOND
 from ..plan import Plan, Room
+from .fields import spaced_field
 from .limits import read_range
+from .walking import walked_fields
 
 _ROUNDS = 24
+_DEEPEST = 12  # bounds by cells that other cells bound are followed so far
 _FIXED_SOURCES = (ConstSource, ComputeSource, WeightsSource, CasesSource)
 
 
@@ -35,14 +38,6 @@ class _Range:
     high: Fraction | None = None
     usual: tuple[Fraction, Fraction] | None = None
     narrowed: str = ""
-
-    @property
-    def least(self) -> Fraction | None:
-        return self.low if self.low is not None else self.usual[0] if self.usual else None
-
-    @property
-    def most(self) -> Fraction | None:
-        return self.high if self.high is not None else self.usual[1] if self.usual else None
 
 
 @dataclass(frozen=True, slots=True)
@@ -58,27 +53,7 @@ class _Side:
 
 def make_room(plan: Plan) -> Plan:
     sides = dict(_sides(plan))
-    if not sides:
-        return plan
-    ranges = {cell: _range(plan, cell) for cell in {*sides, *(side.cell for found in sides.values() for side in found)}}
-    problems: dict[str, Problem] = {}
-    for _ in range(_ROUNDS):
-        changed = False
-        for cell, found in sides.items():
-            ruled = cell in _ruled(plan, cell[0])
-            for change in _demands(cell, found, sides, ranges, ruled):
-                changed |= _narrow(plan, ranges, *change, problems)
-        if not changed:
-            break
-    met = {
-        (*cell, side.path, side.upper)
-        for cell, found in sides.items() if cell in _ruled(plan, cell[0]) for side in found if _is_met(ranges[cell], side, ranges)
-    }  # fmt: skip
-    rooms = {
-        cell: Room(low=_units(one, one.low, up=True), high=_units(one, one.high, up=False), because=one.narrowed)
-        for cell, one in ranges.items() if one.narrowed
-    }  # fmt: skip
-    return replace(plan, rooms=rooms, met=frozenset(met)).with_problems(list(problems.values()))
+    return _Rooms(plan, sides).made() if sides else plan
 
 
 def _sides(plan: Plan) -> Iterator[tuple[Cell, list[_Side]]]:
@@ -106,11 +81,15 @@ def _range(plan: Plan, cell: Cell) -> _Range:
     axis = axis_of(field.type)
     assert axis is not None
     brought = any(field.name in relation.columns for relation in entity.relations)
-    free = not isinstance(field.source, _FIXED_SOURCES) and not brought and not field.limits.allowed and not field.identity
+    spaced = spaced_field(plan.entities[cell[0]], []) is field
+    chosen = not isinstance(field.source, _FIXED_SOURCES) and not field.limits.allowed and not field.identity
+    free = chosen and not brought and not spaced and field.name not in walked_fields(plan, plan.entities[cell[0]])
     usual = None
     if field.type.name in MOMENTS and not isinstance(field.source, ComputeSource):
         usual = (Fraction(axis.units(plan.window[0]) * _unit(axis)), Fraction((axis.units(plan.window[1]) - 1) * _unit(axis)))
     scale = _scale(axis)
+    if isinstance(field.source, ConstSource):
+        span.low = span.high = axis.units(read_literal(field.source.value, field.type))
     low = Fraction(span.low) * scale if span.low is not None else None
     high = Fraction(span.high) * scale if span.high is not None else None
     return _Range(axis, free, low, high, usual)
@@ -137,7 +116,142 @@ def _units(one: _Range, end: Fraction | None, *, up: bool) -> int | None:
     return -(-whole.numerator // whole.denominator) if up else whole.numerator // whole.denominator
 
 
-Change = tuple[Cell, bool, Fraction, Cell, _Side, Any]
+Change = tuple[Cell, bool, Fraction, Cell, _Side, _Side | None]
+
+
+class _Rooms:
+    """The ranges of all cells that bound others, narrowed until every value has room."""
+
+    def __init__(self, plan: Plan, sides: dict[Cell, list[_Side]]) -> None:
+        self.plan, self.sides = plan, sides
+        self.ranges = {cell: _range(plan, cell) for cell in {*sides, *(s.cell for found in sides.values() for s in found)}}
+        self.ruled = {cell for name in {cell[0] for cell in sides} for cell in _ruled(plan, name)}
+        self.problems: dict[tuple[Cell, Cell], Problem] = {}
+
+    def made(self) -> Plan:
+        """The plan with the room that each cell leaves, and the bounds that hold anyway."""
+        for _ in range(_ROUNDS):
+            changes = [change for cell in self.sides for change in self._demands(cell)]
+            if not sum(self._narrow(*change) for change in changes):
+                break
+        met = frozenset(
+            (*cell, side.path, side.upper)
+            for cell, found in self.sides.items() if cell in self.ruled for side in found if self._is_met(cell, side)
+        )  # fmt: skip
+        rooms = {
+            cell: Room(low=_units(one, one.low, up=True), high=_units(one, one.high, up=False), because=one.narrowed)
+            for cell, one in self.ranges.items() if one.narrowed
+        }  # fmt: skip
+        return replace(self.plan, rooms=rooms, met=met).with_problems(list(self.problems.values()))
+
+    def end(self, cell: Cell, *, upper: bool, depth: int = 0) -> Fraction | None:
+        """The greatest value, or the least, that a cell may have; None where no end is known.
+
+        A cell that others bound moves with them, past the window too.
+        """
+        one = self.ranges[cell]
+        declared = one.high if upper else one.low
+        usual = one.usual[1 if upper else 0] if one.usual is not None else None
+        sides = self.sides.get(cell, ())
+        if declared is not None or not sides or depth > _DEEPEST:
+            return declared if declared is not None or sides else usual
+        near: list[Fraction | None] = []
+        moved: list[Fraction | None] = []
+        for side in sides:
+            other = self.end(side.cell, upper=upper, depth=depth + 1)
+            if side.upper == upper:
+                near.append(other)
+            elif side.bound.within is not None and other is not None:
+                span = one.axis.span(read_span(side.bound.within)) * _scale(one.axis)
+                near.append(other + span if upper else other - span)
+            else:
+                moved.append(other)
+        known = [end for end in near if end is not None]
+        if known:
+            return min(known) if upper else max(known)
+        if near or usual is None or None in moved:
+            return None
+        ends = [usual, *(end for end in moved if end is not None)]
+        return max(ends) if upper else min(ends)
+
+    def _gap(self, *cells: Cell) -> Fraction:
+        return _gap(*(self.ranges[cell].axis for cell in cells))
+
+    def _is_met(self, cell: Cell, side: _Side) -> bool:
+        """Whether a bound by another cell holds whatever the two are."""
+        own, other = self._own_end(cell, upper=side.upper), self.end(side.cell, upper=not side.upper)
+        if own is None or other is None or side.bound.within is not None:
+            return False
+        step = self._gap(cell, side.cell) if side.strict else Fraction(0)
+        return own + step <= other if side.upper else other + step <= own
+
+    def _demands(self, cell: Cell) -> Iterator[Change]:
+        """What the sides of a cell must be so that it has room: which cell, its upper or lower end, and that end."""
+        own, found = self.ranges[cell], self.sides[cell]
+        if cell in self.ruled:  # it does not move with other cells, so these must leave it all of its room
+            for side in found:
+                step = self._gap(cell, side.cell) if side.strict else Fraction(0)
+                end = self._own_end(cell, upper=side.upper)
+                if end is not None and side.bound.within is None and self.ranges[side.cell].free and len(side.path) > 1:
+                    yield side.cell, not side.upper, end + step if side.upper else end - step, cell, side, None
+            return
+        for side in found:
+            step = self._gap(cell, side.cell) if side.strict else Fraction(0)
+            if not side.upper and own.high is not None:
+                yield side.cell, True, own.high - step, cell, side, None
+            if side.upper and own.low is not None:
+                yield side.cell, False, own.low + step, cell, side, None
+        for first in found:
+            for last in found:
+                if first.upper or not last.upper or _ordered(first, last, self.sides):
+                    continue
+                step = self._gap(cell, first.cell, last.cell) * (first.strict + last.strict)
+                least, most = self.end(last.cell, upper=False), self.end(first.cell, upper=True)
+                if least is not None and self.ranges[first.cell].free:
+                    yield first.cell, True, least - step, cell, first, last
+                elif most is not None:
+                    yield last.cell, False, most + step, cell, last, first
+
+    def _own_end(self, cell: Cell, *, upper: bool) -> Fraction | None:
+        """Where a cell whose place is dealt ends: at its own limits, else where the window does."""
+        one = self.ranges[cell]
+        declared = one.high if upper else one.low
+        return declared if declared is not None or one.usual is None else one.usual[1 if upper else 0]
+
+    def _narrow(self, cell: Cell, upper: bool, end: Fraction, of: Cell, side: _Side, other: _Side | None) -> bool:
+        """Bounds a cell; False where it is bounded so already, or cannot be, which is told."""
+        one, now = self.ranges[cell], self.end(cell, upper=upper)
+        if now is not None and (now <= end if upper else now >= end):
+            return False
+        against = one.low if upper else one.high
+        if not one.free or (against is not None and (against > end if upper else against < end)):
+            self.problems.setdefault((of, cell), self._contradiction(cell, upper, end, of, side, other))
+            return False
+        one.narrowed = f"at the {'latest' if upper else 'earliest'} {_shown(one, end)}, so that {'.'.join(of)} has room"
+        if upper:
+            one.high = end
+            if one.low is None and one.usual is not None and end < one.usual[0]:  # a lead: from before the window begins
+                one.low = end - (one.usual[1] - one.usual[0])
+        else:
+            one.low = end
+            if one.high is None and one.usual is not None and end > one.usual[1]:
+                one.high = end + (one.usual[1] - one.usual[0])
+        return True
+
+    def _contradiction(
+        self, cell: Cell, upper: bool, end: Fraction, of: Cell, side: _Side, other: _Side | None
+    ) -> Problem:  # fmt: skip
+        one, named, now = self.ranges[cell], ".".join(of), self.end(cell, upper=upper)
+        _, field = _field(self.plan, of)
+        if other is not None:
+            rule = f"{named} must be {side.bound} and {other.bound}"
+        else:
+            limits = [b for b in field.limits.bounds if not b.path and (b.comparison in ("<", "<=")) == upper]
+            rule = f"{named} must be {side.bound} and {limits[0] if limits else 'within its limits'}"
+        reach = f"may be as {'late' if upper else 'early'} as {_shown(one, now)}" if now is not None else "has no limit"
+        fact = f"{rule}, but {'.'.join(cell)} {reach}, which leaves no room"
+        hint = f"{'.'.join(cell)}: {{{'maximum' if upper else 'minimum'}: {_shown(one, end)}}}"
+        return Problem(fact=fact, place=side.bound.place or field.place, hint=hint)
 
 
 def _ruled(plan: Plan, name: str) -> set[Cell]:
@@ -149,44 +263,6 @@ def _ruled(plan: Plan, name: str) -> set[Cell]:
     return {(name, column) for column in names}
 
 
-def _is_met(own: _Range, side: _Side, ranges: dict[Cell, _Range]) -> bool:
-    """Whether a bound by another cell holds whatever the two are."""
-    other = ranges[side.cell]
-    near, far = (own.most, other.least) if side.upper else (other.most, own.least)
-    step = _gap(own.axis, other.axis) if side.strict else Fraction(0)
-    return side.bound.within is None and near is not None and far is not None and near + step <= far
-
-
-def _demands(
-    cell: Cell, found: list[_Side], sides: dict[Cell, list[_Side]], ranges: dict[Cell, _Range], ruled: bool
-) -> Iterator[Change]:
-    """What the sides of a cell must be so that it has room: which cell, its upper or lower end, and that end."""
-    own = ranges[cell]
-    if ruled:  # it does not move with other cells, so these must leave it all of its room
-        for side in found:
-            step = _gap(own.axis, ranges[side.cell].axis) if side.strict else Fraction(0)
-            end = own.most if side.upper else own.least
-            if end is not None and side.bound.within is None and ranges[side.cell].free and len(side.path) > 1:
-                yield side.cell, not side.upper, end + step if side.upper else end - step, cell, side, None
-        return
-    for side in found:
-        step = _gap(own.axis, ranges[side.cell].axis) if side.strict else Fraction(0)
-        if not side.upper and own.high is not None:
-            yield side.cell, True, own.high - step, cell, side, None
-        if side.upper and own.low is not None:
-            yield side.cell, False, own.low + step, cell, side, None
-    for first in found:
-        for last in found:
-            if first.upper or not last.upper or _ordered(first, last, sides):
-                continue
-            step = _gap(own.axis, ranges[first.cell].axis, ranges[last.cell].axis) * (first.strict + last.strict)
-            early, late = ranges[first.cell], ranges[last.cell]
-            if late.least is not None and early.free:
-                yield first.cell, True, late.least - step, cell, first, last
-            elif early.most is not None:
-                yield last.cell, False, early.most + step, cell, last, first
-
-
 def _ordered(first: _Side, last: _Side, sides: dict[Cell, list[_Side]]) -> bool:
     """Whether the one comes before the other anyway: cells of one row, or of rows that follow each other by such a rule."""
     if first.path[:-1] == last.path[:-1]:
@@ -195,51 +271,6 @@ def _ordered(first: _Side, last: _Side, sides: dict[Cell, list[_Side]]) -> bool:
     return below or any(not side.upper and last.path[:-1] + side.path == first.path for side in sides.get(last.cell, ()))
 
 
-def _narrow(
-    plan: Plan, ranges: dict[Cell, _Range], cell: Cell, upper: bool, end: Fraction, of: Cell, side: _Side, other: Any,
-    problems: dict[str, Problem],
-) -> bool:  # fmt: skip
-    """Bounds a cell; False where it is bounded so already, or cannot be, which is told."""
-    one = ranges[cell]
-    now = one.most if upper else one.least
-    if now is not None and (now <= end if upper else now >= end):
-        return False
-    against = one.low if upper else one.high
-    if not one.free or (against is not None and (against > end if upper else against < end)):
-        key = f"{of} {cell}"
-        if key not in problems:
-            problems[key] = _contradiction(plan, ranges, cell, upper, end, of, side, other)
-        return False
-    word = "latest" if upper else "earliest"
-    one.narrowed = f"at the {word} {_shown(one, end)}, so that {'.'.join(of)} has room"
-    if upper:
-        one.high = end
-        if one.low is None and one.usual is not None and end < one.usual[0]:  # a lead: from before the window begins
-            one.low = end - (one.usual[1] - one.usual[0])
-    else:
-        one.low = end
-        if one.high is None and one.usual is not None and end > one.usual[1]:
-            one.high = end + (one.usual[1] - one.usual[0])
-    return True
-
-
 def _shown(one: _Range, end: Fraction) -> str:
     units = _units(one, end, up=False)
     return str(one.axis.value(units)) if units is not None else ""
-
-
-def _contradiction(
-    plan: Plan, ranges: dict[Cell, _Range], cell: Cell, upper: bool, end: Fraction, of: Cell, side: _Side, other: Any
-) -> Problem:
-    one, named = ranges[cell], ".".join(of)
-    _, field = _field(plan, of)
-    if other is not None:
-        rule = f"{named} must be {side.bound} and {other.bound}"
-    else:
-        limits = [b for b in field.limits.bounds if not b.path and (b.comparison in ("<", "<=")) == upper]
-        rule = f"{named} must be {side.bound} and {limits[0] if limits else 'within its limits'}"
-    now = one.most if upper else one.least
-    reach = f"may be as {'late' if upper else 'early'} as {_shown(one, now)}" if now is not None else "has no limit"
-    word = "maximum" if upper else "minimum"
-    fact = f"{rule}, but {'.'.join(cell)} {reach}, which leaves no room"
-    return Problem(fact=fact, place=side.bound.place or field.place, hint=f"{'.'.join(cell)}: {{{word}: {_shown(one, end)}}}")

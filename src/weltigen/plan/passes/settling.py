@@ -11,6 +11,7 @@ import pyarrow as pa
 
 from ...expression import NotEvaluableError
 from ...model import Check, Problem
+from ...model.paths import Cell
 from ...model.problems import ImpossibleError
 from ...values import PersonPart, Values
 from ..formula import Formula, bind
@@ -63,16 +64,58 @@ class Tried:
 
     def _too_rare(self, rows: Rows, failing: Any) -> ImpossibleError:
         worst = rows.again(failing, ATTEMPTS - 1, self.fields)
-        check = next((c for c, f in self.checks if not f.truth(worst, null=True, earlier=True).all()), self.checks[0][0])
+        broken = ((c, f) for c, f in self.checks if not f.truth(worst, null=True, earlier=True).all())
+        check, formula = next(broken, self.checks[0])
+        drawn = rows.again(np.arange(len(rows), dtype=np.int64), 0, self.fields)
+        kept = int(formula.truth(drawn, null=True, earlier=True).sum())
+        names = ", ".join(sorted(self.fields))
         return ImpossibleError(Problem(
-            fact=f"{rows.plan.name}: {check} still fails for {failing.size} of {len(rows)} rows after {ATTEMPTS} attempts"
-                 f" (row {int(rows.ordinals[failing[0]])})",
-            place=check.place, hint=f"narrow {', '.join(sorted(self.fields))} so that the check holds more often",
+            fact=f"{rows.plan.name}: {check} still fails for {failing.size:,} of {len(rows):,} rows after {ATTEMPTS} attempts"
+                 f" (row {int(rows.ordinals[failing[0]])}); as {names} are drawn, {kept:,} of {len(rows):,} rows keep it",
+            place=check.place,
+            hint=f"say what it asks for: `compute` one of {names}, or bound it by minimum, maximum, after or before",
         ))  # fmt: skip
 
 
 def _whole(column: Any) -> Any:
     return column.combine_chunks() if isinstance(column, pa.ChunkedArray) else column
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Open:
+    """A check for which the fields `made` are made again; `given`: only where fixed rows give a part of it."""
+
+    check: Check
+    formula: Formula
+    given: bool
+    made: set[str]
+
+
+def _grouped(checks: list[_Open]) -> list[list[_Open]]:
+    """Checks that make the same fields again, together."""
+    groups: list[list[_Open]] = []
+    for one in checks:
+        touching = [group for group in groups if any(one.made & other.made for other in group)]
+        groups = [group for group in groups if group not in touching]
+        groups.append([other for group in touching for other in group] + [one])
+    return groups
+
+
+def _turns_round(plan: Plan, entity_plan: EntityPlan, one: _Open, group: list[_Open]) -> bool:
+    """Whether a check reads a sum over children which read, in turn, what is made again for it: it can only be watched."""
+    made = {(entity_plan.name, field) for other in group for field in other.made}
+    formulas = [one.formula, *(c for field in one.made if (c := entity_plan.fields[field].computed) is not None)]
+    seen: set[Cell] = set()
+    waiting = [cell for formula in formulas if formula.gathered for cell in formula.needs if cell[0] != entity_plan.name]
+    while waiting:
+        cell = waiting.pop()
+        if cell in made:
+            return True
+        if cell not in seen:
+            seen.add(cell)
+            filler = plan.entities[cell[0]].fillers.get(cell[1])
+            waiting += filler.needs if filler is not None else ()
+    return False
 
 
 def settle_checks(plan: Plan) -> Plan:
@@ -81,8 +124,8 @@ def settle_checks(plan: Plan) -> Plan:
     settled: list[EntityPlan] = []
     for name in plan.order:
         entity_plan = plan.entities[name]
-        groups: list[tuple[set[str], list[tuple[Check, Formula]], bool]] = []
         watched: list[tuple[Check, Formula]] = []
+        open_: list[_Open] = []
         for check, given in _open_checks(plan, entity_plan, problems):
             try:
                 formula = bind(plan.world, entity_plan.entity, check.expression, check.dialect)
@@ -91,15 +134,21 @@ def settle_checks(plan: Plan) -> Plan:
                 continue
             read = _own_cells(entity_plan, formula)
             free = {field for field in read if _is_free(entity_plan, field)}
-            if not free:
+            if free:
+                open_.append(_Open(check, formula, given, free | {field for field in read if _is_computed(entity_plan, field)}))
+            else:
                 watched += [] if given else [(check, formula)]
-                continue
-            made = free | {field for field in read if _is_computed(entity_plan, field)}
-            touching = [group for group in groups if group[0] & made]
-            groups = [group for group in groups if group not in touching]
-            checks = [c for g in touching for c in g[1]] + [(check, formula)]
-            groups.append((made.union(*(g[0] for g in touching)), checks, given and all(g[2] for g in touching)))
-        tried = tuple(Tried(fields=frozenset(fields), checks=tuple(checks), given=given) for fields, checks, given in groups)
+        groups = _grouped(open_)
+        while turning := [one for group in groups for one in group if _turns_round(plan, entity_plan, one, group)]:
+            watched += [(one.check, one.formula) for one in turning]
+            groups = _grouped([one for group in groups for one in group if one not in turning])
+        tried = tuple(
+            Tried(
+                fields=frozenset().union(*(one.made for one in group)),
+                checks=tuple((one.check, one.formula) for one in group), given=all(one.given for one in group),
+            )
+            for group in groups
+        )  # fmt: skip
         settled.append(replace(entity_plan, tried=tried, watched=tuple(watched)))
     return replace(plan, notes=tuple(notes)).with_entities(settled).with_problems(problems)
 

@@ -13,6 +13,7 @@ from ...model import EVEN, Favour, PerOwner, Relation, Spread
 from ...model.problems import about, plural
 from ...randomness import ByClass, ByGroup, from_counts, key, popularity
 from .. import finding
+from ..cohorts import amount
 from ..gathering import in_blocks
 from ..plan import EntityPlan, Plan, ReferencePlan
 from .counts import per_owner_table
@@ -36,14 +37,14 @@ def by_group(plan: Plan, entity_plan: EntityPlan, relation: Relation, counts: li
             raise ValueError(f"the numbers of rows for each of the cohort {cohort} do not agree with each other")
         number = round(float(table.mean()) * dealt.rows * scale)
         if number > rows:
-            said_of = f"{plural(dealt.rows, 'row')} of the cohort {cohort} with {_each(count)} each"
+            said_of = f"{plural(dealt.rows, 'row')} of the cohort {cohort} with {amount(count)} each"
             raise ValueError(f"{said_of} need {number:,} in all, but there are {rows:,}")
         spans.append((dealt.first, dealt.rows))
         least = count.lowest if scale == 1 else 0
         none = count.none if scale == 1 else 0.0
         split = ByClass.between(dealt.rows, number, least, max(least, count.highest), *keys, none=none) if number else None
         splits.append(split)
-        said.append(f"{_each(count)} for each of {cohort}")
+        said.append(f"{amount(count)} for each row of {cohort}")
         rows -= number
     if rows < 0:
         names = " and ".join(cohort for cohort, _ in counts)
@@ -62,7 +63,7 @@ def by_group(plan: Plan, entity_plan: EntityPlan, relation: Relation, counts: li
         splits.append(ByClass.build(others, rows, popularity(favour.few, favour.take), *keys))
     dealt = target.cohorts[counts[0][0]].dealt
     picks = ByGroup.build(dealt, spans, splits, key(plan.seed, entity_plan.name, relation.name, "groups"))
-    because = f"{'; '.join(said)}; the others any"
+    because = f"{'; '.join(said)}; any other shares what is left"
     because += "" if favour == EVEN else f", {favour.few:.0%} of them take {favour.take:.0%}"
     return ReferencePlan(
         relation=relation, targets=finding.picked(picks), because=because, children=picks.children_of,
@@ -80,14 +81,6 @@ def _asked_scale(plan: Plan, entity_plan: EntityPlan, target: EntityPlan, counts
     tables = [(target.cohorts[name].dealt.rows, per_owner_table(count)) for name, count in counts]
     needed = sum(rows * float(table.mean()) for rows, table in tables if table is not None)
     return min(1.0, entity_plan.total * (1 - _OTHERS) / needed) if needed else 1.0
-
-
-def _each(count: PerOwner) -> str:
-    return (
-        str(count.each)
-        if count.each is not None
-        else f"{count.lowest} to {count.highest}" + (f" ({count.mean:g} on average)" if count.mean is not None else "")
-    )
 
 
 def by_class(picks: ByClass | ByGroup, targets: NDArray[np.int64]) -> Iterator[tuple[NDArray[np.int64], NDArray[np.int64]]]:

@@ -1,0 +1,80 @@
+"""Wishes for references: which rows they go to, how often, and in which form."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from ..model import EVEN, Check, Entity, Favour, Relation, Same, Spread
+from ..model import Tree as TreeForm
+from .grammar import FavourPart, ReferencePart, SpreadPart, TreePart
+from .wishes import Wishes, find_relation, refers_to
+from .yaml_tree import Path
+
+
+class ReferenceWishes(Wishes):
+    """Reads the parts of one file that are about references."""
+
+    def reference(self, entity: Entity, relation: Relation, wish: ReferencePart, path: Path) -> Relation:
+        favour = relation.favour
+        if isinstance(wish.favour, FavourPart):
+            favour = Favour(few=wish.favour.few, take=wish.favour.take)
+            if not 0 < favour.few <= favour.take <= 1:
+                self.problem(
+                    (*path, "favour"),
+                    f"few ({favour.few:.0%}) can take no less than their own share ({favour.take:.0%})",
+                )
+        elif wish.favour is not None:
+            favour = EVEN
+            if wish.favour != "even":
+                self.problem(
+                    (*path, "favour"),
+                    f"'{wish.favour}' is no way to favour",
+                    "write even, or {few: 20%, take: 50%}",
+                    value=True,
+                )
+        unlike = relation.unlike
+        if wish.unlike is not None:
+            other = find_relation(entity, wish.unlike)
+            if other is None or other.target != relation.target:
+                self.problem(
+                    (*path, "unlike"),
+                    f"'{wish.unlike}' is no other reference to {relation.target}",
+                    refers_to(entity, wish.unlike),
+                    value=True,
+                )
+            else:
+                unlike = other.name
+        present = self.present(entity, wish.present, (*path, "present"))
+        return replace(
+            relation, favour=favour, unlike=unlike, wished=self.tree.place(path), present=present or relation.present,
+            same=tuple(
+                Same(text=text, place=self.tree.value_place((*path, "same", number))) for number, text in enumerate(wish.same)
+            ) if wish.same is not None else relation.same,
+            where=self._where(relation, wish.where, (*path, "where")) or relation.where,
+            weights=tuple(wish.weights.items()) if wish.weights else relation.weights,
+            spread=self._spread(wish.rows, (*path, "rows")) or relation.spread,
+            tree=self._tree(entity, relation, wish.tree, (*path, "tree")) or relation.tree,
+        )  # fmt: skip
+
+    def _where(self, relation: Relation, text: str | None, path: Path) -> Check | None:
+        """A condition over the fields of the target."""
+        if text is None or not self.expression(self.world.entity(relation.target), text, path):
+            return None
+        return Check(expression=text, place=self.tree.place(path))
+
+    def _spread(self, wish: SpreadPart | None, path: Path) -> Spread | None:
+        if wish is None:
+            return None
+        least = wish.least if wish.least is not None else 0
+        if wish.most is not None and least > wish.most:
+            self.problem(path, f"at least {least} and at most {wish.most}: none can be both")
+        return Spread(mean=wish.mean, least=wish.least, most=wish.most, none=wish.none, place=self.tree.place(path))
+
+    def _tree(self, entity: Entity, relation: Relation, wish: TreePart | None, path: Path) -> TreeForm | None:
+        if wish is None:
+            return None
+        if relation.target != entity.name:
+            self.problem(path, f"{entity.name}.{relation.name} goes to {relation.target}: a tree refers to itself")
+        share = wish.roots if isinstance(wish.roots, float) else None
+        roots = 1 if share is not None else int(wish.roots)
+        return TreeForm(roots=roots, share=share, depth=wish.depth, most=wish.most, place=self.tree.place(path))

@@ -11,7 +11,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
-    from .api import Dataset, World, audit, draft, json_schema, open_world, read_model
+    from .api import Dataset, World, audit, draft, json_schema, open_run, open_world, read_model
     from .auditing import Finding, Report
     from .drafting import Draft
     from .engine import Row
@@ -21,14 +21,14 @@ if TYPE_CHECKING:
 __version__ = "0.1.0"
 __all__ = [
     "Dataset", "Draft", "Finding", "Receipt", "Report", "Row", "WeltigenError", "World", "audit", "draft", "json_schema",
-    "open_world", "read_model",
+    "open_run", "open_world", "read_model",
 ]  # fmt: skip
 
 # names are imported when they are first asked for: the command line's help needs none of them
 _HOMES = {
     "Finding": "auditing", "Report": "auditing", "Row": "engine", "WeltigenError": "model", "Receipt": "targets",
     "Dataset": "api", "Draft": "drafting", "World": "api", "audit": "api", "draft": "api",
-    "json_schema": "api", "open_world": "api", "read_model": "api",
+    "json_schema": "api", "open_run": "api", "open_world": "api", "read_model": "api",
 }  # fmt: skip
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 import subprocess
 import sys
 from collections.abc import Callable
@@ -184,6 +185,43 @@ def test_cohorts_are_shown_and_single_fields_set_for_one_run(run: Run, tmp_path:
     stored = json.loads(run("peek", tmp_path / "out", "passenger", "--json").out)
     assert {row["loyalty_tier"] for row in stored} == {"gold"}
     assert "no findings" in run("audit", FERRY, tmp_path / "out").out
+
+
+def test_rows_are_added_to_what_fill_wrote(run: Run, tmp_path: Path) -> None:
+    base = FERRY.read_text("utf-8")
+    (tmp_path / "ferry.yaml").write_text(base)
+    (tmp_path / "ferry.sql").write_text(FERRY.with_name("ferry.sql").read_text("utf-8"))
+    world, into = tmp_path / "ferry.yaml", tmp_path / "out"
+    assert run("fill", world, "--into", into, "--rows", "passenger=100", "--set", "passenger.loyalty_tier=none").code == 0
+    before = (into / "passenger.csv").read_bytes()
+    add = ("--on-rows", "append", "--rows", "passenger=20")
+    told = run("explain", world, "--after", into, "--rows", "passenger=20")
+    assert told.code == 0 and "stage 2" in told.out and re.search(r"1 +passenger +20 +100 +asked for", told.out)
+    assert "--on-rows append" in told.out and "deletes" in told.out
+    done = run("fill", world, "--into", into, *add)
+    assert done.code == 0 and re.search(r"passenger +20 +120 ", done.out) and "20 rows added" in done.out
+    after = (into / "passenger.csv").read_bytes()
+    assert after.startswith(before) and after.count(b"\n") == 121
+    assert run("audit", world, into).code == 0
+    listed = json.loads(run("fill", world, "--into", into, *add, "--json").out)
+    assert [part["entities"]["passenger"]["rows"] for part in listed["later"]] == [20, 20] and listed["set"]
+    for asked, code, said in (
+        (("--into", into, "--on-rows", "append"), 2, "this stage adds no rows"),
+        (("--on-rows", "append", "--rows", "port=1"), 2, "--on-rows append adds to a target"),
+        (("--into", tmp_path / "new", *add), 2, "there is no"),
+        (("--into", into, *add, "--seed", 3), 2, "rows are added with the same"),
+        (("--into", into, *add, "--now", "2026-01-01"), 2, "rows are added at the same"),
+        (("--into", into, *add, "--format", "parquet"), 2, "are csv, not parquet"),
+        (("--into", into, "--on-rows", "append", "--rows", "ticket=3"), 4, "booking.total is made from all of them"),
+    ):
+        refused = run("fill", world, *asked)
+        assert (refused.code, said in refused.err) == (code, True), refused.err
+    assert run("explain", world, "--after", into, "--against", into).code == 2
+    world.write_text(base.replace("rows: 5000", "rows: 4000"))
+    assert "the world has changed since" in run("fill", world, "--into", into, *add).err
+    receipt = into / "receipt.json"
+    receipt.write_text(receipt.read_text("utf-8").replace('"times"', '"turns"'), "utf-8")
+    assert "does not tell how its rows were made" in run("fill", world, "--into", into, *add).err
 
 
 def test_explain_lists_what_is_impossible_and_leaves_with_four(run: Run, schema: Path) -> None:

@@ -205,6 +205,74 @@ def test_a_database_that_was_there_is_as_before_after_a_failure(tmp_path: Path, 
     connection.close()
 
 
+def stored_bytes(folder: Path) -> dict[Path, bytes]:
+    return {path: path.read_bytes() for path in folder.rglob("*") if path.is_file()}
+
+
+@pytest.mark.parametrize("kind", TARGETS)
+def test_a_later_stage_is_added_behind_what_is_there(kind: str, tmp_path: Path, harbour: weltigen.Dataset) -> None:
+    into, format = place(kind, tmp_path)
+    harbour.write(into, format=format)
+    grown = weltigen.open_run(into).next_stage(rows={"boat": 30}, set={"boat.sunk_on": None})
+    receipt = grown.write(into, on_rows="append", workers=2)
+    again = weltigen.open_run(into)  # the receipt tells of both stages
+    assert again.counts == grown.counts and again.counts["boat"] == harbour.counts["boat"] + 30
+    assert receipt.digest == grown.write(tmp_path / "whole", format="csv").digest == again.write(tmp_path / "again.sqlite").digest
+    read = table_reader(into, grown.plan.world)
+    for name in grown.counts:
+        made = grown.table(name)
+        assert read(name).select(made.schema.names).cast(made.schema).to_pylist() == made.to_pylist()
+    report = weltigen.audit(grown.plan.world, into)
+    assert list(map(str, report)) == [] and report.rows == sum(grown.counts.values())
+
+    before = stored_bytes(tmp_path)
+    with pytest.raises(RefusedError, match="holds other rows than those before the last stage"):
+        grown.write(into, on_rows="append")
+    with pytest.raises(UsageError, match="has no receipt"):
+        grown.write(tmp_path / "elsewhere", on_rows="append")
+    with pytest.raises(UsageError, match="there is no"):
+        weltigen.open_run(tmp_path / "elsewhere")
+    assert stored_bytes(tmp_path) == before
+    if into.is_dir():
+        (into / f"licence.{kind}").unlink()
+    else:
+        import sqlite3
+
+        with sqlite3.connect(into) as connection:
+            connection.execute("DELETE FROM licence")
+        connection.close()
+    before = stored_bytes(tmp_path)
+    with pytest.raises(RefusedError, match="nothing was changed: licence 0, not"):
+        again.next_stage(rows={"boat": 3}).write(into, on_rows="append")
+    assert stored_bytes(tmp_path) == before
+
+
+@pytest.mark.parametrize("kind", TARGETS)
+def test_a_stage_that_fails_leaves_what_was_there(kind: str, tmp_path: Path) -> None:
+    into, format = place(kind, tmp_path)
+    small = ["fill", str(FERRY), "--into", str(into), *(["--format", format] if format else [])]
+    whole = [
+        sys.executable,
+        "-m",
+        "weltigen.cli",
+        *small,
+        "--rows",
+        "passenger=4",
+        "--rows",
+        "tide_gauge=9",
+        "--rows",
+        "sailing=2",
+    ]
+    assert subprocess.run(whole, capture_output=True).returncode == 0
+    before = stored_bytes(tmp_path)
+    room = max(map(len, before.values())) + 50_000  # what is there can be written to, as on a disk that fills up
+    limited = LIMITED.replace("150_000", str(room))
+    more = [sys.executable, "-c", limited, *small, "--on-rows", "append", "--times", "6"]
+    done = subprocess.run(more, capture_output=True, text=True)
+    assert (done.returncode, "nothing was kept" in done.stderr) == (5, True), done.stderr
+    assert stored_bytes(tmp_path) == before
+
+
 def test_progress_is_told_as_rows_are_written(tmp_path: Path, harbour: weltigen.Dataset) -> None:
     told: dict[str, int] = {}
     harbour.write(tmp_path / "out", progress=lambda entity, rows: told.update({entity: told.get(entity, 0) + rows}))

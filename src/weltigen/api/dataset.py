@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import Any
@@ -11,9 +12,9 @@ from numpy.typing import NDArray
 
 from ..engine import BATCH, Row, batches, block_digest, entity_digest, made, make_rows, schema_of
 from ..expression import NotEvaluableError, parse
-from ..model.problems import UsageError, nearest
-from ..plan import Cells, Formula, Plan, bind
-from ..targets import Receipt, open_target
+from ..model.problems import RefusedError, UsageError, nearest
+from ..plan import Cells, Formula, Plan, bind, first_row, next_plan, together
+from ..targets import Part, Receipt, joined_digest, open_target, parts_told, receipt_path
 from ..targets import fill as fill_target
 from ..targets.run import Progress
 
@@ -32,6 +33,25 @@ class Dataset:
 
     def __repr__(self) -> str:
         return f"<dataset of {self.plan.world.name}, seed {self.plan.seed}: {sum(self.counts.values()):,} rows>"
+
+    def next_stage(
+        self, *, rows: Mapping[str, int] | None = None, times: float = 0.0, set: Mapping[str, Any] | None = None
+    ) -> Dataset:
+        """This dataset with rows added behind its own, none of which changes.
+
+        `rows` asks for rows of entities, `times` for so many times the rows that the world says roots have; rows that belong to
+        added ones are added too. Added rows refer to added rows where their target got some, else to earlier ones.
+        Raises ImpossibleError with everything that cannot be added.
+        """
+        plan = next_plan(self.plan, rows=rows, times=times, set=set).check()
+        return Dataset(together((*(self.plan.stages or (self.plan,)), plan)))
+
+    def added(self, entity: str) -> range:
+        """The ordinals of an entity's rows in the last stage."""
+        self.plan.entity(entity)
+        stages = self.plan.stages or (self.plan,)
+        total = self.plan.entities[entity].total
+        return range(total if entity in stages[-1].kept else first_row(stages[-1], entity), total)
 
     def batches(self, entity: str, *, size: int = BATCH, workers: int = 1) -> Iterator[Any]:
         """The rows of an entity as `pyarrow.RecordBatch`es of `size` rows, in order."""
@@ -61,11 +81,15 @@ class Dataset:
                 hint = nearest(name, tuple(known)) or f"{entity} has no cohorts"
                 hint = f"it is one of {elsewhere[0]}" if elsewhere else hint
                 raise UsageError(f"{entity} has no cohort '{name}'", hint=hint)
-        first, *others = [known[name].dealt for name in names]
-        ordinals = first.ordinals()
-        for other in others:
-            ordinals = ordinals[other.chosen(ordinals)]
-        return ordinals
+        found = []
+        for stage in self.plan.stages or (self.plan,):
+            if entity not in stage.kept:
+                first, *others = [stage.entities[entity].cohorts[name].dealt for name in names]
+                ordinals = first.ordinals()
+                for other in others:
+                    ordinals = ordinals[other.chosen(ordinals)]
+                found.append(ordinals + first_row(stage, entity))
+        return np.concatenate(found)
 
     def frame(self, entity: str, *, cohort: str | Sequence[str] | None = None, workers: int = 1) -> Any:
         """All rows of an entity, or of a cohort, as a `pandas.DataFrame`; nullable integers have pandas' nullable types."""
@@ -120,13 +144,36 @@ class Dataset:
     def digest(self, entity: str, *, workers: int = 1) -> str:
         """The content digest of an entity: the same rows give the same one, wherever they are stored."""
         self.plan.entity(entity)
-        return entity_digest(made(self.cells, entity, block_digest, workers=workers))
+        cells = [one for one in self.cells.stages or [self.cells] if entity not in one.plan.kept]
+        return joined_digest([entity_digest(made(one, entity, block_digest, workers=workers)) for one in cells])
 
     def write(
-        self, into: str | Path, *, format: str | None = None, workers: int = 1, progress: Progress | None = None
-    ) -> Receipt:
+        self, into: str | Path, *, format: str | None = None, on_rows: str | None = None, workers: int = 1,
+        progress: Progress | None = None,
+    ) -> Receipt:  # fmt: skip
         """Write all rows into a folder (format csv or parquet) or an SQLite file; all or nothing.
 
+        `on_rows="append"` adds the rows of the last stage to a target that holds those of all stages before it.
         Raises RefusedError where something is there that could be lost, TargetError where writing fails.
         """
-        return fill_target(self.plan, open_target(into, format), workers=workers, progress=progress)
+        if on_rows is None:
+            return fill_target(self.plan, open_target(into, format), workers=workers, progress=progress)
+        if on_rows != "append":
+            raise UsageError(f"on_rows is 'append' or left out, not '{on_rows}'")
+        there = self._there(into)
+        return fill_target(self.plan, open_target(into, format), workers=workers, progress=progress, there=there)
+
+    def _there(self, into: str | Path) -> tuple[Part, ...]:
+        """What a target's receipt tells of; UsageError where that is not what this dataset's stages before the last made."""
+        try:
+            receipt = json.loads(receipt_path(into).read_text("utf-8"))
+            parts = parts_told(receipt)
+        except (OSError, ValueError, KeyError, TypeError):
+            raise UsageError(
+                f"{into} has no receipt that tells what is there", hint="leave out on_rows to write all rows"
+            ) from None
+        before = [{name: plan.entities[name].total for name in plan.order} for plan in self.plan.stages[:-1]]
+        if [part.rows for part in parts] != before or receipt["seed"] != self.plan.seed:
+            said = f"{into} holds other rows than those before the last stage of this dataset"
+            raise RefusedError(said, hint="open_run(target).next_stage(…) goes on from what is there")
+        return parts

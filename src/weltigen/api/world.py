@@ -13,10 +13,12 @@ from .. import model
 from ..auditing import Report
 from ..auditing import audit as audit_data
 from ..infer import infer, relate_undeclared
+from ..model import Place, Problem
 from ..model.literals import read_moment
-from ..model.problems import UsageError
-from ..plan import Plan, make_plan, uncollected
+from ..model.problems import UnreadableError, UsageError
+from ..plan import Plan, asked_for, declared_apart, make_plan, uncollected
 from ..readers import read_ddl, read_source, read_text, with_overrides, world_from_receipt
+from ..targets import parts_told, receipt_path
 from .dataset import Dataset
 
 
@@ -52,14 +54,12 @@ class World(model.World):
                 now = read_moment(now)
             except ValueError as error:
                 raise UsageError(str(error)) from None
-        for name, number in (rows or {}).items():
-            if number < 0:
-                raise UsageError(f"{name} cannot have {number} rows")
+        asked_for(rows)
         if times <= 0:
             raise UsageError(f"times is a number above 0, not {times:g}")
         with uncollected():
             world: model.World = self if "_inferred" in self.__dict__ else infer(self)
-            return make_plan(with_overrides(world, set) if set else world, seed=seed, now=now, rows=rows, times=times)
+            return make_plan(world, seed=seed, now=now, rows=rows, times=times, set=set)
 
     def dataset(
         self,
@@ -91,17 +91,60 @@ def open_world(source: Any, *, dialect: str | None = None) -> World:
 
 def plan_of_run(source: str | Path, dialect: str | None = None, **asked: Any) -> Plan:
     """The plan behind a folder or file that `fill` wrote, as its receipt tells; of any other source, what is asked for now."""
-    path = Path(source)
-    receipt = path / "receipt.json" if path.is_dir() else path.with_name(f"{path.name}.receipt.json")
-    if not receipt.is_file():
+    if not receipt_path(source).is_file():
         return open_world(source, dialect=dialect).plan(**asked)
+    return open_run(source).plan
+
+
+def open_run(target: str | Path) -> Dataset:
+    """The dataset that `fill` wrote to a folder or an SQLite file, in as many stages as its receipt tells of.
+
+    `open_run("out/").next_stage(rows={"passenger": 100}).write("out/", on_rows="append")` adds to it.
+    Raises UsageError where there is no receipt, and UnreadableError where it tells of rows that this version does not make.
+    """
+    receipt = receipt_path(target)
+    if not receipt.is_file():
+        if not Path(target).exists():
+            raise UsageError(f"there is no {target} to add rows to", hint="fill it first")
+        raise UsageError(f"{target} has no receipt, which tells how its rows were made",
+                         hint=f"rows can be added to what fill wrote, with {receipt.name} beside it")  # fmt: skip
     text = read_text(receipt)
     world = World.of(infer(world_from_receipt(text, str(receipt))))
     try:
-        read = json.loads(text)
-        return world.plan(seed=read["seed"], now=read["now"], rows=read["asked"], times=read["times"])
-    except (KeyError, TypeError):
-        return world.plan(**asked)
+        told = json.loads(text)
+        first, *later = parts_told(told)
+        seed, now = int(told["seed"]), str(told["now"])
+        dataset = world.dataset(seed=seed, now=now, rows=first.asked, times=first.times, set=first.overrides)
+        for part in later:
+            dataset = dataset.next_stage(rows=part.asked, times=part.times, set=part.overrides)
+    except (KeyError, TypeError, ValueError):
+        raise UnreadableError(Problem(fact="this receipt does not tell how its rows were made", place=Place(file=str(receipt))),
+                              hint="it was changed, or is of another version") from None  # fmt: skip
+    rows = {name: sum(part.rows.get(name, 0) for part in (first, *later)) for name in dataset.counts}
+    if rows != dict(dataset.counts):
+        raise UnreadableError(
+            Problem(fact="this receipt tells of other rows than this version makes", place=Place(file=str(receipt)))
+        )
+    return dataset
+
+
+def go_on(world: model.World, target: str | Path, *, seed: int | None = None, now: str | None = None) -> Dataset:
+    """The dataset at a target, to which a later stage of `world` is to be added.
+
+    Raises UsageError where the world, the seed or the time is not the one by which the target was filled.
+    """
+    dataset = open_run(target)
+    plan = dataset.plan
+    if changed := declared_apart(plan.world, with_overrides(world, plan.overrides)):
+        shown = ", ".join(changed[:6]) + (f" and {len(changed) - 6} more" if len(changed) > 6 else "")
+        raise UsageError(
+            f"the world has changed since {target} was filled: {shown}", hint="rows can be added to what the same world made"
+        )
+    if seed is not None and seed != plan.seed:
+        raise UsageError(f"{target} was filled with seed {plan.seed}; rows are added with the same", hint="leave out --seed")
+    if now is not None and read_moment(now) != plan.now:
+        raise UsageError(f"{target} was filled when now was {plan.now}; rows are added at the same", hint="leave out --now")
+    return dataset
 
 
 def read_model(sql: Any, *, dialect: str | None = None) -> World:

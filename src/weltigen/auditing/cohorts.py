@@ -12,13 +12,15 @@ from .places import Place, quoted
 from .rule import SetRule
 
 
-def cohort_rules(world: World, entity: Entity, place: Place, times: float) -> Iterator[SetRule]:
+def cohort_rules(
+    world: World, entity: Entity, place: Place, times: float, stages: int, asked: frozenset[str]
+) -> Iterator[SetRule]:
     """At least so many rows keep the limits that a cohort sets, and at least so many have as many children as its rows do."""
     for cohort in entity.cohorts:
         every = f"(SELECT count(*) FROM {place.table(entity)})"
-        # within a rounding: cohorts that stand side by side are rounded together
+        # within a rounding in each stage: cohorts that stand side by side are rounded together
         part = f"{cohort.share} * ({every} - {len(entity.fixed)})" if cohort.share is not None else f"{cohort.rows} * {times}"
-        least = f"{part} - 1"
+        least = f"{part} - {stages}"
         joined = Joined(world, entity, place)
         try:
             kept = [sql for field in cohort.fields for sql in _kept(entity, field, joined, place)]
@@ -28,7 +30,7 @@ def cohort_rules(world: World, entity: Entity, place: Place, times: float) -> It
             found = f"{place.table(entity)} AS this {joined.join} WHERE {' AND '.join(kept)}"
             yield _at_least(cohort, least, found, "as its fields say")
         for child, count in cohort.children:
-            if place.columns(world.entity(child)) is not None:
+            if child not in asked and place.columns(world.entity(child)) is not None:
                 found = _with_children(world, entity, child, count, place)
                 yield _at_least(cohort, least, found, f"with so many rows of {child}")
 

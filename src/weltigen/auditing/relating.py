@@ -16,7 +16,9 @@ from .rule import SetRule
 _MOST_LEVELS = 100  # a tree of which no depth is declared is followed so far down
 
 
-def relating_rules(world: World, entity: Entity, ties: tuple[Tie, ...], place: Place, skip_counts: bool) -> Iterator[SetRule]:
+def relating_rules(
+    world: World, entity: Entity, ties: tuple[Tie, ...], place: Place, skip_counts: bool, stages: int = 1
+) -> Iterator[SetRule]:
     """The rules of an entity's references; none over tables or columns that are not there."""
     for tie in ties:
         first, *others = tie.ways
@@ -34,13 +36,13 @@ def relating_rules(world: World, entity: Entity, ties: tuple[Tie, ...], place: P
             yield _count(
                 world, entity, relation, *_widened(world, relation, *_limits(world, entity.rows), entity.rows.none), place
             )
-        if relation.spread is not None and relation.spread.most is not None:
+        if relation.spread is not None and relation.spread.most is not None and stages == 1:
             spread = relation.spread
             least = spread.least or 0
             yield _count(world, entity, relation, *_widened(world, relation, least, spread.most or 0, spread.none), place)
         if relation.tree is not None:
             grouped = any(way[:1] == (relation.name,) for tie in ties for way in tie.ways)
-            yield from _tree(entity, relation, place, grouped)
+            yield from _tree(entity, relation, place, grouped, stages)
     if isinstance(entity.rows, PerPair) and not ties and not skip_counts:
         ways = [entity.relation(name) for name in entity.rows.per]
         if all(_on_the_way(world, entity, (relation.name,), place) for relation in ways):
@@ -174,8 +176,8 @@ def _combinations(world: World, entity: Entity, ways: list[Relation], place: Pla
                    shown=(*first.target_columns, "combinations", "rows"), keys=len(first.target_columns))  # fmt: skip
 
 
-def _tree(entity: Entity, relation: Relation, place: Place, grouped: bool) -> Iterator[SetRule]:
-    """Levels and children; the number of roots unless each group has its own."""
+def _tree(entity: Entity, relation: Relation, place: Place, grouped: bool, stages: int) -> Iterator[SetRule]:
+    """Levels and children; the number of roots unless each group has its own. Each stage has trees of its own."""
     assert relation.tree is not None
     tree, table = relation.tree, place.table(entity)
     pairs = list(zip(relation.columns, relation.target_columns, strict=True))
@@ -185,10 +187,13 @@ def _tree(entity: Entity, relation: Relation, place: Place, grouped: bool) -> It
     text = f"{tree.roots:,} rows without a parent by {relation.name}"
     every = f"(SELECT count(*) FROM {table})"
     wrong = f"n <> CASE WHEN {every} < {tree.roots} THEN {every} ELSE {tree.roots} END"
+    if stages > 1:
+        text += f" in each of {stages} stages"
+        wrong = f"n < CASE WHEN {every} < {tree.roots} THEN {every} ELSE {tree.roots} END OR n > {tree.roots * stages}"
     if tree.share is not None:  # one more or less is a matter of rounding
         text, wrong = (
             f"{tree.share * 100:g}% of the rows without a parent by {relation.name}",
-            f"abs(n - {tree.share} * {every}) > 1",
+            f"abs(n - {tree.share} * {every}) > {stages}",
         )
     query = f"SELECT n FROM (SELECT count(*) AS n FROM {table} WHERE {root}) AS roots WHERE {wrong}"
     if not grouped:

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import json
 import time
-from collections.abc import Iterable
+from collections import Counter
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass, field
 from itertools import groupby
 from pathlib import Path
 from typing import Any
@@ -31,7 +33,7 @@ def audit(world: World, target: str | Path) -> Report:
     findings: list[Finding] = []
     unchecked: list[str] = []
     rules = rows = 0
-    asked, times = _of_the_run(Path(target))
+    run = _Run.of(Path(target))
     try:
         ties, _ = find_ties(world)
         present = {entity.name: place.columns(entity) for entity in world.entities}
@@ -48,8 +50,7 @@ def audit(world: World, target: str | Path) -> Report:
             lost = [f.name for f in entity.fields if f.name not in stored and f.generated is None]
             rules += len(lost)
             findings += [Finding(entity=entity.name, kind="missing", rule=f"{name} is there", rows=0) for name in lost]
-            given_up, own_ties = entity.name in asked, ties.get(entity.name, ())
-            count, found, skipped, number = _entity(world, entity, place, stored, own_ties, given_up, times)
+            count, found, skipped, number = _entity(world, entity, place, stored, ties.get(entity.name, ()), run)
             rules, rows = rules + number, rows + count
             findings += found
             unchecked += skipped
@@ -59,15 +60,25 @@ def audit(world: World, target: str | Path) -> Report:
     return Report(findings, target=str(target), rules=rules, rows=rows, unchecked=unchecked, seconds=seconds)
 
 
-def _of_the_run(target: Path) -> tuple[set[str], float]:
-    """What the receipt says of the run: entities whose rows were set by hand, so that their counts for each owner were given
-    up, and by what all rows were multiplied."""
-    receipt = target / "receipt.json" if target.is_dir() else target.with_name(f"{target.name}.receipt.json")
-    try:
-        read = json.loads(receipt.read_text("utf-8"))
-        return set(read["asked"]), float(read["times"])
-    except (OSError, ValueError, KeyError, TypeError):
-        return set(), 1.0
+@dataclass(frozen=True, slots=True)
+class _Run:
+    """What the receipt says of the run: entities whose rows were set by hand, so that their counts for each owner were given up;
+    by what all rows were multiplied; and how many stages made rows of each entity."""
+
+    asked: frozenset[str] = frozenset()
+    times: float = 1.0
+    stages: Mapping[str, int] = field(default_factory=dict)
+
+    @classmethod
+    def of(cls, target: Path) -> _Run:
+        receipt = target / "receipt.json" if target.is_dir() else target.with_name(f"{target.name}.receipt.json")
+        try:
+            first = json.loads(receipt.read_text("utf-8"))
+            parts = [first, *first.get("later", ())]
+            stages = Counter(name for part in parts for name in part["entities"])
+            return cls(frozenset(name for part in parts for name in part["asked"]), float(first["times"]), stages)
+        except (OSError, ValueError, KeyError, TypeError, AttributeError):
+            return cls()
 
 
 def _entity(
@@ -76,12 +87,15 @@ def _entity(
     place: Place,
     stored: dict[str, str],
     ties: tuple[Tie, ...],
-    asked: bool,
-    times: float,
+    run: _Run,
 ) -> tuple[int, list[Finding], list[str], int]:
     findings: list[Finding] = []
+    asked, stages = entity.name in run.asked, max(1, run.stages.get(entity.name, 1))
     given_up = asked and isinstance(entity.rows, PerOwner)
     unchecked: list[str] = [f"{entity.name}: rows for each owner (the run set its rows)"] if given_up else []
+    if stages > 1:
+        spread = [relation.target for relation in entity.relations if relation.spread is not None]
+        unchecked += [f"{entity.name}: rows for each {target} (a later stage added some)" for target in spread]
     number = 0
     singles = list(row_rules(world, entity, place, stored))
     unchecked += [f"{entity.name}: {rule.text} ({rule.why_not})" for rule in singles if rule.why_not is not None]
@@ -91,8 +105,8 @@ def _entity(
     for join, group in groupby(sorted(singles, key=lambda rule: rule.join), key=lambda rule: rule.join):
         number_, found, skipped = _scan(entity, place, join, list(group))
         number, findings, unchecked = number + number_, findings + found, unchecked + skipped
-    related = relating_rules(world, entity, ties, place, skip_counts=asked)
-    cohorts = () if asked else cohort_rules(world, entity, place, times)
+    related = relating_rules(world, entity, ties, place, skip_counts=asked, stages=stages)
+    cohorts = () if asked else cohort_rules(world, entity, place, run.times, stages, run.asked)
     others = (*rank_rules(entity, place), *walking_rules(world, entity, place))
     for rule in (*set_rules(world, entity, place), *related, *cohorts, *others):
         number += 1

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import click
 
-from ..api import World, open_world, plan_of_run
+from ..api import World, go_on, open_world, plan_of_run
 from ..model import OnDelete, Relation
 from ..model.problems import ImpossibleError, UsageError, about, nearest, plural
-from ..plan import EntityPlan, Moved, Plan, clearing_of, indexes_of, moved_fields, with_what_shows_later
+from ..plan import EntityPlan, Moved, Plan, clearing_of, first_row, indexes_of, moved_fields, next_plan, with_what_shows_later
 from . import options
 from .plan_json import plan_as_json, special_kept, unique_kept
 from .show import bad, cell, columns, dim, hanging, named, out, out_json, strong, warn
@@ -21,6 +21,7 @@ _WORTH_SAYING = 100_000  # bytes from which smaller ones are told together
 @click.argument("world")
 @click.argument("what", required=False, metavar="[ENTITY[.FIELD]]")
 @click.option("--against", metavar="OLD", help="List the fields that differ from an earlier world, or from what `fill` wrote.")
+@click.option("--after", metavar="TARGET", help="Explain the rows that would be added to what `fill` wrote there.")
 @options.making
 @options.dialect
 @options.as_json
@@ -28,6 +29,7 @@ def explain(
     world: str,
     what: str | None,
     against: str | None,
+    after: str | None,
     seed: int | None,
     now: str | None,
     rows: dict[str, int],
@@ -41,7 +43,13 @@ def explain(
     With an ENTITY: its fields. With ENTITY.FIELD: that field in full.
     """
     opened = open_world(world, dialect=dialect)
-    plan = with_what_shows_later(opened.plan(seed=seed, now=now, rows=rows, times=times, set=set_))
+    if after is not None and against is not None:
+        raise UsageError("--after adds rows to what is there, --against compares with it", hint="give one of the two")
+    if after is not None:
+        earlier = go_on(opened, after, seed=seed, now=now).plan
+        plan = with_what_shows_later(next_plan(earlier, rows=rows, times=times if options.given("times") else 0.0, set=set_))
+    else:
+        plan = with_what_shows_later(opened.plan(seed=seed, now=now, rows=rows, times=times, set=set_))
     if against is not None:
         plan.check()
         old = plan_of_run(against, dialect, seed=seed, now=now, rows=rows, times=times)
@@ -85,20 +93,22 @@ def _moved_share(moved: Moved) -> str:
 def heading(plan: Plan) -> str:
     world = plan.world
     names = [name.rsplit("/", 1)[-1] for name in world.sources] or [world.name]
-    return f"{strong(' on '.join(names))} · seed {plan.seed} · now {cell(plan.now).removesuffix(' 00:00')}"
+    stage = f" · stage {plan.stage}" if plan.stage > 1 else ""
+    return f"{strong(' on '.join(names))} · seed {plan.seed} · now {cell(plan.now).removesuffix(' 00:00')}{stage}"
 
 
 def _overview(name: str, world: World, plan: Plan) -> None:
     out(heading(plan))
     order = plan.order or tuple(plan.entities)
-    live = any(entity.held is not None for entity in plan.world.entities)
-    lines = [["", "entity", "rows", *(["there now"] * live), "because"]]
+    stage = plan.stage > 1
+    live = stage or any(entity.held is not None for entity in plan.world.entities)
+    lines = [["", "entity", "added" if stage else "rows", *(["there now"] * live), "because"]]
     for number, entity in enumerate(order, 1):
         entity_plan = plan.entities[entity]
-        now = [f"{entity_plan.entity.held or 0:,}"] * live
+        now = [f"{_there(plan, entity):,}"] * live
         lines.append([str(number), entity, f"{entity_plan.total:,}", *now, entity_plan.because])
-    total = sum(e.total for e in plan.entities.values())
-    held = sum(entity.held or 0 for entity in plan.world.entities)
+    total = sum(plan.entities[entity].total for entity in order)
+    held = sum(_there(plan, entity) for entity in plan.entities)
     lines.append(["", "", f"{total:,}", *([f"{held:,}"] * live), "in all"])
     printed = columns(lines, right=(0, 2, 3) if live else (0, 2))
     out("\n".join([dim(printed[0]), *printed[1:]]))
@@ -124,7 +134,15 @@ def _overview(name: str, world: World, plan: Plan) -> None:
     out(f"{'impossible':<15} nothing")
     first = plan.order[-1] if plan.order else "ENTITY"
     out(f"Next: weltigen explain {named(name)} {first}")
-    out(f"      weltigen fill {named(name)} --into FOLDER|FILE.sqlite")
+    if stage:
+        out(f"      weltigen fill {named(name)} --into TARGET --on-rows append")
+    else:
+        out(f"      weltigen fill {named(name)} --into FOLDER|FILE.sqlite")
+
+
+def _there(plan: Plan, entity: str) -> int:
+    """Rows that earlier stages made, or that a database held when it was read."""
+    return first_row(plan, entity) if plan.stage > 1 else plan.entities[entity].entity.held or 0
 
 
 def _cycles(plan: Plan) -> list[str]:
@@ -191,7 +209,7 @@ def _kept_in_memory(plan: Plan) -> list[str]:
     texts = []
     for name in plan.order:
         if (tabled := plan.entities[name].tabled) is not None:
-            size = tabled.bytes_a_row * plan.entities[name].total
+            size = tabled.bytes_a_row * plan.entities[name].total + 8 * len(tabled.beside) * plan.entities[name].before
             texts.append(f"{name}: {_size(size)} for choices made beforehand, since {tabled.because}")
     indexes = [(size, name, relation) for name in plan.order for relation, size in indexes_of(plan, plan.entities[name])]
     texts += [

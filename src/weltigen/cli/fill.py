@@ -9,7 +9,8 @@ from contextlib import contextmanager
 
 import click
 
-from ..api import Dataset, open_world
+from ..api import Dataset, go_on, open_world
+from ..model.problems import UsageError
 from ..targets import Receipt
 from ..targets.run import Progress
 from . import options
@@ -22,6 +23,7 @@ _PREVIEWED = 3
 @click.command()
 @click.argument("world")
 @click.option("--into", metavar="TARGET", help="A folder, or a file that ends in .sqlite. Without it: a few rows are shown.")
+@click.option("--on-rows", type=click.Choice(["append"]), help="Add rows to what `fill` wrote there: those of --rows or --times.")
 @click.option("--format", "format_", metavar="FORMAT", help="Of files in a folder: csv (when not given) or parquet.")
 @click.option(
     "--workers",
@@ -32,17 +34,26 @@ _PREVIEWED = 3
 @options.dialect
 @options.as_json
 def fill(
-    world: str, into: str | None, format_: str | None, workers: int | None, seed: int | None, now: str | None,
-    rows: dict[str, int], set_: dict[str, str], times: float, dialect: str | None, json_: bool,
+    world: str, into: str | None, on_rows: str | None, format_: str | None, workers: int | None, seed: int | None,
+    now: str | None, rows: dict[str, int], set_: dict[str, str], times: float, dialect: str | None, json_: bool,
 ) -> None:  # fmt: skip
     """Make the rows of WORLD (a world file, or a model in SQL) and put them into a target, all or nothing."""
-    dataset = open_world(world, dialect=dialect).dataset(seed=seed, now=now, rows=rows, times=times, set=set_)
+    opened = open_world(world, dialect=dialect)
+    if on_rows is not None:
+        if into is None:
+            raise UsageError(
+                "--on-rows append adds to a target", hint=f"weltigen fill {named(world)} --into TARGET --on-rows append"
+            )
+        earlier = go_on(opened, into, seed=seed, now=now)
+        dataset = earlier.next_stage(rows=rows, times=times if options.given("times") else 0.0, set=set_)
+    else:
+        dataset = opened.dataset(seed=seed, now=now, rows=rows, times=times, set=set_)
     if into is None:
         _preview(world, dataset, json_)
         return
     began = time.perf_counter()
     with progress_bar(dataset) as progress:
-        receipt = dataset.write(into, format=format_, workers=workers or options.cpus(), progress=progress)
+        receipt = dataset.write(into, format=format_, on_rows=on_rows, workers=workers or options.cpus(), progress=progress)
     if json_:
         out_json({**receipt.summary(), "into": into})
         return
@@ -67,11 +78,17 @@ def _preview(world: str, dataset: Dataset, json_: bool) -> None:
 
 
 def print_receipt(receipt: Receipt, into: str, seconds: float) -> None:
-    lines = [[name, f"{rows:,}", receipt.digests[name][:12]] for name, rows in receipt.rows.items()]
-    lines.append(["", f"{receipt.total:,}", f"{receipt.digest}  the whole"])
-    printed = columns([["entity", "rows", "digest"], *lines], right=(1,))
+    """What was written: all rows, or those of a later stage with what there is in all."""
+    rows, part = receipt.rows, receipt.parts[-1]
+    later = len(receipt.parts) > 1
+    lines = [[name, f"{n:,}", *([f"{rows[name]:,}"] * later), part.digests[name][:12]] for name, n in part.rows.items()]
+    made = sum(part.rows.values())
+    lines.append(["", f"{made:,}", *([f"{receipt.total:,}"] * later), f"{receipt.digest}  the whole"])
+    printed = columns(
+        [["entity", "added" if later else "rows", *(["in all"] * later), "digest"], *lines], right=(1, 2) if later else (1,)
+    )
     out("\n".join([dim(printed[0]), *printed[1:]]))
-    out(good(f"{into}: {receipt.total:,} rows in {seconds:.1f} s"))
+    out(good(f"{into}: {made:,} rows {'added ' * later}in {seconds:.1f} s"))
 
 
 @contextmanager

@@ -69,6 +69,12 @@ making = _several(
 )
 
 
+def given(name: str) -> bool:
+    """Whether an option of the running command was written on the command line."""
+    context = click.get_current_context()
+    return context.get_parameter_source(name) is not click.core.ParameterSource.DEFAULT
+
+
 def cpus() -> int:
     """The processors that this process may use."""
     return len(os.sched_getaffinity(0)) if hasattr(os, "sched_getaffinity") else os.cpu_count() or 1

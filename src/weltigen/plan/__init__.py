@@ -6,16 +6,19 @@ import gc
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 from datetime import datetime
+from typing import Any
 
 from ..model import World
-from ..model.problems import ImpossibleError
+from ..model.problems import ImpossibleError, UsageError
+from ..readers import stored_text, with_overrides
 from .clearing import clearing_of
-from .comparing import Moved, moved_fields
+from .comparing import Moved, declared_apart, moved_fields
 from .formula import Formula, bind
 from .members import indexes_of
 from .passes import PASSES, SOUND_UP_TO, read_window
 from .plan import EntityPlan, Plan
 from .rows import Cells, Rows
+from .stages import first_row, together, without_fixed
 from .watching import watch
 
 
@@ -26,9 +29,19 @@ def make_plan(
     now: datetime | None = None,
     rows: Mapping[str, int] | None = None,
     times: float = 1.0,
+    set: Mapping[str, Any] | None = None,
+    before: Plan | None = None,
 ) -> Plan:
-    """The plan of a world, with whatever makes it impossible in `problems`."""
+    """The plan of a world, with whatever makes it impossible in `problems`.
+
+    `set` gives single fields, called `entity.field`, one value in all generated rows. With `before` it is a later stage, which
+    adds rows: those that `rows` asks for, `times` as many as the world file says, and what belongs to them.
+    """
+    overrides = {path: None if value is None else stored_text(value) for path, value in (set or {}).items()}
+    world = with_overrides(world, overrides) if overrides else world
     window = read_window(*world.window, now)
+    if before is not None:
+        world = without_fixed(world)
     plan = Plan(
         world=world,
         seed=world.seed if seed is None else seed,
@@ -36,6 +49,8 @@ def make_plan(
         now=now or window[1],
         asked=dict(rows or {}),
         times=times,
+        overrides=overrides,
+        before=before,
     )
     with uncollected():
         for one_pass in PASSES:
@@ -43,6 +58,24 @@ def make_plan(
             if plan.problems and one_pass in SOUND_UP_TO:
                 break
     return plan
+
+
+def next_plan(
+    plan: Plan, *, rows: Mapping[str, int] | None = None, times: float = 0.0, set: Mapping[str, Any] | None = None
+) -> Plan:
+    """The plan of a stage that adds rows to those of a plan; UsageError where nothing is asked for."""
+    asked_for(rows)
+    if times < 0:
+        raise UsageError(f"times is a number from 0 on, not {times:g}")
+    world = (plan.stages or (plan,))[0].world
+    return make_plan(world, seed=plan.seed, now=plan.now, rows=rows, times=times, set=set, before=plan)
+
+
+def asked_for(rows: Mapping[str, int] | None) -> None:
+    """UsageError where a number of rows is below none."""
+    for name, number in (rows or {}).items():
+        if number < 0:
+            raise UsageError(f"{name} cannot have {number} rows")
 
 
 @contextmanager
@@ -82,11 +115,16 @@ __all__ = [
     "Moved",
     "Plan",
     "Rows",
+    "asked_for",
     "bind",
     "clearing_of",
+    "declared_apart",
+    "first_row",
     "indexes_of",
     "make_plan",
     "moved_fields",
+    "next_plan",
+    "together",
     "uncollected",
     "watch",
     "with_what_shows_later",

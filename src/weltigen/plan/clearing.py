@@ -27,7 +27,7 @@ def clearing_of(plan: Plan) -> Clearing:
     place = {name: number for number, name in enumerate(order)}
     early = [
         relation for name in order for relation in plan.entities[name].entity.relations
-        if relation.on_delete in _HOLDING and not relation.deferrable
+        if relation.on_delete in _HOLDING and not relation.deferrable and relation.target in place
         and (place[relation.target] < place[name] or (relation.target == name and relation.on_delete is OnDelete.RESTRICT))
     ]  # fmt: skip
     free = {

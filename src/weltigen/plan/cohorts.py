@@ -6,7 +6,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field, replace
 from typing import TYPE_CHECKING
 
-from ..model import Cohort, Entity, Field, PerOwner, Problem, World
+from ..model import Cohort, Entity, Field, PerOwner, Problem
 from ..model.problems import plural
 from ..randomness import Dealt, key
 
@@ -53,7 +53,7 @@ def deal_cohorts(plan: Plan, entity_plan: EntityPlan) -> tuple[EntityPlan, list[
     dealt: dict[str, Dealt] = {}
     problems: list[Problem] = []
     for group in _together(entity.cohorts):
-        bits = key(plan.seed, entity.name, group[0].name, "cohort")
+        bits = key(plan.stage_seed, entity.name, group[0].name, "cohort")
         first, exact = 0, 0.0
         for cohort in group:
             wish = cohort.rows * plan.times if cohort.rows is not None else (cohort.share or 0.0) * number
@@ -103,10 +103,13 @@ def merged(base: Field, own: Field) -> Field:
     )  # fmt: skip
 
 
-def child_counts(world: World, child: Entity, relation: str) -> list[tuple[str, PerOwner]]:
-    """The cohorts of a relation's target that say how many rows of `child` each of their rows has by it."""
-    target = child.relation(relation).target
-    if not world.has(target):
+def child_counts(plan: Plan, child: Entity, relation: str) -> list[tuple[str, PerOwner]]:
+    """The cohorts of a relation's target that say how many rows of `child` each of their rows has by it.
+
+    None where the target's rows are those of an earlier stage: they have theirs already.
+    """
+    world, target = plan.world, child.relation(relation).target
+    if not world.has(target) or target in plan.kept:
         return []
     return [
         (cohort.name, count)

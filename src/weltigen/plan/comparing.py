@@ -8,7 +8,7 @@ from typing import Any
 
 import numpy as np
 
-from ..model import Entity, Place
+from ..model import Entity, Place, World
 from ..model.problems import plural
 from .plan import EntityPlan, Plan
 from .rows import Cells
@@ -51,6 +51,13 @@ def moved_fields(old: Plan, new: Plan) -> list[Moved]:
                 why = "; ".join(_reasons(old, new, was, now, column, shares)) or "the layout of its rules changed"
                 out.append(Moved(entity=name, field=column, share=share, why=why))
     return out
+
+
+def declared_apart(one: World, other: World) -> list[str]:
+    """The entities of which two worlds do not declare the same, wherever that is written; and `window`."""
+    mine, theirs = ({entity.name: _plain(entity) for entity in world.entities} for world in (one, other))
+    names = [name for name in {**mine, **theirs} if mine.get(name) != theirs.get(name)]
+    return names + ["window"] * (one.window != other.window)
 
 
 def _shares(before: Cells, after: Cells, name: str) -> dict[tuple[str, str], float]:

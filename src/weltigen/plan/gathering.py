@@ -60,7 +60,8 @@ def gather(rows: Rows, wanted: Gathered, together: tuple[Gathered, ...]) -> Any:
     alike = tuple(one for one in together if one.relation is wanted.relation)
     child = rows.cells.plan.entities[wanted.relation.entity]
     reference = child.references[wanted.relation.name]
-    if child.total == 0:
+    kept = rows.cells.plan.kept
+    if child.total == 0 or (child.name in kept and rows.plan.name not in kept):  # of what a stage adds, none is kept
         return _Sums(len(rows)).column(wanted, pa.null())
     if reference.every is not None:
         made = rows.once(("gathered", alike), lambda: _over_rows(rows, child, alike))

@@ -166,7 +166,7 @@ class Members:
     def levels(self, rows: int, tree: Tree) -> Levels:
         """The tree of a group of so many rows; ImpossibleError where they find no place in it."""
         if rows not in self._levels:
-            bits = Bits(self.cells.plan.seed, self.entity.name, self.relation.name, "levels")
+            bits = Bits(self.cells.plan.stage_seed, self.entity.name, self.relation.name, "levels")
             try:
                 self._levels[rows] = Levels.build(rows, tree.roots_of(rows), tree.depth, tree.most, bits)
             except ValueError as error:

@@ -12,7 +12,7 @@ from ..model import Check, Entity, Favour, Field, Problem, Relation, Tree, Uniqu
 from ..model.paths import Cell
 from ..model.problems import ImpossibleError
 from ..model.ties import Tie, Way
-from ..randomness import Bits, ByClass, DistinctPicks, InOwnersOrder
+from ..randomness import Bits, ByClass, DistinctPicks, InOwnersOrder, Seed
 from ..values import Axis, People, Prepared
 
 if TYPE_CHECKING:
@@ -127,6 +127,7 @@ class Component:
     strata: tuple[str, ...] = ()  # references that agree: the one that leads, unless it is the owner, and its followers
     apart: frozenset[str] = frozenset()  # those of them that must differ from the leading one
     link: Link | None = None
+    begun: int = 0  # positions that earlier stages took: the rows of this one go on behind them
 
     @property
     def core_space(self) -> int:
@@ -189,6 +190,7 @@ class Tabled:
     fields: tuple[Digit, ...]
     bits: Bits
     because: str
+    beside: frozenset[str] = frozenset()  # the rules that hold beside rows of earlier stages as well
 
     @property
     def bytes_a_row(self) -> int:
@@ -235,6 +237,8 @@ class EntityPlan:
     reduced: tuple[Reduced, ...] = ()  # unique rules over expressions or some of the rows, brought down to columns
     conditional: tuple[Reduced, ...] = ()  # those of them that are kept by their condition
     cohorts: Mapping[str, CohortPlan] = field(default_factory=dict)
+    earlier: EntityPlan | None = None  # the rows of earlier stages, beside which these are added
+    origin: EntityPlan | None = None  # the first stage that had any
 
     @property
     def name(self) -> str:
@@ -247,6 +251,11 @@ class EntityPlan:
     @property
     def total(self) -> int:
         return self.fixed + self.generated
+
+    @property
+    def before(self) -> int:
+        """Rows of earlier stages."""
+        return self.earlier.total if self.earlier is not None else 0
 
     @cached_property
     def columns(self) -> tuple[str, ...]:
@@ -273,7 +282,12 @@ class Cycle:
 
 @dataclass(frozen=True, kw_only=True)
 class Plan:
-    """A world with a seed, counts and fillers; `order` is the order of filling."""
+    """A world with a seed, counts and fillers; `order` is the order of filling.
+
+    A plan with `before` is a later stage: it adds rows to those, and its `order` holds the entities that get some. All others
+    are `kept`: their rows are those of `before`, and what is added may refer to them. A plan with `stages` is all of these as
+    one dataset (see stages.py).
+    """
 
     world: World
     seed: int
@@ -281,6 +295,7 @@ class Plan:
     now: datetime
     asked: Mapping[str, int] = field(default_factory=dict)
     times: float = 1.0
+    overrides: Mapping[str, str | None] = field(default_factory=dict)  # single fields that the run sets
     entities: Mapping[str, EntityPlan] = field(default_factory=dict)
     order: tuple[str, ...] = ()
     cycles: tuple[Cycle, ...] = ()
@@ -289,6 +304,21 @@ class Plan:
     met: frozenset[tuple[str, str, tuple[str, ...], bool]] = frozenset()  # bounds by other cells that hold whatever these are
     idle: tuple[str, ...] = ()  # wishes that change nothing, and why
     problems: tuple[Problem, ...] = ()
+    before: Plan | None = None
+    kept: frozenset[str] = frozenset()
+    stages: tuple[Plan, ...] = ()
+
+    @property
+    def stage(self) -> int:
+        """The number of the stage, from 1; of several as one dataset, that of the last."""
+        if self.stages:
+            return len(self.stages)
+        return self.before.stage + 1 if self.before is not None else 1
+
+    @property
+    def stage_seed(self) -> Seed:
+        """What all random bits follow from."""
+        return self.seed if self.before is None else f"{self.seed}/{self.stage}"
 
     def with_entity(self, entity: EntityPlan) -> Plan:
         return self.with_entities([entity])

@@ -57,6 +57,8 @@ def positions_of(number: int, rows: Rows) -> dict[str, NDArray[np.uint64]]:
         rank = np.where(rank < 0, plan.generated + plan.fixed + rank, rank)  # fixed rows take positions past the end
         if plan.fixed:
             count, most = plan.generated + plan.fixed, plan.generated + plan.fixed
+        if component.begun:
+            rank, most = rank + component.begun, most + component.begun
     if component.core:
         space = component.core_space
         rank = _shuffled(bits.for_purpose("order"), rank, count, group)
@@ -82,7 +84,7 @@ def positions_of(number: int, rows: Rows) -> dict[str, NDArray[np.uint64]]:
             position = shuffle_within(rank, np.full(len(rank), space, np.uint64), *_keys(own, group))
         out |= _split(position, used)
         for digit in free:
-            out[digit.name] = own.for_purpose(f"free {digit.name}").below(digit.radix, rows.ordinals)
+            out[digit.name] = own.for_purpose(f"free {digit.name}").below(digit.radix, rows.ordinals + component.begun)
     return out
 
 

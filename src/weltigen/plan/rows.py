@@ -19,6 +19,7 @@ from ..values import Person
 from .members import Members, require_members
 from .plan import EntityPlan, Owner, Plan
 from .positions import positions_of
+from .stages import first_row, merged
 from .strata import Strata
 from .tabled import Choices, work_out
 from .watching import FIRST, watch
@@ -39,8 +40,12 @@ def take(column: Any, index: Ordinals, null: NDArray[np.bool_] | None) -> Any:
 class Cells:
     """All cells of a plan. Holds no rows but the columns of small entities that others refer to."""
 
-    def __init__(self, plan: Plan) -> None:
+    def __init__(self, plan: Plan, known: dict[int, Cells] | None = None) -> None:
+        known = {} if known is None else known
+        known[id(plan)] = self
         self.plan = plan
+        self.before = _known_cells(plan.before, known) if plan.before is not None and not plan.stages else None
+        self.stages = [_known_cells(stage, known) for stage in plan.stages]
         self._kept: dict[Any, Any] = {}
         self._choices: dict[str, Choices] = {}
         self._members: dict[tuple[str, str], Members] = {}
@@ -48,7 +53,19 @@ class Cells:
         self._working = RLock()
 
     def rows(self, entity: str, ordinals: Ordinals) -> Rows:
+        """Some rows; those that a later stage keeps are rows of the stages before it, with all that they refer to."""
+        if self.before is not None and entity in self.plan.kept:
+            return self.before.rows(entity, ordinals)
+        if self.stages:
+            return StagedRows(self, self.plan.entities[entity], ordinals)
         return Rows(self, self.plan.entities[entity], ordinals)
+
+    def targets(self, entity: str, ordinals: Ordinals, relation: str) -> Ordinals:
+        """The rows that some rows refer to, -1 for none. What is kept refers to none of what this stage adds."""
+        targets = self.rows(entity, ordinals).targets(relation)
+        if entity in self.plan.kept and self.plan.entities[entity].entity.relation(relation).target not in self.plan.kept:
+            return np.full_like(targets, -1)
+        return targets
 
     def settle(self) -> None:
         """Everything that must be known before the first row is written; ImpossibleError says all at once what cannot be."""
@@ -105,9 +122,9 @@ class Cells:
             there = np.maximum(at, 0)
             low, high = (int(there.min()), int(there.max())) if there.size else (0, 0)
             if there.size > 1 and high - low < 2 * there.size:  # most of a range is reached: each of its rows is worked out once
-                led = self.rows(entity, np.arange(low, high + 1)).targets(name)[there - low]
+                led = self.targets(entity, np.arange(low, high + 1), name)[there - low]
             else:
-                led = self.rows(entity, there).targets(name)
+                led = self.targets(entity, there, name)
             at = np.where(at < 0, -1, led)
             entity = self.plan.entities[entity].entity.relation(name).target
         return at
@@ -122,6 +139,10 @@ class Cells:
         if kept is None:
             kept = self._kept[key] = make()
         return kept
+
+
+def _known_cells(plan: Plan, known: dict[int, Cells]) -> Cells:
+    return known[id(plan)] if id(plan) in known else Cells(plan, known)
 
 
 class Rows:
@@ -260,6 +281,10 @@ class Rows:
                 return self.cells.rows(target.name, np.arange(low, high + 1, dtype=np.int64)), targets - low
         return self.cells.rows(target.name, targets), None
 
+    def in_stages(self) -> list[Rows]:
+        """The rows as the stages have them that made them."""
+        return [self]
+
     def some(self, chosen: Ordinals) -> Rows:
         """Only the rows at `chosen`; columns that are made already are taken from, not made again."""
         part = Rows(self.cells, self.plan, self.ordinals[chosen], self.attempt, self._raw)
@@ -269,3 +294,55 @@ class Rows:
     def again(self, chosen: Ordinals, attempt: int, raw: frozenset[str]) -> Rows:
         """Some of these rows, whose `raw` fields are made anew for another attempt."""
         return Rows(self.cells, self.plan, self.ordinals[chosen], attempt, raw)
+
+
+class StagedRows(Rows):
+    """Rows of several stages as one dataset: each stage makes its own."""
+
+    __slots__ = ()
+
+    def parts(self) -> list[tuple[Ordinals, int, Rows]]:
+        """For each stage that has some of the rows: their places, the number of the stage, and the rows there."""
+        return self.once("parts", self._parts)
+
+    def _parts(self) -> list[tuple[Ordinals, int, Rows]]:
+        out, name = [], self.plan.name
+        for number, cells in enumerate(self.cells.stages):
+            if name in cells.plan.kept:
+                continue
+            first = first_row(cells.plan, name)
+            inside = (self.ordinals >= first) & (self.ordinals < first + cells.plan.entities[name].total)
+            places = np.flatnonzero(inside)
+            if places.size:
+                out.append((places, number, cells.rows(name, self.ordinals[places] - first)))
+        return out
+
+    def column(self, field: str) -> Any:
+        return self.once(
+            field, lambda: self._merged([(places, rows.column(field)) for places, _, rows in self.parts()], (field,))
+        )
+
+    def reach(self, relation: str, path: Path, earlier: bool = False) -> Any:
+        found = [(places, rows.reach(relation, path, earlier)) for places, _, rows in self.parts()]
+        return self._merged(found, (relation, *path))
+
+    def _merged(self, found: list[tuple[Ordinals, Any]], path: Path) -> Any:
+        if not found:
+            return pa.nulls(0, field_at(self.cells.plan.world, self.plan.entity, path).type.arrow())
+        return merged(found, len(self))
+
+    def _targets(self, relation: str) -> Ordinals:
+        out = np.full(len(self), -1, np.int64)
+        target = self.plan.entity.relation(relation).target
+        for places, number, rows in self.parts():
+            stage = self.cells.stages[number].plan
+            there = rows.targets(relation)
+            added = 0 if target in stage.kept else first_row(stage, target)
+            out[places] = np.where(there < 0, there, there + added)
+        return out
+
+    def some(self, chosen: Ordinals) -> Rows:
+        return StagedRows(self.cells, self.plan, self.ordinals[chosen])
+
+    def in_stages(self) -> list[Rows]:
+        return [rows for _, _, rows in self.parts()]

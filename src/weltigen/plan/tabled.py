@@ -10,6 +10,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
+from datetime import timedelta
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -33,6 +34,7 @@ if TYPE_CHECKING:
 ROUNDS = 400
 MOST_ROWS = 30_000_000  # a refusal is better than a machine without memory
 _GIVEN = np.uint64(1 << 62)  # codes from here on are values given by hand
+_BLOCK = 1 << 18  # rows of earlier stages that are looked at together
 _LINK = Key(0x428A2F98D728AE22, 0x7137449123EF65CD)  # any two constants: they join the parts of a rule's key
 
 Ints = NDArray[np.int64]
@@ -95,10 +97,16 @@ class _Working:
         self.members = {r.name: cells.members(self.entity.name, r.name) for r in self.relations if r.name in entity_plan.within}
         self.given = {name: self._given_values(name) for name in self.out.positions}
         self._whole_codes: dict[tuple[str, tuple[str, ...]], Ints] = {}
+        self._whole_words: dict[tuple[str, str], NDArray[np.uint64]] = {}
         self.taken = [_Taken() for _ in self.tabled.rules]
+        # beside rows of earlier stages, values are compared, since these may lie at other positions
+        self.worded = {
+            n for n in self.out.positions for r in self.tabled.rules if str(r) in self.tabled.beside and n in r.columns
+        }
 
     def run(self) -> Choices:
         locked = self._fixed_targets()
+        self._take_earlier()
         waiting = np.arange(self.total, dtype=np.int64)
         for turn in range(ROUNDS):
             waiting = waiting[~self._round(waiting, turn, locked)]
@@ -183,18 +191,35 @@ class _Working:
     # keys of rules
 
     def _keys(
-        self, rule: Unique, rows: Ints, targets: dict[str, Ints], positions: dict[str, Any]
+        self,
+        rule: Unique,
+        rows: Ints,
+        targets: dict[str, Ints],
+        positions: dict[str, Any],
+        earlier: dict[str, Any] | None = None,
     ) -> tuple[NDArray[np.uint64], NDArray[np.bool_]]:
-        """A word for what each row holds under the rule, and whether it counts: rows with a null do not."""
+        """A word for what each row holds under the rule, and whether it counts: rows with a null do not.
+
+        Of rows of `earlier` stages, whose columns these are, `positions` are words already.
+        """
         key = np.zeros(rows.size, np.uint64)
         counts = np.ones(rows.size, bool)
         left = set(rule.columns)
+        code: NDArray[Any]
         for relation in self.relations:
             covered = tuple(column for column in relation.columns if column in left)
             if not covered:
                 continue
             left -= set(covered)
             target = targets[relation.name]
+            if len(covered) < len(relation.columns) and str(rule) in self.tabled.beside:
+                if earlier is None:
+                    counts &= target >= 0
+                    code = self._words_there(relation, covered, target)
+                else:
+                    code = self._words_held(relation, covered, earlier)
+                key = mix(_LINK, key * np.uint64(31) + code)
+                continue
             counts &= target >= 0
             if len(covered) < len(relation.columns):
                 columns = tuple(relation.target_columns[relation.columns.index(column)] for column in covered)
@@ -204,7 +229,11 @@ class _Working:
             key = mix(_LINK, key * np.uint64(31) + code.astype(np.uint64))
         for name in sorted(left & set(positions)):
             code = positions[name]
-            if (given := self.given[name]) is not None:
+            if name in self.worded and earlier is None:
+                field_plan = self.plan.fields[name]
+                assert isinstance(field_plan.prepared, Values)
+                code = self._words(name, field_plan.prepared.decode(code))
+            elif earlier is None and (given := self.given[name]) is not None:
                 values, of_row = given
                 field_plan = self.plan.fields[name]
                 assert isinstance(field_plan.prepared, Values)
@@ -221,6 +250,58 @@ class _Working:
         if (target, columns) not in self._whole_codes:
             self._whole_codes[target, columns] = numbered([whole_column(self.cells, target, column) for column in columns])
         return self._whole_codes[target, columns]
+
+    # rows of earlier stages
+
+    def _take_earlier(self) -> None:
+        """What rows of earlier stages hold under the rules that they share with these is taken."""
+        if not self.tabled.beside or self.plan.earlier is None or self.cells.before is None:
+            return
+        kept, needed = self.cells.plan.kept, [r for r in self.tabled.rules if str(r) in self.tabled.beside]
+        for start in range(0, self.plan.before, _BLOCK):
+            ordinals = np.arange(start, min(self.plan.before, start + _BLOCK), dtype=np.int64)
+            rows = self.cells.before.rows(self.entity.name, ordinals)
+            # what refers to rows that this stage adds is none of these
+            targets = {r.name: rows.targets(r.name) if r.target in kept else np.full(ordinals.size, -1) for r in self.relations}
+            columns = {name: rows.column(name) for rule in needed for name in rule.columns}
+            words = {name: self._words(name, columns[name]) for name in self.worded}
+            for number, rule in enumerate(self.tabled.rules):
+                if rule in needed:
+                    key, counts = self._keys(rule, ordinals, targets, words, earlier=columns)
+                    for name in rule.columns:
+                        counts &= np.asarray(columns[name].is_valid())
+                    self.taken[number].add(key[counts])
+
+    def _words_there(self, relation: Relation, covered: tuple[str, ...], targets: Ints) -> NDArray[np.uint64]:
+        """A word for what each row holds in some columns of a reference, of which a rule has no others."""
+        word = np.zeros(targets.size, np.uint64)
+        for column in covered:
+            theirs = relation.target_columns[relation.columns.index(column)]
+            key = (relation.target, theirs)
+            if key not in self._whole_words:
+                self._whole_words[key] = words_of(whole_column(self.cells, *key))
+            word = mix(_LINK, word + self._whole_words[key][np.maximum(targets, 0)])
+        return word
+
+    def _words_held(self, relation: Relation, covered: tuple[str, ...], columns: dict[str, Any]) -> NDArray[np.uint64]:
+        """The same of rows of earlier stages, by the columns themselves."""
+        word = np.zeros(len(columns[covered[0]]), np.uint64)
+        target = self.cells.plan.world.entity(relation.target)
+        for column in covered:
+            kind = target.field(relation.target_columns[relation.columns.index(column)]).type.arrow()
+            word = mix(_LINK, word + words_of(columns[column].cast(kind)))
+        return word
+
+    def _words(self, name: str, column: Any) -> NDArray[np.uint64]:
+        """Values as words, the same for those that a rule takes for equal. Two others that share one are only drawn again."""
+        field_plan = self.plan.fields[name]
+        if any(name in reduced.folded for reduced in self.plan.reduced):
+            column = pc.utf8_lower(column)
+        if field_plan.rounded > 1 and field_plan.axis is not None:
+            units = field_plan.axis.read(pc.fill_null(column, field_plan.axis.column(np.zeros(1, np.int64))[0]))
+            origin = -3 * field_plan.rounded // 7 if field_plan.rounded == field_plan.axis.span(timedelta(weeks=1)) else 0
+            return ((units - origin) // field_plan.rounded).astype(np.uint64)  # weeks begin on Mondays
+        return words_of(column)
 
     # rows given by hand
 
@@ -250,3 +331,22 @@ class _Working:
         values = pa.array([read_stored(text, kind) for text in texts if text is not None], kind.arrow()).unique()
         every = pa.array([read_stored(text, kind) if text is not None else None for text in texts], kind.arrow())
         return values, pc.fill_null(pc.index_in(every, value_set=values), -1).to_numpy(zero_copy_only=False).astype(np.int64)
+
+
+def words_of(column: Any) -> NDArray[np.uint64]:
+    """A word for each value of a column, the same for equal ones; whatever for nulls."""
+    column = column.combine_chunks() if isinstance(column, pa.ChunkedArray) else column
+    kind = column.type
+    if pa.types.is_boolean(kind):
+        column = column.cast(pa.int8())
+    elif pa.types.is_temporal(kind):
+        column = column.view(pa.int32() if kind.bit_width == 32 else pa.int64())
+    if pa.types.is_integer(column.type) or pa.types.is_floating(column.type):
+        plain = pc.fill_null(column, 0).to_numpy(zero_copy_only=False)
+        plain = plain.astype(np.float64).view(np.uint64) if pa.types.is_floating(column.type) else plain.astype(np.int64)
+        return mix(_LINK, plain.astype(np.uint64))
+    from pandas.util import hash_array
+
+    if not (pa.types.is_string(kind) or pa.types.is_binary(kind)):
+        column = column.cast(pa.string())
+    return np.asarray(hash_array(pc.fill_null(column, "" if column.type == pa.string() else b"").to_numpy(zero_copy_only=False)))

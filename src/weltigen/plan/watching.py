@@ -16,6 +16,11 @@ FIRST = 2_048  # rows that are looked at before anything is written
 
 def watch(rows: Rows) -> None:
     """ImpossibleError where rows break a check over nothing that could be made again."""
+    for part in rows.in_stages():
+        _watch(part)
+
+
+def _watch(rows: Rows) -> None:
     for check, formula in rows.plan.watched:
         broken = np.flatnonzero(~formula.truth(rows, null=True))
         if broken.size:

@@ -5,7 +5,7 @@ from .children import ByClass, InOwnersOrder, from_counts, popularity
 from .dealt import Dealt
 from .distinct import DistinctPicks
 from .groups import ByGroup
-from .keys import Key, key
+from .keys import Key, Seed, key
 from .levels import Levels
 from .mixing import Words, words
 from .walks import ByWalk, Walk
@@ -21,6 +21,7 @@ __all__ = [
     "InOwnersOrder",
     "Key",
     "Levels",
+    "Seed",
     "Walk",
     "Words",
     "from_counts",

@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .bijection import shuffle, shuffle_one
-from .keys import Key, key
+from .keys import Key, Seed, key
 from .mixing import Words, below, below_one, mix, unit, unit_one, word
 from .quantiles import Table, look_up, look_up_one
 
@@ -21,7 +21,7 @@ _STRATA = 1 << 32
 class Bits:
     """Random bits of one field for one purpose."""
 
-    seed: int
+    seed: Seed
     entity: str
     field: str
     purpose: str = "value"

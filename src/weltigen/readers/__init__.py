@@ -2,7 +2,7 @@
 
 from .grammar import json_schema
 from .live import is_url
-from .overrides import with_overrides
+from .overrides import stored_text, with_overrides
 from .python_model import names_python
 from .sources import check_world_text, read_source, read_text
 from .sql import DIALECTS, read_ddl
@@ -17,6 +17,7 @@ __all__ = [
     "read_ddl",
     "read_source",
     "read_text",
+    "stored_text",
     "with_overrides",
     "world_from_receipt",
     "world_to_json",

@@ -42,6 +42,11 @@ def with_overrides(world: World, values: Mapping[str, Any]) -> World:
     return replace(world, entities=tuple(entities.values()))
 
 
+def stored_text(value: Any) -> str:
+    """A Python value as the text that a field's type reads."""
+    return str(value).lower() if isinstance(value, bool) else str(value)
+
+
 def _set(entity: Entity, field: Field, value: Any, problems: list[Problem]) -> Field:
     name = f"{entity.name}.{field.name}"
     relation = next((r for r in entity.relations if field.name in r.columns), None)
@@ -53,7 +58,7 @@ def _set(entity: Entity, field: Field, value: Any, problems: list[Problem]) -> F
         if not field.nullable:
             problems.append(Problem(fact=f"{name} must not be null", place=PLACE))
         return replace(field, present=Present(share=0.0, place=PLACE))
-    text = str(value).lower() if isinstance(value, bool) else str(value)
+    text = stored_text(value)
     try:
         read_stored(text, field.type)
     except ValueError as error:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import shutil
 import tempfile
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
@@ -15,9 +16,15 @@ from ..model import Entity
 from ..model.problems import RefusedError, TargetError, UnreadableError, UsageError, nearest
 from ..plan import Plan
 from .receipt import Receipt
+from .target import refuse_others
 
 FORMATS = ("csv", "parquet")
 RECEIPT = "receipt.json"
+
+
+def stored_format(path: Path) -> str | None:
+    """The format of the files in a folder that `fill` wrote; None where there are none."""
+    return next((format for format in FORMATS if any(path.glob(f"*.{format}"))), None)
 
 
 class FolderTarget:
@@ -30,14 +37,19 @@ class FolderTarget:
         self._draft: Path | None = None
         self._open: tuple[str, Any] | None = None
         self._plan: Plan | None = None
+        self._adds = False  # behind the rows that are there
 
-    def prepare(self, plan: Plan) -> None:
-        self._plan = plan
-        if self.path.is_dir():
+    def prepare(self, plan: Plan, there: Mapping[str, int] | None = None) -> None:
+        self._plan, self._adds = plan, there is not None
+        if there is not None:
+            if (stored := stored_format(self.path)) not in (self.format, None):
+                raise UsageError(f"the files in {self.path} are {stored}, not {self.format}", hint="leave out the format")
+            refuse_others(str(self.path), there, {name: self._rows_there(plan.world.entity(name)) for name in there})
+        elif self.path.is_dir():
             wanted = {RECEIPT, *(f"{name}.{self.format}" for name in plan.order)}
-            there = sorted(p.name for p in self.path.iterdir() if p.name in wanted)
-            if there:
-                shown = ", ".join(there[:4]) + (f" and {len(there) - 4} more" if len(there) > 4 else "")
+            held = sorted(p.name for p in self.path.iterdir() if p.name in wanted)
+            if held:
+                shown = ", ".join(held[:4]) + (f" and {len(held) - 4} more" if len(held) > 4 else "")
                 raise RefusedError(f"{self.path} holds files that would be written over; nothing was changed: {shown}",
                                    hint="choose another folder, or remove these files first")  # fmt: skip
         parent = self.path.parent
@@ -47,9 +59,19 @@ class FolderTarget:
             self._draft.chmod(0o755)
         except OSError as error:
             raise TargetError(f"cannot write beside {self.path}: {(error.strerror or str(error)).lower()}") from None
-        for name in plan.order:  # an entity without rows gets its file too
+        for name in plan.order if there is None else ():  # an entity without rows gets its file too
             self._start(name)
             self._close()
+
+    def _rows_there(self, entity: Entity) -> int:
+        file = self.path / f"{entity.name}.{self.format}"
+        if not file.is_file():
+            return 0
+        if self.format == "parquet":
+            import pyarrow.parquet as parquet
+
+            return int(parquet.read_metadata(file).num_rows)
+        return int(read_folder_table(self.path, entity).num_rows)
 
     def convert(self, entity: str, batch: Any) -> Any:
         if self.format == "parquet":
@@ -74,11 +96,20 @@ class FolderTarget:
     def _start(self, entity: str) -> None:
         assert self._draft is not None and self._plan is not None
         file = self._draft / f"{entity}.{self.format}"
-        schema = schema_of(self._plan.entities[entity])
+        schema, there = schema_of(self._plan.entities[entity]), self.path / file.name
         if self.format == "parquet":
             import pyarrow.parquet as parquet
 
-            self._open = (entity, parquet.ParquetWriter(file, schema, compression="zstd"))
+            writer = parquet.ParquetWriter(file, schema, compression="zstd")
+            self._open = (entity, writer)
+            if self._adds:
+                with parquet.ParquetFile(there) as earlier:
+                    for batch in earlier.iter_batches(65_536):
+                        writer.write_batch(batch.cast(schema))
+            return
+        if self._adds:
+            shutil.copyfile(there, file)
+            self._open = (entity, file.open("ab"))
             return
         stream = file.open("wb")
         stream.write((",".join(f'"{name}"' for name in schema.names) + "\n").encode())

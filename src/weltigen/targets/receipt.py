@@ -5,23 +5,68 @@ from __future__ import annotations
 import json
 import platform
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from hashlib import blake2b
 from importlib.metadata import version
 from typing import Any
 
-from ..model import FORMAT
+from ..engine import entity_digest
+from ..model import FORMAT, World
 from ..plan import Plan
 from ..readers import world_to_json
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Receipt:
-    """Counts and digests by entity, in fill order, with what they were made from."""
+class Part:
+    """What one stage made: counts and digests by entity, in fill order, and what it was asked for."""
 
-    plan: Plan
+    asked: Mapping[str, int]
+    times: float
+    overrides: Mapping[str, str | None]
     rows: Mapping[str, int]
     digests: Mapping[str, str]
+
+    @classmethod
+    def of(cls, stage: Plan, digests: Mapping[str, str]) -> Part:
+        rows = {name: stage.entities[name].total for name in digests}
+        return cls(asked=dict(stage.asked), times=stage.times, overrides=dict(stage.overrides), rows=rows, digests=digests)
+
+    @classmethod
+    def read(cls, told: Mapping[str, Any]) -> Part:
+        """KeyError, TypeError or ValueError where a receipt tells something else."""
+        entities = {str(name): (int(one["rows"]), str(one["digest"])) for name, one in told["entities"].items()}
+        return cls(
+            asked={str(name): int(rows) for name, rows in told["asked"].items()}, times=float(told["times"]),
+            overrides=dict(told.get("set", {})),
+            rows={name: rows for name, (rows, _) in entities.items()},
+            digests={name: digest for name, (_, digest) in entities.items()},
+        )  # fmt: skip
+
+    def to_json(self) -> dict[str, Any]:
+        entities = {name: {"rows": self.rows[name], "digest": self.digests[name]} for name in self.rows}
+        overrides = {"set": dict(self.overrides)} if self.overrides else {}
+        return {"times": self.times, "asked": dict(self.asked), **overrides, "entities": entities}
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Receipt:
+    """What stands at a target, stage by stage; usually there is one."""
+
+    world: World
+    seed: int
+    now: str
+    parts: tuple[Part, ...]
+    versions: Mapping[str, str] = field(default_factory=lambda: _versions())
+
+    @property
+    def rows(self) -> dict[str, int]:
+        """Rows by entity, of all stages."""
+        return {name: sum(part.rows.get(name, 0) for part in self.parts) for name in self.parts[0].rows}
+
+    @property
+    def digests(self) -> dict[str, str]:
+        """Content digests by entity; over those of the stages where several made rows of it."""
+        return {name: joined_digest([p.digests[name] for p in self.parts if name in p.digests]) for name in self.parts[0].rows}
 
     @property
     def total(self) -> int:
@@ -30,27 +75,33 @@ class Receipt:
     @property
     def digest(self) -> str:
         """One digest of the whole dataset: of the entities' names and digests, in the order of their names."""
-        whole = blake2b(digest_size=16)
-        for name in sorted(self.digests):
-            whole.update(f"{name}\x1f{self.digests[name]}\x1f".encode())
+        whole, digests = blake2b(digest_size=16), self.digests
+        for name in sorted(digests):
+            whole.update(f"{name}\x1f{digests[name]}\x1f".encode())
         return whole.hexdigest()
 
     def summary(self) -> dict[str, Any]:
         """Plain values: what was made, without the model."""
-        plan = self.plan
-        return {
-            "format": FORMAT,
-            "seed": plan.seed,
-            "now": plan.now.isoformat(),
-            "times": plan.times,
-            "asked": dict(plan.asked),
-            "digest": self.digest,
-            "entities": {name: {"rows": self.rows[name], "digest": self.digests[name]} for name in self.rows},
-        }
+        first, *later = [part.to_json() for part in self.parts]
+        head = {"format": FORMAT, "seed": self.seed, "now": self.now}
+        return {**head, **first, "digest": self.digest, **({"later": later} if later else {})}
 
     def to_json(self) -> str:
         """The whole receipt with versions and model, as indented JSON."""
-        versions = {"weltigen": version("weltigen"), "python": platform.python_version()}
-        versions |= {name: version(name) for name in ("numpy", "pyarrow")}
-        whole = {**self.summary(), "versions": versions, "world": world_to_json(self.plan.world)}
+        whole = {**self.summary(), "versions": dict(self.versions), "world": world_to_json(self.world)}
         return json.dumps(whole, indent=1, ensure_ascii=False) + "\n"
+
+
+def joined_digest(digests: list[str]) -> str:
+    """The digest of rows that several stages made; of one, its own."""
+    return digests[0] if len(digests) == 1 else entity_digest(map(bytes.fromhex, digests))
+
+
+def parts_told(receipt: Mapping[str, Any]) -> tuple[Part, ...]:
+    """The stages that a receipt tells of; KeyError, TypeError or ValueError where it tells something else."""
+    return tuple(Part.read(told) for told in (receipt, *receipt.get("later", ())))
+
+
+def _versions() -> dict[str, str]:
+    versions = {"weltigen": version("weltigen"), "python": platform.python_version()}
+    return versions | {name: version(name) for name in ("numpy", "pyarrow")}

@@ -8,36 +8,47 @@ from typing import Any
 from ..engine import block_digest, entity_digest, made
 from ..model.problems import TargetError, WeltigenError
 from ..plan import Cells, Plan
-from .receipt import Receipt
+from .receipt import Part, Receipt
 from .target import Target
 
 Progress = Callable[[str, int], None]
 
 
-def fill(plan: Plan, target: Target, *, workers: int = 1, progress: Progress | None = None) -> Receipt:
-    """Write all rows of a plan; `progress` is told of an entity and how many more of its rows are written.
+def fill(
+    plan: Plan, target: Target, *, workers: int = 1, progress: Progress | None = None, there: tuple[Part, ...] = ()
+) -> Receipt:
+    """Write the rows of a plan's stages but for those that are `there`; `progress` is told of an entity and how many more of its
+    rows are written.
 
     On any failure, an interruption too, the target takes back what it wrote before the error goes on.
     """
     plan.check()
-    cells = Cells(plan)
-    cells.settle()  # what only shows while rows are worked out is told before anything is opened
-    target.prepare(plan)
-    digests: dict[str, str] = {}
+    stages = (plan.stages or (plan,))[len(there) :]
+    known: dict[int, Cells] = {}
+    cells = [Cells(stage, known) for stage in stages]
+    for one in cells:
+        one.settle()  # what only shows while rows are worked out is told before anything is opened
+    expected = {name: sum(part.rows.get(name, 0) for part in there) for name in plan.order} if there else None
+    target.prepare(plan, expected)
+    digests: list[dict[str, str]] = [{} for _ in stages]
     try:
         for name in plan.order:
 
             def work(batch: Any, name: str = name) -> tuple[int, bytes, Any]:
                 return batch.num_rows, block_digest(batch), target.convert(name, batch)
 
-            blocks = []
-            for rows, digest, converted in made(cells, name, work, workers=workers):
-                target.write(name, converted)
-                blocks.append(digest)
-                if progress is not None:
-                    progress(name, rows)
-            digests[name] = entity_digest(blocks)
-        receipt = Receipt(plan=plan, rows={name: plan.entities[name].total for name in plan.order}, digests=digests)
+            for stage, told in zip(cells, digests, strict=True):
+                if name in stage.plan.kept:
+                    continue
+                blocks = []
+                for rows, digest, converted in made(stage, name, work, workers=workers):
+                    target.write(name, converted)
+                    blocks.append(digest)
+                    if progress is not None:
+                        progress(name, rows)
+                told[name] = entity_digest(blocks)
+        parts = (*there, *(Part.of(stage, told) for stage, told in zip(stages, digests, strict=True)))
+        receipt = Receipt(world=plan.world, seed=plan.seed, now=plan.now.isoformat(), parts=parts)
         target.finish(receipt)
     except WeltigenError:
         target.abandon()

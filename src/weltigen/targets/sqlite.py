@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import os
 import sqlite3
+from collections.abc import Mapping
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
@@ -15,6 +17,7 @@ from ..model.problems import RefusedError, TargetError, UnreadableError
 from ..plan import Plan
 from .receipt import Receipt
 from .sqlite_ddl import create_indexes, create_table, quoted, table_name
+from .target import receipt_path, refuse_others
 
 
 class SqliteTarget:
@@ -27,15 +30,18 @@ class SqliteTarget:
         self._connection: sqlite3.Connection | None = None
         self._inserts: dict[str, str] = {}
 
-    def prepare(self, plan: Plan) -> None:
-        there = self.path.exists()
+    def prepare(self, plan: Plan, there: Mapping[str, int] | None = None) -> None:
+        exists = self.path.exists()
         if self.path.is_dir():
             raise RefusedError(f"{self.path} is a folder; a file was meant", hint="nothing was changed")
-        tables = _tables(self.path) if there else {}
-        self._refuse_rows(plan, tables)
+        tables = _tables(self.path) if exists else {}
+        if there is None:
+            self._refuse_rows(plan, tables)
+        else:
+            refuse_others(str(self.path), there, tables)
         try:
             self.path.parent.mkdir(parents=True, exist_ok=True)
-            if not there:
+            if not exists:
                 self._draft = self.path.with_name(f".{self.path.name}.{os.getpid()}.partial")
                 self._draft.unlink(missing_ok=True)
             connection = self._connection = sqlite3.connect(
@@ -84,19 +90,23 @@ class SqliteTarget:
 
     def finish(self, receipt: Receipt) -> None:
         assert self._connection is not None
+        beside = receipt_path(self.path)
+        written = beside.with_name(f".{beside.name}.{os.getpid()}.partial")
+        written.write_text(receipt.to_json(), "utf-8")
         try:
             self._connection.execute("COMMIT")
         except sqlite3.Error as error:
+            written.unlink()
             raise TargetError(f"{self.path}: {error}; nothing was kept") from None
         self._connection.close()
         self._connection = None
         if self._draft is not None:
             if self.path.exists():
+                written.unlink()
                 raise RefusedError(f"{self.path} appeared while it was being written; it was left alone")
             self._draft.rename(self.path)
             self._draft = None
-        beside = self.path.with_name(f"{self.path.name}.receipt.json")
-        beside.write_text(receipt.to_json(), "utf-8")
+        written.rename(beside)
 
     def abandon(self) -> None:
         if self._connection is not None:
@@ -104,15 +114,29 @@ class SqliteTarget:
             try:
                 if connection.in_transaction and self._draft is None:
                     connection.execute("ROLLBACK")
+            except sqlite3.Error:
+                pass  # on a full disk; the journal is there, and whoever opens the file next goes back by it
             finally:
                 connection.close()
+            if self._draft is None:
+                _go_back(self.path)
         if self._draft is not None:
             self._draft.unlink(missing_ok=True)
             self._draft = None
 
 
+def _go_back(path: Path) -> None:
+    """Let SQLite take back what a transaction wrote that was cut off, where its journal still lies there."""
+    if path.with_name(f"{path.name}-journal").exists():
+        connection = sqlite3.connect(path)
+        with suppress(sqlite3.Error):
+            connection.execute("SELECT count(*) FROM sqlite_master").fetchone()
+        connection.close()
+
+
 def _tables(path: Path) -> dict[str, int]:
     """The tables of a file and how many rows each holds."""
+    _go_back(path)
     connection = sqlite3.connect(f"{path.resolve().as_uri()}?mode=ro", uri=True)
     try:
         names = [

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from pathlib import Path
 from typing import Any, Protocol
 
@@ -20,8 +20,11 @@ class Target(Protocol):
 
     name: str
 
-    def prepare(self, plan: Plan) -> None:
-        """Look at what is there; RefusedError where writing could lose something. Nothing is changed yet."""
+    def prepare(self, plan: Plan, there: Mapping[str, int] | None = None) -> None:
+        """Look at what is there; RefusedError where writing could lose something. Nothing is changed yet.
+
+        `there`: rows by entity that earlier stages wrote, behind which the others are added; RefusedError where it holds others.
+        """
 
     def convert(self, entity: str, batch: Any) -> Any:
         """The part of writing that may run beside the making of the next batch."""
@@ -37,8 +40,11 @@ class Target(Protocol):
 
 
 def open_target(into: str | Path, format: str | None = None) -> Target:
-    """The target that `into` names: an SQLite file by its ending, else a folder of files in `format` (csv, parquet)."""
-    from .files import FORMATS, FolderTarget
+    """The target that `into` names: an SQLite file by its ending, else a folder of files in `format` (csv, parquet).
+
+    Where no format is given it is that of the files that are there, else csv.
+    """
+    from .files import FORMATS, FolderTarget, stored_format
     from .sqlite import SqliteTarget
 
     text = str(into)
@@ -56,7 +62,24 @@ def open_target(into: str | Path, format: str | None = None) -> Target:
     if path.suffix.lower().lstrip(".") in FORMATS:
         raise UsageError(f"{path} would be a folder: each entity gets a file of its own",
                          hint=f"write --into {path.with_suffix('')} --format {path.suffix.lstrip('.')}")  # fmt: skip
-    return FolderTarget(path, format or "csv")
+    return FolderTarget(path, format or stored_format(path) or "csv")
+
+
+def receipt_path(target: str | Path) -> Path:
+    """Where the receipt of a folder or a file lies."""
+    path = Path(target)
+    return path / "receipt.json" if path.is_dir() else path.with_name(f"{path.name}.receipt.json")
+
+
+def refuse_others(name: str, there: Mapping[str, int], found: Mapping[str, int]) -> None:
+    """RefusedError where a target does not hold the rows that its receipt tells of."""
+    others = [
+        f"{entity} {found.get(entity, 0):,}, not {rows:,}" for entity, rows in there.items() if found.get(entity, 0) != rows
+    ]  # fmt: skip
+    if others:
+        shown = ", ".join(others[:4]) + (f" and {len(others) - 4} more" if len(others) > 4 else "")
+        raise RefusedError(f"{name} does not hold the rows of its receipt any more; nothing was changed: {shown}",
+                           hint="rows can only be added to what fill wrote, as it wrote it")  # fmt: skip
 
 
 TableReader = Callable[[str], Any]

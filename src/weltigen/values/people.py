@@ -37,9 +37,14 @@ class Person(NamedTuple):
 
 
 class People:
-    """The persons of one entity with `rows` rows; `longest` limits the lengths of single names."""
+    """The persons of one entity with `rows` rows; `longest` limits the lengths of single names.
 
-    def __init__(self, bits: Bits, rows: int, longest_given: int | None, longest_family: int | None) -> None:
+    Beside those of `before`, earlier rows of the same entity, ranks go on behind their namesakes'.
+    """
+
+    def __init__(
+        self, bits: Bits, rows: int, longest_given: int | None, longest_family: int | None, before: People | None = None
+    ) -> None:
         self.given = tuple(n for n in word_list("given_names") if longest_given is None or len(n) <= longest_given)
         self.family = tuple(n for n in word_list("family_names") if longest_family is None or len(n) <= longest_family)
         if not self.given or not self.family:
@@ -56,6 +61,10 @@ class People:
         self._family_start = np.concatenate([[0], np.cumsum(weights)]).astype(np.int64)
         self._family_ends = Boundaries(self._family_start[1:])
         self.most_namesakes = int(-(-int(self._given_count.max()) * int(weights.max()) // _SCALE)) + 1
+        self._before = before
+        if before is not None:
+            self.most_namesakes += before.most_namesakes
+            self._known = _places(self.given, before.given), _places(self.family, before.family)
         self.given_names, self.family_names = taker(text_pool(self.given)), taker(text_pool(self.family))
         self._mail: tuple[Take, Take] | None = None
 
@@ -69,7 +78,21 @@ class People:
         phase = self._phase.take(given, mode="clip")
         family = self._family_ends.find(((position + 1) * _SCALE - 1 - phase) // count)
         position -= (count * self._family_start.take(family, mode="clip") + phase) // _SCALE
+        if self._before is not None:
+            position += self._before.namesakes(self._known[0][given], self._known[1][family])
         return Person(given, family, position)
+
+    def namesakes(self, given: NDArray[np.int64], family: NDArray[np.int64]) -> NDArray[np.int64]:
+        """How many rows have each of some pairs of names, -1 for one that is not among them; with those before."""
+        one, other = np.maximum(given, 0), np.maximum(family, 0)
+        count, phase = self._given_count[one], self._phase[one]
+        ends = [(count * self._family_start[place] + phase) // _SCALE for place in (other, other + 1)]
+        out = np.where((given < 0) | (family < 0), 0, ends[1] - ends[0])
+        if self._before is not None:
+            out += self._before.namesakes(
+                np.where(given < 0, -1, self._known[0][one]), np.where(family < 0, -1, self._known[1][other])
+            )
+        return out
 
     def mail_pools(self) -> tuple[Take, Take]:
         """Pieces of addresses: `anna.berg` by given and family name, and `2@mail.example` by rank and domain."""
@@ -81,6 +104,12 @@ class People:
             tails = (f"{'' if rank == 0 else rank + 1}@{d}" for rank in range(self.most_namesakes) for d in MAIL_DOMAINS)
             self._mail = (taker(names), taker(text_pool(tails)))
         return self._mail
+
+
+def _places(names: tuple[str, ...], among: tuple[str, ...]) -> NDArray[np.int64]:
+    """Where each name stands in another list; -1 where it does not."""
+    known = {name: place for place, name in enumerate(among)}
+    return np.array([known.get(name, -1) for name in names], np.int64)
 
 
 def email_column(people: People, person: Person) -> Any:

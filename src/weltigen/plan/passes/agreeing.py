@@ -191,7 +191,7 @@ def _always_there(plan: Plan, relation: Relation, within: Within) -> bool:
         return False
     owned = plan.entities[target.name].owner if target.name in plan.entities else None
     least = owned.split.least if owned is not None else target.rows.lowest  # the declared one, until it is counted
-    if target.rows.none or least < 1 or target.name in plan.asked:
+    if target.rows.none or least < 1 or target.name in plan.asked or target.name in plan.kept:
         return False
     part, owner = within.parts[0], target.relation(target.rows.per)
     if part.column is None:

@@ -96,6 +96,7 @@ def _above(plan: Plan, entity_plan: EntityPlan) -> Plan:
             waiting += parse_over_counts(entity.rows.expression).paths
     above = Plan(
         world=_only(plan.world, wanted), seed=plan.seed, window=plan.window, now=plan.now, times=plan.times,
+        before=plan.before,
         asked={name: rows for name, rows in plan.asked.items() if name in wanted},
     )  # fmt: skip
     for one_pass in PASSES:

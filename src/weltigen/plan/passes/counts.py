@@ -21,9 +21,11 @@ from ...randomness import Dealt, InOwnersOrder, key
 from ...randomness.quantiles import STEPS, counts
 from ..cohorts import amount, child_counts, deal_cohorts
 from ..plan import EntityPlan, Owner, Plan
+from ..stages import first_row
 from ..tabled import MOST_ROWS
 from .agreeing import differs
 from .caps import owner_caps
+from .keeping import disturbed, is_apart, keep_or_add, new_rows, pair_of, stays_as_it_is
 from .walking import count_history
 
 _HUB, _LOOKUP, _MOST_DERIVED = 100, 12, 10_000
@@ -38,9 +40,19 @@ def count_rows(plan: Plan) -> Plan:
     order, problems = _counting_order(plan)
     for name in order:
         plan = _count(plan, plan.entities[name])
-        if plan.entities[name].entity.cohorts:
+        if plan.before is not None:
+            plan, trouble = keep_or_add(plan, plan.before.entities[name], plan.entities[name])
+            problems += trouble
+        if name not in plan.kept and plan.entities[name].entity.cohorts:
             dealt, trouble = deal_cohorts(plan, plan.entities[name])
             plan, problems = plan.with_entity(dealt), problems + trouble
+    if plan.before is not None:
+        plan = replace(plan, order=tuple(name for name in plan.order if name not in plan.kept))
+        problems += disturbed(plan)
+        if not plan.order and not problems and not plan.problems:
+            raise UsageError(
+                "this stage adds no rows", hint="ask for rows of an entity (--rows ENTITY=N), or for as many again (--times 1)"
+            )
     return plan.with_problems(problems)
 
 
@@ -90,11 +102,17 @@ def _circular(plan: Plan, way: list[str]) -> Problem:
 def _count(plan: Plan, entity_plan: EntityPlan) -> Plan:
     entity = entity_plan.entity
     rows = entity.rows
-    if (told := history_of(plan.world, entity.name)) is not None:
+    told = history_of(plan.world, entity.name)
+    if plan.before is not None and stays_as_it_is(plan, entity):
+        return plan
+    if told is not None:
         counted, problems = count_history(plan, entity_plan, told)
         return plan.with_entity(counted).with_problems(problems)
     if entity.name in plan.asked:
-        return plan.with_entity(replace(entity_plan, generated=plan.asked[entity.name], because="asked for"))
+        number = plan.asked[entity.name]
+        if isinstance(rows, PerPair):  # no longer each with each
+            entity_plan = replace(entity_plan, entity=replace(entity, rows=RowCount(number=number, place=rows.place)))
+        return plan.with_entity(replace(entity_plan, generated=number, because="asked for"))
     if isinstance(rows, PerOwner):
         return _per_owner(plan, entity_plan, rows)
     if isinstance(rows, PerPair):
@@ -115,7 +133,7 @@ def _count(plan: Plan, entity_plan: EntityPlan) -> Plan:
 def _by_formula(plan: Plan, entity_plan: EntityPlan, rows: RowFormula) -> Plan:
     formula = parse_over_counts(rows.expression)
     try:
-        totals = {name: pa.array([plan.entities[name].total], pa.int64()) for name in formula.paths}
+        totals = {name: pa.array([plan.entities[name].total + plan.entities[name].before], pa.int64()) for name in formula.paths}
         value = formula.evaluate(totals.__getitem__, 1)[0].as_py()
         if value is None:
             raise NotEvaluableError(f"{rows.expression} is null here (a division by zero gives null)")
@@ -127,6 +145,8 @@ def _by_formula(plan: Plan, entity_plan: EntityPlan, rows: RowFormula) -> Plan:
         problem = Problem(fact=f"{entity_plan.entity.name}.rows: {error}", place=rows.place)
         return plan.with_entity(replace(entity_plan, generated=usual, because=because)).with_problems([problem])
     number = int(Decimal(value).quantize(Decimal(1), ROUND_HALF_UP))
+    if plan.before is not None:  # what there is counts
+        number = max(0, number - first_row(plan, entity_plan.name))
     return plan.with_entity(replace(entity_plan, generated=number, because=f"{rows.expression}, says the world file"))
 
 
@@ -155,7 +175,7 @@ def _owned(
     plan: Plan, entity_plan: EntityPlan, relation: Relation, owners: int, table: Any, because: str, least: int
 ) -> tuple[EntityPlan, list[Problem]]:
     """Rows for each owner, no more than it has room for; and what to say where that is fewer than `least`."""
-    bits = key(plan.seed, entity_plan.name, "", f"rows for {relation.name}")
+    bits = key(plan.stage_seed, entity_plan.name, "", f"rows for {relation.name}")
     try:
         special = _special(plan, entity_plan, relation)
     except ValueError as error:
@@ -187,7 +207,7 @@ def _special(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> tuple[t
     """The owners' cohorts that say how many rows each of theirs has; ValueError where the numbers do not agree."""
     cohorts = plan.entities[relation.target].cohorts
     out = []
-    for name, count in child_counts(plan.world, entity_plan.entity, relation.name):
+    for name, count in child_counts(plan, entity_plan.entity, relation.name):
         try:
             out.append((cohorts[name].dealt, _table(count)))
         except ValueError as error:
@@ -196,12 +216,17 @@ def _special(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> tuple[t
 
 
 def _said(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> str:
-    counts = child_counts(plan.world, entity_plan.entity, relation.name)
+    counts = child_counts(plan, entity_plan.entity, relation.name)
     return "; ".join(f"{amount(count)} for each in {name}" for name, count in counts)
 
 
 def _per_pair(plan: Plan, entity_plan: EntityPlan, rows: PerPair) -> Plan:
     """The first relation owns the rows: as many for each as there are combinations of the others' targets."""
+    if plan.before is not None:
+        paired, problems = pair_of(plan, entity_plan, rows)
+        if paired is None:
+            return plan.with_problems(problems)
+        entity_plan, rows = paired
     entity = entity_plan.entity
     first, *others = (entity.relation(name) for name in rows.per)
     each = prod(plan.entities[relation.target].total for relation in others)
@@ -254,6 +279,8 @@ def _derived(plan: Plan, entity: Entity) -> tuple[int, str]:
         capacity = _capacity(plan, entity, rule.columns)
         if capacity is None:
             continue
+        if not is_apart(plan, entity, rule):
+            capacity = max(0, capacity - first_row(plan, entity.name))
         if len(rule.columns) > 1:
             capacity = max(1, capacity // 2)
         if capacity < wish:
@@ -263,18 +290,19 @@ def _derived(plan: Plan, entity: Entity) -> tuple[int, str]:
 
 def _wish(plan: Plan, entity: Entity) -> tuple[int, str]:
     others = [r for r in entity.relations if r.target != entity.name]
+    stage = plan.before is not None
     required = [r for r in others if not any(entity.field(c).nullable for c in r.columns) and not _comes_later(plan, entity, r)]
     referred_to = entity.name in plan.world.referred_to
     if not required:
         if referred_to and len(entity.fields) <= _SMALL_ENTITY and not others:
-            return _LOOKUP, "a lookup: few columns, and others refer to it"
-        return max(1, round(_HUB * plan.times)), "refers to nothing that must exist"
-    largest = max(required, key=lambda r: plan.entities[r.target].total)
-    parents = plan.entities[largest.target].total
+            return 0 if stage else _LOOKUP, "a lookup: few columns, and others refer to it"
+        return max(0 if stage else 1, round(_HUB * plan.times)), "refers to nothing that must exist"
+    largest = max(required, key=lambda r: new_rows(plan, r.target))
+    parents = new_rows(plan, largest.target)
     single = [rule for rule in entity.unique_rules if len(rule.columns) == 1]
     one_to_one = next((r for r in required for rule in single if rule.columns == r.columns), None)
     if one_to_one is not None:
-        return round(plan.entities[one_to_one.target].total * 0.8), f"at most one for each {one_to_one.target}"
+        return round(new_rows(plan, one_to_one.target) * 0.8), f"at most one for each {one_to_one.target}"
     if referred_to:
         factor, role = 2, "refers and is referred to"
     elif len(required) > 1 and len(entity.fields) <= len(required) + 2:

@@ -46,7 +46,7 @@ def demands_on(plan: Plan, entity_plan: EntityPlan, relations: list[Relation]) -
         first = max((d.dealt.first + d.dealt.rows for d in out if set(d.fields) & set(fields)), default=0)
         rows = min(entity_plan.generated - first, _needed(plan, plan.entities[relation.entity], entity_plan, relation))
         if fields and rows > 0:
-            bits = key(plan.seed, entity_plan.name, "", "demanded")
+            bits = key(plan.stage_seed, entity_plan.name, "", "demanded")
             dealt = Dealt(of=entity_plan.generated, first=first, rows=rows, key=bits, fixed=entity_plan.fixed)
             out.append(Demand(relation, fields, dealt))
     return out

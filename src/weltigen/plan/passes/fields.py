@@ -249,7 +249,7 @@ def _request(plan: Plan, entity_plan: EntityPlan, field: Field, span: Range) -> 
     room = min(rooms) if rooms else None
     own = [reduced.rule for reduced in entity_plan.reduced]
     return Request(
-        type=field.type, rows=entity_plan.generated + 2 * entity_plan.fixed, window=plan.window,
+        type=field.type, rows=entity_plan.generated + 2 * entity_plan.fixed + entity_plan.before, window=plan.window,
         unique=any(rule.columns == (field.name,) for rule in (*entity_plan.entity.unique_rules, *own)),
         low=span.low, high=span.high, step=span.step if span.step > 1 else None, room=room, least=field.limits.min_length or 0,
         parameters=dict(field.source.parameters) if isinstance(field.source, KindSource) else {},
@@ -278,9 +278,10 @@ def _people(plan: Plan, entity_plan: EntityPlan, planned: dict[str, FieldPlan]) 
             each = (min(rooms) - part.longest_tail) // 2
             given.append(each)
             family.append(each)
-    bits = Bits(plan.seed, entity_plan.name, "", "person")
+    bits = Bits(plan.stage_seed, entity_plan.name, "", "person")
+    before = entity_plan.earlier.people if entity_plan.earlier is not None else None
     try:
-        return People(bits, entity_plan.total, min(given, default=None), min(family, default=None)), []
+        return People(bits, entity_plan.total, min(given, default=None), min(family, default=None), before), []
     except KindError as error:
         field = parts[0][0]
         return None, [Problem(fact=f"{entity_plan.name}: {error}", place=field.place)]

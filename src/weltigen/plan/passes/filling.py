@@ -105,7 +105,7 @@ def _referring(plan: Plan, entity_plan: EntityPlan, relation: str, column: str, 
 
 def _filler(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan) -> Filler:
     field = field_plan.field
-    bits = Bits(plan.seed, entity_plan.name, field.name)
+    bits = Bits(plan.stage_seed, entity_plan.name, field.name)
     fill, needs, cheap = _values(plan, entity_plan, field_plan, bits)
     because = field_plan.because
     if field.limits.casing is not None:
@@ -116,6 +116,8 @@ def _filler(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan) -> Fille
     always = field_plan.counts_up or field_plan.spaced is not None or (said_whole and field.present is None)
     always |= any(d.null and d.name == field.name for c in entity_plan.components for petal in c.petals for d in petal)
     always |= any(field.name in reduced.always for reduced in entity_plan.reduced)
+    tabled = entity_plan.tabled is not None and any(digit.name == field.name for digit in entity_plan.tabled.fields)
+    always |= tabled and _nulls_count(entity_plan, field.name)
     if field.nullable and not always:
         is_there, said, more = presence(plan, entity_plan, field.name, field.present or Present(share=USUAL_SHARE))
         if _nulls_count(entity_plan, field.name):
@@ -139,7 +141,7 @@ def _but_the_first(entity_plan: EntityPlan, name: str, is_there: Callable[[Rows]
     """Only the first row of each group may lack a value."""
     number = digit_of(entity_plan, name, relation=False)
     component = entity_plan.components[number] if number is not None else None
-    if component is None or component.core or component.ancestors:
+    if component is None or component.core or component.ancestors or component.begun:  # an earlier stage may have the null
         return lambda rows: np.ones(len(rows), bool)
     if component.within_owner:
         return lambda rows: (rows.owners()[1] != 0) | is_there(rows)
@@ -269,7 +271,8 @@ def _digit(entity_plan: EntityPlan, field_plan: FieldPlan, values: Values, numbe
     """
     name, arrow = field_plan.field.name, field_plan.field.type.arrow()
     component = entity_plan.components[number]
-    texts = [dict(row).get(name) for row in entity_plan.entity.fixed]
+    first = entity_plan.origin if component.begun and entity_plan.origin is not None else entity_plan
+    texts = [dict(row).get(name) for row in first.entity.fixed]
     giving = np.flatnonzero([text is not None for text in texts])
 
     rounded, axis, high = field_plan.rounded, field_plan.axis, field_plan.high
@@ -291,12 +294,12 @@ def _digit(entity_plan: EntityPlan, field_plan: FieldPlan, values: Values, numbe
     if not giving.size or not alone or component.core or component.within_owner:
         return fill
     taken = pa.array([read_stored(text, field_plan.field.type) for text in texts if text is not None], arrow)
-    own = component.bits.for_purpose("petal 0").distinct(values.space, entity_plan.generated + giving)
+    own = component.bits.for_purpose("petal 0").distinct(values.space, first.generated + giving)
     exchanged = values.decode(own)
 
     def avoiding(rows: Rows) -> Any:
         column = fill(rows)
-        made = pa.array(~np.isin(rows.ordinals, giving))
+        made = pa.array(~np.isin(rows.ordinals + component.begun, giving))
         for _ in range(len(taken) + 1):
             index = pc.index_in(column, value_set=taken)
             clash = pc.and_(pc.is_valid(index), made)

@@ -15,10 +15,12 @@ from ...model import Entity, Problem, Relation, Unique
 from ...randomness import Bits
 from ...values import FromText, PersonPart, Values
 from ..plan import Component, Digit, EntityPlan, Plan, Tabled
+from ..positions import used_digits
 from ..reducing import Reduced
 from ..tabled import MOST_ROWS
 from .agreeing import agree, differs, is_chain, per_pair, retried
 from .favouring import with_favourites
+from .keeping import is_apart
 
 
 def lay_out_rules(plan: Plan) -> Plan:
@@ -29,7 +31,9 @@ def lay_out_rules(plan: Plan) -> Plan:
         entity_plan = agree(plan, plan.entities[name])
         whole, conditional = _promoted(plan, entity_plan)
         components, tabled, trouble = _components(plan, entity_plan, whole)
-        laid.append(replace(entity_plan, components=components, tabled=tabled, conditional=conditional))
+        going_on = {d.name for c in components if c.begun for petal in c.petals for d in petal}
+        fields = {**entity_plan.fields, **{name: entity_plan.origin.fields[name] for name in going_on if entity_plan.origin}}
+        laid.append(replace(entity_plan, components=components, tabled=tabled, conditional=conditional, fields=fields))
         problems += trouble
     return replace(plan, notes=tuple(notes)).with_entities(laid).with_problems(problems)
 
@@ -55,7 +59,8 @@ def _promoted(plan: Plan, entity_plan: EntityPlan) -> tuple[list[Unique], tuple[
             follows = any(name in entity_plan.within for name in digits or ())
             single = digits is not None and len(digits) == 1 and all(digit.relation for digit in digits.values())
             wished = any(_is_wished(entity_plan.entity.relation(d.name)) for d in (digits or {}).values() if d.relation)
-            few = digits is not None and space < _AMPLE * entity_plan.total
+            before = 0 if is_apart(plan, entity_plan.entity, reduced.rule) else entity_plan.before
+            few = digits is not None and space < _AMPLE * (entity_plan.total + before)
             if told or few or follows or single or wished:
                 conditional.append(reduced)
                 continue
@@ -85,6 +90,14 @@ def _components(
         if digits is None or any(whole and names < set(digits) for names, whole in held):
             continue
         others = [name for other, theirs, _ in laid if other is not rule for name in theirs or ()]
+        if not is_apart(plan, entity, rule):
+            going_on = _going_on(entity_plan, rule, set(digits) & set(others))
+            if going_on is not None:
+                easy.append(([(rule, digits)], going_on))
+            else:
+                reasons.append(f"{rule} holds beside rows of earlier stages")
+                hard.append((rule, digits))
+            continue
         if cut:
             reasons.append(f"{rule} cuts through the reference {cut}")
         following = next((name for name in digits if name in entity_plan.within), None)
@@ -125,6 +138,26 @@ def _components(
     return tuple(component for _, component in easy), tabled, problems
 
 
+def _going_on(entity_plan: EntityPlan, rule: Unique, shared: set[str]) -> Component | None:
+    """The layout of the first stage that had rows, where it has room for more: this one's take the positions behind."""
+    origin, earlier = entity_plan.origin, entity_plan.earlier
+    found = next((c for c in earlier.components if c.rules == (str(rule),)), None) if earlier is not None else None
+    if origin is None or found is None or shared or found.within_owner or found.core or found.ancestors or found.strata:
+        return None
+    for petal in found.petals:
+        used = used_digits(petal, origin.total)
+        most = entity_plan.before + entity_plan.total
+        if used_digits(petal, most) != used or prod(digit.radix for digit in used[0]) < most:
+            return None
+        for digit in petal:
+            then, now = origin.fields.get(digit.name), entity_plan.fields.get(digit.name)
+            if digit.relation or digit.rising or then is None or now is None:
+                return None
+            if (then.field, then.low, then.high, then.step) != (now.field, now.low, now.high, now.step):
+                return None
+    return replace(found, begun=entity_plan.before) if found.petals and found.link is None else None
+
+
 def _owners_held(plan: Plan, entity_plan: EntityPlan, relation: Relation, covered: list[str]) -> int | None:
     """How many owners there are where a rule holds just the part of a reference that names the owner of its target.
 
@@ -153,7 +186,7 @@ def _nested(plan: Plan, entity_plan: EntityPlan, rule: Unique, digits: dict[str,
         above = at.entity.relation(at.owner.relation)
         if ancestors and held == set(above.columns):
             ancestors.append(above.target)
-            bits = Bits(plan.seed, entity.name, "+".join(sorted(rule.columns)), "unique")
+            bits = Bits(plan.stage_seed, entity.name, "+".join(sorted(rule.columns)), "unique")
             return Component(
                 rules=(str(rule),), within_owner=False, core=(), petals=(fields,), bits=bits, ancestors=tuple(ancestors)
             )
@@ -200,7 +233,7 @@ def _stratified(
             fields.append(replace(digit, rising=False))
     return Component(
         rules=(str(rule),), within_owner=leader == owner, core=(), petals=(tuple(fields),) if fields else (),
-        bits=Bits(plan.seed, entity.name, "+".join(sorted(rule.columns)), "unique"),
+        bits=Bits(plan.stage_seed, entity.name, "+".join(sorted(rule.columns)), "unique"),
         strata=((leader,) if leader != owner else ()) + tuple(followers), apart=apart,
     )  # fmt: skip
 
@@ -223,18 +256,24 @@ def _tabled(
     plan: Plan, entity_plan: EntityPlan, hard: list[Laid], names: set[str], because: str, problems: list[Problem]
 ) -> Tabled | None:
     entity = entity_plan.entity
-    if entity_plan.total > MOST_ROWS:
+    beside = frozenset(str(rule) for rule, _ in hard if not is_apart(plan, entity, rule))
+    rows = entity_plan.total + (entity_plan.before if beside else 0)
+    if rows > MOST_ROWS:
         problems.append(Problem(
-            fact=f"{entity.name}: {because}; its rows are worked out beforehand, and {entity_plan.total:,} are too many",
+            fact=f"{entity.name}: {because}; its rows are worked out beforehand, and {rows:,} are too many",
             place=entity.rows.place if entity.rows else entity.place, hint=f"at most {MOST_ROWS:,} rows",
         ))  # fmt: skip
         return None
-    fields = {d.name: d for _, digits in hard for d in digits.values() if not d.relation}
+    # a null is no position here: these fields always have a value
+    fields = {
+        d.name: replace(d, radix=d.radix - d.null, null=False) for _, digits in hard for d in digits.values() if not d.relation
+    }  # fmt: skip
     relations = tuple(name for name in entity_plan.bringing if name in names)
     label = "+".join(sorted({*relations, *fields}))
     return Tabled(
         rules=tuple(rule for rule, _ in hard), relations=relations,
-        fields=tuple(fields.values()), bits=Bits(plan.seed, entity.name, label, "tabled"), because=because,
+        fields=tuple(fields.values()), bits=Bits(plan.stage_seed, entity.name, label, "tabled"), because=because,
+        beside=beside,
     )  # fmt: skip
 
 
@@ -362,5 +401,5 @@ def _component(
     label = "+".join(sorted(set().union(*names)))
     return Component(
         rules=tuple(map(str, rules)), within_owner=within, core=tuple(by_name[n] for n in sorted(core)),
-        petals=tuple(ordered), bits=Bits(plan.seed, entity.name, label, "unique"),
+        petals=tuple(ordered), bits=Bits(plan.stage_seed, entity.name, label, "unique"),
     )  # fmt: skip

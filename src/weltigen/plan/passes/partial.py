@@ -21,6 +21,7 @@ from ..reducing import Reduced
 from ..rows import Cells, Rows
 from ..tabled import MOST_ROWS
 from .demanding import narrowed
+from .keeping import is_apart
 
 Chosen = Callable[[Rows], NDArray[np.bool_]]
 
@@ -46,6 +47,9 @@ def conditional_parts(plan: Plan, entity_plan: EntityPlan, reduced: Reduced) -> 
     if not others:
         said = f"{entity.name}: {reduced.rule} is not kept: no field that is free decides '{reduced.where}', so rows may break it"
         return [], [], [said]
+    if not is_apart(plan, entity, reduced.rule):
+        because = f"where not {reduced.where}, since rows of an earlier stage may be so"
+        return [Part(others, lambda rows: np.ones(len(rows), bool), because)], [], []
     first = _first_by_owner(entity_plan, columns) or partial(_first_of_all, columns)
     same = ", ".join(columns)
     parts = [Part(others, lambda rows: ~first(rows), f"where {reduced.where} in only one row with the same {same}")]

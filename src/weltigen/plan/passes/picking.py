@@ -37,6 +37,9 @@ def choose_targets(plan: Plan) -> Plan:
         entity_plan = plan.entities[name]
         references: dict[str, ReferencePlan] = {}
         for relation in entity_plan.entity.relations:
+            if relation.target in plan.kept and relation.spread is not None:  # its rows had so many each before these came
+                relation = replace(relation, spread=None)
+                idle.append(f"{relation.label}: `rows`, since the {relation.target} are of an earlier stage")
             try:
                 found = _plan_one(plan, entity_plan, relation)
             except ValueError as error:
@@ -78,6 +81,8 @@ def _of_cohorts(plan: Plan, entity_plan: EntityPlan, usual: ReferencePlan, probl
 def _hint(plan: Plan, relation: Relation) -> str | None:
     """A way out of a wish that cannot be kept."""
     if relation.weights:
+        if plan.before is not None and relation.target not in plan.kept:
+            return f"add rows of {relation.target} in a stage of their own"
         target = plan.entities[relation.target].entity
         names = [rule.columns[0] for rule in target.unique_rules if len(rule.columns) == 1]
         lists = [[text for row in target.fixed[:8] if (text := dict(row).get(name)) is not None] for name in names]
@@ -108,7 +113,7 @@ def digit_of(entity_plan: EntityPlan, name: str, relation: bool) -> int | None:
 
 def _plan_one(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> ReferencePlan:
     chosen = _choose(plan, entity_plan, relation)
-    counts = child_counts(plan.world, entity_plan.entity, relation.name)
+    counts = child_counts(plan, entity_plan.entity, relation.name)
     owned = entity_plan.owner is not None and entity_plan.owner.relation == relation.name
     if counts and not owned and "children" not in chosen.honours and entity_plan.total:
         name, _ = counts[0]
@@ -128,7 +133,7 @@ def _plan_one(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Refere
 def _choose(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> ReferencePlan:
     """The way of one reference, by the first that fits: the layout, what other references bring, what is wished for, a pick."""
     entity, target = entity_plan.entity, plan.entities[relation.target]
-    bits = Bits(plan.seed, entity.name, relation.name, "reference")
+    bits = Bits(plan.stage_seed, entity.name, relation.name, "reference")
     owner, within = entity_plan.owner, entity_plan.within.get(relation.name)
     found = partial(ReferencePlan, relation=relation)
     if owner is not None and owner.relation == relation.name:
@@ -164,7 +169,7 @@ def _choose(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Referenc
         if target.total < 2:
             return found(targets=finding.nothing, because=f"{relation.target} has no row but that of {other}")
         return found(targets=finding.unlike(bits, other, target.total), because=f"any but {other}")
-    if counts := child_counts(plan.world, entity, relation.name):
+    if counts := child_counts(plan, entity, relation.name):
         return by_group(plan, entity_plan, relation, counts)
     if relation.weights:
         return _by_weight(plan, relation, bits)
@@ -190,7 +195,10 @@ def _by_weight(plan: Plan, relation: Relation, bits: Bits) -> ReferencePlan:
     target = plan.entities[relation.target]
     ordinals = [_called(plan, relation, text) for text, _ in relation.weights]
     if None in ordinals:
-        raise ValueError(f"{relation.target} has no fixed row with the key {relation.weights[ordinals.index(None)][0]}")
+        key = relation.weights[ordinals.index(None)][0]
+        if plan.before is not None and relation.target not in plan.kept:
+            raise ValueError(f"`weights` names rows of an earlier stage, and this one adds rows of {relation.target}")
+        raise ValueError(f"{relation.target} has no fixed row with the key {key}")
     known = [ordinal for ordinal in ordinals if ordinal is not None]
     shown = [_label_given(target, ordinal) or text for ordinal, (text, _) in zip(known, relation.weights, strict=True)]
     said = ", ".join(f"{text} {weight:g}" for text, (_, weight) in list(zip(shown, relation.weights, strict=True))[:6])

@@ -21,7 +21,7 @@ def presence(
     plan: Plan, entity_plan: EntityPlan, name: str, present: Present
 ) -> tuple[Callable[[Rows], Any], str, tuple[Cell, ...]]:
     """Whether each row has a value: a function of rows that gives booleans, what to say of it, and the cells it reads."""
-    bits = Bits(plan.seed, entity_plan.name, name, "presence")
+    bits = Bits(plan.stage_seed, entity_plan.name, name, "presence")
     share = present.share if present.share is not None else USUAL_SHARE
     limit = np.uint64(min(round(share * 2.0**64), (1 << 64) - 1))
     if present.when is None:

@@ -51,8 +51,8 @@ def _too_many(plan: Plan, entity_plan: EntityPlan, component: Component) -> list
             return [Problem(fact=f"{entity_plan.name}: {component.rules[0]} allows one row for each {owner}, not {said}",
                             place=place, hint=f"rows: {{per: {owner}, least: 0, most: 1, mean: …}}")]  # fmt: skip
     else:
-        most = entity_plan.total
-        said = f"{entity_plan.total:,} rows"
+        most = entity_plan.total + component.begun
+        said = f"{most:,} rows" + (f", {component.begun:,} of them of earlier stages" if component.begun else "")
         if not entity_plan.generated and not any(_left_out(entity_plan, d.name) for p in component.petals for d in p):
             return []
     if component.core:
@@ -83,9 +83,11 @@ def _too_many_tabled(plan: Plan, entity_plan: EntityPlan) -> list[Problem]:
         for relation in entity_plan.entity.relations:
             if set(relation.columns) & set(rule.columns):
                 space *= max(1, plan.entities[relation.target].total)
-        if space < entity_plan.total:
-            out.append(Problem(fact=f"{entity_plan.name}: {rule} has only {space:,} values for {entity_plan.total:,} rows",
-                               place=rule.place, hint=f"at most {space:,} rows fit"))  # fmt: skip
+        before = entity_plan.before if str(rule) in tabled.beside else 0
+        if space < entity_plan.total + before:
+            fact = f"{entity_plan.name}: {rule} has only {space:,} values for {entity_plan.total + before:,} rows"
+            fact += f", {before:,} of them of earlier stages" if before else ""
+            out.append(Problem(fact=fact, place=rule.place, hint=f"at most {max(0, space - before):,} rows fit"))
     return out
 
 

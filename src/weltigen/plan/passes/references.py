@@ -23,10 +23,7 @@ def resolve_references(plan: Plan) -> Plan:
     ties, untied = find_ties(world) if not problems else ({}, [])
     problems += [*untied, *_at_odds(world, ties)]
     entities = {e.name: EntityPlan(entity=_give_way(e), ties=ties.get(e.name, ())) for e in world.entities}
-    return Plan(
-        world=world, seed=plan.seed, window=plan.window, now=plan.now, asked=plan.asked, times=plan.times,
-        entities=entities, notes=plan.notes, problems=(*plan.problems, *problems),
-    )  # fmt: skip
+    return replace(plan, entities=entities).with_problems(problems)
 
 
 def _at_odds(world: World, ties: Mapping[str, tuple[Tie, ...]]) -> Iterator[Problem]:

@@ -26,7 +26,7 @@ def by_group(plan: Plan, entity_plan: EntityPlan, relation: Relation, counts: li
     """Some cohorts of the target say how many rows each of theirs has; all others share out what is left."""
     target, rows = plan.entities[relation.target], entity_plan.total
     name = entity_plan.name
-    keys = key(plan.seed, name, relation.name, "popularity"), key(plan.seed, name, relation.name, "children")
+    keys = key(plan.stage_seed, name, relation.name, "popularity"), key(plan.stage_seed, name, relation.name, "children")
     splits: list[ByClass | None] = []
     spans: list[tuple[int, int]] = []
     said: list[str] = []
@@ -62,7 +62,7 @@ def by_group(plan: Plan, entity_plan: EntityPlan, relation: Relation, counts: li
     else:
         splits.append(ByClass.build(others, rows, popularity(favour.few, favour.take), *keys))
     dealt = target.cohorts[counts[0][0]].dealt
-    picks = ByGroup.build(dealt, spans, splits, key(plan.seed, entity_plan.name, relation.name, "groups"))
+    picks = ByGroup.build(dealt, spans, splits, key(plan.stage_seed, entity_plan.name, relation.name, "groups"))
     because = f"{'; '.join(said)}; any other shares what is left"
     because += "" if favour == EVEN else f", {favour.few:.0%} of them take {favour.take:.0%}"
     return ReferencePlan(
@@ -75,8 +75,11 @@ _OTHERS = 0.2  # of the rows are left to rows of no cohort, where a run asks for
 
 
 def _asked_scale(plan: Plan, entity_plan: EntityPlan, target: EntityPlan, counts: list[tuple[str, PerOwner]]) -> float:
-    """By what the cohorts' numbers are multiplied where a run set the rows by hand: numbers for each owner are given up then."""
-    if entity_plan.name not in plan.asked:
+    """By what the cohorts' numbers are multiplied where a run set the rows by hand: numbers for each owner are given up then.
+
+    A later stage sets how many owners it adds, and other owners may decide how many rows there are for these.
+    """
+    if entity_plan.name not in plan.asked and not (plan.before is not None and target.name in plan.asked):
         return 1.0
     tables = [(target.cohorts[name].dealt.rows, per_owner_table(count)) for name, count in counts]
     needed = sum(rows * float(table.mean()) for rows, table in tables if table is not None)
@@ -94,7 +97,7 @@ def picks_of(plan: Plan, entity_plan: EntityPlan, relation: Relation, favour: Fa
     shares = popularity(favour.few, favour.take)
     rows = entity_plan.entity.rows
     name = entity_plan.name
-    keys = key(plan.seed, name, relation.name, "popularity"), key(plan.seed, name, relation.name, "children")
+    keys = key(plan.stage_seed, name, relation.name, "popularity"), key(plan.stage_seed, name, relation.name, "children")
     if (spread := relation.spread) is not None:
         least, most, _ = spread_limits(spread, entity_plan.total, owners)
         return ByClass.between(owners, entity_plan.total, least, most, *keys, none=spread.none)

@@ -49,7 +49,7 @@ def count_history(plan: Plan, entity_plan: EntityPlan, entity: Entity) -> tuple[
     if problems:
         return entity_plan, problems
     assert walk is not None
-    split = ByWalk.of(plan.entities[entity.name].total, walk, key(plan.seed, name, "", "history"))
+    split = ByWalk.of(plan.entities[entity.name].total, walk, key(plan.stage_seed, name, "", "history"))
     because = f"one for each state of a {entity.name}"
     return replace(entity_plan, generated=split.children, owner=Owner(relation=told.relation, split=split), because=because), []
 
@@ -94,7 +94,7 @@ def walk_of(plan: Plan, entity: Entity) -> tuple[Walk | None, list[Problem]]:
                                     place=states.place))  # fmt: skip
     if problems:
         return None, problems
-    keys = tuple(key(plan.seed, entity.name, field.name, f"walk {number}") for number in range(MOST_STEPS))
+    keys = tuple(key(plan.stage_seed, entity.name, field.name, f"walk {number}") for number in range(MOST_STEPS))
     return Walk.build(start, steps, ends, given, keys), []
 
 
@@ -203,7 +203,7 @@ def _times(
     assert axis is not None and of.states is not None
     lasts = dict(of.states.lasts)
     means = np.array([axis.span(read_span(lasts[n]) if n in lasts else _USUAL) for n in names_of(of.states)], np.float64)
-    bits = Bits(plan.seed, entity_plan.name, told.at)
+    bits = Bits(plan.stage_seed, entity_plan.name, told.at)
     window = tuple(axis.units(moment) for moment in plan.window)
     sides = [(moving.path, moving.upper, moving.strict) for moving in field_plan.moving]
     moments = [f for f in of.fields if f.type.name in _MOMENTS and not f.nullable]

@@ -182,4 +182,23 @@ def by_name(chance: Random, table: Table, owner: Table, before: list[Table]) -> 
     return True
 
 
-SHAPES = (by_name, filtered, tied, tied, asunder, paired, hourly, chained, forest, arc, weighted)
+def ordered(chance: Random, table: Table, owner: Table, before: list[Table]) -> bool:
+    """Two references of which one goes to the greater key: mostly each such pair once, sometimes beside a number."""
+    found = [target for target in _simple(before) if target.rows > 2]
+    if not found:
+        return False
+    target = chance.choice(found)
+    low, high = reference(table, target, "lesser"), reference(table, target, "greater", chance.choice(["NOT NULL", ""]))
+    sign, pairs = chance.choice([("<", target.rows * (target.rows - 1) // 2), ("<=", target.rows * (target.rows + 1) // 2)])
+    table.columns.append(f"CHECK ({low[0]} {sign} {high[0]})")
+    rule = chance.choice(["", "{low}, {high}", "{low}, {high}", "{high}, turn", "{low}, {high}, turn"])
+    if "turn" in rule:
+        table.columns.append("turn smallint NOT NULL CHECK (turn BETWEEN 1 AND 12)")
+    if rule:
+        table.columns.append(f"UNIQUE ({rule.format(low=low[0], high=high[0])})")
+        table.rows = min(table.rows, pairs if rule == "{low}, {high}" else target.rows)
+    table.wishes.append(f"rows: {table.rows}")
+    return True
+
+
+SHAPES = (by_name, ordered, filtered, tied, tied, asunder, paired, hourly, chained, forest, arc, weighted)

@@ -129,4 +129,16 @@ def states(chance: Random, table: Table, tables: list[Table], late: list[str]) -
     tables.append(history)
 
 
-RULES: list[Shape] = [computed, summed, cohorts, partial, folded, later, depending, states]
+def in_line(chance: Random, table: Table, tables: list[Table], late: list[str]) -> None:
+    """Texts that stand in order, and one that comes after a text of the row that is referred to."""
+    if has(table, "first_t"):
+        return
+    table.columns += ["first_t varchar(6) NOT NULL", "last_t varchar(6) NOT NULL", "CHECK (first_t <= last_t)"]
+    table.fields += ['first_t: {pattern: "[a-z]{3}"}', 'last_t: {pattern: "[a-z]{3}"}']
+    behind = [name for name, target in table.above.items() if has(target, "first_t") and target is not table]
+    if behind and chance.random() < 0.5:
+        table.columns.append("next_t varchar(6) NOT NULL")
+        table.fields.append(f'next_t: {{pattern: "[a-z]{{4}}", after: {behind[0]}.first_t}}')
+
+
+RULES: list[Shape] = [in_line, computed, summed, cohorts, partial, folded, later, depending, states]

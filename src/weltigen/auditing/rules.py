@@ -10,6 +10,7 @@ from sqlglot.errors import SqlglotError
 
 from ..expression import NotEvaluableError, parse
 from ..model import Check, Entity, Field, PatternSource, Relation, TypeName, Unique, World
+from ..model.folding import Fold, fold_of
 from ..model.types import TEXTS
 from .following import following_rules, joined_check
 from .places import Place, quoted
@@ -116,10 +117,10 @@ def set_rules(world: World, entity: Entity, place: Place) -> Iterator[SetRule]:
     """Rules over several rows: keys and references; none over columns that are not there."""
     for rule in entity.unique_rules:
         if _there(entity, rule.columns, place):
-            yield _unique(entity, rule, place)
+            yield _unique(world, entity, rule, place)
     for rule in entity.special_rules:
         if _there(entity, rule.columns, place):
-            yield _unique(entity, rule, place)
+            yield _unique(world, entity, rule, place)
     for relation in entity.relations:
         target = world.entity(relation.target)
         if not (_there(entity, relation.columns, place) and _there(target, relation.target_columns, place)):
@@ -132,8 +133,8 @@ def _there(entity: Entity, columns: tuple[str, ...], place: Place) -> bool:
     return set(columns) <= set(place.columns(entity) or ())
 
 
-def _unique(entity: Entity, rule: Unique, place: Place) -> SetRule:
-    columns = [quoted(column) for column in rule.columns]
+def _unique(world: World, entity: Entity, rule: Unique, place: Place) -> SetRule:
+    columns = [_compared(entity.field(column), world.dialect, place) for column in rule.columns]
     columns += [f"({translate(Check(expression=text), place.dialect)})" for text in rule.expressions]
     conditions = [f"({translate(Check(expression=rule.where), place.dialect)})"] if rule.where else []
     conditions += [f"{column} IS NOT NULL" for column in columns] if rule.nulls_distinct else []
@@ -143,6 +144,16 @@ def _unique(entity: Entity, rule: Unique, place: Place) -> SetRule:
     kind = "primary key" if rule.columns == entity.key else "one-to-one" if one_to_one else "unique"
     text = f"primary key ({', '.join(rule.columns)})" if kind == "primary key" else str(rule)
     return SetRule(kind=kind, text=text, query=query, shown=(*rule.columns, *rule.expressions, "times"), keys=len(columns))
+
+
+def _compared(field: Field, dialect: str | None, place: Place) -> str:
+    """A column as the model's database compares it. SQLite knows no accents, and tells the case of letters beyond ASCII apart."""
+    fold, column = fold_of(field.type, field.collation, dialect), quoted(field.name)
+    if fold >= Fold.ACCENTS and place.dialect == "duckdb":
+        column = f"strip_accents({column})"
+    if fold >= Fold.CASE:
+        column = f"lower({column})"
+    return f"rtrim({column}, ' ')" if fold >= Fold.SPACES else column
 
 
 def _reference(world: World, entity: Entity, relation: Relation, place: Place) -> SetRule:

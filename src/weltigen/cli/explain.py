@@ -278,7 +278,7 @@ def _entity(name: str, plan: Plan, entity_plan: EntityPlan) -> None:
     printed = columns(lines)
     out("\n".join([dim(printed[0]), *printed[1:]]))
     for title, texts in (
-        ("keeps", _rules(entity_plan)),
+        ("keeps", _rules(plan, entity_plan)),
         ("refers to", _refers(entity_plan)),
         ("referred to by", _referred(plan, entity.name)),
         ("cohorts", [str(cohort) for cohort in entity_plan.cohorts.values()]),
@@ -304,12 +304,12 @@ def _after(plan: Plan, entity_plan: EntityPlan) -> str:
     return text + (f"; {' and '.join(later)} comes later (a cycle, broken here)" if later else "")
 
 
-def _rules(entity_plan: EntityPlan) -> list[str]:
+def _rules(plan: Plan, entity_plan: EntityPlan) -> list[str]:
     entity = entity_plan.entity
     texts = []
     for rule in entity.unique_rules:
         kind = "primary key" if rule.columns == entity.key else "unique"
-        texts.append(f"{kind} ({', '.join(rule.columns)}): {unique_kept(entity_plan, rule)}")
+        texts.append(f"{kind} ({', '.join(rule.columns)}): {unique_kept(entity_plan, rule, plan.world.dialect)}")
     texts += [f"{rule}: {special_kept(entity_plan, rule) or 'not kept'}" for rule in entity.special_rules]
     for check in entity.checks:
         how = {None: "by attempts", "nothing": "not understood"}.get(check.met_by, "by construction")

@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from ..model import Check, Field, PerPair, Place, Relation, Unique
+from ..model.folding import Fold, fold_of
 from ..plan import EntityPlan, Plan, clearing_of
 from ..values import FromText, PersonPart
 
@@ -14,7 +15,7 @@ def plan_as_json(plan: Plan) -> dict[str, Any]:
     order = plan.order or tuple(plan.entities)
     return {
         "seed": plan.seed, "now": plan.now.isoformat(), "dialect": plan.world.dialect, "sources": list(plan.world.sources),
-        "entities": [_entity_json(plan.entities[name]) for name in order],
+        "entities": [_entity_json(plan, plan.entities[name]) for name in order],
         "cycles": [{"members": list(c.members), "broken_at": c.broken_at.label if c.broken_at else None} for c in plan.cycles],
         "clearing": _clearing_json(plan),
         "without_effect": list(plan.idle),
@@ -39,7 +40,7 @@ def _place_json(place: Place | None) -> dict[str, Any]:
     return {"file": place.file if place else None, "line": place.line if place else None}
 
 
-def _entity_json(entity_plan: EntityPlan) -> dict[str, Any]:
+def _entity_json(plan: Plan, entity_plan: EntityPlan) -> dict[str, Any]:
     entity = entity_plan.entity
     return {
         "name": entity.name, "rows": entity_plan.total, "fixed": entity_plan.fixed, "because": entity_plan.because,
@@ -47,7 +48,7 @@ def _entity_json(entity_plan: EntityPlan) -> dict[str, Any]:
         "kept_in_memory": entity_plan.tabled.because if entity_plan.tabled else None,
         "fields": [_field_json(entity_plan, field) for field in entity.fields],
         "relations": [_relation_json(entity_plan, relation) for relation in entity.relations],
-        "rules": _rules_json(entity_plan),
+        "rules": _rules_json(entity_plan, plan.world.dialect),
     }  # fmt: skip
 
 
@@ -72,11 +73,11 @@ def _relation_json(entity_plan: EntityPlan, relation: Relation) -> dict[str, Any
     }  # fmt: skip
 
 
-def _rules_json(entity_plan: EntityPlan) -> list[dict[str, Any]]:
+def _rules_json(entity_plan: EntityPlan, dialect: str | None) -> list[dict[str, Any]]:
     entity = entity_plan.entity
     rules: list[dict[str, Any]] = [
         {"rule": str(rule) if rule.columns != entity.key else f"primary key ({', '.join(rule.columns)})", "kept": how}
-        for rule, how in ((rule, unique_kept(entity_plan, rule)) for rule in entity.unique_rules)
+        for rule, how in ((rule, unique_kept(entity_plan, rule, dialect)) for rule in entity.unique_rules)
     ]
     rules += [{"rule": str(rule), "kept": special_kept(entity_plan, rule)} for rule in entity.special_rules]
     return rules + [{"rule": str(check), "expression": check.expression, "kept": _check_kept(check)} for check in entity.checks]
@@ -86,8 +87,14 @@ def _check_kept(check: Check) -> str | None:
     return {None: "by attempts", "nothing": None}.get(check.met_by, f"by construction: {check.met_by}")
 
 
-def unique_kept(entity_plan: EntityPlan, rule: Unique) -> str:
-    """By what a unique rule is kept."""
+def unique_kept(entity_plan: EntityPlan, rule: Unique, dialect: str | None) -> str:
+    """By what a unique rule is kept; and how its texts are compared, where that is not exactly."""
+    fields = [entity_plan.entity.field(column) for column in rule.columns]
+    fold = max((fold_of(field.type, field.collation, dialect) for field in fields), default=Fold.EXACT)
+    return _kept(entity_plan, rule) + (f", {fold}" if fold >= Fold.CASE else "")
+
+
+def _kept(entity_plan: EntityPlan, rule: Unique) -> str:
     if entity_plan.tabled is not None and rule in entity_plan.tabled.rules:
         return "worked out beforehand for all rows"
     component = next((c for c in entity_plan.components if str(rule) in c.rules), None)
@@ -108,7 +115,7 @@ def special_kept(entity_plan: EntityPlan, rule: Unique) -> str | None:
     if reduced in entity_plan.conditional:
         return f"of the rows that agree one keeps {rule.where}"
     over = "over all rows, " if rule.where else ""
-    return over + unique_kept(entity_plan, reduced.rule)
+    return over + _kept(entity_plan, reduced.rule)
 
 
 def _kept_by_one_column(entity_plan: EntityPlan, rule: Unique) -> str:

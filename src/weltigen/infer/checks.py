@@ -15,7 +15,7 @@ from ..expression import NotEvaluableError, canonical, octets_of, parse
 from ..model import Allowed, Bound, Check, Entity, Field, Notice, Present, WeightsSource, World
 from ..model.fields import Comparison
 from ..model.literals import read_literal
-from ..model.types import MOMENTS, TEXTS
+from ..model.types import MOMENTS, ORDERED, TEXTS
 from .conditions import conjuncts, disjuncts, is_now, joined, plain_name, trimmed
 from .limiting import TextLimits
 from .presence import all_or_none, exactly_one
@@ -36,7 +36,8 @@ def understand_checks(world: World) -> World:
                 checks.append(check)
                 continue
             read = reader.read(check)
-            if read.met_by is None and (trouble := _trouble(entity, check)) is not None:
+            # what a world file asks for is tried when it is planned, over other rows too, and must have a meaning
+            if read.met_by is None and check.dialect is not None and (trouble := _trouble(entity, check)) is not None:
                 notes.append(Notice(what=f"{entity.name}: {trouble}: rows may break {check}", place=check.place))
                 read = replace(check, met_by="nothing")
             checks.append(read)
@@ -122,11 +123,18 @@ class _Reader(TextLimits):
             other = self.field(right)
             if other is None or other.type.name != field.type.name or other.name == field.name:
                 return None
+            if field.type.name not in ORDERED:
+                return None  # an order of texts is met by attempts
+            if self.refers(field.name):  # what follows a reference has no limits of its own
+                return None if self.refers(other.name) else self._bound(right, _MIRROR[comparison], left)
+            if self.refers(other.name) and (field.identity or field.name in self.entity.key):
+                return None  # what counts up has none either
             # of two fields the later one in the table follows: times and totals are declared in their order
-            if self.entity.field_names.index(other.name) > self.entity.field_names.index(field.name):
+            later = self.entity.field_names.index(other.name) > self.entity.field_names.index(field.name)
+            if later and not self.refers(other.name):
                 return self._bound(right, _MIRROR[comparison], left)
             text, path = other.name, True
-        elif field.type.name in TEXTS:
+        elif field.type.name in TEXTS or self.refers(field.name):
             return None  # an order of texts is no limit that values are made for
         bound = Bound(comparison=comparison, operand=text, path=path, place=self.check.place, because=str(self.check))
         self._limit(field.name, lambda limits: replace(limits, bounds=(*limits.bounds, bound)))

@@ -1,4 +1,5 @@
-"""Checks on a reference's own columns: they say which rows of the target may be referred to, and that none is its own parent."""
+"""Checks on references' own columns: they say which rows of the target may be referred to, that none is its own parent, and
+which of two references to one target goes to the greater key."""
 
 from __future__ import annotations
 
@@ -8,6 +9,7 @@ from sqlglot import exp
 
 from ..expression import NotEvaluableError, parse
 from ..model import Check, Entity, Relation, World
+from .conditions import conjuncts
 
 
 def filter_references(world: World) -> World:
@@ -29,8 +31,38 @@ def _filtered(world: World, entity: Entity) -> Entity:
             check = replace(check, met_by=f"{relation.name} refers only to such rows")
         elif found is not None:
             check = replace(check, met_by=found)
+        elif check.met_by is None:
+            _order(entity, check, relations)
         checks.append(check)
     return replace(entity, relations=tuple(relations.values()), checks=tuple(checks)) if relations else entity
+
+
+_LOWER = {exp.LT: True, exp.LTE: False}
+_HIGHER = {exp.GT: True, exp.GTE: False}
+
+
+def _order(entity: Entity, check: Check, relations: dict[str, Relation]) -> None:
+    """`a < b` over two references to one target, which a unique pair needs to know: the check itself stays what it is."""
+    alone = {relation.columns[0].lower(): name for name, relation in relations.items() if len(relation.columns) == 1}
+    text = check.expression.lower()
+    if len(alone) < 2 or sum(column in text for column in alone) < 2:
+        return
+    try:
+        parts = conjuncts(parse(check.expression, check.dialect).tree.copy().unnest())
+    except NotEvaluableError:
+        return
+    for part in parts:
+        node = part.unnest()
+        strict = _LOWER.get(type(node), _HIGHER.get(type(node)))
+        sides = [side.unnest() for side in (node.this, node.expression)] if strict is not None else []
+        names = [alone.get(side.name.lower()) for side in sides if isinstance(side, exp.Column)]
+        if strict is None or len(names) != 2 or None in names or names[0] == names[1]:
+            continue
+        low, high = (relations[str(name)] for name in (names if type(node) in _LOWER else reversed(names)))
+        if (low.target, low.target_columns) != (high.target, high.target_columns) or low.target == entity.name or high.above:
+            continue
+        differ = low.unlike == high.name or not strict
+        relations[high.name] = replace(high, above=low.name, unlike=high.unlike if differ else high.unlike or low.name)
 
 
 def _on_a_reference(world: World, entity: Entity, check: Check) -> tuple[Relation, Check] | str | None:

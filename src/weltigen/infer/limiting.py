@@ -32,6 +32,10 @@ class Limiting:
     def _limit(self, name: str, change: Callable[[Limits], Limits]) -> None:
         self.change(name, lambda f: replace(f, limits=change(f.limits)))
 
+    def refers(self, name: str) -> bool:
+        """Whether a field follows a reference."""
+        return any(name in relation.columns for relation in self.entity.relations)
+
     def field(self, node: Any) -> Field | None:
         """The field that a node is, also behind a cast that changes nothing that we would notice."""
         if isinstance(node, exp.Cast):

@@ -163,7 +163,8 @@ class Guess:
 class Field:
     """One column: its declaration, then the wishes for filling it.
 
-    `generated` is the SQL expression by which the database computes the column; such a column is never written.
+    `generated` is the SQL expression by which the database computes the column; such a column is never written. `collation`, as
+    it is declared for the column or its table, says which texts are equal (see folding.py).
     """
 
     name: str
@@ -180,3 +181,4 @@ class Field:
     follows: Follow | None = None
     secret: bool = False
     guess: Guess | None = None
+    collation: str | None = None

@@ -87,7 +87,8 @@ class Relation:
     `name` is how the world file calls it: the column without its `_id`, or the target where only one
     reference goes there. `guess` says why a relation is believed in that no source declares. Only rows of the target that
     keep `where`, a condition over its fields, are referred to. `weights` pairs keys of the target's rows with how often each
-    is referred to. `wished` is where the world file speaks of the reference.
+    is referred to. `above` is another reference to the same target whose key is never greater than this one's; both may be the
+    same unless they are `unlike`. `wished` is where the world file speaks of the reference.
     """
 
     name: str
@@ -104,6 +105,7 @@ class Relation:
     place: Place | None = None
     favour: Favour | None = None
     unlike: str | None = None
+    above: str | None = None
     same: tuple[Same, ...] = ()
     where: Check | None = None
     weights: tuple[tuple[str, float], ...] = ()

@@ -39,6 +39,7 @@ INTEGERS = frozenset({TypeName.SMALLINT, TypeName.INTEGER, TypeName.BIGINT})
 FLOATS = frozenset({TypeName.REAL, TypeName.DOUBLE})
 NUMBERS = INTEGERS | FLOATS | {TypeName.NUMERIC}
 TEXTS = frozenset({TypeName.TEXT, TypeName.VARCHAR, TypeName.CHAR})
+ORDERED = NUMBERS | {TypeName.DATE, TypeName.TIME, TypeName.TIMESTAMP, TypeName.TIMESTAMPTZ}  # values that lie on an axis
 MOMENTS = frozenset({TypeName.DATE, TypeName.TIMESTAMP, TypeName.TIMESTAMPTZ})
 
 INTEGER_BITS = {TypeName.SMALLINT: 16, TypeName.INTEGER: 32, TypeName.BIGINT: 64}

@@ -5,13 +5,16 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
+import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from ..model import Favour
 from ..randomness import Bits, ByClass, ByGroup, Dealt, InOwnersOrder, Levels
+from ..randomness.pairs import pair_at
 from ..randomness.quota import choose
+from .members import whole_column
 from .plan import Part
-from .rows import Rows
+from .rows import Cells, Rows
 
 Ints = NDArray[np.int64]
 Targets = Callable[[Rows], Ints]
@@ -71,6 +74,37 @@ def by_digit(number: int, name: str) -> Targets:
 def beyond_by_digit(number: int, name: str, other: str, total: int) -> Targets:
     """The digit is the distance from a reference of the same rule, from which this one must differ."""
     return lambda rows: (rows.targets(other) + 1 + rows.digit(number, name).astype(np.int64)) % total
+
+
+def in_order(number: int, low: str, high: str, strict: bool, upper: bool) -> Targets:
+    """Two digits of a rule are the place of an unordered pair, whose lower key one reference takes and the other the higher.
+
+    Where both may be the same, the pairs are those of one thing more: the higher one moved down by one.
+    """
+
+    def find(rows: Rows) -> Ints:
+        relation = rows.plan.entity.relation(high)
+        things = rows.cells.plan.entities[relation.target].total + (not strict)
+        made = ("pair", low, high)
+        below, above = rows.once(made, lambda: pair_at(rows.digit(number, low), rows.digit(number, high), things))
+        rank = above - (not strict) if upper else below
+        order = in_key_order(rows.cells, relation.target, relation.target_columns[0])
+        return rank if order is None else order[rank]
+
+    return find
+
+
+def in_key_order(cells: Cells, entity: str, column: str) -> Ints | None:
+    """The rows of an entity by their keys, rising; None where they stand so. 8 bytes for each row are kept otherwise."""
+    entity_plan = cells.plan.entities[entity]
+    field = entity_plan.fields.get(column)
+    if field is not None and field.counts_up and not any(column in dict(row) for row in entity_plan.entity.fixed):
+        return None
+    order: Ints = cells.kept(
+        ("key order", entity, column),
+        lambda: pc.array_sort_indices(whole_column(cells, entity, column)).to_numpy(zero_copy_only=False).astype(np.int64),
+    )
+    return order
 
 
 def through_owner(number: int, name: str, split: InOwnersOrder, bits: Bits) -> Targets:

@@ -30,6 +30,11 @@ Ordinals = NDArray[np.int64]
 _T = TypeVar("_T")
 
 
+def again(relation: str) -> str:
+    """How rows call a relation whose targets are picked again, among the fields that are made again."""
+    return f"→{relation}"
+
+
 def take(column: Any, index: Ordinals, null: NDArray[np.bool_] | None) -> Any:
     """Entries of a column, null where `null` is true; one row alone is a slice."""
     if null is None and len(index) == 1:
@@ -218,6 +223,11 @@ class Rows:
         made = self.once(("component", component), lambda: positions_of(component, self))
         return made[name]
 
+    @property
+    def raw(self) -> frozenset[str]:
+        """What is made for an attempt, and not asked of what was settled."""
+        return self._raw
+
     def targets(self, relation: str) -> Ordinals:
         """The ordinals of the rows that a relation points to, -1 for none."""
         return self.once(("targets", relation), lambda: self._targets(relation))
@@ -225,6 +235,12 @@ class Rows:
     def _targets(self, relation: str) -> Ordinals:
         if self._whole is not None:
             return np.asarray(self._whole[0].targets(relation)[self._whole[1]], np.int64)
+        if self.plan.tried and again(relation) not in self._raw:
+            for group in self.plan.tried:
+                if relation in group.relations:
+                    self._made.update(group.settle(self))
+                    found: Ordinals = self._made["targets", relation]
+                    return found
         return np.asarray(self.plan.references[relation].targets(self), np.int64)
 
     def follow(self, relation: str, way: Way) -> Ordinals:

@@ -19,12 +19,14 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from ..model import Problem, Relation, Unique
+from ..model.folding import Fold
 from ..model.literals import read_stored
 from ..model.problems import ImpossibleError
 from ..model.ties import Way
 from ..randomness import ByClass, Key, popularity
 from ..randomness.mixing import below, mix
 from ..values import Values
+from .folding import fold_in_rules, folded_column
 from .members import numbered, whole_column
 from .plan import EntityPlan
 
@@ -97,6 +99,7 @@ class _Working:
         self.members = {r.name: cells.members(self.entity.name, r.name) for r in self.relations if r.name in entity_plan.within}
         self.given = {name: self._given_values(name) for name in self.out.positions}
         self._whole_codes: dict[tuple[str, tuple[str, ...]], Ints] = {}
+        self._ranks: dict[str, Ints | None] = {}
         self._whole_words: dict[tuple[str, str], NDArray[np.uint64]] = {}
         self.taken = [_Taken() for _ in self.tabled.rules]
         # beside rows of earlier stages, values are compared, since these may lie at other positions
@@ -134,6 +137,9 @@ class _Working:
             targets[relation.name] = drawn
             good &= fine
         for relation in self.relations:
+            if relation.above is not None and relation.above in targets:
+                good &= self._in_order(relation, rows, targets)
+        for relation in self.relations:
             if relation.unlike is not None and relation.unlike in targets:
                 good &= (targets[relation.name] != targets[relation.unlike]) | (targets[relation.name] < 0)
         positions = {
@@ -155,6 +161,27 @@ class _Working:
         for name, position in positions.items():
             self.out.positions[name][rows[good]] = position[good]
         return good
+
+    def _in_order(self, relation: Relation, rows: Ints, targets: dict[str, Ints]) -> NDArray[np.bool_]:
+        """Whether one reference goes to no lower key than another; the two change places where both were drawn freely."""
+        assert relation.above is not None
+        low, high = targets[relation.above], targets[relation.name]
+        rank = self._ranks.setdefault(relation.target, self._rank(relation))
+        below, above = (at if rank is None else rank[np.maximum(at, 0)] for at in (low, high))
+        turned = (low >= 0) & (high >= 0) & (below > above)
+        owner = self.plan.owner.relation if self.plan.owner is not None else None
+        if {relation.name, relation.above} & {*self.members, owner}:
+            return ~turned
+        free = turned & (rows >= self.plan.fixed)
+        targets[relation.above], targets[relation.name] = np.where(free, high, low), np.where(free, low, high)
+        return ~turned | free
+
+    def _rank(self, relation: Relation) -> Ints | None:
+        """The place of each row of a target among all by key; None where they stand so."""
+        from .finding import in_key_order
+
+        order = in_key_order(self.cells, relation.target, relation.target_columns[0])
+        return np.argsort(order) if order is not None else None
 
     def _draw(self, relation: Relation, rows: Ints, targets: dict[str, Ints], turn: int) -> tuple[Ints, NDArray[np.bool_]]:
         """A target for each row, and whether there is one where there must be."""
@@ -237,7 +264,7 @@ class _Working:
                 values, of_row = given
                 field_plan = self.plan.fields[name]
                 assert isinstance(field_plan.prepared, Values)
-                same = pc.index_in(field_plan.prepared.decode(code), value_set=values)
+                same = pc.index_in(folded_column(field_plan.prepared.decode(code), self._fold(name)), value_set=values)
                 same = pc.fill_null(same, -1).to_numpy(zero_copy_only=False).astype(np.int64)
                 own = of_row[np.minimum(rows, len(of_row) - 1)]
                 same = np.where((rows < len(of_row)) & (own >= 0), own, same)
@@ -295,13 +322,15 @@ class _Working:
     def _words(self, name: str, column: Any) -> NDArray[np.uint64]:
         """Values as words, the same for those that a rule takes for equal. Two others that share one are only drawn again."""
         field_plan = self.plan.fields[name]
-        if any(name in reduced.folded for reduced in self.plan.reduced):
-            column = pc.utf8_lower(column)
+        column = folded_column(column, self._fold(name))
         if field_plan.rounded > 1 and field_plan.axis is not None:
             units = field_plan.axis.read(pc.fill_null(column, field_plan.axis.column(np.zeros(1, np.int64))[0]))
             origin = -3 * field_plan.rounded // 7 if field_plan.rounded == field_plan.axis.span(timedelta(weeks=1)) else 0
             return ((units - origin) // field_plan.rounded).astype(np.uint64)  # weeks begin on Mondays
         return words_of(column)
+
+    def _fold(self, name: str) -> Fold:
+        return fold_in_rules(self.cells.plan, self.plan, name)
 
     # rows given by hand
 
@@ -328,8 +357,9 @@ class _Working:
         texts = [dict(row).get(name) for row in self.entity.fixed]
         if not any(text is not None for text in texts):
             return None
-        values = pa.array([read_stored(text, kind) for text in texts if text is not None], kind.arrow()).unique()
         every = pa.array([read_stored(text, kind) if text is not None else None for text in texts], kind.arrow())
+        every = folded_column(every, self._fold(name))
+        values = every.drop_null().unique()
         return values, pc.fill_null(pc.index_in(every, value_set=values), -1).to_numpy(zero_copy_only=False).astype(np.int64)
 
 

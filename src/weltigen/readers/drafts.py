@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, fields, replace
 
 from ..model import Check, Entity, Field, FixedRow, Notice, Place, Problem, Relation, Unique, World
+from ..model.folding import fold_of
 from ..model.problems import UnreadableError, nearest
 
 _PARTS = tuple(part.name for part in fields(Field))
@@ -35,6 +36,7 @@ class TableDraft:
     _at: dict[str, int] = field(default_factory=dict)
     _indexed: list[Field] | None = None
     held: int | None = None
+    collation: str | None = None
     partitioned_by: tuple[str, ...] = ()
     parts: list[str | None] = field(default_factory=list)  # what holds in each of its partitions; None where anything does
 
@@ -192,12 +194,12 @@ class ModelDraft:
 
     def freeze(self, name: str, dialect: str | None) -> World:
         """The world of these tables; UnreadableError lists every name that nothing answers to."""
-        entities = tuple(self._freeze_table(draft) for draft in self.tables)
+        entities = tuple(self._freeze_table(draft, dialect) for draft in self.tables)
         if self.problems:
             raise UnreadableError(self.problems)
         return World(name=name, entities=entities, dialect=dialect, sources=(name,), notices=tuple(self.notices))
 
-    def _freeze_table(self, draft: TableDraft) -> Entity:
+    def _freeze_table(self, draft: TableDraft, dialect: str | None) -> Entity:
         names = [f.name for f in draft.fields]
         known = set(names)
         for rule, columns, place in self._column_uses(draft):
@@ -209,6 +211,7 @@ class ModelDraft:
             rule = " OR ".join(f"({part})" for part in draft.parts if part)
             draft.checks.append(Check(expression=rule, name="partitions", dialect=self.dialect, place=draft.place))
         fields = tuple(replace(f, nullable=False) if f.name in key and f.nullable else f for f in draft.fields)
+        fields = tuple(_collated(f, draft.collation, dialect) for f in fields)
         return Entity(
             name=draft.name, fields=fields, schema=draft.schema, key=key, checks=tuple(draft.checks),
             uniques=tuple(replace(u, columns=tuple(map(draft.spelled, u.columns))) for u in _once(draft.uniques)),
@@ -249,6 +252,14 @@ class ModelDraft:
 
     def _unknown(self, fact: str, place: Place | None, word: str, known: list[str]) -> None:
         self.problems.append(Problem(fact=fact, place=place, hint=nearest(word, known)))
+
+
+def _collated(field: Field, usual: str | None, dialect: str | None) -> Field:
+    """The field with its own or its table's collation, where that compares otherwise than what has none."""
+    collation = field.collation or usual
+    if fold_of(field.type, collation, dialect) is fold_of(field.type, None, dialect):
+        collation = None
+    return field if collation == field.collation else changed(field, collation=collation)
 
 
 def _once(uniques: list[Unique]) -> list[Unique]:

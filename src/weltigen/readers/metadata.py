@@ -89,8 +89,14 @@ def _field(draft: ModelDraft, table: TableDraft, column: Any, place: Place) -> F
     return Field(
         name=column.name, type=kind, nullable=bool(column.nullable) and not column.primary_key, default=default,
         identity=bool(counts_up or identity), generated=_sql(column.computed.sqltext) if column.computed is not None else None,
-        comment=column.comment, place=place,
+        comment=column.comment, place=place, collation=_collation(column),
     )  # fmt: skip
+
+
+def _collation(column: Any) -> str | None:
+    kind = getattr(column.type, "impl_instance", column.type)
+    name = "citext" if type(kind).__name__ == "CITEXT" else getattr(kind, "collation", None)
+    return str(name) if name else None
 
 
 def _default(column: Any, kind: FieldType) -> tuple[str | None, bool]:

@@ -74,6 +74,8 @@ def _column(entity: Entity, field: Field, rowid: str | None) -> str:
         return f"{quoted(field.name)} INTEGER PRIMARY KEY"
     spelled = _SPELLED.get(field.type.name, str(field.type))
     parts = [quoted(field.name), spelled]
+    if field.collation is not None and field.collation.upper() in ("NOCASE", "RTRIM"):
+        parts.append(f"COLLATE {field.collation.upper()}")
     if field.generated is not None:
         parts.append(f"GENERATED ALWAYS AS ({to_sqlite(field.generated, None) or 'NULL'}) STORED")
     elif not field.nullable:
@@ -82,12 +84,13 @@ def _column(entity: Entity, field: Field, rowid: str | None) -> str:
 
 
 def to_sqlite(expression: str, dialect: str | None) -> str | None:
-    """The condition in SQLite's dialect; None where it uses what SQLite does not have built in."""
+    """The condition in SQLite's dialect; None where it uses what SQLite does not have built in, or reads other rows."""
     try:
         parsed = parse(expression, dialect)
     except NotEvaluableError:
         return None
-    return None if parsed.tree.find(*_NOT_IN_SQLITE) is not None else parsed.sql("sqlite")
+    beyond = parsed.aggregates or any("." in path for path in parsed.paths)
+    return None if beyond or parsed.tree.find(*_NOT_IN_SQLITE) is not None else parsed.sql("sqlite")
 
 
 def _reference(relation: Relation) -> str:

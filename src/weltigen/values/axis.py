@@ -12,7 +12,7 @@ import pyarrow as pa
 from numpy.typing import NDArray
 
 from ..model.literals import Value
-from ..model.types import FLOATS, INTEGER_BITS, INTEGERS, FieldType, TypeName
+from ..model.types import FLOATS, INTEGER_BITS, INTEGERS, ORDERED, FieldType, TypeName
 
 SECOND = 1_000_000  # the unit of times is the microsecond
 DAY = 86_400 * SECOND
@@ -120,7 +120,4 @@ def _decimals(units: NDArray[np.int64], arrow: Any, null: NDArray[np.bool_] | No
 
 def axis_of(kind: FieldType) -> Axis | None:
     """The axis of an ordered type, else None."""
-    ordered = INTEGERS | FLOATS | {
-        TypeName.NUMERIC, TypeName.DATE, TypeName.TIME, TypeName.TIMESTAMP, TypeName.TIMESTAMPTZ,
-    }  # fmt: skip
-    return Axis(type=kind) if kind.name in ordered else None
+    return Axis(type=kind) if kind.name in ORDERED else None

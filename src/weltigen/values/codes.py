@@ -10,6 +10,7 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from ..model.folding import Fold
 from ..model.types import TEXTS, TypeName
 from ..randomness import WIDEST, Key
 from ..randomness.mixing import mix
@@ -91,7 +92,7 @@ def pattern(request: Request) -> Values:
     if "of" not in request.parameters:
         raise KindError("it needs the expression: {pattern: {of: REGEX}}")
     try:
-        automaton = Pattern(request.parameters["of"], request.room, request.least, folded=request.folded)
+        automaton = Pattern(request.parameters["of"], request.room, request.least, folded=request.fold >= Fold.CASE)
     except ValueError as error:
         raise KindError(str(error)) from None
     return Values(space=automaton.space, decode=automaton.decode)

@@ -58,7 +58,12 @@ def number(request: Request) -> Values:
     low, high = _ends(request, min(usual[0], most // 10) if "from" not in request.parameters else usual[0], most)
     if request.unique and request.high is None and "to" not in request.parameters:
         high = min(axis.natural_limits[1], max(high, low + 8 * request.rows))
-    return stepped(axis, low, high, request.step or 1)
+    step = request.step or 1
+    if request.type.name is TypeName.REAL:  # of 24 bits (IEEE 754 binary32): numbers that lie closer could be stored as one
+        apart = int(max(abs(low), abs(high), 1)).bit_length() - 23
+        wide = step * -(-(1 << max(0, apart)) // step)
+        step = wide if -(-low // wide) * wide <= high else step
+    return stepped(axis, low, high, step)
 
 
 @declare("latitude", "Degrees north of the equator.", suits=NUMBERS, standard="WGS 84", parameters=("from", "to"))

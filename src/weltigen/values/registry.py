@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
 
+from ..model.folding import Fold
 from ..model.problems import UsageError, nearest
 from ..model.types import TEXTS, FieldType, TypeName
 from ..randomness import Words
@@ -19,7 +20,7 @@ class Request:
     """What is known of a field when its values are planned.
 
     `low` and `high` are units of the field's axis, both included; `room` is the most characters that fit, `least` the
-    fewest that must be there. `folded`: values must differ without regard to case.
+    fewest that must be there. `fold`: how values are compared that must differ.
     """
 
     type: FieldType
@@ -31,7 +32,7 @@ class Request:
     step: int | None = None
     room: int | None = None
     least: int = 0
-    folded: bool = False
+    fold: Fold = Fold.EXACT
     parameters: Mapping[str, str] = field(default_factory=dict)
 
     def fits(self, length: int) -> bool:

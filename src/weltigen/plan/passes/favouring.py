@@ -26,8 +26,8 @@ def with_favourites(plan: Plan, entity_plan: EntityPlan, component: Component, o
     if component.core or component.ancestors or not plain or len(names) != 2 or not entity_plan.generated:
         return component
     relations = [entity_plan.entity.relation(name) for name in names]
-    if any(r.target == entity_plan.name or r.unlike is not None for r in relations) or any(
-        other.unlike in names for other in entity_plan.entity.relations
+    if any(r.target == entity_plan.name or r.unlike is not None or r.above is not None for r in relations) or any(
+        other.unlike in names or other.above in names for other in entity_plan.entity.relations
     ):
         return component
     favours = [favour_of(plan, relation) for relation in relations]

@@ -27,6 +27,7 @@ from ...model.types import INTEGERS
 from ...randomness import Bits
 from ...values import KindError, People, PersonPart, Request, Values
 from ..cohorts import CohortPlan, merged
+from ..folding import fold_in_rules
 from ..formula import Formula, bind, tried_on_nothing
 from ..plan import EntityPlan, FieldPlan, Plan
 from ..reducing import UNITS, reduce_rules
@@ -253,7 +254,7 @@ def _request(plan: Plan, entity_plan: EntityPlan, field: Field, span: Range) -> 
         unique=any(rule.columns == (field.name,) for rule in (*entity_plan.entity.unique_rules, *own)),
         low=span.low, high=span.high, step=span.step if span.step > 1 else None, room=room, least=field.limits.min_length or 0,
         parameters=dict(field.source.parameters) if isinstance(field.source, KindSource) else {},
-        folded=any(field.name in reduced.folded for reduced in entity_plan.reduced),
+        fold=fold_in_rules(plan, entity_plan, field.name),
     )  # fmt: skip
 
 

@@ -21,6 +21,7 @@ from ...randomness import Bits, Dealt
 from ...randomness.mixing import below
 from ...randomness.quantiles import Table, look_up
 from ...values import Axis, FromText, PersonPart, Values
+from ..folding import fold_in_rules, folded_column
 from ..plan import EntityPlan, FieldPlan, Filler, Moving, Plan
 from ..rows import Rows
 from .between import WordSource, between
@@ -208,7 +209,7 @@ def _values(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, bits: Bi
         return _worked_out(field.name, prepared), (), False
     number = digit_of(entity_plan, field.name, relation=False)
     if number is not None:
-        return _digit(entity_plan, field_plan, prepared, number), (), False
+        return _digit(plan, entity_plan, field_plan, prepared, number), (), False
     words, follows = word_source(entity_plan, field, bits)
     if field_plan.shape is not None and field_plan.axis is not None:
         return _shaped(field_plan, field_plan.axis, field_plan.shape, words), follows, False
@@ -263,7 +264,7 @@ def _rising(values: Values, total: int, bits: Bits) -> Fill:
     return fill
 
 
-def _digit(entity_plan: EntityPlan, field_plan: FieldPlan, values: Values, number: int) -> Fill:
+def _digit(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, values: Values, number: int) -> Fill:
     """A position of a unique rule; a value that a fixed row was given already is exchanged for the one at that row's position.
 
     A fixed row with a given value does not use the value of its own position, so no room is lost; the exchange goes on
@@ -294,6 +295,8 @@ def _digit(entity_plan: EntityPlan, field_plan: FieldPlan, values: Values, numbe
     if not giving.size or not alone or component.core or component.within_owner:
         return fill
     taken = pa.array([read_stored(text, field_plan.field.type) for text in texts if text is not None], arrow)
+    fold = fold_in_rules(plan, entity_plan, name)
+    taken = folded_column(taken, fold)
     own = component.bits.for_purpose("petal 0").distinct(values.space, first.generated + giving)
     exchanged = values.decode(own)
 
@@ -301,7 +304,7 @@ def _digit(entity_plan: EntityPlan, field_plan: FieldPlan, values: Values, numbe
         column = fill(rows)
         made = pa.array(~np.isin(rows.ordinals + component.begun, giving))
         for _ in range(len(taken) + 1):
-            index = pc.index_in(column, value_set=taken)
+            index = pc.index_in(folded_column(column, fold), value_set=taken)
             clash = pc.and_(pc.is_valid(index), made)
             if not pc.any(clash).as_py():
                 break

@@ -9,8 +9,10 @@ import pyarrow as pa
 
 from ...expression import NotEvaluableError, parse
 from ...model import Check, Entity, Field, FixedRow, Place, Problem, Relation
+from ...model.folding import Fold, folded
 from ...model.literals import read_stored
 from ...model.paths import resolve_path
+from ..folding import fold_in_rules
 from ..plan import EntityPlan, Plan
 from .keys import find_key
 from .limits import allowed_values, broken_limits, read_range
@@ -21,7 +23,7 @@ def given_problems(plan: Plan, entity_plan: EntityPlan) -> list[Problem]:
     entity = entity_plan.entity
     if not entity.fixed:
         return []
-    out = list(_repeated(entity))
+    out = list(_repeated(plan, entity_plan))
     limits = {field.name: field for field in entity.fields if field.name in _given(entity) and not _refers(entity, field.name)}
     said = {str(check) for check in entity.checks}  # what they say is looked at below
     for name, field in limits.items():
@@ -52,16 +54,20 @@ def _called(entity: Entity, number: int) -> str:
     return f"{entity.name}: fixed row {number + 1}"
 
 
-def _repeated(entity: Entity) -> Iterator[Problem]:
+def _repeated(plan: Plan, entity_plan: EntityPlan) -> Iterator[Problem]:
+    entity = entity_plan.entity
+    folds = {name: fold_in_rules(plan, entity_plan, name) for name in _given(entity)}
     for rule in entity.unique_rules:
-        seen: dict[tuple[str | None, ...], int] = {}
+        seen: dict[tuple[str, ...], int] = {}
         for number, row in enumerate(entity.fixed):
-            values = dict(row)
-            key = tuple(values.get(column) for column in rule.columns)
-            if None in key:
+            given = [(text, folds[column]) for column in rule.columns if (text := dict(row).get(column)) is not None]
+            if len(given) < len(rule.columns):
                 continue
+            key = tuple(folded(text, fold) for text, fold in given)
             if key in seen:
-                fact = f"{entity.name}: fixed rows {seen[key] + 1} and {number + 1} break {rule}"
+                same = max(fold for _, fold in given)
+                how = f", which compares {same}" if same is not Fold.EXACT else ""
+                fact = f"{entity.name}: fixed rows {seen[key] + 1} and {number + 1} break {rule}{how}"
                 yield Problem(fact=fact, place=place_of(entity, number))
             seen[key] = number
 

@@ -13,6 +13,7 @@ from math import prod
 
 from ...model import Entity, Problem, Relation, Unique
 from ...randomness import Bits
+from ...randomness.pairs import pair_space
 from ...values import FromText, PersonPart, Values
 from ..plan import Component, Digit, EntityPlan, Plan, Tabled
 from ..positions import used_digits
@@ -84,6 +85,7 @@ def _components(
     hard: list[Laid] = []
     easy: list[tuple[list[Laid], Component]] = []
     laid = [(rule, *_digits(plan, entity_plan, rule, problems)) for rule in (*entity.unique_rules, *more)]
+    unfit = _ordered_pairs(plan, entity_plan, laid)
     # a rule that holds another one whole is met by it
     held = [(set(digits), not cut) for _, digits, cut in laid if digits is not None]
     for rule, digits, cut in laid:
@@ -97,6 +99,10 @@ def _components(
             else:
                 reasons.append(f"{rule} holds beside rows of earlier stages")
                 hard.append((rule, digits))
+            continue
+        if ordered := unfit & set(digits):
+            reasons.append(f"{rule} holds {' and '.join(sorted(ordered))}, of which one key is above another")
+            hard.append((rule, digits))
             continue
         if cut:
             reasons.append(f"{rule} cuts through the reference {cut}")
@@ -128,14 +134,39 @@ def _components(
             easy.append((group, with_favourites(plan, entity_plan, component, owner)))
     names.update(name for _, digits in hard for name in digits)
     for relation in entity.relations:  # of two that must differ both are chosen together
-        if relation.unlike is not None and {relation.name, relation.unlike} & names:
-            names |= {relation.name, relation.unlike}
+        for other in (relation.unlike, relation.above):
+            if other is not None and {relation.name, other} & names:
+                names |= {relation.name, other}
     while touching := [e for e in easy if any((set(digits) - {owner}) & names for _, digits in e[0])]:
         easy = [e for e in easy if e not in touching]
         hard += [laid for group, _ in touching for laid in group]
         names.update(name for _, digits in hard for name in digits)
     tabled = _tabled(plan, entity_plan, hard, names, "; ".join(reasons), problems) if names and reasons else None
     return tuple(component for _, component in easy), tabled, problems
+
+
+def _ordered_pairs(
+    plan: Plan, entity_plan: EntityPlan, laid: list[tuple[Unique, dict[str, Digit] | None, str | None]]
+) -> set[str]:
+    """Lays out pairs of references, of which one goes to the greater key, as unordered pairs, where just one rule holds them.
+
+    The others, whose rows are to be worked out, are given back.
+    """
+    entity, unfit = entity_plan.entity, set()
+    for relation in entity.relations:
+        if relation.above is None:
+            continue
+        names = {relation.name, relation.above}
+        holding = [(digits, cut) for _, digits, cut in laid if digits is not None and names & set(digits)]
+        settled = names & {*entity_plan.within, entity_plan.owner.relation if entity_plan.owner else ""}
+        if len(holding) != 1 or holding[0][1] or not names <= set(holding[0][0]) or settled:
+            unfit |= names if holding else set()
+            continue
+        digits, strict = holding[0][0], differs(relation, entity.relation(relation.above))
+        sides = pair_space(plan.entities[relation.target].total + (not strict))
+        for name, side in zip((relation.above, relation.name), sides, strict=True):
+            digits[name] = replace(digits[name], radix=max(1, side))
+    return unfit
 
 
 def _going_on(entity_plan: EntityPlan, rule: Unique, shared: set[str]) -> Component | None:

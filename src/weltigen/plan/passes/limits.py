@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
 
-from ...model import Bound, Entity, Field, Place, Problem, TypeName
+from ...model import Bound, Entity, Field, PatternSource, Place, Problem, TypeName
 from ...model.literals import Value, read_literal, read_moment, read_span
 from ...values import Axis, axis_of
 from ..plan import Moving, Room
@@ -128,7 +128,8 @@ def broken_limits(field: Field, text: str, span: Range, values: list[Value] | No
     rules += (
         [f"{limits.max_length} characters at most"] if limits.max_length is not None and len(text) > limits.max_length else []
     )
-    return rules + [f"the pattern {p.pattern}" for p in limits.patterns if not _matches(p.pattern, text)]
+    patterns = (*limits.patterns, *([field.source] if isinstance(field.source, PatternSource) and field.guess is None else []))
+    return rules + [f"the pattern {p.pattern}" for p in patterns if not _matches(p.pattern, text)]
 
 
 def _matches(pattern: str, text: str) -> bool:

@@ -162,10 +162,12 @@ def _choose(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Referenc
         return _linked(plan, relation, number, link)
     if number is not None:
         targets = _by_digit(plan, entity_plan, relation, number, bits)
-        return found(targets=targets, because="different in each row of its unique rule")
+        ordered = any(relation.name in (r.name, r.above) for r in entity.relations if r.above is not None)
+        because = "each pair once, in the order of their keys" if ordered else "different in each row of its unique rule"
+        return found(targets=targets, because=because)
     if relation.target == entity.name:
         return _to_itself(plan, entity_plan, relation, bits)
-    if (other := _must_differ(entity_plan, relation)) is not None:
+    if (other := must_differ(entity_plan, relation)) is not None:
         if target.total < 2:
             return found(targets=finding.nothing, because=f"{relation.target} has no row but that of {other}")
         return found(targets=finding.unlike(bits, other, target.total), because=f"any but {other}")
@@ -292,6 +294,10 @@ def _by_digit(plan: Plan, entity_plan: EntityPlan, relation: Relation, number: i
     """The digit is the target, or its owner, or the distance from a reference of the rule from which it must differ."""
     other, target = relation.unlike, plan.entities[relation.target]
     component = entity_plan.components[number]
+    for upper in entity_plan.entity.relations:
+        if upper.above is not None and relation.name in (upper.name, upper.above) and beside(entity_plan, upper.above, number):
+            strict = differs(upper, entity_plan.entity.relation(upper.above))
+            return finding.in_order(number, upper.above, upper.name, strict, relation is upper)
     digits = (*component.core, *(digit for petal in component.petals for digit in petal))
     if target.owner is not None and any(digit.through and digit.name == relation.name for digit in digits):
         return finding.through_owner(number, relation.name, target.owner.split, bits)
@@ -327,7 +333,7 @@ def _to_itself(plan: Plan, entity_plan: EntityPlan, relation: Relation, bits: Bi
                 targets=finding.itself, because="the row itself: any other way would be a circle", children=lambda o: [o]
             )
         return found(targets=finding.just_before, because="the row before", children=lambda o: [o + 1] if o + 1 < total else [])
-    other = _must_differ(entity_plan, relation)
+    other = must_differ(entity_plan, relation)
     if other is not None and (tree is not None or not optional):
         raise ValueError(f"it refers to its own entity, so it cannot be kept apart from {other} as well")
     if tree is None:
@@ -352,7 +358,7 @@ def is_settled(entity_plan: EntityPlan, relation: str) -> bool:
     return owned or tabled or digit_of(entity_plan, relation, relation=True) is not None
 
 
-def _must_differ(entity_plan: EntityPlan, relation: Relation) -> str | None:
+def must_differ(entity_plan: EntityPlan, relation: Relation) -> str | None:
     """The reference that this one must differ from, said on either of the two; a digit is never the one that gives way."""
     if relation.unlike is not None:
         beside = entity_plan.within.get(relation.unlike)
@@ -367,7 +373,7 @@ def _with_presence(
     plan: Plan, entity_plan: EntityPlan, relation: Relation, find: Targets
 ) -> tuple[Targets, str, tuple[Cell, ...]]:
     entity = entity_plan.entity
-    differing = _must_differ(entity_plan, relation)
+    differing = must_differ(entity_plan, relation)
     needs: tuple[Cell, ...] = ()
     if differing is not None and (differing == relation.unlike or not is_settled(entity_plan, relation.name)):
         needs = tuple((entity.name, column) for column in entity.relation(differing).columns)

@@ -63,7 +63,7 @@ def _too_many(plan: Plan, entity_plan: EntityPlan, component: Component) -> list
         used, _ = used_digits(petal, most)
         space = prod(digit.radix for digit in used)
         if space < most:
-            what = " × ".join(_what(entity_plan, digit) for digit in petal)
+            what = " × ".join(_spaces(entity_plan, petal))
             fits = "only 1 row fits" if space == 1 else f"at most {space:,} rows fit"
             out.append(Problem(fact=f"{entity_plan.name}: {rule} has only {what} for {said}", place=place,
                                hint=f"{fits}, or widen {', '.join(d.name for d in petal)}"))  # fmt: skip
@@ -93,6 +93,18 @@ def _too_many_tabled(plan: Plan, entity_plan: EntityPlan) -> list[Problem]:
 
 def _left_out(entity_plan: EntityPlan, name: str) -> bool:
     return any(name not in dict(row) for row in entity_plan.entity.fixed)
+
+
+def _spaces(entity_plan: EntityPlan, petal: tuple[Digit, ...]) -> list[str]:
+    """What each digit holds; of two references that stand in order, the pairs that there are."""
+    radix = {digit.name: digit.radix for digit in petal}
+    said, left = [], list(petal)
+    for relation in entity_plan.entity.relations:
+        if relation.above in radix and relation.name in radix:
+            pairs = radix[relation.name] * radix[str(relation.above)]
+            said.append(f"{plural(pairs, 'pair')} of {relation.target}, of which {relation.above} is the lower")
+            left = [digit for digit in left if digit.name not in (relation.name, relation.above)]
+    return said + [_what(entity_plan, digit) for digit in left]
 
 
 def _what(entity_plan: EntityPlan, digit: Digit) -> str:

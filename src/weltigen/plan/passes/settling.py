@@ -10,15 +10,17 @@ import numpy as np
 import pyarrow as pa
 
 from ...expression import NotEvaluableError
-from ...model import Check, Problem
+from ...model import Check, Problem, Relation
 from ...model.paths import Cell
 from ...model.problems import ImpossibleError
+from ...randomness import Bits
 from ...values import PersonPart, Values
-from ..formula import Formula, bind
-from ..plan import EntityPlan, Plan
-from ..rows import Rows
+from ..formula import Formula, bind, tried_on_nothing
+from ..plan import EntityPlan, Plan, ReferencePlan
+from ..rows import Rows, again
+from .agreeing import per_pair
 from .computing import moving_limits, promised, unproven
-from .picking import digit_of
+from .picking import digit_of, is_settled, must_differ
 
 ATTEMPTS = 64
 
@@ -27,25 +29,36 @@ ATTEMPTS = 64
 class Tried:
     """Fields that are made together until all checks hold; the attempt that a row needs depends on that row alone.
 
-    `given`: the checks are met by construction, but not where a fixed row gives a part of what they are about.
+    Where fields alone would not do, the targets of `relations` are picked again. `given`: the checks are met by construction, but
+    not where a fixed row gives a part of what they are about.
     """
 
     fields: frozenset[str]
     checks: tuple[tuple[Check, Formula], ...]
     given: bool = False
+    relations: frozenset[str] = frozenset()
 
-    def settle(self, rows: Rows) -> dict[str, Any]:
-        """The columns of all fields; ImpossibleError names the check and a row that 64 attempts did not satisfy."""
+    @property
+    def raw(self) -> frozenset[str]:
+        """What is made again, as rows know it."""
+        return self.fields | frozenset(map(again, self.relations))
+
+    def settle(self, rows: Rows) -> dict[Any, Any]:
+        """The columns of all fields, and the targets of relations; ImpossibleError names the check and a row that 64 attempts did
+        not satisfy."""
         every = np.arange(len(rows), dtype=np.int64)
-        sub = rows.again(every, 0, self.fields)
-        out = {name: _whole(sub.column(name)) for name in self.fields}
+        sub = rows.again(every, 0, self.raw)
+        out: dict[Any, Any] = {name: _whole(sub.column(name)) for name in self.fields}
+        out |= {("targets", name): sub.targets(name).copy() for name in self.relations}
         failing = every[rows.ordinals < rows.plan.fixed] if self.given else every
         if failing.size:
-            failing = failing[~self._kept(sub if failing.size == len(rows) else rows.again(failing, 0, self.fields))]
+            failing = failing[~self._kept(sub if failing.size == len(rows) else rows.again(failing, 0, self.raw))]
         for attempt in range(1, ATTEMPTS):
             if not failing.size:
                 return out
-            sub = rows.again(failing, attempt, self.fields)
+            sub = rows.again(failing, attempt, self.raw)
+            for name in self.relations:
+                out["targets", name][failing] = sub.targets(name)
             for name in self.fields:
                 # the remade rows stand after the old ones, and each row takes the newest
                 index = every.copy()
@@ -63,17 +76,18 @@ class Tried:
         return kept
 
     def _too_rare(self, rows: Rows, failing: Any) -> ImpossibleError:
-        worst = rows.again(failing, ATTEMPTS - 1, self.fields)
+        worst = rows.again(failing, ATTEMPTS - 1, self.raw)
         broken = ((c, f) for c, f in self.checks if not f.truth(worst, null=True, earlier=True).all())
         check, formula = next(broken, self.checks[0])
-        drawn = rows.again(np.arange(len(rows), dtype=np.int64), 0, self.fields)
+        drawn = rows.again(np.arange(len(rows), dtype=np.int64), 0, self.raw)
         kept = int(formula.truth(drawn, null=True, earlier=True).sum())
-        names = ", ".join(sorted(self.fields))
+        names = ", ".join(sorted(self.fields | self.relations))
         return ImpossibleError(Problem(
             fact=f"{rows.plan.name}: {check} still fails for {failing.size:,} of {len(rows):,} rows after {ATTEMPTS} attempts"
                  f" (row {int(rows.ordinals[failing[0]])}); as {names} are drawn, {kept:,} of {len(rows):,} rows keep it",
             place=check.place,
-            hint=f"say what it asks for: `compute` one of {names}, or bound it by minimum, maximum, after or before",
+            hint=f"say what it asks for: `compute` one of {names}, or bound it by minimum, maximum, after or before"
+            if self.fields else f"say which rows are meant: `where` or `same` on {names}, or change the check",
         ))  # fmt: skip
 
 
@@ -83,7 +97,8 @@ def _whole(column: Any) -> Any:
 
 @dataclass(frozen=True, slots=True, eq=False)
 class _Open:
-    """A check for which the fields `made` are made again; `given`: only where fixed rows give a part of it."""
+    """A check for which the fields `made` are made again, or references picked again, by the names that rows have for these;
+    `given`: only where fixed rows give a part of it."""
 
     check: Check
     formula: Formula
@@ -101,10 +116,67 @@ def _grouped(checks: list[_Open]) -> list[list[_Open]]:
     return groups
 
 
+def _in_the_layout(entity_plan: EntityPlan, formula: Formula) -> bool:
+    """Whether a check orders two references of a unique rule, which are laid out in that order."""
+    columns = {path[0] for path in formula.paths.values() if len(path) == 1}
+    if len(columns) != len(formula.paths) or formula.gathered:
+        return False
+    for relation in entity_plan.entity.relations:
+        if relation.above is not None and is_settled(entity_plan, relation.name):
+            other = entity_plan.entity.relation(relation.above)
+            if columns == {*relation.columns, *other.columns} and is_settled(entity_plan, other.name):
+                return True
+    return False
+
+
+def _picked_again(entity_plan: EntityPlan, formula: Formula, read: set[str]) -> set[str]:
+    """The references that a check reads through, and that may go to any row: they can be picked again."""
+    entity = entity_plan.entity
+    asked = {path[0] for path in formula.paths.values() if len(path) > 1}
+    through = [relation for relation in entity.relations if relation.name in asked or set(relation.columns) & read]
+    free = (
+        relation for relation in through
+        if relation.target != entity.name and _alone(entity_plan, relation) and must_differ(entity_plan, relation) is None
+        and relation.name not in {*entity_plan.within, *per_pair(entity)} and not _wished(entity_plan, relation)
+        and not is_settled(entity_plan, relation.name)
+    )  # fmt: skip
+    return {again(relation.name) for relation in free}
+
+
+def _alone(entity_plan: EntityPlan, relation: Relation) -> bool:
+    """Whether no other reference holds a column of this one."""
+    others = (other for other in entity_plan.entity.relations if other is not relation)
+    return not any(set(other.columns) & set(relation.columns) for other in others)
+
+
+def _wished(entity_plan: EntityPlan, relation: Relation) -> bool:
+    """Whether the world file says which rows a reference picks, which another pick would undo."""
+    followed = any(relation.name in within.columns for within in entity_plan.within.values())
+    honours = entity_plan.references[relation.name].honours
+    return followed or bool(relation.weights or relation.spread) or "children" in honours
+
+
+def _picking_again(plan: Plan, entity_plan: EntityPlan, usual: ReferencePlan) -> ReferencePlan:
+    """Where an attempt failed, any row of the target, each as likely; a row that refers to nothing stays so."""
+    relation, total = usual.relation, plan.entities[usual.relation.target].total
+
+    def targets(rows: Rows) -> Any:
+        found = usual.targets(rows)
+        if again(relation.name) not in rows.raw or not rows.attempt:
+            return found
+        bits = Bits(plan.stage_seed, entity_plan.name, relation.name, "reference", rows.attempt)
+        return np.where(found < 0, -1, bits.below(max(1, total), rows.ordinals).astype(np.int64))
+
+    return replace(
+        usual, targets=targets, children=None, every=None, because=f"{usual.because}; picked again where a check fails"
+    )
+
+
 def _turns_round(plan: Plan, entity_plan: EntityPlan, one: _Open, group: list[_Open]) -> bool:
     """Whether a check reads a sum over children which read, in turn, what is made again for it: it can only be watched."""
     made = {(entity_plan.name, field) for other in group for field in other.made}
-    formulas = [one.formula, *(c for field in one.made if (c := entity_plan.fields[field].computed) is not None)]
+    own = [entity_plan.fields[name].computed for name in one.made if name in entity_plan.fields]
+    formulas = [one.formula, *(computed for computed in own if computed is not None)]
     seen: set[Cell] = set()
     waiting = [cell for formula in formulas if formula.gathered for cell in formula.needs if cell[0] != entity_plan.name]
     while waiting:
@@ -129,27 +201,43 @@ def settle_checks(plan: Plan) -> Plan:
         for check, given in _open_checks(plan, entity_plan, problems):
             try:
                 formula = bind(plan.world, entity_plan.entity, check.expression, check.dialect)
+                if check.dialect is None and not pa.types.is_boolean(kind := tried_on_nothing(plan.world, formula)):
+                    if not pa.types.is_null(kind):
+                        raise NotEvaluableError(f"'{check.expression}' is no condition")
             except NotEvaluableError as error:
+                if check.dialect is None and not given:
+                    problems.append(Problem(fact=f"{name}.checks: {error}", place=check.place))
+                    continue
                 notes += [f"{name}: {error}: rows may break it"] if not given else []
                 continue
             read = _own_cells(entity_plan, formula)
             free = {field for field in read if _is_free(entity_plan, field)}
             if free:
-                open_.append(_Open(check, formula, given, free | {field for field in read if _is_computed(entity_plan, field)}))
-            else:
-                watched += [] if given else [(check, formula)]
+                made = free | {field for field in read if _is_computed(entity_plan, field)}
+                texts = any(entity_plan.fields[field].axis is None for field in free)
+                made |= _picked_again(entity_plan, formula, read) if texts and not given else set()
+                open_.append(_Open(check, formula, given, made))
+            elif not given and not _in_the_layout(entity_plan, formula):
+                picked = _picked_again(entity_plan, formula, read)
+                open_ += [_Open(check, formula, False, picked)] if picked else []
+                watched += [] if picked else [(check, formula)]
         groups = _grouped(open_)
         while turning := [one for group in groups for one in group if _turns_round(plan, entity_plan, one, group)]:
             watched += [(one.check, one.formula) for one in turning]
             groups = _grouped([one for group in groups for one in group if one not in turning])
-        tried = tuple(
-            Tried(
-                fields=frozenset().union(*(one.made for one in group)),
-                checks=tuple((one.check, one.formula) for one in group), given=all(one.given for one in group),
-            )
-            for group in groups
-        )  # fmt: skip
-        settled.append(replace(entity_plan, tried=tried, watched=tuple(watched)))
+        tried: list[Tried] = []
+        references, fillers = dict(entity_plan.references), dict(entity_plan.fillers)
+        for group in groups:
+            every = frozenset().union(*(one.made for one in group))
+            relations = frozenset(name for name in references if again(name) in every)
+            checks = tuple((one.check, one.formula) for one in group)
+            fields = every - frozenset(map(again, relations))
+            tried.append(Tried(fields=fields, checks=checks, given=all(one.given for one in group), relations=relations))
+            references |= {name: _picking_again(plan, entity_plan, references[name]) for name in relations}
+            for column in (column for name in relations for column in references[name].relation.columns):
+                said = f"{fillers[column].because}, another where a check fails"
+                fillers[column] = replace(fillers[column], because=said)
+        settled.append(replace(entity_plan, tried=tuple(tried), watched=tuple(watched), references=references, fillers=fillers))
     return replace(plan, notes=tuple(notes)).with_entities(settled).with_problems(problems)
 
 
@@ -168,6 +256,9 @@ def _open_checks(plan: Plan, entity_plan: EntityPlan, problems: list[Problem]) -
             yield from ((one, False) for one in unproven(plan, entity_plan, check, problems))
             continue
         yield check, False
+    for name, own in entity_plan.fields.items():
+        if own.axis is None and name not in computed:  # what lies on no axis is not made between ends
+            yield from ((limit, False) for limit in moving_limits(entity_plan, name))
     for name in computed:
         if entity_plan.fields[name].computed is None:
             for limit in moving_limits(entity_plan, name):

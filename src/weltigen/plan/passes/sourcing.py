@@ -8,6 +8,7 @@ import numpy as np
 import pyarrow as pa
 
 from ...model import ConstSource, Entity, Field, KindSource, PatternSource, ShapeSource, TypeName, WeightsSource
+from ...model.folding import Fold, folded
 from ...model.literals import Value, read_literal
 from ...model.types import INTEGERS, MOMENTS
 from ...randomness.quantiles import STEPS, Table, exponential, normal, skewed
@@ -29,7 +30,7 @@ def by_source(base: FieldPlan, entity_plan: EntityPlan, request: Request, values
             return replace(base, constant=pa.scalar(read_literal(text, field.type), field.type.arrow()), because=f"always {text}")
         case WeightsSource(weights=weights):
             pool, drawn = _weighted(entity_plan.entity, field, weights, values, span)
-            return replace(base, prepared=_listed(pool, field, drawn, request.folded), because=_by_weight(weights))
+            return replace(base, prepared=_listed(pool, field, drawn, request.fold), because=_by_weight(weights))
         case PatternSource(pattern=pattern):
             request = replace(request, parameters={"of": pattern}, least=field.limits.min_length or 0)
             return replace(base, prepared=get_kind("pattern").prepare(request), because=f"matches {pattern}")
@@ -43,7 +44,7 @@ def by_source(base: FieldPlan, entity_plan: EntityPlan, request: Request, values
             because=f"matches {pattern}",
         )
     if values is not None:
-        return replace(base, prepared=_listed(values, field, None, request.folded), because=_among(values))
+        return replace(base, prepared=_listed(values, field, None, request.fold), because=_among(values))
     if _counts_up(entity_plan.entity, field):
         return replace(base, counts_up=True, because="counts up")
     if isinstance(source, KindSource):
@@ -127,11 +128,11 @@ def _weighted(
     return pool, drawn
 
 
-def _listed(values: list[Value], field: Field, weights: list[float] | None, folded: bool = False) -> Values:
-    if folded:  # of values that differ in case alone the first stands for all
+def _listed(values: list[Value], field: Field, weights: list[float] | None, fold: Fold = Fold.EXACT) -> Values:
+    if fold is not Fold.EXACT:  # of values that a rule takes for equal the first stands for all
         first: dict[str, int] = {}
         for number, value in enumerate(values):
-            at = first.setdefault(str(value).lower(), number)
+            at = first.setdefault(folded(str(value), fold), number)
             if at != number and weights is not None:
                 weights[at] += weights[number]
         weights = [weights[at] for at in first.values()] if weights is not None else None

@@ -128,7 +128,7 @@ def _never_ending(steps: NDArray[np.float64], start: NDArray[np.float64]) -> int
 def walked_fields(plan: Plan, entity_plan: EntityPlan) -> dict[str, str]:
     """The fields of an entity that a walk fills, and what to say of each."""
     entity, out = entity_plan.entity, {}
-    if entity.states is not None and plan.world.has(entity.states.history):
+    if entity.states is not None:  # its history may be left out where entities are planned apart
         out[entity.states.field] = f"the last state in its {entity.states.history}"
     of = history_of(plan.world, entity.name)
     told = told_by(of, entity) if of is not None else ""

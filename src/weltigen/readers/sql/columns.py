@@ -44,8 +44,9 @@ def typed(reading: Reading, table: TableDraft, field: Field, part: Cursor) -> Fi
     """The field with the type that stands here, and the rules which that type brings."""
     if not part.is_name():
         raise part.unexpected("a type")
+    word = part.word()
     spelled = read_type(part, reading.types)
-    changes: dict[str, Any] = {"type": spelled.type}
+    changes: dict[str, Any] = {"type": spelled.type, "collation": "citext" if word == "CITEXT" else None}
     if spelled.counts_up:
         changes |= {"identity": True, "nullable": False}
     if spelled.note:
@@ -117,7 +118,10 @@ def _column_rule(reading: Reading, table: TableDraft, field: str, part: Cursor, 
             table.replace_field(field, comment=part.next().value)
         case "SRID":
             part.next()
-        case "COLLATE" | "CHARACTER" | "CHARSET" | "STORAGE" | "COMPRESSION":
+        case "COLLATE":
+            part.take("=")
+            table.replace_field(field, collation=part.qualified()[1])
+        case "CHARACTER" | "CHARSET" | "STORAGE" | "COMPRESSION":
             part.take("SET")
             part.take("=")
             part.qualified()

@@ -6,10 +6,12 @@ import re
 from dataclasses import replace
 
 from ...model import FieldType, OnDelete, Place, Problem, Relation, TypeName, Unique
+from ...model.folding import Fold, fold_of
 from ..drafts import TableDraft
 from .cursor import Cursor
 from .reading import Reading, names_in
 
+_TEXT = FieldType(name=TypeName.TEXT)
 _JSON = re.compile(r"json_valid\(\s*[`\"]?(\w+)[`\"]?\s*\)", re.I)
 
 
@@ -54,6 +56,8 @@ def index_parts(group: Cursor) -> tuple[tuple[str, ...], tuple[str, ...]]:
             column = item.name()
             if item.sees("("):
                 expressions.append(f"left({column}, {item.group().text()})")
+            elif item.take("COLLATE") and fold_of(_TEXT, item.qualified()[1], None) >= Fold.CASE:
+                expressions.append(f"lower({column})")
             else:
                 columns.append(column)
             continue

@@ -52,12 +52,16 @@ def _selected(cursor: Cursor) -> bool:
 
 
 def _options(table: TableDraft, cursor: Cursor) -> None:
-    """What stands behind the parentheses: MySQL writes a table's comment there, PostgreSQL how it is partitioned."""
+    """What stands behind the parentheses: MySQL's comment and collation, or how PostgreSQL partitions the table."""
     while cursor:
         if cursor.take("PARTITION", "BY"):
             cursor.take_any("RANGE", "LIST", "HASH")
             if cursor.sees("("):
                 table.partitioned_by = tuple(item.text() for item in cursor.group().items())
+            continue
+        if cursor.take("COLLATE"):
+            cursor.take("=")
+            table.collation = cursor.next().value
             continue
         if cursor.take("COMMENT"):
             cursor.take("=")

@@ -27,6 +27,11 @@ from . import declared
 FERRY = WORLD.with_name("ferry.sql").read_text()
 
 
+def plain(sql: str) -> str:
+    """Without quotes, and without the casts of texts to text that a catalogue adds."""
+    return re.sub(r"CAST\((\w+) AS TEXT\)", r"\1", sql.replace(chr(34), ""))
+
+
 def essence(world: World) -> dict[str, Any]:
     """What counts of a world: tables, types, rules as they were understood; not places, nor names that a database made up."""
     entities = understand_checks(world).entities
@@ -39,7 +44,7 @@ def _entity(entity: Entity) -> dict[str, Any]:
         "key": entity.key,
         "unique": sorted(rule.columns for rule in entity.unique_rules),
         "checks": sorted(
-            check.met_by or parse(check.expression, check.dialect).sql("postgres").replace(chr(34), "") for check in entity.checks
+            check.met_by or plain(parse(check.expression, check.dialect).sql("postgres")) for check in entity.checks
         ),
         "relations": sorted(
             (r.columns, r.target, r.target_columns, r.on_delete, r.on_update, r.deferrable, r.match_full, r.name)

@@ -4,6 +4,7 @@ which of two references to one target goes to the greater key."""
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
 from sqlglot import exp
 
@@ -41,6 +42,13 @@ _LOWER = {exp.LT: True, exp.LTE: False}
 _HIGHER = {exp.GT: True, exp.GTE: False}
 
 
+def _plain(node: Any) -> Any:
+    """What is inside of parentheses and casts, which a catalogue puts around texts."""
+    while isinstance(node, exp.Paren | exp.Cast):
+        node = node.this
+    return node
+
+
 def _order(entity: Entity, check: Check, relations: dict[str, Relation]) -> None:
     """`a < b` over two references to one target, which a unique pair needs to know: the check itself stays what it is."""
     alone = {relation.columns[0].lower(): name for name, relation in relations.items() if len(relation.columns) == 1}
@@ -54,7 +62,7 @@ def _order(entity: Entity, check: Check, relations: dict[str, Relation]) -> None
     for part in parts:
         node = part.unnest()
         strict = _LOWER.get(type(node), _HIGHER.get(type(node)))
-        sides = [side.unnest() for side in (node.this, node.expression)] if strict is not None else []
+        sides = [_plain(side) for side in (node.this, node.expression)] if strict is not None else []
         names = [alone.get(side.name.lower()) for side in sides if isinstance(side, exp.Column)]
         if strict is None or len(names) != 2 or None in names or names[0] == names[1]:
             continue

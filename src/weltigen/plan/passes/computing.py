@@ -121,10 +121,8 @@ def promised(plan: Plan, entity_plan: EntityPlan, name: str, problems: list[Prob
     field, source = field_plan.field, field_plan.field.source
     assert isinstance(source, ComputeSource)
     ranges = Ranges(plan, entity_plan)
-    if (divisor := ranges.divides_by_nothing(name)) is not None:
-        zero = "" if divisor == "0" else ", which is 0"
-        fact = f"{entity_plan.name}.{name}: {source.expression} divides by {divisor}{zero}"
-        problems.append(Problem(fact=fact, place=source.place))
+    if field_plan.computed is not None and (said := ranges.divides_by_nothing(field_plan.computed)) is not None:
+        problems.append(Problem(fact=f"{entity_plan.name}.{name}: {said}", place=source.place))
         return
     if not field.nullable and ranges.of(name).null:
         problems.append(Problem(

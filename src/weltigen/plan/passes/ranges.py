@@ -146,14 +146,13 @@ class Ranges:
         divides = formula.expression.tree.find(exp.Div, exp.IntDiv, exp.Mod)
         return "it divides by zero" if divides is not None else "no case applies"
 
-    def divides_by_nothing(self, name: str) -> str | None:
-        """The divisor of a computed field that is always zero."""
-        formula = self.entity_plan.fields[name].computed
-        assert formula is not None
+    def divides_by_nothing(self, formula: Formula) -> str | None:
+        """What to say of a divisor that is always zero."""
         for node in formula.expression.tree.find_all(exp.Div, exp.IntDiv, exp.Mod):
             span = self._range(formula, node.expression)
             if span.low == span.high == 0:
-                return str(node.expression.sql())
+                divisor = str(node.expression.sql())
+                return f"{formula.expression.text} divides by {divisor}" + ("" if divisor == "0" else ", which is 0")
         return None
 
     def truth(self, formula: Formula) -> bool | None:

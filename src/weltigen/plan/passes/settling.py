@@ -21,6 +21,7 @@ from ..rows import Rows, again
 from .agreeing import per_pair
 from .computing import moving_limits, promised, unproven
 from .picking import digit_of, is_settled, must_differ
+from .ranges import Ranges
 
 ATTEMPTS = 64
 
@@ -201,9 +202,11 @@ def settle_checks(plan: Plan) -> Plan:
         for check, given in _open_checks(plan, entity_plan, problems):
             try:
                 formula = bind(plan.world, entity_plan.entity, check.expression, check.dialect)
-                if check.dialect is None and not pa.types.is_boolean(kind := tried_on_nothing(plan.world, formula)):
-                    if not pa.types.is_null(kind):
-                        raise NotEvaluableError(f"'{check.expression}' is no condition")
+                kind = tried_on_nothing(plan.world, formula) if check.dialect is None else pa.null()
+                if not pa.types.is_boolean(kind) and not pa.types.is_null(kind):
+                    raise NotEvaluableError(f"'{check.expression}' is no condition")
+                if check.dialect is None and (said := Ranges(plan, entity_plan).divides_by_nothing(formula)) is not None:
+                    raise NotEvaluableError(said)
             except NotEvaluableError as error:
                 if check.dialect is None and not given:
                     problems.append(Problem(fact=f"{name}.checks: {error}", place=check.place))

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+from collections.abc import Callable
 from decimal import Decimal
 from pathlib import Path
 from typing import Any
@@ -12,6 +13,7 @@ import pyarrow as pa
 import pytest
 
 import weltigen
+from weltigen.model.problems import ImpossibleError
 
 from ..beacons import SQL, YAML
 
@@ -199,6 +201,7 @@ FAULTS = [
     ("UPDATE keeper SET hired_on = '2015-01-01'", "keeper", "cohort veteran: 25% of the rows"),
     ("UPDATE keeper SET left_on = NULL WHERE keeper_id > 10", "keeper", "cohort leaver: 40 rows"),
     ("UPDATE watch SET tide_cm = 30 * hours", "watch", "tide_cm follows hours, with a rank correlation of -0.7"),
+    ("UPDATE watch SET weather = 'storm' WHERE watch_id % 3 = 0", "watch", "weather by its weights, by 2 cases"),
     ("UPDATE watch SET keeper_id = 1", "keeper", "cohort veteran: 25% of the rows with so many rows of watch"),
 ]  # fmt: skip
 
@@ -211,3 +214,27 @@ def test_the_audit_finds_a_breach_of_every_rule(world: weltigen.World, tmp_path:
     connection.close()
     found = [str(finding) for finding in weltigen.audit(world, tmp_path / "beacons.sqlite") if finding.entity == entity]
     assert any(rule in finding for finding in found), found
+
+
+def test_a_cohort_refers_only_to_rows_that_keep_its_condition(world_file: Callable[[str, str], Path], tmp_path: Path) -> None:
+    sql = (
+        "CREATE TABLE zone (zone_id integer PRIMARY KEY, level smallint NOT NULL CHECK (level BETWEEN 1 AND 9));\n"
+        "CREATE TABLE post (post_id integer PRIMARY KEY, zone_id integer NOT NULL REFERENCES zone);\n"
+    )
+    yaml = (
+        "weltigen: 1\nmodel: harbour.sql\nentities:\n  zone: {rows: 40, fields: {level: {weights: {1: 8, 7: 1, 9: 1}}}}\n"
+        "  post: {rows: 3000, cohorts: {high: {share: 20%, references: {zone: {where: level > LEAST}}}}}\n"
+    )
+    world = weltigen.open_world(world_file(yaml.replace("LEAST", "6"), sql))
+    dataset = world.dataset()
+    levels = dataset.frame("post").merge(dataset.frame("zone"), on="zone_id").set_index("post_id")["level"]
+    high = dataset.members("post", "high") + 1
+    assert (levels.loc[high] > 6).all() and (levels.drop(high) == 1).mean() > 0.5 and len(high) == 600
+    assert [dict(dataset.row("post", at)) for at in range(0, 3000, 500)] == dataset.table("post").to_pylist()[::500]
+    dataset.write(tmp_path / "out")
+    assert not weltigen.audit(world, tmp_path / "out")
+    csv = (tmp_path / "out" / "zone.csv").read_text().replace(",7", ",1").replace(",9", ",1")
+    (tmp_path / "out" / "zone.csv").write_text(csv)
+    assert any("cohort high: 20% of the rows" in str(finding) for finding in weltigen.audit(world, tmp_path / "out"))
+    with pytest.raises(ImpossibleError, match="of the cohort high is to refer to a zone where level > 9, but there is none"):
+        weltigen.open_world(world_file(yaml.replace("LEAST", "9"), sql)).dataset().cells.settle()

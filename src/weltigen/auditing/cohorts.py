@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
-from ..expression import NotEvaluableError
-from ..model import Cohort, ConstSource, Entity, Field, PerOwner, WeightsSource, World
+from sqlglot import exp
+
+from ..expression import NotEvaluableError, parse
+from ..model import Cohort, ConstSource, Entity, Field, PerOwner, Relation, WeightsSource, World
 from .following import OPPOSITE
 from .joined import Joined
 from .places import Place, quoted
@@ -24,6 +27,7 @@ def cohort_rules(
         joined = Joined(world, entity, place)
         try:
             kept = [sql for field in cohort.fields for sql in _kept(entity, field, joined, place)]
+            kept += [_referring(relation, joined) for relation in cohort.references if relation.where is not None]
         except NotEvaluableError:
             kept = []
         if kept:
@@ -62,6 +66,20 @@ def _kept(entity: Entity, field: Field, joined: Joined, place: Place) -> Iterato
         yield f"{column} IS {'NOT ' if field.present.share else ''}NULL"
     for condition in conditions:
         yield f"({column} IS NULL OR {condition})"
+
+
+def _referring(relation: Relation, joined: Joined) -> str:
+    """That a reference goes to rows as the cohort's do, or nowhere."""
+    assert relation.where is not None
+    condition = parse(relation.where.expression, relation.where.dialect)
+    if any("." in path for path in condition.paths) or condition.aggregates:
+        raise NotEvaluableError(relation.where.expression)
+    there = " AND ".join(f"this.{quoted(column)} IS NOT NULL" for column in relation.columns)
+    tree = condition.tree.copy()
+    for column in list(tree.find_all(exp.Column)):
+        column.set("table", exp.to_identifier(relation.name, quoted=True))
+    paths = tuple(f"{relation.name}.{path}" for path in condition.paths)
+    return f"(NOT ({there}) OR {joined.sql(replace(condition, tree=tree, paths=paths))})"
 
 
 def _with_children(world: World, entity: Entity, child: str, count: PerOwner, place: Place) -> str:

@@ -27,7 +27,7 @@ class Example:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Finding:
     """A rule that the data breaks. `kind` is one of: missing, type, not null, length, range, enum, pattern, check, unique,
-    primary key, one-to-one, foreign key, presence, computed, count, cohort, states, correlation, fixed row."""
+    primary key, one-to-one, foreign key, presence, computed, count, cohort, states, correlation, weights, fixed row."""
 
     entity: str
     kind: str

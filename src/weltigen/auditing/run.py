@@ -22,6 +22,7 @@ from .relating import relating_rules
 from .rule import RowRule, SetRule
 from .rules import fixed_rules, row_rules, set_rules
 from .walking import walking_rules
+from .weights import weight_rules
 
 SHOWN = 3  # offending rows that a finding shows
 
@@ -63,11 +64,12 @@ def audit(world: World, target: str | Path) -> Report:
 @dataclass(frozen=True, slots=True)
 class _Run:
     """What the receipt says of the run: entities whose rows were set by hand, so that their counts for each owner were given up;
-    by what all rows were multiplied; and how many stages made rows of each entity."""
+    by what all rows were multiplied; how many stages made rows of each entity; and the fields that a run set."""
 
     asked: frozenset[str] = frozenset()
     times: float = 1.0
     stages: Mapping[str, int] = field(default_factory=dict)
+    overridden: frozenset[str] = frozenset()
 
     @classmethod
     def of(cls, target: Path) -> _Run:
@@ -76,7 +78,8 @@ class _Run:
             first = json.loads(receipt.read_text("utf-8"))
             parts = [first, *first.get("later", ())]
             stages = Counter(name for part in parts for name in part["entities"])
-            return cls(frozenset(name for part in parts for name in part["asked"]), float(first["times"]), stages)
+            asked, overridden = (frozenset(name for part in parts for name in part.get(key, ())) for key in ("asked", "set"))
+            return cls(asked, float(first["times"]), stages, overridden)
         except (OSError, ValueError, KeyError, TypeError, AttributeError):
             return cls()
 
@@ -107,7 +110,11 @@ def _entity(
         number, findings, unchecked = number + number_, findings + found, unchecked + skipped
     related = relating_rules(world, entity, ties, place, skip_counts=asked, stages=stages)
     cohorts = () if asked else cohort_rules(world, entity, place, run.times, stages, run.asked)
-    others = (*rank_rules(entity, place), *walking_rules(world, entity, place))
+    others = (
+        *rank_rules(entity, place),
+        *weight_rules(world, entity, place, run.overridden),
+        *walking_rules(world, entity, place),
+    )
     for rule in (*set_rules(world, entity, place), *related, *cohorts, *others):
         number += 1
         try:

@@ -188,6 +188,11 @@ def _moved_in_sqlite(node: Any) -> Any:
 _NO_NONNULLS = ("sqlite", "duckdb", "mysql")
 
 
+_PARTS_IN_SQLITE = {
+    "year": "%Y", "month": "%m", "day": "%d", "hour": "%H", "minute": "%M", "dow": "%w", "doy": "%j",
+}  # fmt: skip
+
+
 def written_for(tree: Any, dialect: str) -> Any:
     """A copy that can be written as SQL: operands that are operations stand in parentheses, lengths in bytes as asked there."""
     root = exp.Paren(this=tree.copy())
@@ -203,6 +208,13 @@ def written_for(tree: Any, dialect: str) -> Any:
             node.replace(parse_one(f"({there})", dialect=dialect))
         elif dialect == "sqlite" and isinstance(node, exp.Add | exp.Sub) and (moved := _moved_in_sqlite(node)) is not None:
             node.replace(moved)
+        elif (
+            dialect == "sqlite"
+            and isinstance(node, exp.Extract)
+            and (part := _PARTS_IN_SQLITE.get(node.name.lower())) is not None
+        ):
+            moment = node.expression.sql(dialect=dialect)
+            node.replace(parse_one(f"CAST(strftime('{part}', {moment}) AS INTEGER)", dialect=dialect))
         elif dialect in _BYTES_OF and (text := octets_of(node)) is not None:
             node.replace(parse_one(_BYTES_OF[dialect].format(text.sql(dialect=dialect)), dialect=dialect))
     return root.this

@@ -8,12 +8,13 @@ import numpy as np
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from ..model import Favour
+from ..model import Favour, Problem, Relation
+from ..model.problems import ImpossibleError
 from ..randomness import Bits, ByClass, ByGroup, Dealt, InOwnersOrder, Levels
 from ..randomness.pairs import pair_at
 from ..randomness.quota import choose
-from .members import whole_column
-from .plan import Part
+from .members import Members, whole_column
+from .plan import Part, Within
 from .rows import Cells, Rows
 
 Ints = NDArray[np.int64]
@@ -53,9 +54,36 @@ def among_members(bits: Bits, name: str, favour: Favour, apart: str | None) -> T
     return find
 
 
+def among_some(bits: Bits, relation: Relation, within: Within, favour: Favour, cohort: str) -> Targets:
+    """One of the rows that a cohort of the rows may refer to; ImpossibleError where there is none."""
+
+    def find(rows: Rows) -> Ints:
+        made = ("members of a cohort", rows.plan.name, relation.name, cohort)
+        members = rows.cells.kept(made, lambda: Members(rows.cells, rows.plan, relation, within))
+        if members.empty:
+            assert within.where is not None
+            asked = f"refer to a {relation.target} where {within.where.expression}"
+            raise ImpossibleError(Problem(
+                fact=f"{relation.label} of the cohort {cohort} is to {asked}, but there is none", place=within.where.place,
+                hint=f"give {relation.target} a fixed row that is so, or weights by which some rows are",
+            ))  # fmt: skip
+        found: Ints = members.pick(bits.words(rows.ordinals), rows.follow, rows.ordinals, favour)
+        return found
+
+    return find
+
+
 def of_some(dealt: Dealt, own: Targets, usual: Targets) -> Targets:
     """Some rows find their target in a way of their own."""
-    return lambda rows: np.where(dealt.chosen(rows.ordinals), own(rows), usual(rows))
+
+    def find(rows: Rows) -> Ints:
+        found, chosen = usual(rows), np.flatnonzero(dealt.chosen(rows.ordinals))
+        if chosen.size:  # what only a part of the rows need is not made for all
+            found = found.copy()
+            found[chosen] = own(rows.some(chosen))
+        return found
+
+    return find
 
 
 def picked(picks: ByClass | ByGroup) -> Targets:

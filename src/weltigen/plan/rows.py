@@ -91,6 +91,10 @@ class Cells:
         for number, component in enumerate(entity_plan.components):
             if component.strata:
                 yield partial(self.strata, name, number)
+        for cohort in entity_plan.cohorts.values():
+            if cohort.dealt.rows and any(delta.where is not None for delta in cohort.cohort.references):
+                rows = self.rows(name, cohort.dealt.at(np.zeros(1, np.int64) + cohort.dealt.first))
+                yield from (partial(rows.targets, delta.name) for delta in cohort.cohort.references)
         if entity_plan.watched and entity_plan.total:
             first = np.arange(min(entity_plan.total, FIRST), dtype=np.int64)
             yield lambda: watch(self.rows(name, first))

@@ -294,7 +294,7 @@ class CohortPart(Part):
     rows: Natural | None = Field(None, description="So many of the generated rows.")
     fields: Mapping[FieldPart] = Field(default_factory=dict, description="What is different in its fields.")
     references: Mapping[ReferencePart] = Field(
-        default_factory=dict, description="What is different in its references: favour, weights, present."
+        default_factory=dict, description="What is different in its references: favour, weights, present, where."
     )
     children: dict[str, _either(Natural, ChildrenPart)] = Field(  # type: ignore[valid-type]
         default_factory=dict, description="By entity: so many rows for each of its rows, `20`, or `{mean: 20, most: 60}`."

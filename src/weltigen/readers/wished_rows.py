@@ -106,11 +106,11 @@ class RowWishes(ReferenceWishes):
                 self.problem(here, f"{dotted(path)}.{reference}: no relationship of that name", refers_to(entity, reference))
                 continue
             asked = {key for key, value in theirs.model_dump(exclude_unset=True).items() if value is not None}
-            if others := sorted(asked - {"favour", "weights", "present"}):
+            if others := sorted(asked - {"favour", "weights", "present", "where"}):
                 fact = f"a cohort cannot set {', '.join(others)} of a reference"
-                self.problem(here, fact, "it can set favour, weights and present")
+                self.problem(here, fact, "it can set favour, weights, present and where")
                 continue
-            plain = replace(found, favour=None, weights=(), present=None)
+            plain = replace(found, favour=None, weights=(), present=None, where=None)
             relations.append(self.reference(entity, plain, theirs, here))
         for child, count in wish.children.items():
             if (read := self._children(entity, child, count, (*path, "children", child))) is not None:

@@ -65,6 +65,8 @@ def _of_cohorts(plan: Plan, entity_plan: EntityPlan, usual: ReferencePlan, probl
             )  # fmt: skip
             try:
                 chosen = _choose(plan, entity_plan, free)
+                if delta.where is not None:
+                    chosen = _where_of_cohort(plan, entity_plan, chosen, delta, name)
                 asked = {"favour": delta.favour, "weights": delta.weights}
                 if lost := [word for word, wish in asked.items() if wish and word not in chosen.honours]:
                     raise ValueError(f"`{' and '.join(lost)}` of the cohort {name} cannot be kept, since it is {chosen.because}")
@@ -76,6 +78,22 @@ def _of_cohorts(plan: Plan, entity_plan: EntityPlan, usual: ReferencePlan, probl
             because = f"{usual.because}; in {name}: {chosen.because}{extra}"
             usual = replace(usual, targets=targets, because=because, needs=(*usual.needs, *needs), children=None, every=None)
     return usual
+
+
+def _where_of_cohort(plan: Plan, entity_plan: EntityPlan, chosen: ReferencePlan, delta: Relation, cohort: str) -> ReferencePlan:
+    """Rows of a cohort refer only to such rows of the target; where any may be referred to otherwise."""
+    assert delta.where is not None
+    relation, name = chosen.relation, delta.name
+    bound = name in entity_plan.within or is_settled(entity_plan, name) or must_differ(entity_plan, relation) is not None
+    if bound or relation.target == entity_plan.name or delta.weights:
+        why = "it gives weights as well" if delta.weights else f"it is {chosen.because}"
+        raise ValueError(f"`where` of the cohort {cohort} cannot be kept, since {why}")
+    within = Within(where=delta.where)
+    bits = Bits(plan.stage_seed, entity_plan.name, name, f"reference of {cohort}")
+    targets = finding.among_some(bits, relation, within, favour_of(plan, relation), cohort)
+    needs = bind(plan.world, plan.entities[relation.target].entity, delta.where.expression).needs
+    because = f"any where {delta.where.expression}"
+    return replace(chosen, targets=targets, because=because, needs=(*chosen.needs, *needs), honours=("favour",))
 
 
 def _hint(plan: Plan, relation: Relation) -> str | None:

@@ -24,7 +24,7 @@ UNREADABLE = [
     ("keeper: {cohorts: {old: {share: 10%, children: {wach: 3}}}}", "no wach refers to keeper", "did you mean 'watch'"),
     ("keeper: {cohorts: {old: {fields: {grade: {const: master}}}}}", "has a share, or a number of rows", None),
     ("keeper: {cohorts: {grade: {rows: 3}}}", "keeper has a field of that name", "call the cohort otherwise"),
-    ("keeper: {cohorts: {old: {rows: 3, references: {mentor: {tree: {}}}}}}", "a cohort cannot set tree", "favour, weights and present"),
+    ("keeper: {cohorts: {old: {rows: 3, references: {mentor: {tree: {}}}}}}", "a cohort cannot set tree", "favour, weights, present and where"),
     ("tower: {fields: {range_nm: {follows: {field: name, correlation: 0.4}}}}", "only numbers, dates and times have ranks", None),
     ("tower: {fields: {range_nm: {follows: {field: height_m, correlation: 1.4}}}}", "less than or equal to 1", None),
     ("watch: {fields: {weather: {weights: [{of: {calm: 1}}, {when: hours > 3, of: {storm: 1}}]}}}", "it comes last", None),

@@ -13,6 +13,7 @@ from sqlglot import exp
 from ..expression import parse
 from ..expression.meaning import NotEvaluableError
 from ..model import Entity, Field, FieldType, Guess, KindSource, PatternSource, Present, Source, TypeName, WeightsSource, World
+from ..model.changing import changed
 from ..model.literals import read_literal
 from ..model.types import INTEGER_BITS, INTEGERS, MOMENTS, NUMBERS, TEXTS
 from ..values import get_kind
@@ -64,7 +65,7 @@ def _with(field: Field, guessed: _Guessed) -> Field:
     present = field.present
     if guessed.share is not None and field.nullable and present is None:
         present = Present(share=guessed.share)
-    return replace(field, source=guessed.source, guess=guessed.guess, present=present, secret=field.secret or guessed.secret)
+    return changed(field, source=guessed.source, guess=guessed.guess, present=present, secret=field.secret or guessed.secret)
 
 
 def _named_in_checks(entity: Entity) -> dict[str, tuple[str, ...]]:

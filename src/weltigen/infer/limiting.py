@@ -11,6 +11,7 @@ from typing import Any
 from sqlglot import exp
 
 from ..model import Check, Entity, Field, Limits, PatternSource
+from ..model.changing import changed
 from ..model.fields import Casing, Comparison
 from ..model.literals import read_literal
 from ..model.types import TEXTS
@@ -30,7 +31,7 @@ class Limiting:
         self.entity = replace(self.entity, fields=fields)
 
     def _limit(self, name: str, change: Callable[[Limits], Limits]) -> None:
-        self.change(name, lambda f: replace(f, limits=change(f.limits)))
+        self.change(name, lambda f: changed(f, limits=change(f.limits)))
 
     def refers(self, name: str) -> bool:
         """Whether a field follows a reference."""

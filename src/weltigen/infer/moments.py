@@ -94,7 +94,9 @@ def _chain(bounded: dict[str, Field], start: str, end: str) -> set[str]:
     return set()
 
 
+_NO_LIMITS = Limits()
+
+
 def _is_unbounded(field: Field) -> bool:
-    limits = replace(field.limits, bounds=())
     said = field.source is not None and field.guess is None
-    return not said and not field.limits.bounds and limits == Limits() and not field.generated
+    return not said and not field.limits.bounds and not field.generated and field.limits == _NO_LIMITS

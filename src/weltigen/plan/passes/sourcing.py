@@ -8,6 +8,7 @@ import numpy as np
 import pyarrow as pa
 
 from ...model import ConstSource, Entity, Field, KindSource, PatternSource, ShapeSource, TypeName, WeightsSource
+from ...model.changing import changed
 from ...model.folding import Fold, folded
 from ...model.literals import Value, read_literal
 from ...model.types import INTEGERS, MOMENTS
@@ -60,7 +61,7 @@ def _of_kind(base: FieldPlan, request: Request, source: KindSource, said: str) -
         raise KindError("hours cannot be kept beside a bound that is another cell")
     if base.axis is not None and base.moving and isinstance(prepared, Values):
         step = _step_of(base, request, prepared)
-    return replace(base, prepared=prepared, step=step, because=f"{source.kind}, {said}")
+    return changed(base, prepared=prepared, step=step, because=f"{source.kind}, {said}")
 
 
 def _step_of(base: FieldPlan, request: Request, prepared: Values) -> int:

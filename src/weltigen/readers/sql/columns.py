@@ -6,7 +6,8 @@ import re
 from typing import Any
 
 from ...model import Field, FieldType, Place, Problem, TypeName, Unique
-from ..drafts import TableDraft, changed
+from ...model.changing import changed
+from ..drafts import TableDraft
 from .cursor import Cursor
 from .reading import Reading
 from .rules import add_check, reference

@@ -14,7 +14,7 @@ from ..model.problems import UsageError
 from ..targets import Receipt
 from ..targets.run import Progress
 from . import options
-from .explain import heading
+from .overview import heading
 from .show import columns, dim, good, masked, named, out, out_json, strong, table
 
 _PREVIEWED = 3

@@ -2,7 +2,8 @@
 
 from .receipt import Part, Receipt, joined_digest, parts_told
 from .run import fill
-from .target import Target, open_target, receipt_path, table_reader
+from .target import Target, open_target, table_reader
+from .there import receipt_path
 
 __all__ = [
     "Part",

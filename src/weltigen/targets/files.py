@@ -16,7 +16,7 @@ from ..model import Entity
 from ..model.problems import RefusedError, TargetError, UnreadableError, UsageError, nearest
 from ..plan import Plan
 from .receipt import Receipt
-from .target import refuse_others
+from .there import refuse_others
 
 FORMATS = ("csv", "parquet")
 RECEIPT = "receipt.json"

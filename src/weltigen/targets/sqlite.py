@@ -17,7 +17,7 @@ from ..model.problems import RefusedError, TargetError, UnreadableError
 from ..plan import Plan
 from .receipt import Receipt
 from .sqlite_ddl import create_indexes, create_table, quoted, table_name
-from .target import receipt_path, refuse_others
+from .there import receipt_path, refuse_others
 
 
 class SqliteTarget:

@@ -13,7 +13,7 @@ from ...model import Check, Entity, Relation, World
 from ...randomness import Dealt, key
 from ..plan import EntityPlan, FieldPlan, Plan
 from .fields import allowed_source, prepare_field
-from .picking import digit_of
+from .settled import digit_of
 
 _SHARE_OF_GROUPS = 0.5  # where rows must agree as well, at most so many of all rows are demanded for their groups
 

@@ -30,8 +30,8 @@ from .demanding import conditional, demands_on
 from .dependence import word_source
 from .keys import counting_base
 from .partial import conditional_parts
-from .picking import digit_of
 from .presence import USUAL_SHARE, presence
+from .settled import digit_of
 from .walking import walking_fillers
 
 Fill = Callable[[Rows], Any]

@@ -14,12 +14,12 @@ from math import prod
 from ...model import Entity, Problem, Relation, Unique
 from ...randomness import Bits
 from ...randomness.pairs import pair_space
-from ...values import FromText, PersonPart, Values
 from ..plan import Component, Digit, EntityPlan, Plan, Tabled
 from ..positions import used_digits
 from ..reducing import Reduced
 from ..tabled import MOST_ROWS
-from .agreeing import agree, differs, is_chain, per_pair, retried
+from .agreeing import agree, differs, retried
+from .digits import digits_of
 from .favouring import with_favourites
 from .keeping import is_apart
 
@@ -40,7 +40,6 @@ def lay_out_rules(plan: Plan) -> Plan:
 
 
 Laid = tuple[Unique, dict[str, Digit]]
-MANY = 4_096  # values beside which a null is not left to chance: the first row of each group may have it
 _AMPLE = 2  # times the rows: so much room lets a rule over some of them be kept over all
 _MOST_FREE = 1 << 40  # the combinations of fields that a rule over agreeing references uses
 
@@ -55,7 +54,7 @@ def _promoted(plan: Plan, entity_plan: EntityPlan) -> tuple[list[Unique], tuple[
     for reduced in entity_plan.reduced:
         if reduced.where is not None:
             told: list[Problem] = []
-            digits, _ = _digits(plan, entity_plan, reduced.rule, told)
+            digits, _ = digits_of(plan, entity_plan, reduced.rule, told)
             space = prod(digit.radix for digit in (digits or {}).values())
             follows = any(name in entity_plan.within for name in digits or ())
             single = digits is not None and len(digits) == 1 and all(digit.relation for digit in digits.values())
@@ -84,7 +83,7 @@ def _components(
     rules: list[Laid] = []
     hard: list[Laid] = []
     easy: list[tuple[list[Laid], Component]] = []
-    laid = [(rule, *_digits(plan, entity_plan, rule, problems)) for rule in (*entity.unique_rules, *more)]
+    laid = [(rule, *digits_of(plan, entity_plan, rule, problems)) for rule in (*entity.unique_rules, *more)]
     unfit = _ordered_pairs(plan, entity_plan, laid)
     # a rule that holds another one whole is met by it
     held = [(set(digits), not cut) for _, digits, cut in laid if digits is not None]
@@ -189,24 +188,6 @@ def _going_on(entity_plan: EntityPlan, rule: Unique, shared: set[str]) -> Compon
     return replace(found, begun=entity_plan.before) if found.petals and found.link is None else None
 
 
-def _owners_held(plan: Plan, entity_plan: EntityPlan, relation: Relation, covered: list[str]) -> int | None:
-    """How many owners there are where a rule holds just the part of a reference that names the owner of its target.
-
-    None where it holds anything else, and where an owner may be without rows.
-    """
-    target = plan.entities[relation.target]
-    settled = relation.name in entity_plan.within or (
-        entity_plan.owner is not None and entity_plan.owner.relation == relation.name
-    )
-    if len(covered) == len(relation.columns) or target.owner is None or target.fixed or settled:
-        return None
-    above = target.entity.relation(target.owner.relation)
-    held = {relation.target_columns[relation.columns.index(column)] for column in covered}
-    if held != set(above.columns) or not target.owner.split.least:
-        return None
-    return target.owner.split.owners
-
-
 def _nested(plan: Plan, entity_plan: EntityPlan, rule: Unique, digits: dict[str, Digit]) -> Component | None:
     """A rule within the owner of an owner: its rows are contiguous too, so each has a rank there. None for any other rule."""
     entity, at = entity_plan.entity, entity_plan
@@ -306,95 +287,6 @@ def _tabled(
         fields=tuple(fields.values()), bits=Bits(plan.stage_seed, entity.name, label, "tabled"), because=because,
         beside=beside,
     )  # fmt: skip
-
-
-def _digits(
-    plan: Plan, entity_plan: EntityPlan, rule: Unique, problems: list[Problem]
-) -> tuple[dict[str, Digit] | None, str | None]:
-    """The digits of a rule by name, None where one of its columns alone keeps it; and a reference that it cuts through."""
-    entity = entity_plan.entity
-    digits: dict[str, Digit] = {}
-    if any(is_chain(entity, r) and set(rule.columns) <= set(r.columns) for r in entity.relations):
-        return None, None  # each row refers to the one before it
-    pair = per_pair(entity)
-    if pair and all(set(entity.relation(name).columns) <= set(rule.columns) for name in pair):
-        return None, None  # each combination has one row
-    left = list(rule.columns)
-    cut: str | None = None
-    for relation in sorted(entity.relations, key=lambda r: not set(r.columns) <= set(rule.columns)):
-        covered = [column for column in relation.columns if column in left]
-        if not covered:
-            continue
-        left = [column for column in left if column not in covered]
-        if (owners := _owners_held(plan, entity_plan, relation, covered)) is not None:
-            digits[relation.name] = Digit(name=relation.name, relation=True, radix=owners, through=True)
-            continue
-        if not set(relation.columns) <= set(rule.columns):
-            cut = relation.name
-        radix = plan.entities[relation.target].total if relation.target != entity.name else entity_plan.total
-        if relation.unlike is not None and set(entity.relation(relation.unlike).columns) <= set(rule.columns):
-            radix -= 1  # the digit is the distance from the other reference, which is never 0
-        digits[relation.name] = Digit(name=relation.name, relation=True, radix=max(1, radix))
-    for column in left:
-        field = entity_plan.fields.get(column)
-        if field is None or field.counts_up:
-            return None, None
-        if field.spaced is not None:
-            owner = entity.relation(entity_plan.owner.relation) if entity_plan.owner else None
-            if owner is None or not set(owner.columns) <= set(rule.columns):
-                problems.append(_not_distinct(entity, column, rule, "each owner's rows have the same times"))
-            return None, None
-        prepared = field.prepared
-        if field.computed is not None:
-            problems.append(_not_distinct(entity, column, rule, "it is computed, and its values may be the same"))
-            return None, None
-        if field.cases:
-            problems.append(_not_distinct(entity, column, rule, "its values differ by case"))
-            return None, None
-        if prepared is None and field.constant is None:
-            return None, None  # the field is impossible in itself, which is told already
-        if isinstance(prepared, PersonPart) and prepared.distinct:
-            return None, None
-        if isinstance(prepared, FromText):
-            if _folds_apart(entity_plan, prepared.field):
-                return None, None
-            problems.append(
-                _not_distinct(entity, column, rule, f"it is made from {prepared.field}, whose values may fold to the same")
-            )
-            return None, None
-        if not isinstance(prepared, Values):
-            space = 1
-            if isinstance(prepared, PersonPart):
-                problems.append(_not_distinct(entity, column, rule, "people's names repeat"))
-                return None, None
-        else:
-            space = prepared.space
-        if field.field.limits.casing is not None and not (isinstance(prepared, Values) and prepared.distinct_folded):
-            problems.append(
-                _not_distinct(entity, column, rule, f"in {field.field.limits.casing} case its values may be the same")
-            )
-            return None, None
-        if field.moving or field.shape is not None or field.field.follows is not None:
-            problems.append(_not_distinct(entity, column, rule, "its values follow other cells, or a shape"))
-            return None, None
-        rising = isinstance(prepared, Values) and prepared.rising
-        null = not rule.nulls_distinct and field.field.nullable and space <= MANY
-        digits[column] = Digit(
-            name=column, relation=False, radix=space + null, rising=rising and not null, counting=field.counts_within, null=null
-        )  # fmt: skip
-    return digits, cut
-
-
-def _folds_apart(entity_plan: EntityPlan, source: str) -> bool:
-    """Whether a text column holds values that stay different when folded."""
-    field = entity_plan.fields.get(source)
-    unique = any(rule.columns == (source,) for rule in entity_plan.entity.unique_rules)
-    return unique and field is not None and isinstance(field.prepared, Values) and field.prepared.distinct_folded
-
-
-def _not_distinct(entity: Entity, column: str, rule: Unique, why: str) -> Problem:
-    hint = "another column of the rule must differ, or give this one a kind or a pattern of its own"
-    return Problem(fact=f"{entity.name}: {rule} cannot be kept by {column}: {why}", place=rule.place, hint=hint)
 
 
 def _connected(rules: list[tuple[Unique, dict[str, Digit]]], owner: str | None) -> list[list[tuple[Unique, dict[str, Digit]]]]:

@@ -26,6 +26,7 @@ from .agreeing import differs, is_chain, per_pair
 from .favouring import favour_of
 from .keys import find_key, with_fixed
 from .presence import USUAL_SHARE, presence
+from .settled import beside, digit_of, is_settled, must_differ
 from .sharing import agree_on_mean, by_class, by_group, picks_of, spread_said
 
 
@@ -116,17 +117,6 @@ def _place(relation: Relation) -> Place | None:
         if wish is not None:
             return wish.place
     return relation.wished or relation.place
-
-
-def digit_of(entity_plan: EntityPlan, name: str, relation: bool) -> int | None:
-    """The number of the component in which a relation or a field is a digit."""
-    for number, component in enumerate(entity_plan.components):
-        if relation and name in component.strata:
-            return number
-        for digit in (*component.core, *(d for petal in component.petals for d in petal)):
-            if digit.name == name and digit.relation == relation:
-                return number
-    return None
 
 
 def _plan_one(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> ReferencePlan:
@@ -361,30 +351,6 @@ def _to_itself(plan: Plan, entity_plan: EntityPlan, relation: Relation, bits: Bi
     because = f"a tree: {tree}"
     return found(targets=finding.parent_in(levels, optional), because=because,
                  children=lambda o: [o, *levels.children_of(o)], honours=("tree",))  # fmt: skip
-
-
-def beside(entity_plan: EntityPlan, relation: str, number: int) -> bool:
-    """Whether a relation is laid out with component `number`: as one of its digits, or as the owner of its groups."""
-    owned = entity_plan.owner is not None and entity_plan.owner.relation == relation
-    return digit_of(entity_plan, relation, relation=True) == number or (owned and entity_plan.components[number].within_owner)
-
-
-def is_settled(entity_plan: EntityPlan, relation: str) -> bool:
-    """Whether a relation's targets follow from the layout, so that another reference must give way to it."""
-    owned = entity_plan.owner is not None and entity_plan.owner.relation == relation
-    tabled = entity_plan.tabled is not None and relation in entity_plan.tabled.relations
-    return owned or tabled or digit_of(entity_plan, relation, relation=True) is not None
-
-
-def must_differ(entity_plan: EntityPlan, relation: Relation) -> str | None:
-    """The reference that this one must differ from, said on either of the two; a digit is never the one that gives way."""
-    if relation.unlike is not None:
-        beside = entity_plan.within.get(relation.unlike)
-        return relation.unlike if beside is None or beside.apart != relation.name else None
-    for other in entity_plan.entity.relations:
-        if other.unlike == relation.name and is_settled(entity_plan, other.name):
-            return other.name
-    return None
 
 
 def _with_presence(

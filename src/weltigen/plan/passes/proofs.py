@@ -14,7 +14,7 @@ from ..positions import most_in_group, used_digits
 from .agreeing import is_chain
 from .given import given_problems
 from .keys import counting_base
-from .picking import beside, digit_of, is_settled
+from .settled import beside, digit_of, is_settled
 
 _WHITE, _GREY, _BLACK = 0, 1, 2
 

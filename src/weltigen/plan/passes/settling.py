@@ -20,8 +20,8 @@ from ..plan import EntityPlan, Plan, ReferencePlan
 from ..rows import Rows, again
 from .agreeing import per_pair
 from .computing import moving_limits, promised, unproven
-from .picking import digit_of, is_settled, must_differ
 from .ranges import Ranges
+from .settled import digit_of, is_settled, must_differ
 
 ATTEMPTS = 64
 

@@ -1,0 +1,41 @@
+"""What the layout of unique rules has settled of references: which are digits of it, and which give way to others."""
+
+from __future__ import annotations
+
+from ...model import Relation
+from ..plan import EntityPlan
+
+
+def digit_of(entity_plan: EntityPlan, name: str, relation: bool) -> int | None:
+    """The number of the component in which a relation or a field is a digit."""
+    for number, component in enumerate(entity_plan.components):
+        if relation and name in component.strata:
+            return number
+        for digit in (*component.core, *(d for petal in component.petals for d in petal)):
+            if digit.name == name and digit.relation == relation:
+                return number
+    return None
+
+
+def beside(entity_plan: EntityPlan, relation: str, number: int) -> bool:
+    """Whether a relation is laid out with component `number`: as one of its digits, or as the owner of its groups."""
+    owned = entity_plan.owner is not None and entity_plan.owner.relation == relation
+    return digit_of(entity_plan, relation, relation=True) == number or (owned and entity_plan.components[number].within_owner)
+
+
+def is_settled(entity_plan: EntityPlan, relation: str) -> bool:
+    """Whether a relation's targets follow from the layout, so that another reference must give way to it."""
+    owned = entity_plan.owner is not None and entity_plan.owner.relation == relation
+    tabled = entity_plan.tabled is not None and relation in entity_plan.tabled.relations
+    return owned or tabled or digit_of(entity_plan, relation, relation=True) is not None
+
+
+def must_differ(entity_plan: EntityPlan, relation: Relation) -> str | None:
+    """The reference that this one must differ from, said on either of the two; a digit is never the one that gives way."""
+    if relation.unlike is not None:
+        beside = entity_plan.within.get(relation.unlike)
+        return relation.unlike if beside is None or beside.apart != relation.name else None
+    for other in entity_plan.entity.relations:
+        if other.unlike == relation.name and is_settled(entity_plan, other.name):
+            return other.name
+    return None

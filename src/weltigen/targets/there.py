@@ -1,0 +1,25 @@
+"""What stands at a target: where its receipt lies, and whether it still holds what that tells."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from pathlib import Path
+
+from ..model.problems import RefusedError
+
+
+def receipt_path(target: str | Path) -> Path:
+    """Where the receipt of a folder or a file lies."""
+    path = Path(target)
+    return path / "receipt.json" if path.is_dir() else path.with_name(f"{path.name}.receipt.json")
+
+
+def refuse_others(name: str, there: Mapping[str, int], found: Mapping[str, int]) -> None:
+    """RefusedError where a target does not hold the rows that its receipt tells of."""
+    others = [
+        f"{entity} {found.get(entity, 0):,}, not {rows:,}" for entity, rows in there.items() if found.get(entity, 0) != rows
+    ]  # fmt: skip
+    if others:
+        shown = ", ".join(others[:4]) + (f" and {len(others) - 4} more" if len(others) > 4 else "")
+        raise RefusedError(f"{name} does not hold the rows of its receipt any more; nothing was changed: {shown}",
+                           hint="rows can only be added to what fill wrote, as it wrote it")  # fmt: skip

@@ -336,7 +336,7 @@ class _Working:
 
     def _fixed_targets(self) -> dict[str, Ints]:
         """What fixed rows refer to: an ordinal, -1 for none, -2 where nothing is said."""
-        from .passes.keys import find_key
+        from .passes.choosing.keys import find_key
 
         out = {}
         for relation in self.relations:

@@ -14,14 +14,14 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ...model import Check, Problem
-from ..members import numbered
-from ..plan import EntityPlan, FieldPlan, Plan
-from ..reducing import Reduced
-from ..rows import Cells, Rows
-from ..tabled import MOST_ROWS
+from ....model import Check, Problem
+from ...members import numbered
+from ...plan import EntityPlan, FieldPlan, Plan
+from ...reducing import Reduced
+from ...rows import Cells, Rows
+from ...tabled import MOST_ROWS
+from ..counting.keeping import is_apart
 from .demanding import narrowed
-from .keeping import is_apart
 
 Chosen = Callable[[Rows], NDArray[np.bool_]]
 

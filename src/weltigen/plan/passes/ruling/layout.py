@@ -11,17 +11,17 @@ from dataclasses import replace
 from itertools import combinations
 from math import prod
 
-from ...model import Entity, Problem, Relation, Unique
-from ...randomness import Bits
-from ...randomness.pairs import pair_space
-from ..plan import Component, Digit, EntityPlan, Plan, Tabled
-from ..positions import used_digits
-from ..reducing import Reduced
-from ..tabled import MOST_ROWS
-from .agreeing import agree, differs, retried
+from ....model import Entity, Problem, Relation, Unique
+from ....randomness import Bits
+from ....randomness.pairs import pair_space
+from ...plan import Component, Digit, EntityPlan, Plan, Tabled
+from ...positions import used_digits
+from ...reducing import Reduced
+from ...tabled import MOST_ROWS
+from ..choosing.agreeing import agree, differs, retried
+from ..choosing.favouring import with_favourites
+from ..counting.keeping import is_apart
 from .digits import digits_of
-from .favouring import with_favourites
-from .keeping import is_apart
 
 
 def lay_out_rules(plan: Plan) -> Plan:

@@ -10,15 +10,15 @@ from typing import Any
 
 from sqlglot import exp
 
-from ...expression import NotEvaluableError, span_of
-from ...model import CasesSource, ConstSource, PerOwner, WeightsSource
-from ...model.literals import read_literal
-from ...model.paths import path_end
-from ...model.types import INTEGERS, NUMBERS
-from ..formula import Formula
-from ..gathering import AVERAGE_DIGITS, Gathered
-from ..plan import EntityPlan, Plan
-from .keys import counting_base
+from ....expression import NotEvaluableError, span_of
+from ....model import CasesSource, ConstSource, PerOwner, WeightsSource
+from ....model.literals import read_literal
+from ....model.paths import path_end
+from ....model.types import INTEGERS, NUMBERS
+from ...formula import Formula
+from ...gathering import AVERAGE_DIGITS, Gathered
+from ...plan import EntityPlan, Plan
+from ..choosing.keys import counting_base
 
 End = Fraction | None  # None: no end is known
 

@@ -9,23 +9,23 @@ from math import prod
 import numpy as np
 from numpy.typing import NDArray
 
-from ...model import EVEN, Place, Present, Problem, Relation
-from ...model.paths import Cell
-from ...model.ties import Way
-from ...randomness import Bits, Levels
-from ...randomness.quota import thresholds
-from .. import finding
-from ..cohorts import child_counts
-from ..finding import Targets
-from ..formula import bind
-from ..gathering import of_owners
-from ..plan import EntityPlan, Link, Part, Plan, ReferencePlan, Within
-from ..rows import Rows
-from ..tabled import may_be_null
+from ....model import EVEN, Place, Present, Problem, Relation
+from ....model.paths import Cell
+from ....model.ties import Way
+from ....randomness import Bits, Levels
+from ....randomness.quota import thresholds
+from ... import finding
+from ...cohorts import child_counts
+from ...finding import Targets
+from ...formula import bind
+from ...gathering import of_owners
+from ...plan import EntityPlan, Link, Part, Plan, ReferencePlan, Within
+from ...rows import Rows
+from ...tabled import may_be_null
+from ..making.presence import USUAL_SHARE, presence
 from .agreeing import differs, is_chain, per_pair
 from .favouring import favour_of
 from .keys import find_key, with_fixed
-from .presence import USUAL_SHARE, presence
 from .settled import beside, digit_of, is_settled, must_differ
 from .sharing import agree_on_mean, by_class, by_group, picks_of, spread_said
 

@@ -13,15 +13,15 @@ from typing import Any
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from ...expression import NotEvaluableError
-from ...expression.fixed import decimals, fixed, rounded, rounded_wide
-from ...model import Check, ComputeSource, Field, FieldType, Problem
-from ...model.literals import read_span
-from ...model.problems import ImpossibleError
-from ...model.types import MOMENTS, NUMBERS
-from ..formula import bind, tried_on_nothing
-from ..plan import EntityPlan, FieldPlan, Plan
-from ..rows import Rows
+from ....expression import NotEvaluableError
+from ....expression.fixed import decimals, fixed, rounded, rounded_wide
+from ....model import Check, ComputeSource, Field, FieldType, Problem
+from ....model.literals import read_span
+from ....model.problems import ImpossibleError
+from ....model.types import MOMENTS, NUMBERS
+from ...formula import bind, tried_on_nothing
+from ...plan import EntityPlan, FieldPlan, Plan
+from ...rows import Rows
 from .ranges import Ranges
 
 

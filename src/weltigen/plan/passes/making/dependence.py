@@ -13,13 +13,13 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ...model import Field, Follow
-from ...model.paths import Cell
-from ...randomness import Bits, Words
-from ...randomness.quantiles import STEPS, look_up, standard_normal
-from ...values import Axis, axis_of
-from ..plan import EntityPlan
-from ..rows import Rows
+from ....model import Field, Follow
+from ....model.paths import Cell
+from ....randomness import Bits, Words
+from ....randomness.quantiles import STEPS, look_up, standard_normal
+from ....values import Axis, axis_of
+from ...plan import EntityPlan
+from ...rows import Rows
 from .between import WordSource, tried
 
 _SAMPLED = 1 << 16  # rows whose values show how the other field is distributed

@@ -7,15 +7,15 @@ from functools import partial
 
 import pyarrow as pa
 
-from ...expression import NotEvaluableError, parse
-from ...model import Check, Entity, Field, FixedRow, Place, Problem, Relation
-from ...model.folding import Fold, folded
-from ...model.literals import read_stored
-from ...model.paths import resolve_path
-from ..folding import fold_in_rules
-from ..plan import EntityPlan, Plan
-from .keys import find_key
-from .limits import allowed_values, broken_limits, read_range
+from ....expression import NotEvaluableError, parse
+from ....model import Check, Entity, Field, FixedRow, Place, Problem, Relation
+from ....model.folding import Fold, folded
+from ....model.literals import read_stored
+from ....model.paths import resolve_path
+from ...folding import fold_in_rules
+from ...plan import EntityPlan, Plan
+from ..choosing.keys import find_key
+from ..limits import allowed_values, broken_limits, read_range
 
 
 def given_problems(plan: Plan, entity_plan: EntityPlan) -> list[Problem]:

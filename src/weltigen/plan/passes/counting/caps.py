@@ -12,10 +12,10 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ...expression import parse_over_counts
-from ...model import RowFormula, World
-from ..plan import EntityPlan, Plan
-from .agreeing import agree, differs, may_find_nothing, per_pair
+from ....expression import parse_over_counts
+from ....model import RowFormula, World
+from ...plan import EntityPlan, Plan
+from ..choosing.agreeing import agree, differs, may_find_nothing, per_pair
 
 NO_CAP = 1 << 40
 
@@ -32,7 +32,7 @@ def owner_caps(plan: Plan, entity_plan: EntityPlan) -> tuple[NDArray[np.int64], 
     followers = [name for name in followers if name in ruled or may_find_nothing(plan, agreed, name)]
     if not followers:
         return None
-    from ..rows import Cells
+    from ...rows import Cells
 
     assert entity_plan.owner is not None
     above = _above(plan, entity_plan)
@@ -82,7 +82,7 @@ def _rules(agreed: EntityPlan, followers: list[str]) -> list[list[str]]:
 
 def _above(plan: Plan, entity_plan: EntityPlan) -> Plan:
     """The plan of the entities that rows of this one refer to, and of all that those refer to."""
-    from . import PASSES
+    from .. import PASSES
 
     wanted, waiting = set(), [relation.target for relation in entity_plan.entity.relations]
     while waiting:

@@ -7,12 +7,12 @@ from typing import Any
 
 import numpy as np
 
-from ...model import Present
-from ...model.paths import Cell
-from ...randomness import Bits
-from ..formula import bind
-from ..plan import EntityPlan, Plan
-from ..rows import Rows
+from ....model import Present
+from ....model.paths import Cell
+from ....randomness import Bits
+from ...formula import bind
+from ...plan import EntityPlan, Plan
+from ...rows import Rows
 
 USUAL_SHARE = 0.9  # of a nullable field or reference that nothing else is said about
 

@@ -11,22 +11,22 @@ from typing import Any
 import numpy as np
 import pyarrow as pa
 
-from ...expression import NotEvaluableError, parse_over_counts
-from ...model import Entity, PerOwner, PerPair, Problem, Relation, RowCount, RowFormula
-from ...model.histories import history_of
-from ...model.literals import read_span
-from ...model.problems import UsageError, nearest, plural
-from ...model.types import INTEGERS, TypeName
-from ...randomness import Dealt, InOwnersOrder, key
-from ...randomness.quantiles import STEPS, counts
-from ..cohorts import amount, child_counts, deal_cohorts
-from ..plan import EntityPlan, Owner, Plan
-from ..stages import first_row
-from ..tabled import MOST_ROWS
-from .agreeing import differs
+from ....expression import NotEvaluableError, parse_over_counts
+from ....model import Entity, PerOwner, PerPair, Problem, Relation, RowCount, RowFormula
+from ....model.histories import history_of
+from ....model.literals import read_span
+from ....model.problems import UsageError, nearest, plural
+from ....model.types import INTEGERS, TypeName
+from ....randomness import Dealt, InOwnersOrder, key
+from ....randomness.quantiles import STEPS, counts
+from ...cohorts import amount, child_counts, deal_cohorts
+from ...plan import EntityPlan, Owner, Plan
+from ...stages import first_row
+from ...tabled import MOST_ROWS
+from ..choosing.agreeing import differs
+from ..making.walking import count_history
 from .caps import owner_caps
 from .keeping import disturbed, is_apart, keep_or_add, new_rows, pair_of, stays_as_it_is
-from .walking import count_history
 
 _HUB, _LOOKUP, _MOST_DERIVED = 100, 12, 10_000
 MOST_COUNTED = 10_000_000_000  # rows that combinations may make

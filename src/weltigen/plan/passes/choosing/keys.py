@@ -5,10 +5,10 @@ from __future__ import annotations
 import numpy as np
 from numpy.typing import NDArray
 
-from ...model import Relation
-from ..finding import Targets
-from ..plan import EntityPlan, Plan
-from ..rows import Rows
+from ....model import Relation
+from ...finding import Targets
+from ...plan import EntityPlan, Plan
+from ...rows import Rows
 
 
 def with_fixed(plan: Plan, entity_plan: EntityPlan, relation: Relation, find: Targets) -> Targets:

@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from ...model import Entity, Problem, Relation, Unique
-from ...values import FromText, PersonPart, Values
-from ..plan import Digit, EntityPlan, Plan
-from .agreeing import is_chain, per_pair
+from ....model import Entity, Problem, Relation, Unique
+from ....values import FromText, PersonPart, Values
+from ...plan import Digit, EntityPlan, Plan
+from ..choosing.agreeing import is_chain, per_pair
 
 MANY = 4_096  # values beside which a null is not left to chance: the first row of each group may have it
 

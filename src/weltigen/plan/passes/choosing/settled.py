@@ -2,8 +2,8 @@
 
 from __future__ import annotations
 
-from ...model import Relation
-from ..plan import EntityPlan
+from ....model import Relation
+from ...plan import EntityPlan
 
 
 def digit_of(entity_plan: EntityPlan, name: str, relation: bool) -> int | None:

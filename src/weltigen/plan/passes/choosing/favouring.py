@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from ...model import EVEN, Favour, Relation
-from ...randomness import ByClass, DistinctPicks, popularity
-from ...randomness.distinct import MOST
-from ..plan import Component, EntityPlan, Link, Plan
+from ....model import EVEN, Favour, Relation
+from ....randomness import ByClass, DistinctPicks, popularity
+from ....randomness.distinct import MOST
+from ...plan import Component, EntityPlan, Link, Plan
 
 
 def favour_of(plan: Plan, relation: Relation) -> Favour:

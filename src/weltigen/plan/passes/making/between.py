@@ -8,15 +8,15 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ...model import Problem
-from ...model.paths import path_end
-from ...model.problems import ImpossibleError
-from ...randomness import Bits, Words
-from ...randomness.mixing import below
-from ...values import Axis, axis_of
-from ...values.axis import DAY
-from ..plan import EntityPlan, FieldPlan, Moving, Plan
-from ..rows import Rows
+from ....model import Problem
+from ....model.paths import path_end
+from ....model.problems import ImpossibleError
+from ....randomness import Bits, Words
+from ....randomness.mixing import below
+from ....values import Axis, axis_of
+from ....values.axis import DAY
+from ...plan import EntityPlan, FieldPlan, Moving, Plan
+from ...rows import Rows
 
 Fill = Callable[[Rows], Any]
 WordSource = Callable[[Rows], Words]

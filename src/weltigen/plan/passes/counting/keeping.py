@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from ...expression import NotEvaluableError
-from ...model import Entity, PerOwner, PerPair, Problem, Relation, RowCount, Unique
-from ...model.histories import history_of
-from ...model.problems import plural
-from ..formula import Formula, bind
-from ..plan import EntityPlan, FieldPlan, Plan
-from ..stages import as_kept, first_row
+from ....expression import NotEvaluableError
+from ....model import Entity, PerOwner, PerPair, Problem, Relation, RowCount, Unique
+from ....model.histories import history_of
+from ....model.problems import plural
+from ...formula import Formula, bind
+from ...plan import EntityPlan, FieldPlan, Plan
+from ...stages import as_kept, first_row
 
 
 def stays_as_it_is(plan: Plan, entity: Entity) -> bool:

@@ -14,19 +14,19 @@ import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
 
-from ...model import Entity, Field, Problem, TypeName, WeightsSource
-from ...model.histories import Told, history_of, names_of, told_by
-from ...model.literals import read_span
-from ...randomness import Bits, ByWalk, Walk, key
-from ...randomness.quantiles import exponential, look_up
-from ...randomness.walks import MOST_STEPS, reaching
-from ...values import Axis, axis_of
-from ...values.axis import SECOND
-from ...values.pools import taker, text_pool
-from ..plan import EntityPlan, Filler, Owner, Plan
-from ..rows import Rows
+from ....model import Entity, Field, Problem, TypeName, WeightsSource
+from ....model.histories import Told, history_of, names_of, told_by
+from ....model.literals import read_span
+from ....randomness import Bits, ByWalk, Walk, key
+from ....randomness.quantiles import exponential, look_up
+from ....randomness.walks import MOST_STEPS, reaching
+from ....values import Axis, axis_of
+from ....values.axis import SECOND
+from ....values.pools import taker, text_pool
+from ...plan import EntityPlan, Filler, Owner, Plan
+from ...rows import Rows
+from ..limits import allowed_values, read_range
 from .between import tried
-from .limits import allowed_values, read_range
 
 _MOMENTS = (TypeName.TIMESTAMP, TypeName.TIMESTAMPTZ, TypeName.DATE)
 _USUAL = timedelta(days=1)  # how long a state lasts of which nothing is said

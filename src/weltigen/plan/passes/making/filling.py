@@ -12,26 +12,26 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from ...model import Field, Present, Problem, Relation
-from ...model.fields import Casing
-from ...model.literals import read_stored
-from ...model.paths import Cell, path_cells
-from ...model.problems import plural
-from ...randomness import Bits, Dealt
-from ...randomness.mixing import below
-from ...randomness.quantiles import Table, look_up
-from ...values import Axis, FromText, PersonPart, Values
-from ..folding import fold_in_rules, folded_column
-from ..plan import EntityPlan, FieldPlan, Filler, Moving, Plan
-from ..rows import Rows
+from ....model import Field, Present, Problem, Relation
+from ....model.fields import Casing
+from ....model.literals import read_stored
+from ....model.paths import Cell, path_cells
+from ....model.problems import plural
+from ....randomness import Bits, Dealt
+from ....randomness.mixing import below
+from ....randomness.quantiles import Table, look_up
+from ....values import Axis, FromText, PersonPart, Values
+from ...folding import fold_in_rules, folded_column
+from ...plan import EntityPlan, FieldPlan, Filler, Moving, Plan
+from ...rows import Rows
+from ..choosing.keys import counting_base
+from ..choosing.settled import digit_of
+from ..ruling.demanding import conditional, demands_on
+from ..ruling.partial import conditional_parts
 from .between import WordSource, between
 from .computing import working_out
-from .demanding import conditional, demands_on
 from .dependence import word_source
-from .keys import counting_base
-from .partial import conditional_parts
 from .presence import USUAL_SHARE, presence
-from .settled import digit_of
 from .walking import walking_fillers
 
 Fill = Callable[[Rows], Any]

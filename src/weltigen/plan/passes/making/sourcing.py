@@ -7,18 +7,18 @@ from dataclasses import replace
 import numpy as np
 import pyarrow as pa
 
-from ...model import ConstSource, Entity, Field, KindSource, PatternSource, ShapeSource, TypeName, WeightsSource
-from ...model.changing import changed
-from ...model.folding import Fold, folded
-from ...model.literals import Value, read_literal
-from ...model.types import INTEGERS, MOMENTS
-from ...randomness.quantiles import STEPS, Table, exponential, normal, skewed
-from ...randomness.quota import choose, thresholds
-from ...values import KindError, Request, Values, get_kind
-from ...values.pools import taker, text_pool
-from ...values.standards import octets, of_database_type
-from ..plan import EntityPlan, FieldPlan
-from .limits import Range, broken_limits, in_range
+from ....model import ConstSource, Entity, Field, KindSource, PatternSource, ShapeSource, TypeName, WeightsSource
+from ....model.changing import changed
+from ....model.folding import Fold, folded
+from ....model.literals import Value, read_literal
+from ....model.types import INTEGERS, MOMENTS
+from ....randomness.quantiles import STEPS, Table, exponential, normal, skewed
+from ....randomness.quota import choose, thresholds
+from ....values import KindError, Request, Values, get_kind
+from ....values.pools import taker, text_pool
+from ....values.standards import octets, of_database_type
+from ...plan import EntityPlan, FieldPlan
+from ..limits import Range, broken_limits, in_range
 
 
 def by_source(base: FieldPlan, entity_plan: EntityPlan, request: Request, values: list[Value] | None, span: Range) -> FieldPlan:

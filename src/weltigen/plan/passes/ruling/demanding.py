@@ -8,12 +8,12 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
-from ...infer import understand_checks
-from ...model import Check, Entity, Relation, World
-from ...randomness import Dealt, key
-from ..plan import EntityPlan, FieldPlan, Plan
-from .fields import allowed_source, prepare_field
-from .settled import digit_of
+from ....infer import understand_checks
+from ....model import Check, Entity, Relation, World
+from ....randomness import Dealt, key
+from ...plan import EntityPlan, FieldPlan, Plan
+from ..choosing.settled import digit_of
+from ..making.fields import allowed_source, prepare_field
 
 _SHARE_OF_GROUPS = 0.5  # where rows must agree as well, at most so many of all rows are demanded for their groups
 

@@ -4,17 +4,17 @@ from __future__ import annotations
 
 from math import prod
 
-from ...model import PerOwner, Problem, Relation
-from ...model.paths import Cell
-from ...model.problems import plural
-from ...model.types import INTEGERS
-from ...values import FromText, axis_of
-from ..plan import Component, Digit, EntityPlan, Plan
-from ..positions import most_in_group, used_digits
-from .agreeing import is_chain
+from ....model import PerOwner, Problem, Relation
+from ....model.paths import Cell
+from ....model.problems import plural
+from ....model.types import INTEGERS
+from ....values import FromText, axis_of
+from ...plan import Component, Digit, EntityPlan, Plan
+from ...positions import most_in_group, used_digits
+from ..choosing.agreeing import is_chain
+from ..choosing.keys import counting_base
+from ..choosing.settled import beside, digit_of, is_settled
 from .given import given_problems
-from .keys import counting_base
-from .settled import beside, digit_of, is_settled
 
 _WHITE, _GREY, _BLACK = 0, 1, 2
 

@@ -9,8 +9,8 @@ from functools import partial
 import numpy as np
 import pyarrow as pa
 
-from ...expression import NotEvaluableError
-from ...model import (
+from ....expression import NotEvaluableError
+from ....model import (
     CasesSource,
     ComputeSource,
     Entity,
@@ -21,18 +21,18 @@ from ...model import (
     TypeName,
     WeightsSource,
 )
-from ...model.literals import Value, read_literal, read_span
-from ...model.paths import resolve_path
-from ...model.types import INTEGERS
-from ...randomness import Bits
-from ...values import KindError, People, PersonPart, Request, Values
-from ..cohorts import CohortPlan, merged
-from ..folding import fold_in_rules
-from ..formula import Formula, bind, tried_on_nothing
-from ..plan import EntityPlan, FieldPlan, Plan
-from ..reducing import UNITS, reduce_rules
+from ....model.literals import Value, read_literal, read_span
+from ....model.paths import resolve_path
+from ....model.types import INTEGERS
+from ....randomness import Bits
+from ....values import KindError, People, PersonPart, Request, Values
+from ...cohorts import CohortPlan, merged
+from ...folding import fold_in_rules
+from ...formula import Formula, bind, tried_on_nothing
+from ...plan import EntityPlan, FieldPlan, Plan
+from ...reducing import UNITS, reduce_rules
+from ..limits import Range, allowed_values, in_range, read_range, within
 from .computing import prepare_computed
-from .limits import Range, allowed_values, in_range, read_range, within
 from .sourcing import by_source
 from .walking import clashes, walked_fields
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import replace
 
-from ...model import Entity, PerOwner, PerPair, Relation, World
-from ...model.ties import Way
-from ..plan import EntityPlan, Part, Plan, Within
-from ..tabled import may_be_null
+from ....model import Entity, PerOwner, PerPair, Relation, World
+from ....model.ties import Way
+from ...plan import EntityPlan, Part, Plan, Within
+from ...tabled import may_be_null
 
 
 def agree(plan: Plan, entity_plan: EntityPlan) -> EntityPlan:

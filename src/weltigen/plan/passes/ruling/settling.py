@@ -9,19 +9,19 @@ from typing import Any
 import numpy as np
 import pyarrow as pa
 
-from ...expression import NotEvaluableError
-from ...model import Check, Problem, Relation
-from ...model.paths import Cell
-from ...model.problems import ImpossibleError
-from ...randomness import Bits
-from ...values import PersonPart, Values
-from ..formula import Formula, bind, tried_on_nothing
-from ..plan import EntityPlan, Plan, ReferencePlan
-from ..rows import Rows, again
-from .agreeing import per_pair
-from .computing import moving_limits, promised, unproven
-from .ranges import Ranges
-from .settled import digit_of, is_settled, must_differ
+from ....expression import NotEvaluableError
+from ....model import Check, Problem, Relation
+from ....model.paths import Cell
+from ....model.problems import ImpossibleError
+from ....randomness import Bits
+from ....values import PersonPart, Values
+from ...formula import Formula, bind, tried_on_nothing
+from ...plan import EntityPlan, Plan, ReferencePlan
+from ...rows import Rows, again
+from ..choosing.agreeing import per_pair
+from ..choosing.settled import digit_of, is_settled, must_differ
+from ..making.computing import moving_limits, promised, unproven
+from ..making.ranges import Ranges
 
 ATTEMPTS = 64
 

@@ -9,14 +9,14 @@ from math import ceil
 import numpy as np
 from numpy.typing import NDArray
 
-from ...model import EVEN, Favour, PerOwner, Relation, Spread
-from ...model.problems import about, plural
-from ...randomness import ByClass, ByGroup, from_counts, key, popularity
-from .. import finding
-from ..cohorts import amount
-from ..gathering import in_blocks
-from ..plan import EntityPlan, Plan, ReferencePlan
-from .counts import per_owner_table
+from ....model import EVEN, Favour, PerOwner, Relation, Spread
+from ....model.problems import about, plural
+from ....randomness import ByClass, ByGroup, from_counts, key, popularity
+from ... import finding
+from ...cohorts import amount
+from ...gathering import in_blocks
+from ...plan import EntityPlan, Plan, ReferencePlan
+from ..counting.counts import per_owner_table
 from .favouring import favour_of
 
 _NEAR = 0.05  # a mean of rows for each target is met where it differs by no more

@@ -12,15 +12,15 @@ from dataclasses import dataclass, replace
 from fractions import Fraction
 from functools import partial
 
-from ...model import Bound, CasesSource, ComputeSource, ConstSource, Entity, Field, Problem, WeightsSource
-from ...model.literals import read_literal, read_span
-from ...model.paths import Cell, Path, path_end, resolve_path
-from ...model.types import MOMENTS
-from ...values import Axis, axis_of
-from ...values.axis import DAY, SECOND
-from ..plan import Plan, Room
+from ....model import Bound, CasesSource, ComputeSource, ConstSource, Entity, Field, Problem, WeightsSource
+from ....model.literals import read_literal, read_span
+from ....model.paths import Cell, Path, path_end, resolve_path
+from ....model.types import MOMENTS
+from ....values import Axis, axis_of
+from ....values.axis import DAY, SECOND
+from ...plan import Plan, Room
+from ..limits import read_range
 from .fields import spaced_field
-from .limits import read_range
 from .walking import walked_fields
 
 _ROUNDS = 24

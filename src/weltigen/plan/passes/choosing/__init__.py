@@ -1,0 +1,1 @@
+"""How rows find what they refer to: agreement, favourites, shares, keys."""

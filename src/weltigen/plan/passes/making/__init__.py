@@ -1,0 +1,1 @@
+"""How columns are filled: values prepared, bounded, computed, dependent, walked."""

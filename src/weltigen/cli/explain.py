@@ -56,7 +56,7 @@ def explain(
     elif json_:
         out_json(plan_as_json(plan))
     elif what is None:
-        print_overview(world, opened, plan)
+        print_overview(world, opened, plan, after)
     elif "." in what and not opened.has(what):
         entity, _, field = what.rpartition(".")
         _field(plan, plan.entity(entity), field)

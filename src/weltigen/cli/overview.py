@@ -5,7 +5,7 @@ from __future__ import annotations
 from ..api import World
 from ..model.problems import plural
 from ..plan import Plan, clearing_of, first_row, indexes_of
-from .show import bad, cell, columns, dim, named, out, strong, warn
+from .show import bad, cell, columns, dim, hanging, named, out, strong, warn
 
 _LARGE = 1_000_000  # bytes from which an index is named on its own
 _WORTH_SAYING = 100_000  # bytes from which smaller ones are told together
@@ -18,7 +18,7 @@ def heading(plan: Plan) -> str:
     return f"{strong(' on '.join(names))} · seed {plan.seed} · now {cell(plan.now).removesuffix(' 00:00')}{stage}"
 
 
-def print_overview(name: str, world: World, plan: Plan) -> None:
+def print_overview(name: str, world: World, plan: Plan, after: str | None = None) -> None:
     out(heading(plan))
     order = plan.order or tuple(plan.entities)
     stage = plan.stage > 1
@@ -45,20 +45,23 @@ def print_overview(name: str, world: World, plan: Plan) -> None:
     for title, texts in parts:
         if not texts:
             continue
-        out(f"{title:<15} {texts[0]}")
-        for text in texts[1:]:
-            out(f"{'':<15} {text}")
+        for number, text in enumerate(texts):
+            out(f"{title if number == 0 else '':<15} {hanging(text, 16)}")
     if plan.problems:
         out(f"{bad('impossible'):<15} {len(plan.problems)}")
         out("\n".join(f"  {line}" for problem in plan.problems for line in str(problem).splitlines()))
         return
     out(f"{'impossible':<15} nothing")
     first = plan.order[-1] if plan.order else "ENTITY"
+    if after is not None:
+        asked = [f"--rows {entity}={rows}" for entity, rows in plan.asked.items()] + [f"--times {plan.times:g}"] * (
+            plan.times > 0
+        )
+        out(f"Next: weltigen explain {named(name)} {first} --after {after} {' '.join(asked)}")
+        out(f"      weltigen fill {named(name)} --into {after} --on-rows append {' '.join(asked)}")
+        return
     out(f"Next: weltigen explain {named(name)} {first}")
-    if stage:
-        out(f"      weltigen fill {named(name)} --into TARGET --on-rows append")
-    else:
-        out(f"      weltigen fill {named(name)} --into FOLDER|FILE.sqlite")
+    out(f"      weltigen fill {named(name)} --into FOLDER|FILE.sqlite")
 
 
 def _there(plan: Plan, entity: str) -> int:
@@ -69,6 +72,8 @@ def _there(plan: Plan, entity: str) -> int:
 def _cycles(plan: Plan) -> list[str]:
     texts = []
     for cycle in plan.cycles:
+        if plan.stage > 1 and not set(cycle.members) <= set(plan.order):
+            continue
         at = f"broken at {cycle.broken_at.label}" if cycle.broken_at else "cannot be broken"
         way = (
             ", which may be null"
@@ -98,7 +103,11 @@ def _clearing(plan: Plan) -> list[str]:
 def _guesses(plan: Plan) -> list[str]:
     related = [r for e in plan.world.entities for r in e.relations if r.guess is not None]
     guessed = [
-        (e.name, f) for e in plan.world.entities for f in e.fields if f.guess is not None and not _all_given(plan, e.name, f.name)
+        (e.name, f)
+        for e in plan.world.entities
+        if e.name not in plan.kept
+        for f in e.fields
+        if f.guess is not None and not _all_given(plan, e.name, f.name)
     ]
     unsure = [(entity, field) for entity, field in guessed if field.guess and not field.guess.sure]
     texts = [f"{len(guessed) - len(unsure)} sure · {len(unsure)} unsure{':' if unsure else ''}"]

@@ -82,7 +82,7 @@ def cell(value: Any) -> str:
 
 def hanging(text: str, start: int) -> str:
     """A text that begins in column `start`, broken between words where a terminal ends; elsewhere it stays one line."""
-    if not sys.stdout.isatty() or len(text) + start <= width():
+    if not sys.stdout.isatty() or "\x1b" in text or len(text) + start <= width():
         return text
     lines = textwrap.wrap(text, max(20, width() - start), break_long_words=False, break_on_hyphens=False)
     return ("\n" + " " * start).join(lines)
@@ -97,7 +97,7 @@ def columns(rows: Iterable[Sequence[str]], *, right: Sequence[int] = (), indent:
     lines = []
     start = indent + sum(widths[:-1]) + gap * (len(widths) - 1)
     for row in listed:
-        if row[-1] and "\x1b" not in row[-1] and len(widths) - 1 not in right:
+        if row[-1] and len(widths) - 1 not in right:
             row[-1] = hanging(row[-1], start)
         parts = [t.rjust(w) if i in right else t.ljust(w) for i, (t, w) in enumerate(zip(row, widths, strict=True))]
         lines.append((" " * indent + (" " * gap).join(parts)).rstrip())

@@ -10,7 +10,7 @@ from ..model.problems import ImpossibleError, UsageError, about, nearest, plural
 from ..plan import EntityPlan, Moved, Plan, moved_fields, next_plan, with_what_shows_later
 from . import options
 from .overview import print_overview
-from .plan_json import plan_as_json, special_kept, unique_kept
+from .plan_json import check_kept, plan_as_json, special_kept, unique_kept
 from .show import bad, cell, columns, dim, hanging, named, out, out_json, strong
 
 _SAMPLES = 5  # values of a field that are shown, from rows far apart
@@ -141,9 +141,7 @@ def _rules(plan: Plan, entity_plan: EntityPlan) -> list[str]:
         texts.append(f"{kind} ({', '.join(rule.columns)}): {unique_kept(entity_plan, rule, plan.world.dialect)}")
     texts += [f"{rule}: {special_kept(entity_plan, rule) or 'not kept'}" for rule in entity.special_rules]
     for check in entity.checks:
-        how = {None: "by attempts", "nothing": "not understood"}.get(check.met_by, "by construction")
-        if any(check is watched for watched, _ in entity_plan.watched):
-            how = "watched, since nothing that it reads can be made again"
+        how = (check_kept(entity_plan, check) or "not understood").partition(":")[0]
         texts.append(f"{check.name or 'check'} ({check.expression}): {how}")
     return texts
 

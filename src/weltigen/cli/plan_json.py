@@ -80,11 +80,22 @@ def _rules_json(entity_plan: EntityPlan, dialect: str | None) -> list[dict[str, 
         for rule, how in ((rule, unique_kept(entity_plan, rule, dialect)) for rule in entity.unique_rules)
     ]
     rules += [{"rule": str(rule), "kept": special_kept(entity_plan, rule)} for rule in entity.special_rules]
-    return rules + [{"rule": str(check), "expression": check.expression, "kept": _check_kept(check)} for check in entity.checks]
+    return rules + [
+        {"rule": str(check), "expression": check.expression, "kept": check_kept(entity_plan, check)} for check in entity.checks
+    ]
 
 
-def _check_kept(check: Check) -> str | None:
-    return {None: "by attempts", "nothing": None}.get(check.met_by, f"by construction: {check.met_by}")
+def check_kept(entity_plan: EntityPlan, check: Check) -> str | None:
+    """By what a check is kept; None where it is not."""
+    if any(check is watched for watched, _ in entity_plan.watched):
+        return "watched, since nothing that it reads can be made again"
+    if check.met_by is not None:
+        return None if check.met_by == "nothing" else f"by construction: {check.met_by}"
+    group = next((group for group in entity_plan.tried if any(check is one for one, _ in group.checks)), None)
+    if group is None:
+        return "by construction: references stand in its order"
+    made = sorted(group.fields) + [f"the {name} picked" for name in sorted(group.relations)]
+    return f"by attempts: {', '.join(made)}"
 
 
 def unique_kept(entity_plan: EntityPlan, rule: Unique, dialect: str | None) -> str:

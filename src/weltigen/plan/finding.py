@@ -122,6 +122,25 @@ def in_order(number: int, low: str, high: str, strict: bool, upper: bool) -> Tar
     return find
 
 
+def pair_in_order(picks: ByClass, bits: Bits, low: str, high: str, strict: bool, upper: bool) -> Targets:
+    """Two rows are picked, and one reference goes to the lower key, the other to the higher; the same row where both may."""
+
+    def pair(rows: Rows) -> tuple[Ints, Ints]:
+        relation = rows.plan.entity.relation(high)
+        total = rows.cells.plan.entities[relation.target].total
+        one = picks.owner_of(rows.ordinals)
+        further = bits.below(total - strict, rows.ordinals).astype(np.int64) + strict
+        two = (one + further) % total
+        order = in_key_order(rows.cells, relation.target, relation.target_columns[0])
+        if order is None:
+            return np.minimum(one, two), np.maximum(one, two)
+        rank = rows.cells.kept(("key rank", relation.target, relation.target_columns[0]), lambda: np.argsort(order))
+        turned = rank[one] > rank[two]
+        return np.where(turned, two, one), np.where(turned, one, two)
+
+    return lambda rows: rows.once(("pair", low, high), lambda: pair(rows))[upper]
+
+
 def in_key_order(cells: Cells, entity: str, column: str) -> Ints | None:
     """The rows of an entity by their keys, rising; None where they stand so. 8 bytes for each row are kept otherwise."""
     entity_plan = cells.plan.entities[entity]

@@ -26,7 +26,7 @@ from ..making.presence import USUAL_SHARE, presence
 from .agreeing import differs, is_chain, per_pair
 from .favouring import favour_of
 from .keys import find_key, with_fixed
-from .settled import beside, digit_of, is_settled, must_differ
+from .settled import beside, digit_of, is_settled, must_differ, ordered_freely
 from .sharing import agree_on_mean, by_class, by_group, picks_of, spread_said
 
 
@@ -175,6 +175,9 @@ def _choose(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Referenc
         return found(targets=targets, because=because)
     if relation.target == entity.name:
         return _to_itself(plan, entity_plan, relation, bits)
+    upper = next((r for r in entity.relations if r.above is not None and relation.name in (r.name, r.above)), None)
+    if upper is not None and target.total > 1 and ordered_freely(plan, entity_plan, upper):
+        return _ordered(plan, entity_plan, relation, upper)
     if (other := must_differ(entity_plan, relation)) is not None:
         if target.total < 2:
             return found(targets=finding.nothing, because=f"{relation.target} has no row but that of {other}")
@@ -193,6 +196,20 @@ def _choose(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Referenc
     because = "any, evenly" if favour == EVEN else f"any; {favour.few:.0%} of them take {favour.take:.0%}"
     return found(targets=finding.picked(picks), because=because, children=picks.children_of, every=partial(by_class, picks),
                  favour=favour, honours=("favour",))  # fmt: skip
+
+
+def _ordered(plan: Plan, entity_plan: EntityPlan, relation: Relation, upper: Relation) -> ReferencePlan:
+    """One of two references that are picked together, and stand in the order of the keys that they go to."""
+    low, target = entity_plan.entity.relation(upper.above or ""), plan.entities[relation.target]
+    favour = favour_of(plan, low)
+    picks = picks_of(plan, entity_plan, low, favour, target.total)
+    bits = Bits(plan.stage_seed, entity_plan.name, upper.name, "reference")
+    targets = finding.pair_in_order(picks, bits, low.name, upper.name, differs(upper, low), relation is upper)
+    side, other = ("higher", low.name) if relation is upper else ("lower", upper.name)
+    return ReferencePlan(
+        relation=relation, targets=targets, because=f"any, the {side} of two keys, of which {other} has the other",
+        favour=favour, honours=("favour",),
+    )  # fmt: skip
 
 
 def _wishes(relation: Relation) -> list[str]:

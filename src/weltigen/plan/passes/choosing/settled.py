@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from ....model import Relation
-from ...plan import EntityPlan
+from ....model import PerPair, Relation
+from ...cohorts import child_counts
+from ...plan import EntityPlan, Plan
 
 
 def digit_of(entity_plan: EntityPlan, name: str, relation: bool) -> int | None:
@@ -39,3 +40,24 @@ def must_differ(entity_plan: EntityPlan, relation: Relation) -> str | None:
         if other.unlike == relation.name and is_settled(entity_plan, other.name):
             return other.name
     return None
+
+
+def ordered_freely(plan: Plan, entity_plan: EntityPlan, upper: Relation) -> bool:
+    """Whether two references, of which one goes to the greater key, may go anywhere else: they are picked as one pair."""
+    entity = entity_plan.entity
+    pair = (upper, entity.relation(upper.above or ""))
+    names = {relation.name for relation in pair}
+    rows = entity.rows.per if isinstance(entity.rows, PerPair) else ()
+    beside = {r.name for r in entity.relations if r.unlike in names or r.above in names} - names
+    delta = {own.name for one in entity_plan.cohorts.values() for own in one.cohort.references}
+    if (
+        beside
+        or names & {*entity_plan.within, *rows, *delta}
+        or any(r.above in names for r in entity.relations if r is not upper)
+    ):
+        return False
+    return not any(
+        is_settled(entity_plan, relation.name) or relation.weights or relation.spread or relation.tree
+        or child_counts(plan, entity, relation.name) or relation.target == entity.name
+        for relation in pair
+    )  # fmt: skip

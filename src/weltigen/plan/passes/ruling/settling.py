@@ -19,7 +19,7 @@ from ...formula import Formula, bind, tried_on_nothing
 from ...plan import EntityPlan, Plan, ReferencePlan
 from ...rows import Rows, again
 from ..choosing.agreeing import per_pair
-from ..choosing.settled import digit_of, is_settled, must_differ
+from ..choosing.settled import digit_of, is_settled, must_differ, ordered_freely
 from ..making.computing import moving_limits, promised, unproven
 from ..making.ranges import Ranges
 
@@ -117,16 +117,18 @@ def _grouped(checks: list[_Open]) -> list[list[_Open]]:
     return groups
 
 
-def _in_the_layout(entity_plan: EntityPlan, formula: Formula) -> bool:
-    """Whether a check orders two references of a unique rule, which are laid out in that order."""
+def _in_the_layout(plan: Plan, entity_plan: EntityPlan, formula: Formula) -> bool:
+    """Whether a check orders two references of a unique rule, which are laid out in that order, or picked in it."""
     columns = {path[0] for path in formula.paths.values() if len(path) == 1}
     if len(columns) != len(formula.paths) or formula.gathered:
         return False
     for relation in entity_plan.entity.relations:
-        if relation.above is not None and is_settled(entity_plan, relation.name):
-            other = entity_plan.entity.relation(relation.above)
-            if columns == {*relation.columns, *other.columns} and is_settled(entity_plan, other.name):
-                return True
+        if relation.above is None:
+            continue
+        other = entity_plan.entity.relation(relation.above)
+        laid = is_settled(entity_plan, relation.name) and is_settled(entity_plan, other.name)
+        if columns == {*relation.columns, *other.columns} and (laid or ordered_freely(plan, entity_plan, relation)):
+            return True
     return False
 
 
@@ -220,7 +222,7 @@ def settle_checks(plan: Plan) -> Plan:
                 texts = any(entity_plan.fields[field].axis is None for field in free)
                 made |= _picked_again(entity_plan, formula, read) if texts and not given else set()
                 open_.append(_Open(check, formula, given, made))
-            elif not given and not _in_the_layout(entity_plan, formula):
+            elif not given and not _in_the_layout(plan, entity_plan, formula):
                 picked = _picked_again(entity_plan, formula, read)
                 open_ += [_Open(check, formula, False, picked)] if picked else []
                 watched += [] if picked else [(check, formula)]

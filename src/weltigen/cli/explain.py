@@ -5,7 +5,8 @@ from __future__ import annotations
 import click
 
 from ..api import go_on, open_world, plan_of_run
-from ..model import OnDelete, Relation
+from ..expression import NotEvaluableError, parse
+from ..model import Check, Entity, OnDelete, Relation
 from ..model.problems import ImpossibleError, UsageError, about, nearest, plural
 from ..plan import EntityPlan, Moved, Plan, moved_fields, next_plan, with_what_shows_later
 from . import options
@@ -195,6 +196,16 @@ def _further(plan: Plan, name: str) -> str:
     return f", and with them their {', '.join(seen[1:])}" if len(seen) > 1 else ""
 
 
+def _is_about(entity: Entity, check: Check, name: str) -> bool:
+    """Whether a check reads a field, or the row that its reference goes to."""
+    try:
+        paths = parse(check.expression, check.dialect).paths
+    except NotEvaluableError:
+        return False
+    ways = {relation.name for relation in entity.relations if name in relation.columns}
+    return any(path.lower() == name.lower() or ("." in path and path.partition(".")[0] in ways) for path in paths)
+
+
 def _field(plan: Plan, entity_plan: EntityPlan, name: str) -> None:
     entity = entity_plan.entity
     if not entity.has(name):
@@ -219,8 +230,19 @@ def _field(plan: Plan, entity_plan: EntityPlan, name: str) -> None:
         ("one of", ", ".join(a.values[:8]) + (", …" if len(a.values) > 8 else "") + f"   ({a.because})")
         for a in field.limits.allowed
     ]
-    special = [reduced.rule for reduced in entity_plan.reduced]
-    said += [("kept", str(rule)) for rule in (*entity.unique_rules, *special) if name in rule.columns]
+    said += [
+        ("kept", f"{rule}: {unique_kept(entity_plan, rule, plan.world.dialect)}")
+        for rule in entity.unique_rules if name in rule.columns
+    ]  # fmt: skip
+    special = {reduced.rule.stands_for: reduced.rule for reduced in entity_plan.reduced}
+    said += [
+        ("kept", f"{rule}: {special_kept(entity_plan, rule)}")
+        for rule in entity.special_rules if str(rule) in special and name in special[str(rule)].columns
+    ]  # fmt: skip
+    said += [
+        ("kept", f"{check}: {check_kept(entity_plan, check) or 'not understood'}")
+        for check in entity.checks if _is_about(entity, check, name)
+    ]  # fmt: skip
     prepared = entity_plan.fields[name].prepared if name in entity_plan.fields else None
     if (space := getattr(prepared, "space", None)) is not None and not entity_plan.fields[name].moving:
         said.append(("values", f"{space:,} different ones"))

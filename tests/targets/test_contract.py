@@ -233,6 +233,14 @@ def test_a_later_stage_is_added_behind_what_is_there(kind: str, tmp_path: Path, 
     with pytest.raises(UsageError, match="there is no"):
         weltigen.open_run(tmp_path / "elsewhere")
     assert stored_bytes(tmp_path) == before
+    if not into.is_dir():
+        import sqlite3
+
+        with sqlite3.connect(into, isolation_level=None) as other:
+            other.execute("BEGIN EXCLUSIVE")
+            with pytest.raises(RefusedError, match="another program is at work"):
+                again.next_stage(rows={"boat": 3}).write(into, on_rows="append")
+        other.close()
     if into.is_dir():
         (into / f"licence.{kind}").unlink()
     else:

@@ -102,10 +102,10 @@ def open_run(target: str | Path) -> Dataset:
     `open_run("out/").next_stage(rows={"passenger": 100}).write("out/", on_rows="append")` adds to it.
     Raises UsageError where there is no receipt, and UnreadableError where it tells of rows that this version does not make.
     """
+    if not Path(target).exists():
+        raise UsageError(f"there is no {target}", hint=f"fill it first: weltigen fill WORLD --into {target}")
     receipt = receipt_path(target)
     if not receipt.is_file():
-        if not Path(target).exists():
-            raise UsageError(f"there is no {target} to add rows to", hint="fill it first")
         raise UsageError(f"{target} has no receipt, which tells how its rows were made",
                          hint=f"rows can be added to what fill wrote, with {receipt.name} beside it")  # fmt: skip
     text = read_text(receipt)

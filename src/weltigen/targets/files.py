@@ -50,8 +50,8 @@ class FolderTarget:
             held = sorted(p.name for p in self.path.iterdir() if p.name in wanted)
             if held:
                 shown = ", ".join(held[:4]) + (f" and {len(held) - 4} more" if len(held) > 4 else "")
-                raise RefusedError(f"{self.path} holds files that would be written over; nothing was changed: {shown}",
-                                   hint="choose another folder, or remove these files first")  # fmt: skip
+                said = f"{self.path} holds files that would be written over; nothing was changed: {shown}"
+                raise RefusedError(said, hint="choose another folder, or remove these files first; --on-rows append adds rows")
         parent = self.path.parent
         try:
             parent.mkdir(parents=True, exist_ok=True)

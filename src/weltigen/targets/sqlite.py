@@ -75,7 +75,7 @@ class SqliteTarget:
             listed = " · ".join([f"{name} {rows:,}" for name, rows in held.items()] + others)
             raise RefusedError(
                 f"{self.path} holds rows; nothing was changed: {listed}",
-                hint="choose another file, or remove this one first",
+                hint="choose another file, or remove this one first; --on-rows append adds rows",
             )
 
     def convert(self, entity: str, batch: Any) -> Any:
@@ -143,6 +143,12 @@ def _tables(path: Path) -> dict[str, int]:
             n for (n,) in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%'")
         ]
         return {name: connection.execute(f"SELECT count(*) FROM {quoted(name)}").fetchone()[0] for name in names}
+    except sqlite3.OperationalError as error:
+        if "locked" not in str(error):
+            raise UnreadableError(f"{path}: {error}; nothing was changed") from None
+        raise RefusedError(
+            f"another program is at work in {path} ({error}); nothing was changed", hint="try again when it is done"
+        ) from None
     except sqlite3.DatabaseError as error:
         raise UnreadableError(f"{path} is no SQLite database ({error}); nothing was changed") from None
     finally:

@@ -281,6 +281,25 @@ def test_a_stage_that_fails_leaves_what_was_there(kind: str, tmp_path: Path) -> 
     assert stored_bytes(tmp_path) == before
 
 
+def test_a_database_is_as_before_when_what_added_to_it_was_killed(tmp_path: Path, ferry: weltigen.World) -> None:
+    into = tmp_path / "out.sqlite"
+    first = ferry.dataset(rows={"passenger": 4, "tide_gauge": 9, "sailing": 2})
+    first.write(into)
+    size = into.stat().st_size
+    more = [sys.executable, "-m", "weltigen.cli", "fill", str(FERRY), "--into", str(into), "--on-rows", "append", "--times", "90"]
+    running = subprocess.Popen(more, stdout=subprocess.DEVNULL)
+    for _ in range(1200):
+        if into.stat().st_size > size + 1_000_000 or running.poll() is not None:
+            break
+        time.sleep(0.05)
+    running.kill()
+    assert running.wait() == -signal.SIGKILL and into.stat().st_size > size
+    report = weltigen.audit(ferry, into)
+    assert list(map(str, report)) == [] and report.rows == sum(first.counts.values())
+    receipt = weltigen.open_run(into).next_stage(rows={"passenger": 5}).write(into, on_rows="append")
+    assert receipt.rows["passenger"] == 9
+
+
 def test_progress_is_told_as_rows_are_written(tmp_path: Path, harbour: weltigen.Dataset) -> None:
     told: dict[str, int] = {}
     harbour.write(tmp_path / "out", progress=lambda entity, rows: told.update({entity: told.get(entity, 0) + rows}))

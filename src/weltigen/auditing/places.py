@@ -13,6 +13,7 @@ from ..model import Entity, FieldType, TypeName
 from ..model.literals import read_literal
 from ..model.problems import UnreadableError, UsageError
 from ..model.types import FLOATS, INTEGER_BITS, INTEGERS, NUMBERS
+from ..readers.sqlite_file import open_to_read
 
 _DUCK_TYPES = {
     TypeName.BOOLEAN: "BOOLEAN", TypeName.DATE: "DATE", TypeName.TIME: "TIME", TypeName.TIMESTAMP: "TIMESTAMP",
@@ -192,7 +193,7 @@ class SqlitePlace(Place):
         if not path.is_file():
             raise UnreadableError(f"{path}: no such file or folder")
         self.path = path
-        self.connection = sqlite3.connect(f"{path.resolve().as_uri()}?mode=ro", uri=True)
+        self.connection = open_to_read(path)
         self.connection.create_function("weltigen_matches", 2, _matches, deterministic=True)
         self.connection.create_function("date_trunc", 2, _rounded_down, deterministic=True)
         self.connection.create_function("regexp", 2, _finds, deterministic=True)  # what SQLite's REGEXP calls

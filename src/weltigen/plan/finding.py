@@ -15,7 +15,7 @@ from ..randomness.pairs import pair_at
 from ..randomness.quota import choose
 from .members import Members, whole_column
 from .plan import Part, Within
-from .rows import Cells, Rows
+from .rows import Cells, Rows, again
 
 Ints = NDArray[np.int64]
 Targets = Callable[[Rows], Ints]
@@ -128,8 +128,13 @@ def pair_in_order(picks: ByClass, bits: Bits, low: str, high: str, strict: bool,
     def pair(rows: Rows) -> tuple[Ints, Ints]:
         relation = rows.plan.entity.relation(high)
         total = rows.cells.plan.entities[relation.target].total
-        one = picks.owner_of(rows.ordinals)
-        further = bits.below(total - strict, rows.ordinals).astype(np.int64) + strict
+        own = bits
+        if rows.attempt and again(low) in rows.raw:  # a check failed: another pair, any as likely
+            own = Bits(bits.seed, bits.entity, bits.field, bits.purpose, rows.attempt)
+            one = own.for_purpose("again").below(total, rows.ordinals).astype(np.int64)
+        else:
+            one = picks.owner_of(rows.ordinals)
+        further = own.below(total - strict, rows.ordinals).astype(np.int64) + strict
         two = (one + further) % total
         order = in_key_order(rows.cells, relation.target, relation.target_columns[0])
         if order is None:

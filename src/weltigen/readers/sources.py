@@ -13,6 +13,7 @@ from .live import is_url, named_by_environment, read_database
 from .metadata import metadata_of, read_metadata
 from .python_model import names_python, read_python
 from .sql import read_ddl
+from .sqlite_file import open_to_read
 from .world_file import read_world_file
 
 WORLD_ENDINGS = (".yaml", ".yml")
@@ -128,7 +129,7 @@ def read_sqlite(path: Path) -> World:
 
     if not path.is_file():
         raise UnreadableError(Problem(fact="no such file", place=Place(file=str(path))))
-    connection = sqlite3.connect(f"{path.resolve().as_uri()}?mode=ro", uri=True)
+    connection = open_to_read(path)
     try:
         rows = connection.execute("SELECT sql FROM sqlite_master WHERE sql IS NOT NULL AND name NOT LIKE 'sqlite_%'").fetchall()
         hidden = {name for (name,) in connection.execute("SELECT name FROM pragma_table_list WHERE type = 'shadow'")}

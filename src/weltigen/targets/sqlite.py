@@ -5,7 +5,6 @@ from __future__ import annotations
 import os
 import sqlite3
 from collections.abc import Mapping
-from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
@@ -15,6 +14,7 @@ import pyarrow.compute as pc
 from ..model import Entity
 from ..model.problems import RefusedError, TargetError, UnreadableError
 from ..plan import Plan
+from ..readers.sqlite_file import open_to_read, take_back
 from .receipt import Receipt
 from .sqlite_ddl import create_indexes, create_table, quoted, table_name
 from .there import receipt_path, refuse_others
@@ -119,25 +119,15 @@ class SqliteTarget:
             finally:
                 connection.close()
             if self._draft is None:
-                _go_back(self.path)
+                take_back(self.path)
         if self._draft is not None:
             self._draft.unlink(missing_ok=True)
             self._draft = None
 
 
-def _go_back(path: Path) -> None:
-    """Let SQLite take back what a transaction wrote that was cut off, where its journal still lies there."""
-    if path.with_name(f"{path.name}-journal").exists():
-        connection = sqlite3.connect(path)
-        with suppress(sqlite3.Error):
-            connection.execute("SELECT count(*) FROM sqlite_master").fetchone()
-        connection.close()
-
-
 def _tables(path: Path) -> dict[str, int]:
     """The tables of a file and how many rows each holds."""
-    _go_back(path)
-    connection = sqlite3.connect(f"{path.resolve().as_uri()}?mode=ro", uri=True)
+    connection = open_to_read(path)
     try:
         names = [
             n for (n,) in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%'")
@@ -181,7 +171,7 @@ def _python_values(column: Any) -> list[Any]:
 
 def read_sqlite_table(path: Path, entity: Entity) -> Any:
     """One table as an Arrow table; a stored value that does not fit its field's type is shown as text."""
-    connection = sqlite3.connect(f"{path.resolve().as_uri()}?mode=ro", uri=True)
+    connection = open_to_read(path)
     fields = [f for f in entity.fields if f.generated is None]
     try:
         rows = connection.execute(f"SELECT {', '.join(quoted(f.name) for f in fields)} FROM {table_name(entity.name)}").fetchall()

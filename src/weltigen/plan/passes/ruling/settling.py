@@ -132,18 +132,29 @@ def _in_the_layout(plan: Plan, entity_plan: EntityPlan, formula: Formula) -> boo
     return False
 
 
-def _picked_again(entity_plan: EntityPlan, formula: Formula, read: set[str]) -> set[str]:
-    """The references that a check reads through, and that may go to any row: they can be picked again."""
+def _picked_again(plan: Plan, entity_plan: EntityPlan, formula: Formula, read: set[str]) -> set[str]:
+    """The references that a check reads through, and that may go to any row: they can be picked again, a pair as one."""
     entity = entity_plan.entity
     asked = {path[0] for path in formula.paths.values() if len(path) > 1}
     through = [relation for relation in entity.relations if relation.name in asked or set(relation.columns) & read]
-    free = (
-        relation for relation in through
+    pairs = _free_pairs(plan, entity_plan)
+    free = {name for relation in through for name in pairs.get(relation.name, ())}
+    free |= {
+        relation.name for relation in through
         if relation.target != entity.name and _alone(entity_plan, relation) and must_differ(entity_plan, relation) is None
-        and relation.name not in {*entity_plan.within, *per_pair(entity)} and not _wished(entity_plan, relation)
+        and relation.name not in {*entity_plan.within, *per_pair(entity), *pairs} and not _wished(entity_plan, relation)
         and not is_settled(entity_plan, relation.name)
-    )  # fmt: skip
-    return {again(relation.name) for relation in free}
+    }  # fmt: skip
+    return set(map(again, free))
+
+
+def _free_pairs(plan: Plan, entity_plan: EntityPlan) -> dict[str, tuple[str, str]]:
+    """References that are picked as a pair, of which one goes to the greater key; by the name of either."""
+    out: dict[str, tuple[str, str]] = {}
+    for upper in entity_plan.entity.relations:
+        if upper.above is not None and ordered_freely(plan, entity_plan, upper):
+            out |= dict.fromkeys((upper.name, upper.above), (upper.above, upper.name))
+    return out
 
 
 def _alone(entity_plan: EntityPlan, relation: Relation) -> bool:
@@ -220,10 +231,10 @@ def settle_checks(plan: Plan) -> Plan:
             if free:
                 made = free | {field for field in read if _is_computed(entity_plan, field)}
                 texts = any(entity_plan.fields[field].axis is None for field in free)
-                made |= _picked_again(entity_plan, formula, read) if texts and not given else set()
+                made |= _picked_again(plan, entity_plan, formula, read) if texts and not given else set()
                 open_.append(_Open(check, formula, given, made))
             elif not given and not _in_the_layout(plan, entity_plan, formula):
-                picked = _picked_again(entity_plan, formula, read)
+                picked = _picked_again(plan, entity_plan, formula, read)
                 open_ += [_Open(check, formula, False, picked)] if picked else []
                 watched += [] if picked else [(check, formula)]
         groups = _grouped(open_)
@@ -238,7 +249,8 @@ def settle_checks(plan: Plan) -> Plan:
             checks = tuple((one.check, one.formula) for one in group)
             fields = every - frozenset(map(again, relations))
             tried.append(Tried(fields=fields, checks=checks, given=all(one.given for one in group), relations=relations))
-            references |= {name: _picking_again(plan, entity_plan, references[name]) for name in relations}
+            single = relations - set(_free_pairs(plan, entity_plan))  # a pair is made so that it can be picked again
+            references |= {name: _picking_again(plan, entity_plan, references[name]) for name in single}
             for column in (column for name in relations for column in references[name].relation.columns):
                 said = f"{fillers[column].because}, another where a check fails"
                 fillers[column] = replace(fillers[column], because=said)

@@ -12,8 +12,8 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ....expression import parse_over_counts
-from ....model import RowFormula, World
+from ....expression import NotEvaluableError, parse, parse_over_counts
+from ....model import ComputeSource, Field, RowFormula, World
 from ...plan import EntityPlan, Plan
 from ..choosing.agreeing import agree, differs, may_find_nothing, per_pair
 
@@ -83,6 +83,7 @@ def _rules(agreed: EntityPlan, followers: list[str]) -> list[list[str]]:
 def _above(plan: Plan, entity_plan: EntityPlan) -> Plan:
     """The plan of the entities that rows of this one refer to, and of all that those refer to."""
     from .. import PASSES
+    from ..making.rooms import make_room
 
     wanted, waiting = set(), [relation.target for relation in entity_plan.entity.relations]
     while waiting:
@@ -101,12 +102,37 @@ def _above(plan: Plan, entity_plan: EntityPlan) -> Plan:
     )  # fmt: skip
     for one_pass in PASSES:
         above = one_pass(above)
+        if one_pass is make_room:  # what comes below needs room as well
+            whole = make_room(plan)
+            rooms = {cell: room for cell, room in whole.rooms.items() if cell[0] in wanted}
+            above = replace(above, rooms=rooms, met=frozenset(met for met in whole.met if met[0] in wanted))
     return above
 
 
 def _only(world: World, names: set[str]) -> World:
+    """Some entities of a world, all that they refer to among them, without sums over others, from which nothing follows above."""
+    asked = [
+        relation.where.expression for entity in world.entities for relation in entity.relations if relation.where is not None
+    ]
+
+    def plain(field: Field) -> Field:
+        source = field.source
+        idle = isinstance(source, ComputeSource) and _sums(source.expression, names) and not any(field.name in w for w in asked)
+        return replace(field, source=None) if idle else field
+
     entities = [
-        replace(entity, relations=tuple(r for r in entity.relations if r.target in names))
+        replace(
+            entity, fields=tuple(map(plain, entity.fields)), relations=tuple(r for r in entity.relations if r.target in names),
+            checks=tuple(check for check in entity.checks if not _sums(check.expression, names, check.dialect)),
+        )
         for entity in world.entities if entity.name in names
     ]  # fmt: skip
     return replace(world, entities=tuple(entities))
+
+
+def _sums(expression: str, names: set[str], dialect: str | None = None) -> bool:
+    """Whether an expression reads children that are not among some entities."""
+    try:
+        return any(aggregate.entity not in names for aggregate in parse(expression, dialect).aggregates)
+    except NotEvaluableError:
+        return False

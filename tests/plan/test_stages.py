@@ -79,6 +79,11 @@ def test_keys_names_and_cohorts_go_on_and_added_rows_belong_together(ferry: welt
     added = bookings[first.counts["booking"] :]
     assert len(added) > 300 and (added["passenger_id"] > 2_000).all() and (added["sailing_id"] > first.counts["sailing"]).all()
     assert bookings["reference"].is_unique
+    sailings = grew.frame("sailing")
+    assert not sailings.duplicated(["vessel_id", "departs_at"]).any()
+    assert (
+        sailings[first.counts["sailing"] :].groupby("vessel_id")["departs_at"].apply(lambda at: at.is_monotonic_increasing).all()
+    )
     frequent = grew.members("passenger", "frequent")
     assert (np.diff(frequent) > 0).all() and len(frequent) == 160 + 80
     assert grew.table("passenger", cohort="frequent").num_rows == 240

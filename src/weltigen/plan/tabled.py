@@ -114,6 +114,7 @@ class _Working:
         for turn in range(ROUNDS):
             waiting = waiting[~self._round(waiting, turn, locked)]
             if not waiting.size:
+                self._let_rise()
                 return self.out
         rules = " and ".join(map(str, self.tabled.rules)) or "its references"
         raise ImpossibleError(Problem(
@@ -121,6 +122,22 @@ class _Working:
             place=self.entity.rows.place if self.entity.rows else self.entity.place,
             hint="fewer rows, or more rows of what it refers to",
         ))  # fmt: skip
+
+    def _let_rise(self) -> None:
+        """Times rise with the rows that agree in all else that a rule holds: what they hold together stays the same."""
+        for name, positions in self.out.positions.items():
+            prepared = self.plan.fields[name].prepared
+            rules = [rule for rule in self.tabled.rules if name in rule.columns]
+            if not isinstance(prepared, Values) or not prepared.rising or len(rules) != 1 or self.given[name] is not None:
+                continue
+            beside: list[Any] = [
+                self.out.positions[other] for other in self.out.positions if other != name and other in rules[0].columns
+            ]
+            beside += [self.out.targets[r.name] for r in self.relations if set(r.columns) & set(rules[0].columns)]
+            group = np.lexsort((np.arange(self.total), *beside))  # rows of a group stand together, rising
+            places = np.lexsort((positions, *beside))
+            self.out.positions[name] = positions.copy()
+            self.out.positions[name][group] = positions[places]
 
     # one round
 

@@ -324,8 +324,11 @@ def test_help_is_quick_because_it_loads_nothing_heavy() -> None:
 
 
 def test_a_reader_that_stops_listening_is_no_fault() -> None:
-    done = subprocess.run(f"{sys.executable} -m weltigen.cli kinds | head -1", shell=True, capture_output=True, text=True)
-    assert (done.returncode, done.stderr) == (0, "")
+    command = [sys.executable, "-m", "weltigen.cli", "explain", str(FERRY)]
+    with subprocess.Popen(command, stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True) as running:
+        assert running.stdout is not None and running.stderr is not None
+        running.stdout.close()  # before the first line is written
+        assert (running.stderr.read(), running.wait()) == ("", 0)
 
 
 def test_no_colour_and_no_bar_outside_of_a_terminal(tmp_path: Path) -> None:

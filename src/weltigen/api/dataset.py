@@ -14,7 +14,8 @@ from ..engine import BATCH, Row, batches, block_digest, entity_digest, made, mak
 from ..expression import NotEvaluableError, parse
 from ..model.problems import RefusedError, UsageError, nearest
 from ..plan import Cells, Formula, Plan, bind, first_row, next_plan, together
-from ..targets import Part, Receipt, joined_digest, open_target, parts_told, receipt_path
+from ..readers import receipt_path
+from ..targets import Part, Receipt, joined_digest, open_target, parts_told
 from ..targets import fill as fill_target
 from ..targets.run import Progress
 

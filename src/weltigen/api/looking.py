@@ -18,7 +18,7 @@ from ..model import Entity, FieldType, Relation, TypeName
 from ..model import World as ModelWorld
 from ..model.paths import resolve_path
 from ..model.problems import UnreadableError, UsageError
-from ..readers import read_source, read_text, world_from_receipt
+from ..readers import read_source, read_text, receipt_path, world_from_receipt
 from .dataset import Dataset
 
 _ENDS = 6  # rows at the other end of a link that are shown
@@ -251,7 +251,7 @@ def look(dataset: Dataset | None, world: ModelWorld, target: str | Path | None) 
 def stored_world(target: str | Path, dialect: str | None = None) -> ModelWorld:
     """The world of stored data: the receipt's, which knows labels and checks, else what the file itself declares."""
     path = Path(target)
-    receipt = path.with_name(f"{path.name}.receipt.json")
+    receipt = receipt_path(path)
     if path.is_file() and receipt.is_file():
         world = world_from_receipt(read_text(receipt), str(receipt))
         place = open_place(path)

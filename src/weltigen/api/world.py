@@ -17,8 +17,8 @@ from ..model import Place, Problem
 from ..model.literals import read_moment
 from ..model.problems import UnreadableError, UsageError
 from ..plan import Plan, asked_for, declared_apart, make_plan, uncollected
-from ..readers import read_ddl, read_source, read_text, with_overrides, world_from_receipt
-from ..targets import parts_told, receipt_path
+from ..readers import read_ddl, read_source, read_text, receipt_path, with_overrides, world_from_receipt
+from ..targets import parts_told
 from .dataset import Dataset
 
 
@@ -118,14 +118,16 @@ def open_run(target: str | Path) -> Dataset:
         for part in later:
             dataset = dataset.next_stage(rows=part.asked, times=part.times, set=part.overrides)
     except (KeyError, TypeError, ValueError):
-        raise UnreadableError(Problem(fact="this receipt does not tell how its rows were made", place=Place(file=str(receipt))),
-                              hint="it was changed, or is of another version") from None  # fmt: skip
+        raise _unlike(receipt, "does not tell how its rows were made") from None
     rows = {name: sum(part.rows.get(name, 0) for part in (first, *later)) for name in dataset.counts}
     if rows != dict(dataset.counts):
-        raise UnreadableError(
-            Problem(fact="this receipt tells of other rows than this version makes", place=Place(file=str(receipt)))
-        )
+        raise _unlike(receipt, "tells of other rows than this version makes")
     return dataset
+
+
+def _unlike(receipt: Path, what: str) -> UnreadableError:
+    hint = "it was changed, or is of another version: fill again, into another target"
+    return UnreadableError(Problem(fact=f"this receipt {what}", place=Place(file=str(receipt)), hint=hint))
 
 
 def go_on(world: model.World, target: str | Path, *, seed: int | None = None, now: str | None = None) -> Dataset:

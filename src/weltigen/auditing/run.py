@@ -14,6 +14,7 @@ from typing import Any
 from ..model import Entity, PerOwner, World
 from ..model.problems import UsageError
 from ..model.ties import Tie, find_ties
+from ..readers import receipt_path
 from .cohorts import cohort_rules
 from .findings import Example, Finding, Report
 from .following import rank_rules
@@ -73,7 +74,7 @@ class _Run:
 
     @classmethod
     def of(cls, target: Path) -> _Run:
-        receipt = target / "receipt.json" if target.is_dir() else target.with_name(f"{target.name}.receipt.json")
+        receipt = receipt_path(target)
         try:
             first = json.loads(receipt.read_text("utf-8"))
             parts = [first, *first.get("later", ())]

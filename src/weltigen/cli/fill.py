@@ -23,8 +23,17 @@ _PREVIEWED = 3
 @click.command()
 @click.argument("world")
 @click.option("--into", metavar="TARGET", help="A folder, or a file that ends in .sqlite. Without it: a few rows are shown.")
-@click.option("--on-rows", type=click.Choice(["append"]), help="Add rows to what `fill` wrote there: those of --rows or --times.")
-@click.option("--format", "format_", metavar="FORMAT", help="Of files in a folder: csv (when not given) or parquet.")
+@click.option(
+    "--on-rows",
+    type=click.Choice(["append"]),
+    help="Add to what `fill` wrote: the rows of --rows, or --times as many.",
+)
+@click.option(
+    "--format",
+    "format_",
+    metavar="FORMAT",
+    help="Of files in a folder: csv or parquet; else what is there, or csv.",
+)
 @click.option(
     "--workers",
     type=click.IntRange(1, 256),

@@ -64,7 +64,10 @@ def main(arguments: list[str] | None = None) -> NoReturn:
     arguments = sys.argv[1:] if arguments is None else arguments
     signal.signal(signal.SIGTERM, _stop)
     try:
+        written = sys.stdout
         code = commands.main(args=arguments, prog_name="weltigen", standalone_mode=False)
+        if sys.stdout is not written:  # click puts another there when nobody reads on, which is no fault
+            code = 0
         sys.stdout.flush()
     except BaseException as error:
         if "--debug" in arguments and not isinstance(error, SystemExit | click.exceptions.Exit):

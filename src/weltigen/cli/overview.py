@@ -139,7 +139,7 @@ def _kept_in_memory(plan: Plan) -> list[str]:
     texts = []
     for name in plan.order:
         if (tabled := plan.entities[name].tabled) is not None:
-            size = tabled.bytes_a_row * plan.entities[name].total + 8 * len(tabled.beside) * plan.entities[name].before
+            size = tabled.bytes_a_row * plan.entities[name].total + 8 * len(tabled.beside) * plan.entities[name].earlier_rows
             texts.append(f"{name}: {_size(size)} for choices made beforehand, since {tabled.because}")
     indexes = [(size, name, relation) for name in plan.order for relation, size in indexes_of(plan, plan.entities[name])]
     texts += [

@@ -116,7 +116,7 @@ def in_order(number: int, low: str, high: str, strict: bool, upper: bool) -> Tar
         made = ("pair", low, high)
         below, above = rows.once(made, lambda: pair_at(rows.digit(number, low), rows.digit(number, high), things))
         rank = above - (not strict) if upper else below
-        order = in_key_order(rows.cells, relation.target, relation.target_columns[0])
+        order = in_key_order(rows.cells, relation)
         return rank if order is None else order[rank]
 
     return find
@@ -136,18 +136,18 @@ def pair_in_order(picks: ByClass, bits: Bits, low: str, high: str, strict: bool,
             one = picks.owner_of(rows.ordinals)
         further = own.below(total - strict, rows.ordinals).astype(np.int64) + strict
         two = (one + further) % total
-        order = in_key_order(rows.cells, relation.target, relation.target_columns[0])
-        if order is None:
+        rank = rank_by_key(rows.cells, relation)
+        if rank is None:
             return np.minimum(one, two), np.maximum(one, two)
-        rank = rows.cells.kept(("key rank", relation.target, relation.target_columns[0]), lambda: np.argsort(order))
         turned = rank[one] > rank[two]
         return np.where(turned, two, one), np.where(turned, one, two)
 
     return lambda rows: rows.once(("pair", low, high), lambda: pair(rows))[upper]
 
 
-def in_key_order(cells: Cells, entity: str, column: str) -> Ints | None:
-    """The rows of an entity by their keys, rising; None where they stand so. 8 bytes for each row are kept otherwise."""
+def in_key_order(cells: Cells, relation: Relation) -> Ints | None:
+    """The rows of a reference's target by their keys, rising; None where they stand so. Else 8 bytes for each row are kept."""
+    entity, column = relation.target, relation.target_columns[0]
     entity_plan = cells.plan.entities[entity]
     field = entity_plan.fields.get(column)
     if field is not None and field.counts_up and not any(column in dict(row) for row in entity_plan.entity.fixed):
@@ -157,6 +157,15 @@ def in_key_order(cells: Cells, entity: str, column: str) -> Ints | None:
         lambda: pc.array_sort_indices(whole_column(cells, entity, column)).to_numpy(zero_copy_only=False).astype(np.int64),
     )
     return order
+
+
+def rank_by_key(cells: Cells, relation: Relation) -> Ints | None:
+    """The place of each row of a reference's target among all by key; None where they stand so."""
+    order = in_key_order(cells, relation)
+    if order is None:
+        return None
+    rank: Ints = cells.kept(("key rank", relation.target, relation.target_columns[0]), lambda: np.argsort(order))
+    return rank
 
 
 def through_owner(number: int, name: str, split: InOwnersOrder, bits: Bits) -> Targets:

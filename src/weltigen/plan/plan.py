@@ -253,8 +253,7 @@ class EntityPlan:
         return self.fixed + self.generated
 
     @property
-    def before(self) -> int:
-        """Rows of earlier stages."""
+    def earlier_rows(self) -> int:
         return self.earlier.total if self.earlier is not None else 0
 
     @cached_property
@@ -328,7 +327,9 @@ class Plan:
         return replace(self, entities={**self.entities, **{entity.name: entity for entity in entities}})
 
     def with_problems(self, problems: list[Problem]) -> Plan:
-        return replace(self, problems=(*self.problems, *problems)) if problems else self
+        """With more problems, each said once."""
+        every = {str(problem): problem for problem in (*self.problems, *problems)}
+        return replace(self, problems=tuple(every.values())) if problems else self
 
     def entity(self, name: str) -> EntityPlan:
         self.world.entity(name)  # raises with the nearest word

@@ -157,14 +157,14 @@ def _known_cells(plan: Plan, known: dict[int, Cells]) -> Cells:
 class Rows:
     """Columns of some rows, each made when it is first asked for."""
 
-    __slots__ = ("_made", "_raw", "_whole", "attempt", "cells", "ordinals", "plan")
+    __slots__ = ("_made", "_whole", "attempt", "cells", "ordinals", "plan", "raw")
 
     def __init__(
         self, cells: Cells, plan: EntityPlan, ordinals: Ordinals, attempt: int = 0, raw: frozenset[str] = frozenset()
     ) -> None:
         self.cells, self.plan, self.ordinals, self.attempt = cells, plan, ordinals, attempt
         self._made: dict[Any, Any] = {}
-        self._raw = raw
+        self.raw = raw
         self._whole: tuple[Rows, Ordinals] | None = None
 
     def __len__(self) -> int:
@@ -183,7 +183,7 @@ class Rows:
         if made is None and self._whole is not None and field in self._whole[0]._made:
             made = self._made[field] = self._whole[0]._made[field].take(pa.array(self._whole[1]))
         if made is None:
-            if field not in self._raw:
+            if field not in self.raw:
                 for group in self.plan.tried:
                     if field in group.fields:
                         self._made.update(group.settle(self))
@@ -227,11 +227,6 @@ class Rows:
         made = self.once(("component", component), lambda: positions_of(component, self))
         return made[name]
 
-    @property
-    def raw(self) -> frozenset[str]:
-        """What is made for an attempt, and not asked of what was settled."""
-        return self._raw
-
     def targets(self, relation: str) -> Ordinals:
         """The ordinals of the rows that a relation points to, -1 for none."""
         return self.once(("targets", relation), lambda: self._targets(relation))
@@ -239,7 +234,7 @@ class Rows:
     def _targets(self, relation: str) -> Ordinals:
         if self._whole is not None:
             return np.asarray(self._whole[0].targets(relation)[self._whole[1]], np.int64)
-        if self.plan.tried and again(relation) not in self._raw:
+        if self.plan.tried and again(relation) not in self.raw:
             for group in self.plan.tried:
                 if relation in group.relations:
                     self._made.update(group.settle(self))
@@ -307,7 +302,7 @@ class Rows:
 
     def some(self, chosen: Ordinals) -> Rows:
         """Only the rows at `chosen`; columns that are made already are taken from, not made again."""
-        part = Rows(self.cells, self.plan, self.ordinals[chosen], self.attempt, self._raw)
+        part = Rows(self.cells, self.plan, self.ordinals[chosen], self.attempt, self.raw)
         part._whole = (self, chosen)
         return part
 

@@ -99,7 +99,6 @@ class _Working:
         self.members = {r.name: cells.members(self.entity.name, r.name) for r in self.relations if r.name in entity_plan.within}
         self.given = {name: self._given_values(name) for name in self.out.positions}
         self._whole_codes: dict[tuple[str, tuple[str, ...]], Ints] = {}
-        self._ranks: dict[str, Ints | None] = {}
         self._whole_words: dict[tuple[str, str], NDArray[np.uint64]] = {}
         self.taken = [_Taken() for _ in self.tabled.rules]
         # beside rows of earlier stages, values are compared, since these may lie at other positions
@@ -181,9 +180,11 @@ class _Working:
 
     def _in_order(self, relation: Relation, rows: Ints, targets: dict[str, Ints]) -> NDArray[np.bool_]:
         """Whether one reference goes to no lower key than another; the two change places where both were drawn freely."""
+        from .finding import rank_by_key
+
         assert relation.above is not None
         low, high = targets[relation.above], targets[relation.name]
-        rank = self._ranks.setdefault(relation.target, self._rank(relation))
+        rank = rank_by_key(self.cells, relation)
         below, above = (at if rank is None else rank[np.maximum(at, 0)] for at in (low, high))
         turned = (low >= 0) & (high >= 0) & (below > above)
         owner = self.plan.owner.relation if self.plan.owner is not None else None
@@ -192,13 +193,6 @@ class _Working:
         free = turned & (rows >= self.plan.fixed)
         targets[relation.above], targets[relation.name] = np.where(free, high, low), np.where(free, low, high)
         return ~turned | free
-
-    def _rank(self, relation: Relation) -> Ints | None:
-        """The place of each row of a target among all by key; None where they stand so."""
-        from .finding import in_key_order
-
-        order = in_key_order(self.cells, relation.target, relation.target_columns[0])
-        return np.argsort(order) if order is not None else None
 
     def _draw(self, relation: Relation, rows: Ints, targets: dict[str, Ints], turn: int) -> tuple[Ints, NDArray[np.bool_]]:
         """A target for each row, and whether there is one where there must be."""
@@ -302,8 +296,8 @@ class _Working:
         if not self.tabled.beside or self.plan.earlier is None or self.cells.before is None:
             return
         kept, needed = self.cells.plan.kept, [r for r in self.tabled.rules if str(r) in self.tabled.beside]
-        for start in range(0, self.plan.before, _BLOCK):
-            ordinals = np.arange(start, min(self.plan.before, start + _BLOCK), dtype=np.int64)
+        for start in range(0, self.plan.earlier_rows, _BLOCK):
+            ordinals = np.arange(start, min(self.plan.earlier_rows, start + _BLOCK), dtype=np.int64)
             rows = self.cells.before.rows(self.entity.name, ordinals)
             # what refers to rows that this stage adds is none of these
             targets = {r.name: rows.targets(r.name) if r.target in kept else np.full(ordinals.size, -1) for r in self.relations}

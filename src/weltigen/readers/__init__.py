@@ -6,7 +6,7 @@ from .overrides import stored_text, with_overrides
 from .python_model import names_python
 from .sources import check_world_text, read_source, read_text
 from .sql import DIALECTS, read_ddl
-from .stored import world_from_receipt, world_to_json
+from .stored import receipt_path, world_from_receipt, world_to_json
 
 __all__ = [
     "DIALECTS",
@@ -17,6 +17,7 @@ __all__ = [
     "read_ddl",
     "read_source",
     "read_text",
+    "receipt_path",
     "stored_text",
     "with_overrides",
     "world_from_receipt",

@@ -144,9 +144,9 @@ def read_sqlite(path: Path) -> World:
 
 def read_folder(path: Path) -> World:
     """The world that a folder's receipt holds."""
-    from .stored import world_from_receipt
+    from .stored import receipt_path, world_from_receipt
 
-    receipt = path / "receipt.json"
+    receipt = receipt_path(path)
     if not receipt.is_file():
         raise UsageError(
             f"{path} is a folder without a receipt.json, so its model is not known",

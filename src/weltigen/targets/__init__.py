@@ -3,7 +3,6 @@
 from .receipt import Part, Receipt, joined_digest, parts_told
 from .run import fill
 from .target import Target, open_target, table_reader
-from .there import receipt_path
 
 __all__ = [
     "Part",
@@ -13,6 +12,5 @@ __all__ = [
     "joined_digest",
     "open_target",
     "parts_told",
-    "receipt_path",
     "table_reader",
 ]

@@ -14,10 +14,11 @@ import pyarrow.compute as pc
 from ..model import Entity
 from ..model.problems import RefusedError, TargetError, UnreadableError
 from ..plan import Plan
+from ..readers import receipt_path
 from ..readers.sqlite_file import open_to_read, take_back
 from .receipt import Receipt
 from .sqlite_ddl import create_indexes, create_table, quoted, table_name
-from .there import receipt_path, refuse_others
+from .there import refuse_others
 
 
 class SqliteTarget:

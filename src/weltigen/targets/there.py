@@ -3,15 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from pathlib import Path
 
 from ..model.problems import RefusedError
-
-
-def receipt_path(target: str | Path) -> Path:
-    """Where the receipt of a folder or a file lies."""
-    path = Path(target)
-    return path / "receipt.json" if path.is_dir() else path.with_name(f"{path.name}.receipt.json")
 
 
 def refuse_others(name: str, there: Mapping[str, int], found: Mapping[str, int]) -> None:

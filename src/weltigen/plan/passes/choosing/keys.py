@@ -61,6 +61,6 @@ def find_key(plan: Plan, relation: Relation, texts: tuple[str, ...]) -> int:
 def counting_base(entity_plan: EntityPlan, field: str) -> int:
     """Ordinal o has the number base + o: past every number that fixed rows give and that earlier stages have, else from 1."""
     if entity_plan.earlier is not None:
-        return counting_base(entity_plan.earlier, field) + entity_plan.before
+        return counting_base(entity_plan.earlier, field) + entity_plan.earlier_rows
     given = [int(text) for row in entity_plan.entity.fixed if (text := dict(row).get(field)) is not None]
     return max(given) + 1 - (0 if len(given) < entity_plan.fixed else entity_plan.fixed) if given else 1

@@ -48,13 +48,9 @@ def ordered_freely(plan: Plan, entity_plan: EntityPlan, upper: Relation) -> bool
     pair = (upper, entity.relation(upper.above or ""))
     names = {relation.name for relation in pair}
     rows = entity.rows.per if isinstance(entity.rows, PerPair) else ()
-    beside = {r.name for r in entity.relations if r.unlike in names or r.above in names} - names
-    delta = {own.name for one in entity_plan.cohorts.values() for own in one.cohort.references}
-    if (
-        beside
-        or names & {*entity_plan.within, *rows, *delta}
-        or any(r.above in names for r in entity.relations if r is not upper)
-    ):
+    tied = {r.name for r in entity.relations if r.unlike in names or r.above in names} - names
+    of_cohorts = {own.name for one in entity_plan.cohorts.values() for own in one.cohort.references}
+    if tied or pair[1].above is not None or names & {*entity_plan.within, *rows, *of_cohorts}:
         return False
     return not any(
         is_settled(entity_plan, relation.name) or relation.weights or relation.spread or relation.tree

@@ -41,8 +41,7 @@ def count_rows(plan: Plan) -> Plan:
     for name in order:
         plan = _count(plan, plan.entities[name])
         if plan.before is not None:
-            plan, trouble = keep_or_add(plan, plan.before.entities[name], plan.entities[name])
-            problems += trouble
+            plan = keep_or_add(plan, plan.before.entities[name], plan.entities[name])
         if name not in plan.kept and plan.entities[name].entity.cohorts:
             dealt, trouble = deal_cohorts(plan, plan.entities[name])
             plan, problems = plan.with_entity(dealt), problems + trouble
@@ -133,7 +132,9 @@ def _count(plan: Plan, entity_plan: EntityPlan) -> Plan:
 def _by_formula(plan: Plan, entity_plan: EntityPlan, rows: RowFormula) -> Plan:
     formula = parse_over_counts(rows.expression)
     try:
-        totals = {name: pa.array([plan.entities[name].total + plan.entities[name].before], pa.int64()) for name in formula.paths}
+        totals = {
+            name: pa.array([plan.entities[name].total + plan.entities[name].earlier_rows], pa.int64()) for name in formula.paths
+        }
         value = formula.evaluate(totals.__getitem__, 1)[0].as_py()
         if value is None:
             raise NotEvaluableError(f"{rows.expression} is null here (a division by zero gives null)")

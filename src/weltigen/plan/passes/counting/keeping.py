@@ -16,19 +16,18 @@ from ...stages import as_kept, first_row
 def stays_as_it_is(plan: Plan, entity: Entity) -> bool:
     """Whether a later stage adds nothing to an entity unless it is asked to: its rows belong to rows that are kept."""
     assert plan.before is not None
-    told = history_of(plan.world, entity.name)
-    if told is not None and told.name in plan.kept and entity.name not in plan.asked:
-        return True
     if entity.name in plan.asked:
         return False
-    rows = entity.rows
+    told, rows = history_of(plan.world, entity.name), entity.rows
+    if told is not None:
+        return told.name in plan.kept
     if isinstance(rows, PerOwner):
         return entity.relation(rows.per).target in plan.kept
     if isinstance(rows, PerPair):
         return all(entity.relation(name).target in plan.kept for name in rows.per)
     if isinstance(rows, RowCount):
         return rows.number <= 1
-    return rows is None and told is None and bool(plan.before.entities[entity.name].entity.fixed)
+    return rows is None and bool(plan.before.entities[entity.name].entity.fixed)
 
 
 def new_rows(plan: Plan, entity: str) -> int:
@@ -36,15 +35,13 @@ def new_rows(plan: Plan, entity: str) -> int:
     return 0 if entity in plan.kept else plan.entities[entity].total
 
 
-def keep_or_add(plan: Plan, earlier: EntityPlan, counted: EntityPlan) -> tuple[Plan, list[Problem]]:
-    """The plan with an entity's rows, or with those of earlier stages where there are none to add; and what cannot be added."""
+def keep_or_add(plan: Plan, earlier: EntityPlan, counted: EntityPlan) -> Plan:
+    """The plan with an entity's rows, or with those of earlier stages where there are none to add."""
     if not counted.total:
-        kept = plan.with_entity(as_kept(earlier))
-        return replace(kept, kept=plan.kept | {counted.name}), []
+        return replace(plan.with_entity(as_kept(earlier)), kept=plan.kept | {counted.name})
     if not earlier.total:
-        return plan, []
-    added = replace(counted, earlier=earlier, origin=earlier.origin or earlier)
-    return plan.with_entity(added), []
+        return plan
+    return plan.with_entity(replace(counted, earlier=earlier, origin=earlier.origin or earlier))
 
 
 def pair_of(plan: Plan, entity_plan: EntityPlan, rows: PerPair) -> tuple[tuple[EntityPlan, PerPair] | None, list[Problem]]:

@@ -250,7 +250,7 @@ def _request(plan: Plan, entity_plan: EntityPlan, field: Field, span: Range) -> 
     room = min(rooms) if rooms else None
     own = [reduced.rule for reduced in entity_plan.reduced]
     return Request(
-        type=field.type, rows=entity_plan.generated + 2 * entity_plan.fixed + entity_plan.before, window=plan.window,
+        type=field.type, rows=entity_plan.generated + 2 * entity_plan.fixed + entity_plan.earlier_rows, window=plan.window,
         unique=any(rule.columns == (field.name,) for rule in (*entity_plan.entity.unique_rules, *own)),
         low=span.low, high=span.high, step=span.step if span.step > 1 else None, room=room, least=field.limits.min_length or 0,
         parameters=dict(field.source.parameters) if isinstance(field.source, KindSource) else {},

@@ -59,7 +59,7 @@ def _promoted(plan: Plan, entity_plan: EntityPlan) -> tuple[list[Unique], tuple[
             follows = any(name in entity_plan.within for name in digits or ())
             single = digits is not None and len(digits) == 1 and all(digit.relation for digit in digits.values())
             wished = any(_is_wished(entity_plan.entity.relation(d.name)) for d in (digits or {}).values() if d.relation)
-            before = 0 if is_apart(plan, entity_plan.entity, reduced.rule) else entity_plan.before
+            before = 0 if is_apart(plan, entity_plan.entity, reduced.rule) else entity_plan.earlier_rows
             few = digits is not None and space < _AMPLE * (entity_plan.total + before)
             if told or few or follows or single or wished:
                 conditional.append(reduced)
@@ -176,7 +176,7 @@ def _going_on(entity_plan: EntityPlan, rule: Unique, shared: set[str]) -> Compon
         return None
     for petal in found.petals:
         used = used_digits(petal, origin.total)
-        most = entity_plan.before + entity_plan.total
+        most = entity_plan.earlier_rows + entity_plan.total
         if used_digits(petal, most) != used or prod(digit.radix for digit in used[0]) < most:
             return None
         for digit in petal:
@@ -185,7 +185,7 @@ def _going_on(entity_plan: EntityPlan, rule: Unique, shared: set[str]) -> Compon
                 return None
             if (then.field, then.low, then.high, then.step) != (now.field, now.low, now.high, now.step):
                 return None
-    return replace(found, begun=entity_plan.before) if found.petals and found.link is None else None
+    return replace(found, begun=entity_plan.earlier_rows) if found.petals and found.link is None else None
 
 
 def _nested(plan: Plan, entity_plan: EntityPlan, rule: Unique, digits: dict[str, Digit]) -> Component | None:
@@ -269,7 +269,7 @@ def _tabled(
 ) -> Tabled | None:
     entity = entity_plan.entity
     beside = frozenset(str(rule) for rule, _ in hard if not is_apart(plan, entity, rule))
-    rows = entity_plan.total + (entity_plan.before if beside else 0)
+    rows = entity_plan.total + (entity_plan.earlier_rows if beside else 0)
     if rows > MOST_ROWS:
         problems.append(Problem(
             fact=f"{entity.name}: {because}; its rows are worked out beforehand, and {rows:,} are too many",

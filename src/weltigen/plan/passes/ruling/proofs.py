@@ -83,7 +83,7 @@ def _too_many_tabled(plan: Plan, entity_plan: EntityPlan) -> list[Problem]:
         for relation in entity_plan.entity.relations:
             if set(relation.columns) & set(rule.columns):
                 space *= max(1, plan.entities[relation.target].total)
-        before = entity_plan.before if str(rule) in tabled.beside else 0
+        before = entity_plan.earlier_rows if str(rule) in tabled.beside else 0
         if space < entity_plan.total + before:
             fact = f"{entity_plan.name}: {rule} has only {space:,} values for {entity_plan.total + before:,} rows"
             fact += f", {before:,} of them of earlier stages" if before else ""

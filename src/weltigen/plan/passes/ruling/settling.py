@@ -24,6 +24,7 @@ from ..making.computing import moving_limits, promised, unproven
 from ..making.ranges import Ranges
 
 ATTEMPTS = 64
+_ANOTHER = ", another where a check fails"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -181,9 +182,7 @@ def _picking_again(plan: Plan, entity_plan: EntityPlan, usual: ReferencePlan) ->
         bits = Bits(plan.stage_seed, entity_plan.name, relation.name, "reference", rows.attempt)
         return np.where(found < 0, -1, bits.below(max(1, total), rows.ordinals).astype(np.int64))
 
-    return replace(
-        usual, targets=targets, children=None, every=None, because=f"{usual.because}; picked again where a check fails"
-    )
+    return replace(usual, targets=targets, children=None, every=None)
 
 
 def _turns_round(plan: Plan, entity_plan: EntityPlan, one: _Open, group: list[_Open]) -> bool:
@@ -251,9 +250,10 @@ def settle_checks(plan: Plan) -> Plan:
             tried.append(Tried(fields=fields, checks=checks, given=all(one.given for one in group), relations=relations))
             single = relations - set(_free_pairs(plan, entity_plan))  # a pair is made so that it can be picked again
             references |= {name: _picking_again(plan, entity_plan, references[name]) for name in single}
-            for column in (column for name in relations for column in references[name].relation.columns):
-                said = f"{fillers[column].because}, another where a check fails"
-                fillers[column] = replace(fillers[column], because=said)
+            for name in relations:
+                references[name] = replace(references[name], because=f"{references[name].because}{_ANOTHER}")
+                for column in references[name].relation.columns:
+                    fillers[column] = replace(fillers[column], because=f"{fillers[column].because}{_ANOTHER}")
         settled.append(replace(entity_plan, tried=tuple(tried), watched=tuple(watched), references=references, fillers=fillers))
     return replace(plan, notes=tuple(notes)).with_entities(settled).with_problems(problems)
 

@@ -63,13 +63,13 @@ def main(arguments: list[str] | None = None) -> NoReturn:
     """Run a command and leave with its exit code: 0 done, 1 findings, 2 usage, 3 refused, 4 impossible, 5 target failed."""
     arguments = sys.argv[1:] if arguments is None else arguments
     signal.signal(signal.SIGTERM, _stop)
+    written = sys.stdout
     try:
-        written = sys.stdout
         code = commands.main(args=arguments, prog_name="weltigen", standalone_mode=False)
-        if sys.stdout is not written:  # click puts another there when nobody reads on, which is no fault
-            code = 0
         sys.stdout.flush()
     except BaseException as error:
+        if sys.stdout is not written:  # click puts another there, and leaves, when nobody reads on: which is no fault
+            sys.exit(0)
         if "--debug" in arguments and not isinstance(error, SystemExit | click.exceptions.Exit):
             raise
         code = _told(error)

@@ -215,7 +215,7 @@ def memory_of_rules() -> None:
 def latency() -> None:
     dataset = weltigen.open_world(FERRY).dataset(times=566)
     total = dataset.counts["booking"]
-    one_row = lambda ordinal: dict(Row(dataset.cells, "booking", ordinal))  # noqa: E731
+    one_row = lambda ordinal: dict(Row(dataset.runtime, "booking", ordinal))  # noqa: E731
     one_row(0)
     taken = []
     for number in range(100):

@@ -6,13 +6,21 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from weltigen.readers.grammar import CountPart, EntityPart, FavourPart, FieldPart, Part, ReferencePart, WorldPart
+from weltigen.readers.grammar import (
+    CountSection,
+    EntitySection,
+    FavourSection,
+    FieldSection,
+    ReferenceSection,
+    Section,
+    WorldSection,
+)
 from weltigen.values import get_kind, kind_names
 
 PAGE = Path(__file__).parents[1] / "docs" / "world-file.md"
-PARTS: list[tuple[str, type[Part]]] = [
-    ("The file", WorldPart), ("An entity", EntityPart), ("`rows`: so many for each owner", CountPart),
-    ("A reference", ReferencePart), ("`favour`", FavourPart), ("A field", FieldPart),
+PARTS: list[tuple[str, type[Section]]] = [
+    ("The file", WorldSection), ("An entity", EntitySection), ("`rows`: so many for each owner", CountSection),
+    ("A reference", ReferenceSection), ("`favour`", FavourSection), ("A field", FieldSection),
 ]  # fmt: skip
 INTRODUCTION = """# The world file
 

@@ -59,7 +59,7 @@ def test_a_row_among_hundreds_of_millions_is_there_at_once(ferry: weltigen.World
     assert dict(booking) == huge.page("booking", 123_456_789, 3).to_pylist()[0]
     ticket = huge.row("ticket", 300_000_000)  # its seat is its own on its sailing, two owners further up
     assert ticket.ordinal in ticket.parent("booking").child_ordinals("ticket")
-    assert not any(entity.tabled for entity in huge.plan.entities.values())
+    assert not any(entity.precomputed for entity in huge.plan.entities.values())
 
 
 def test_generated_rows_never_take_what_fixed_rows_have(world_file: Callable[..., Path]) -> None:

@@ -100,5 +100,5 @@ def test_checks_are_met_by_picking_other_rows(world_file: Callable[[str, str], P
 )  # fmt: skip
 def test_more_than_there_are_is_told(rows: str, rule: str, said: str, world_file: Callable[[str, str], Path]) -> None:
     with pytest.raises(ImpossibleError) as raised:
-        opened(world_file, rows, rule=rule).dataset().cells.settle()
+        opened(world_file, rows, rule=rule).dataset().runtime.settle()
     assert said in str(raised.value)

@@ -66,7 +66,7 @@ def ranges_of(plan: Plan) -> Ranges:
 @pytest.mark.parametrize("seed", range(250))
 def test_values_lie_within_their_range_and_what_is_certain_is_so(dataset: weltigen.api.Dataset, seed: int) -> None:
     chance, plan = Random(seed), dataset.plan
-    rows = dataset.cells.rows("pot", pa.array(range(600)).to_numpy())
+    rows = dataset.runtime.rows("pot", pa.array(range(600)).to_numpy())
     expression = made(chance, "n", 3)
     formula = bind(plan.world, plan.entities["pot"].entity, expression)
     span = ranges_of(plan).values(formula)

@@ -48,11 +48,11 @@ def test_every_rule_is_kept_and_audited_wherever_rows_lie(world: weltigen.World,
 
 
 def test_sums_over_children_are_exact_though_owners_come_first(frames: dict[str, Any]) -> None:
-    tower, watch = frames["tower"].set_index("tower_id"), frames["watch"]
-    by = watch.groupby("tower_id")
+    tower, verify = frames["tower"].set_index("tower_id"), frames["watch"]
+    by = verify.groupby("tower_id")
     assert (tower["watches"] == by.size().reindex(tower.index, fill_value=0)).all() and (tower["watches"] == 0).sum() >= 2
     assert (tower["oil_used"] == by["oil"].sum().reindex(tower.index, fill_value=Decimal(0))).all()
-    storms = watch[watch["weather"] == "storm"].groupby("tower_id")["oil"].sum()
+    storms = verify[verify["weather"] == "storm"].groupby("tower_id")["oil"].sum()
     assert tower["storm_oil"].dropna().to_dict() == storms.to_dict()
     assert tower["longest_h"].dropna().astype(int).to_dict() == by["hours"].max().to_dict()
     assert tower["first_watch"].dropna().to_dict() == by["begun_at"].min().to_dict()
@@ -63,27 +63,27 @@ def test_sums_over_children_are_exact_though_owners_come_first(frames: dict[str,
 
 
 def test_computed_fields_follow_rows_any_number_of_steps_away(frames: dict[str, Any]) -> None:
-    watch = frames["watch"].merge(frames["tower"], on="tower_id")
-    assert (watch["ended_at"] - watch["begun_at"] == pd.to_timedelta(watch["hours"], "h")).all()
+    verify = frames["watch"].merge(frames["tower"], on="tower_id")
+    assert (verify["ended_at"] - verify["begun_at"] == pd.to_timedelta(verify["hours"], "h")).all()
     oil = [
         (Decimal(h) * rate * (Decimal("1.5") if weather == "storm" else 1)).quantize(Decimal("0.001"))
-        for h, rate, weather in zip(watch["hours"], watch["oil_rate"], watch["weather"], strict=True)
+        for h, rate, weather in zip(verify["hours"], verify["oil_rate"], verify["weather"], strict=True)
     ]
-    assert watch["oil"].tolist() == oil
-    seen = frames["sighting"].merge(watch, on="watch_id")
+    assert verify["oil"].tolist() == oil
+    seen = frames["sighting"].merge(verify, on="watch_id")
     assert (seen["points"] == (seen["height_m"] + seen["hours"]) * 2).all()
     assert ((seen["seen_at"] > seen["begun_at"]) & (seen["seen_at"] < seen["ended_at"])).all()
 
 
 def test_dependence_by_case_and_by_rank(world: weltigen.World, frames: dict[str, Any]) -> None:
-    watch = frames["watch"].merge(frames["tower"], on="tower_id")
-    rough = (watch["kind"] == "rock") & watch["begun_at"].dt.month.isin([11, 12, 1, 2])
-    assert (watch["weather"] == "storm")[rough].mean() == pytest.approx(0.6, abs=0.1)
-    assert (watch["weather"] == "storm")[~rough].mean() == pytest.approx(0.05, abs=0.03)
+    verify = frames["watch"].merge(frames["tower"], on="tower_id")
+    rough = (verify["kind"] == "rock") & verify["begun_at"].dt.month.isin([11, 12, 1, 2])
+    assert (verify["weather"] == "storm")[rough].mean() == pytest.approx(0.6, abs=0.1)
+    assert (verify["weather"] == "storm")[~rough].mean() == pytest.approx(0.05, abs=0.03)
     tower = world.dataset(rows={"tower": 20_000, "watch": 10, "lamp": 10}).frame("tower")
     assert tower["height_m"].rank().corr(tower["range_nm"].astype(float).rank()) == pytest.approx(0.9, abs=0.02)
-    watch = world.dataset().frame("watch")
-    assert watch["hours"].rank().corr(watch["tide_cm"].rank()) == pytest.approx(-0.7, abs=0.05)
+    verify = world.dataset().frame("watch")
+    assert verify["hours"].rank().corr(verify["tide_cm"].rank()) == pytest.approx(-0.7, abs=0.05)
     assert tower["range_nm"].astype(float).median() == pytest.approx(14, rel=0.03)
     depth = tower["depth_m"].astype(float).groupby(tower["kind"]).mean()
     assert (depth["rock"], depth["shore"]) == (pytest.approx(40, abs=0.2), pytest.approx(4, abs=0.2))
@@ -116,14 +116,14 @@ def test_cohorts_are_exact_to_the_row_and_combine(world: weltigen.World, frames:
 
 
 def test_unique_rules_over_expressions_and_parts_of_the_rows(frames: dict[str, Any]) -> None:
-    keeper, lamp, watch = frames["keeper"], frames["lamp"], frames["watch"]
+    keeper, lamp, verify = frames["keeper"], frames["lamp"], frames["watch"]
     assert keeper["email"].str.lower().is_unique and keeper["badge"].str.upper().is_unique
     assert frames["tower"]["name"].str.lower().is_unique
     assert (lamp.groupby("tower_id")["number"].apply(list).apply(lambda n: n == list(range(1, len(n) + 1)))).all()
     assert (lamp.groupby("tower_id")["is_main"].sum() == 1).all()
     assert lamp.groupby("tower_id")["glass"].apply(lambda glass: glass.isna().sum()).max() == 1
-    assert not watch.assign(day=watch["begun_at"].dt.date).duplicated(["tower_id", "day"]).any()
-    assert watch["begun_at"].dt.hour.nunique() > 20  # the day is what differs; the hour is free
+    assert not verify.assign(day=verify["begun_at"].dt.date).duplicated(["tower_id", "day"]).any()
+    assert verify["begun_at"].dt.hour.nunique() > 20  # the day is what differs; the hour is free
 
 
 def test_a_history_goes_by_its_steps_and_ends_in_the_state(frames: dict[str, Any]) -> None:
@@ -237,4 +237,4 @@ def test_a_cohort_refers_only_to_rows_that_keep_its_condition(world_file: Callab
     (tmp_path / "out" / "zone.csv").write_text(csv)
     assert any("cohort high: 20% of the rows" in str(finding) for finding in weltigen.audit(world, tmp_path / "out"))
     with pytest.raises(ImpossibleError, match="of the cohort high is to refer to a zone where level > 9, but there is none"):
-        weltigen.open_world(world_file(yaml.replace("LEAST", "9"), sql)).dataset().cells.settle()
+        weltigen.open_world(world_file(yaml.replace("LEAST", "9"), sql)).dataset().runtime.settle()

@@ -26,7 +26,7 @@ def grown(dataset: weltigen.Dataset, chance: Random) -> weltigen.Dataset:
         rows = {name: chance.randint(1, max(1, dataset.counts[name] // 2)) for name in some}
         try:
             later = dataset.next_stage(rows=rows) if chance.random() < 0.8 else dataset.next_stage(times=chance.choice([0.3, 1]))
-            later.cells.stages[-1].settle()
+            later.runtime.stages[-1].settle()
         except (ImpossibleError, UsageError):
             continue
         return later

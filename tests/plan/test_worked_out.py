@@ -53,7 +53,7 @@ def test_a_reference_that_another_one_implies_follows_it_and_one_that_shares_pic
                            FOREIGN KEY (trip_id, line_id) REFERENCES trip (trip_id, line_id), FOREIGN KEY (line_id, class) REFERENCES fare);
     """)
     dataset = world.dataset(rows={"line": 40, "fare": 50, "trip": 300, "seat": 5000})
-    assert dataset.plan.entities["seat"].tabled is None  # nothing is kept for each seat
+    assert dataset.plan.entities["seat"].precomputed is None  # nothing is kept for each seat
     fare, trip, seat = (dataset.frame(name) for name in ("fare", "trip", "seat"))
     assert (seat.line_id == seat.trip_id.map(trip.set_index("trip_id").line_id)).all()
     classes = fare.groupby("line_id")["class"].agg(set)

@@ -7,7 +7,7 @@ from itertools import pairwise
 import numpy as np
 import pytest
 
-from weltigen.randomness import ByClass, ByGroup, ByWalk, Dealt, Walk, key
+from weltigen.randomness import ExactSubset, GroupSplit, PopularitySplit, Walk, WalkSplit, key
 
 
 def bits(purpose: str) -> tuple[int, int]:
@@ -18,7 +18,7 @@ def bits(purpose: str) -> tuple[int, int]:
     ("of", "fixed", "first", "rows"), [(1, 0, 0, 1), (10, 3, 2, 5), (5_000, 0, 1_000, 400), (977, 20, 0, 977)]
 )
 def test_a_dealt_part_is_exact_and_leads_back(of: int, fixed: int, first: int, rows: int) -> None:
-    dealt = Dealt(of=of, first=first, rows=rows, key=bits("dealt"), fixed=fixed)
+    dealt = ExactSubset(of=of, first=first, rows=rows, key=bits("dealt"), fixed=fixed)
     every = np.arange(of + fixed)
     chosen = dealt.ordinals()
     assert np.array_equal(every[dealt.chosen(every)], chosen) and chosen.size == rows and (chosen >= fixed).all()
@@ -28,10 +28,14 @@ def test_a_dealt_part_is_exact_and_leads_back(of: int, fixed: int, first: int, r
 
 @pytest.mark.parametrize("fixed", [0, 4])
 def test_groups_share_out_all_children_and_each_knows_its_own(fixed: int) -> None:
-    dealt = Dealt(of=300, first=0, rows=0, key=bits("dealt"), fixed=fixed)
+    dealt = ExactSubset(of=300, first=0, rows=0, key=bits("dealt"), fixed=fixed)
     keys = bits("owners"), bits("children")
-    splits = [ByClass.between(30, 600, 10, 40, *keys), None, ByClass.build(250 + fixed, 1_400, [(1.0, 1.0)], *keys)]
-    picks = ByGroup.build(dealt, [(50, 30), (200, 20)], splits, bits("groups"))
+    splits = [
+        PopularitySplit.between(30, 600, 10, 40, *keys),
+        None,
+        PopularitySplit.build(250 + fixed, 1_400, [(1.0, 1.0)], *keys),
+    ]
+    picks = GroupSplit.build(dealt, [(50, 30), (200, 20)], splits, bits("groups"))
     owners = picks.owner_of(np.arange(picks.children))
     counts = np.bincount(owners, minlength=300 + fixed)
     place = dealt.places(np.arange(300 + fixed))
@@ -71,7 +75,7 @@ def test_a_walk_with_declared_ends_comes_to_them_by_allowed_steps() -> None:
     for row in path[:500]:
         states = row[row >= 0]
         assert states[0] in (0, 1) and all(STEPS[a, b] > 0 for a, b in pairwise(states))
-    split = ByWalk.of(5_000, wanted, bits("history"))
+    split = WalkSplit.of(5_000, wanted, bits("history"))
     owner, rank, count = split.locate(np.arange(split.children))
     assert np.array_equal(np.bincount(owner), length[:5_000]) and np.array_equal(count, length[owner]) and (rank < count).all()
     assert [split.count_one(o) for o in (0, 77, 4_999)] == length[[0, 77, 4_999]].tolist()

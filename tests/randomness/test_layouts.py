@@ -7,7 +7,7 @@ from math import sqrt
 import numpy as np
 import pytest
 
-from weltigen.randomness import Bits, ByClass, InOwnersOrder, from_counts, key, popularity
+from weltigen.randomness import Bits, ContiguousSplit, PopularitySplit, from_counts, key, popularity
 from weltigen.randomness.bijection import shuffle, shuffle_one, shuffle_within, unshuffle, unshuffle_one
 from weltigen.randomness.boundaries import Boundaries
 from weltigen.randomness.quantiles import STEPS, counts, exponential, look_up, look_up_one, normal, skewed
@@ -130,7 +130,7 @@ def test_counts_that_cannot_have_their_mean_say_so() -> None:
 
 @pytest.mark.parametrize("owners", [1, 3, 255, 256, 257, 5000])
 def test_children_in_their_owners_order_are_found_both_ways(owners: int) -> None:
-    split = InOwnersOrder.build(owners, counts(3, 1, 9, 0.2), key(1, "child", "", "rows"))
+    split = ContiguousSplit.build(owners, counts(3, 1, 9, 0.2), key(1, "child", "", "rows"))
     every = np.arange(split.children)
     owner, rank, count = split.locate(every)
     assert (np.diff(owner) >= 0).all()
@@ -150,7 +150,7 @@ def test_children_in_their_owners_order_are_found_both_ways(owners: int) -> None
 def test_children_that_pick_by_class_are_all_placed_and_found_both_ways(
     owners: int, children: int, shares: list[tuple[float, float]]
 ) -> None:
-    picks = ByClass.build(owners, children, shares, key(1, "c", "r", "owners"), key(1, "c", "r", "children"))
+    picks = PopularitySplit.build(owners, children, shares, key(1, "c", "r", "owners"), key(1, "c", "r", "children"))
     owner = picks.owner_of(np.arange(children))
     assert ((owner >= 0) & (owner < owners)).all()
     assert [picks.owner_of_one(c) for c in range(min(children, 50))] == owner[:50].tolist()
@@ -161,7 +161,9 @@ def test_children_that_pick_by_class_are_all_placed_and_found_both_ways(
 
 @pytest.mark.parametrize(("few", "take"), [(0.2, 0.5), (0.1, 0.6), (0.01, 0.3)])
 def test_a_few_owners_take_the_share_they_were_given(few: float, take: float) -> None:
-    picks = ByClass.build(10_000, 200_000, popularity(few, take), key(1, "c", "r", "owners"), key(1, "c", "r", "children"))
+    picks = PopularitySplit.build(
+        10_000, 200_000, popularity(few, take), key(1, "c", "r", "owners"), key(1, "c", "r", "children")
+    )
     taken = np.sort(np.bincount(picks.owner_of(np.arange(200_000)), minlength=10_000))[::-1]
     assert taken[: round(few * 10_000)].sum() / 200_000 == pytest.approx(take, abs=0.03)
     assert popularity(1.0, 1.0) == [(1.0, 1.0)]

@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from weltigen.randomness import Bits, ByClass, DistinctPicks, InOwnersOrder, Levels, key
+from weltigen.randomness import Bits, ContiguousSplit, DistinctPicks, Levels, PopularitySplit, key
 from weltigen.randomness.mixing import mix
 from weltigen.randomness.windows import within_windows
 
@@ -59,7 +59,7 @@ def test_a_tree_that_cannot_hold_its_rows_is_told(rows: int, roots: int, depth: 
     ],
 )
 def test_counts_between_limits_are_kept_to_the_row(owners: int, children: int, least: int, most: int, none: float) -> None:
-    dealt = ByClass.between(owners, children, least, most, *KEYS, none=none)
+    dealt = PopularitySplit.between(owners, children, least, most, *KEYS, none=none)
     found = np.bincount(dealt.owner_of(np.arange(children)), minlength=owners)
     some = found[found > 0] if least == 0 or none else found
     assert found.sum() == children and some.min() >= least and found.max() <= most
@@ -72,7 +72,7 @@ def test_counts_between_limits_are_kept_to_the_row(owners: int, children: int, l
         and (rank < count).all()
     )
     with pytest.raises(ValueError, match="each make"):
-        ByClass.between(owners, owners * most + 1, least, most, *KEYS, none=none)
+        PopularitySplit.between(owners, owners * most + 1, least, most, *KEYS, none=none)
 
 
 @pytest.mark.parametrize(("targets", "most"), [(1, 1), (3, 3), (7, 7), (50, 20), (1000, 300), (100_000, 12)])
@@ -104,7 +104,7 @@ def test_windows_give_each_rank_of_a_group_another_position(space: int) -> None:
 
 def test_owners_get_no_more_than_their_caps() -> None:
     caps = np.random.default_rng(2).integers(0, 6, 1000)
-    split = InOwnersOrder.build(1000, np.full(4096, 4), KEYS[0], caps)
+    split = ContiguousSplit.build(1000, np.full(4096, 4), KEYS[0], caps)
     counts = split.counts(np.arange(1000))
     assert (counts == np.minimum(4, caps)).all() and split.children == counts.sum() and split.least == 0
     owner, rank, count = split.locate(np.arange(split.children))

@@ -4,7 +4,7 @@ from ..readers import json_schema
 from .dataset import Dataset
 from .drafts import draft
 from .looking import Record, Records, look, stored_world
-from .world import World, audit, go_on, open_run, open_world, plan_of_run, read_model
+from .world import World, audit, open_run, open_world, plan_of_run, read_model, resume_run
 
 __all__ = [
     "Dataset",
@@ -13,12 +13,12 @@ __all__ = [
     "World",
     "audit",
     "draft",
-    "go_on",
     "json_schema",
     "look",
     "open_run",
     "open_world",
     "plan_of_run",
     "read_model",
+    "resume_run",
     "stored_world",
 ]

@@ -13,9 +13,9 @@ from numpy.typing import NDArray
 from ..engine import BATCH, Row, batches, block_digest, entity_digest, made, make_rows, schema_of
 from ..expression import NotEvaluableError, parse
 from ..model.problems import RefusedError, UsageError, nearest
-from ..plan import Cells, Formula, Plan, bind, first_row, next_plan, together
+from ..plan import Formula, Plan, PlanRuntime, bind, first_row, next_plan, together
 from ..readers import receipt_path
-from ..targets import Part, Receipt, joined_digest, open_target, parts_told
+from ..targets import Receipt, StageReceipt, joined_digest, open_target, stage_receipts
 from ..targets import fill as fill_target
 from ..targets.run import Progress
 
@@ -25,7 +25,7 @@ class Dataset:
 
     def __init__(self, plan: Plan) -> None:
         self.plan = plan
-        self.cells = Cells(plan)
+        self.runtime = PlanRuntime(plan)
 
     @property
     def counts(self) -> Mapping[str, int]:
@@ -59,7 +59,7 @@ class Dataset:
         self.plan.entity(entity)
         if size < 1 or workers < 1:
             raise UsageError(f"size and workers are at least 1, not {size} and {workers}")
-        return batches(self.cells, entity, size=size, workers=workers)
+        return batches(self.runtime, entity, size=size, workers=workers)
 
     def table(self, entity: str, *, cohort: str | Sequence[str] | None = None, workers: int = 1) -> Any:
         """All rows of an entity as a `pyarrow.Table`; with `cohort` those of one cohort, or of several at once."""
@@ -69,7 +69,7 @@ class Dataset:
         if cohort is not None:
             ordinals = self.members(entity, cohort)
             spans = range(0, len(ordinals), BATCH)
-            return pa.Table.from_batches([make_rows(self.cells, entity, ordinals[s : s + BATCH]) for s in spans], schema=schema)
+            return pa.Table.from_batches([make_rows(self.runtime, entity, ordinals[s : s + BATCH]) for s in spans], schema=schema)
         return pa.Table.from_batches(self.batches(entity, workers=workers), schema=schema)
 
     def members(self, entity: str, cohort: str | Sequence[str]) -> NDArray[np.int64]:
@@ -85,7 +85,7 @@ class Dataset:
         found = []
         for stage in self.plan.stages or (self.plan,):
             if entity not in stage.kept:
-                first, *others = [stage.entities[entity].cohorts[name].dealt for name in names]
+                first, *others = [stage.entities[entity].cohorts[name].subset for name in names]
                 ordinals = first.ordinals()
                 for other in others:
                     ordinals = ordinals[other.chosen(ordinals)]
@@ -110,14 +110,14 @@ class Dataset:
         from ..engine import make_batch
 
         if cohort is not None:
-            return make_rows(self.cells, entity, self.members(entity, cohort)[max(0, start) : max(0, start) + limit])
+            return make_rows(self.runtime, entity, self.members(entity, cohort)[max(0, start) : max(0, start) + limit])
         total = self.plan.entity(entity).total
         start = min(max(0, start), total)
-        return make_batch(self.cells, entity, start, min(total, start + limit))
+        return make_batch(self.runtime, entity, start, min(total, start + limit))
 
     def row(self, entity: str, ordinal: int) -> Row:
         """One row, made directly; `.parent(relation)` and `.children(entity)` lead on from it."""
-        return Row(self.cells, entity, ordinal)
+        return Row(self.runtime, entity, ordinal)
 
     def find(self, entity: str, *, where: str, limit: int | None = None) -> Iterator[Row]:
         """Rows for which an SQL condition is true, in order; the entity's rows are gone through batch by batch."""
@@ -135,7 +135,7 @@ class Dataset:
     def _found(self, entity: str, condition: Formula, limit: int | None) -> Iterator[Row]:
         plan, found = self.plan.entities[entity], 0
         for start in range(0, plan.total, BATCH):
-            rows = self.cells.rows(entity, np.arange(start, min(plan.total, start + BATCH), dtype=np.int64))
+            rows = self.runtime.rows(entity, np.arange(start, min(plan.total, start + BATCH), dtype=np.int64))
             for index in np.flatnonzero(condition.truth(rows)).tolist():
                 if limit is not None and found >= limit:
                     return
@@ -145,8 +145,8 @@ class Dataset:
     def digest(self, entity: str, *, workers: int = 1) -> str:
         """The content digest of an entity: the same rows give the same one, wherever they are stored."""
         self.plan.entity(entity)
-        cells = [one for one in self.cells.stages or [self.cells] if entity not in one.plan.kept]
-        return joined_digest([entity_digest(made(one, entity, block_digest, workers=workers)) for one in cells])
+        runtime = [one for one in self.runtime.stages or [self.runtime] if entity not in one.plan.kept]
+        return joined_digest([entity_digest(made(one, entity, block_digest, workers=workers)) for one in runtime])
 
     def write(
         self, into: str | Path, *, format: str | None = None, on_rows: str | None = None, workers: int = 1,
@@ -164,11 +164,11 @@ class Dataset:
         there = self._there(into)
         return fill_target(self.plan, open_target(into, format), workers=workers, progress=progress, there=there)
 
-    def _there(self, into: str | Path) -> tuple[Part, ...]:
+    def _there(self, into: str | Path) -> tuple[StageReceipt, ...]:
         """What a target's receipt tells of; UsageError where that is not what this dataset's stages before the last made."""
         try:
             receipt = json.loads(receipt_path(into).read_text("utf-8"))
-            parts = parts_told(receipt)
+            parts = stage_receipts(receipt)
         except (OSError, ValueError, KeyError, TypeError):
             raise UsageError(
                 f"{into} has no receipt that tells what is there", hint="leave out on_rows to write all rows"

@@ -16,9 +16,9 @@ from ..infer import infer, relate_undeclared
 from ..model import Place, Problem
 from ..model.literals import read_moment
 from ..model.problems import UnreadableError, UsageError
-from ..plan import Plan, asked_for, declared_apart, make_plan, uncollected
+from ..plan import Plan, asked_for, declared_apart, gc_paused, make_plan
 from ..readers import read_ddl, read_source, read_text, receipt_path, with_overrides, world_from_receipt
-from ..targets import parts_told
+from ..targets import stage_receipts
 from .dataset import Dataset
 
 
@@ -57,7 +57,7 @@ class World(model.World):
         asked_for(rows)
         if times <= 0:
             raise UsageError(f"times is a number above 0, not {times:g}")
-        with uncollected():
+        with gc_paused():
             world: model.World = self if "_inferred" in self.__dict__ else infer(self)
             return make_plan(world, seed=seed, now=now, rows=rows, times=times, set=set)
 
@@ -85,7 +85,7 @@ def open_world(source: Any, *, dialect: str | None = None) -> World:
 
     Raises UnreadableError with every problem and its place.
     """
-    with uncollected():
+    with gc_paused():
         return World.of(infer(read_source(source, dialect, relate_undeclared)))
 
 
@@ -112,7 +112,7 @@ def open_run(target: str | Path) -> Dataset:
     world = World.of(infer(world_from_receipt(text, str(receipt))))
     try:
         told = json.loads(text)
-        first, *later = parts_told(told)
+        first, *later = stage_receipts(told)
         seed, now = int(told["seed"]), str(told["now"])
         dataset = world.dataset(seed=seed, now=now, rows=first.asked, times=first.times, set=first.overrides)
         for part in later:
@@ -130,7 +130,7 @@ def _unlike(receipt: Path, what: str) -> UnreadableError:
     return UnreadableError(Problem(fact=f"this receipt {what}", place=Place(file=str(receipt)), hint=hint))
 
 
-def go_on(world: model.World, target: str | Path, *, seed: int | None = None, now: str | None = None) -> Dataset:
+def resume_run(world: model.World, target: str | Path, *, seed: int | None = None, now: str | None = None) -> Dataset:
     """The dataset at a target, to which a later stage of `world` is to be added.
 
     Raises UsageError where the world, the seed or the time is not the one by which the target was filled.

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..model import Entity, States, World
-from ..model.histories import Told, told_by
+from ..model.histories import HistoryColumns, told_by
 from .places import Place, quoted, text_literal
 from .rule import SetRule
 
@@ -17,7 +17,7 @@ def walking_rules(world: World, entity: Entity, place: Place) -> Iterator[SetRul
         return
     history = world.entity(states.history)
     told, stored = told_by(entity, history), place.columns(history)
-    if not isinstance(told, Told) or stored is None or not {told.state, told.at} <= set(stored):
+    if not isinstance(told, HistoryColumns) or stored is None or not {told.state, told.at} <= set(stored):
         return
     relation = history.relation(told.relation)
     keys = ", ".join(quoted(column) for column in relation.columns)

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import click
 
-from ..api import go_on, open_world, plan_of_run
+from ..api import open_world, plan_of_run, resume_run
 from ..expression import NotEvaluableError, parse
 from ..model import Check, Entity, OnDelete, Relation
 from ..model.problems import ImpossibleError, UsageError, about, nearest, plural
-from ..plan import EntityPlan, Moved, Plan, moved_fields, next_plan, with_what_shows_later
+from ..plan import EntityPlan, Moved, Plan, moved_fields, next_plan, with_runtime_problems
 from . import options
 from .overview import print_overview
 from .plan_json import check_kept, plan_as_json, special_kept, unique_kept
@@ -46,10 +46,10 @@ def explain(
     if after is not None and against is not None:
         raise UsageError("--after adds rows to what is there, --against compares with it", hint="give one of the two")
     if after is not None:
-        earlier = go_on(opened, after, seed=seed, now=now).plan
-        plan = with_what_shows_later(next_plan(earlier, rows=rows, times=times if options.given("times") else 0.0, set=set_))
+        earlier = resume_run(opened, after, seed=seed, now=now).plan
+        plan = with_runtime_problems(next_plan(earlier, rows=rows, times=times if options.given("times") else 0.0, set=set_))
     else:
-        plan = with_what_shows_later(opened.plan(seed=seed, now=now, rows=rows, times=times, set=set_))
+        plan = with_runtime_problems(opened.plan(seed=seed, now=now, rows=rows, times=times, set=set_))
     if against is not None:
         plan.check()
         old = plan_of_run(against, dialect, seed=seed, now=now, rows=rows, times=times)

@@ -9,7 +9,7 @@ from contextlib import contextmanager
 
 import click
 
-from ..api import Dataset, go_on, open_world
+from ..api import Dataset, open_world, resume_run
 from ..model.problems import UsageError
 from ..targets import Receipt
 from ..targets.run import Progress
@@ -53,7 +53,7 @@ def fill(
             raise UsageError(
                 "--on-rows append adds to a target", hint=f"weltigen fill {named(world)} --into TARGET --on-rows append"
             )
-        earlier = go_on(opened, into, seed=seed, now=now)
+        earlier = resume_run(opened, into, seed=seed, now=now)
         dataset = earlier.next_stage(rows=rows, times=times if options.given("times") else 0.0, set=set_)
     else:
         dataset = opened.dataset(seed=seed, now=now, rows=rows, times=times, set=set_)

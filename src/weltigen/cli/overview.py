@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ..api import World
 from ..model.problems import plural
-from ..plan import Plan, clearing_of, first_row, indexes_of
+from ..plan import Plan, delete_order_of, first_row, indexes_of
 from .show import bad, cell, columns, dim, hanging, named, out, strong, warn
 
 _LARGE = 1_000_000  # bytes from which an index is named on its own
@@ -38,7 +38,7 @@ def print_overview(name: str, world: World, plan: Plan, after: str | None = None
         ("clearing", _clearing(plan)),
         ("guesses", _guesses(plan)),
         ("kept in memory", _kept_in_memory(plan)),
-        ("without effect", list(plan.idle)),
+        ("without effect", list(plan.ignored)),
         ("not understood", _not_understood(plan)),
         ("stepped over", _stepped_over(plan)),
     ]
@@ -88,7 +88,7 @@ def _cycles(plan: Plan) -> list[str]:
 
 def _clearing(plan: Plan) -> list[str]:
     """In which order all rows can be deleted; what has to be loosened first, and what goes along with its parents."""
-    found = clearing_of(plan)
+    found = delete_order_of(plan)
     if not found.order or not any(entity.entity.relations for entity in plan.entities.values()):
         return []
     text = "deletes from last to first"
@@ -138,9 +138,12 @@ def _kept_in_memory(plan: Plan) -> list[str]:
     """Entities whose rows are worked out beforehand: what that costs, and why it must be."""
     texts = []
     for name in plan.order:
-        if (tabled := plan.entities[name].tabled) is not None:
-            size = tabled.bytes_a_row * plan.entities[name].total + 8 * len(tabled.beside) * plan.entities[name].earlier_rows
-            texts.append(f"{name}: {_size(size)} for choices made beforehand, since {tabled.because}")
+        if (precomputed := plan.entities[name].precomputed) is not None:
+            size = (
+                precomputed.bytes_a_row * plan.entities[name].total
+                + 8 * len(precomputed.beside) * plan.entities[name].earlier_rows
+            )
+            texts.append(f"{name}: {_size(size)} for choices made beforehand, since {precomputed.because}")
     indexes = [(size, name, relation) for name in plan.order for relation, size in indexes_of(plan, plan.entities[name])]
     texts += [
         f"{name}.{relation.name}: {_size(size)} for an index of the {relation.target} rows to which it may refer"
@@ -165,7 +168,7 @@ def _looked_through(plan: Plan) -> list[str]:
         ]  # fmt: skip
         for field, field_plan in entity_plan.fields.items():
             for one in field_plan.computed.gathered.values() if field_plan.computed is not None else ():
-                if plan.entities[one.relation.entity].references[one.relation.name].every is None:
+                if plan.entities[one.relation.entity].references[one.relation.name].children_in_blocks is None:
                     texts.append(
                         f"{name}.{field}: {_size(16 * entity_plan.total)} for {one.text}, whose rows are gone through once"
                     )

@@ -6,7 +6,7 @@ from typing import Any
 
 from ..model import Check, Field, PerPair, Place, Relation, Unique
 from ..model.folding import Fold, fold_of
-from ..plan import EntityPlan, Plan, clearing_of
+from ..plan import EntityPlan, Plan, delete_order_of
 from ..values import FromText, PersonPart
 
 
@@ -18,7 +18,7 @@ def plan_as_json(plan: Plan) -> dict[str, Any]:
         "entities": [_entity_json(plan, plan.entities[name]) for name in order],
         "cycles": [{"members": list(c.members), "broken_at": c.broken_at.label if c.broken_at else None} for c in plan.cycles],
         "clearing": _clearing_json(plan),
-        "without_effect": list(plan.idle),
+        "without_effect": list(plan.ignored),
         "notices": [
             {"what": note.what, "stepped_over": note.stepped_over, **_place_json(note.place)} for note in plan.world.notices
         ] + [{"what": note, "stepped_over": False, **_place_json(None)} for note in plan.notes],
@@ -29,7 +29,7 @@ def plan_as_json(plan: Plan) -> dict[str, Any]:
 
 
 def _clearing_json(plan: Plan) -> dict[str, list[str]]:
-    found = clearing_of(plan)
+    found = delete_order_of(plan)
     return {
         "order": list(found.order), "set_null_first": [r.label for r in found.loosened],
         "held": [r.label for r in found.held], "taken_along": list(found.along),
@@ -45,7 +45,7 @@ def _entity_json(plan: Plan, entity_plan: EntityPlan) -> dict[str, Any]:
     return {
         "name": entity.name, "rows": entity_plan.total, "fixed": entity_plan.fixed, "because": entity_plan.because,
         "held": entity.held,
-        "kept_in_memory": entity_plan.tabled.because if entity_plan.tabled else None,
+        "kept_in_memory": entity_plan.precomputed.because if entity_plan.precomputed else None,
         "fields": [_field_json(entity_plan, field) for field in entity.fields],
         "relations": [_relation_json(entity_plan, relation) for relation in entity.relations],
         "rules": _rules_json(entity_plan, plan.world.dialect),
@@ -87,11 +87,11 @@ def _rules_json(entity_plan: EntityPlan, dialect: str | None) -> list[dict[str, 
 
 def check_kept(entity_plan: EntityPlan, check: Check) -> str | None:
     """By what a check is kept; None where it is not."""
-    if any(check is watched for watched, _ in entity_plan.watched):
+    if any(check is watched for watched, _ in entity_plan.verified_checks):
         return "watched, since nothing that it reads can be made again"
     if check.met_by is not None:
         return None if check.met_by == "nothing" else f"by construction: {check.met_by}"
-    group = next((group for group in entity_plan.tried if any(check is one for one, _ in group.checks)), None)
+    group = next((group for group in entity_plan.rejection_groups if any(check is one for one, _ in group.checks)), None)
     if group is None:
         return "by construction: references stand in its order"
     made = sorted(group.fields) + [f"the {name} picked" for name in sorted(group.relations)]
@@ -106,7 +106,7 @@ def unique_kept(entity_plan: EntityPlan, rule: Unique, dialect: str | None) -> s
 
 
 def _kept(entity_plan: EntityPlan, rule: Unique) -> str:
-    if entity_plan.tabled is not None and rule in entity_plan.tabled.rules:
+    if entity_plan.precomputed is not None and rule in entity_plan.precomputed.rules:
         return "worked out beforehand for all rows"
     component = next((c for c in entity_plan.components if str(rule) in c.rules), None)
     if component is None:

@@ -11,7 +11,7 @@ import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
 
-from ..plan import Cells, EntityPlan, watch
+from ..plan import EntityPlan, PlanRuntime, verify
 
 BATCH = 65_536
 _AHEAD = 1  # batches in the making beyond one for each worker: enough to keep all busy, few enough to hold memory still
@@ -25,46 +25,46 @@ def schema_of(entity_plan: EntityPlan) -> Any:
     return pa.schema([pa.field(f.name, f.type.arrow(), nullable=f.nullable) for f in fields])
 
 
-def make_batch(cells: Cells, entity: str, start: int, stop: int) -> Any:
+def make_batch(runtime: PlanRuntime, entity: str, start: int, stop: int) -> Any:
     """Rows start … stop-1 of an entity as a record batch."""
-    return make_rows(cells, entity, np.arange(start, stop, dtype=np.int64))
+    return make_rows(runtime, entity, np.arange(start, stop, dtype=np.int64))
 
 
-def make_rows(cells: Cells, entity: str, ordinals: NDArray[np.int64]) -> Any:
+def make_rows(runtime: PlanRuntime, entity: str, ordinals: NDArray[np.int64]) -> Any:
     """Any rows of an entity as a record batch."""
-    entity_plan = cells.plan.entities[entity]
-    rows = cells.rows(entity, ordinals)
+    entity_plan = runtime.plan.entities[entity]
+    rows = runtime.rows(entity, ordinals)
     columns = [_one_array(rows.column(name)) for name in entity_plan.columns]
-    watch(rows)
+    verify(rows)
     return pa.RecordBatch.from_arrays(columns, schema=schema_of(entity_plan))
 
 
-def _make_then(cells: Cells, entity: str, start: int, stop: int, then: Callable[[Any], _T]) -> _T:
-    return then(make_batch(cells, entity, start, stop))
+def _make_then(runtime: PlanRuntime, entity: str, start: int, stop: int, then: Callable[[Any], _T]) -> _T:
+    return then(make_batch(runtime, entity, start, stop))
 
 
 def _one_array(column: Any) -> Any:
     return column.combine_chunks() if isinstance(column, pa.ChunkedArray) else column
 
 
-def batches(cells: Cells, entity: str, *, size: int = BATCH, workers: int = 1) -> Iterator[Any]:
+def batches(runtime: PlanRuntime, entity: str, *, size: int = BATCH, workers: int = 1) -> Iterator[Any]:
     """All batches of an entity, in order."""
-    return made(cells, entity, lambda batch: batch, size=size, workers=workers)
+    return made(runtime, entity, lambda batch: batch, size=size, workers=workers)
 
 
-def made(cells: Cells, entity: str, then: Callable[[Any], _T], *, size: int = BATCH, workers: int = 1) -> Iterator[_T]:
+def made(runtime: PlanRuntime, entity: str, then: Callable[[Any], _T], *, size: int = BATCH, workers: int = 1) -> Iterator[_T]:
     """What `then` makes of each batch, in order; `then` runs where the batch is made."""
-    total = cells.plan.entities[entity].total
+    total = runtime.plan.entities[entity].total
     spans = [(start, min(total, start + size)) for start in range(0, total, size)]
     if workers <= 1 or len(spans) <= 1:
         for start, stop in spans:
-            yield then(make_batch(cells, entity, start, stop))
+            yield then(make_batch(runtime, entity, start, stop))
         return
     pool = ThreadPoolExecutor(workers, thread_name_prefix="weltigen")
     pending: deque[Future[_T]] = deque()
     try:
         for start, stop in spans:
-            pending.append(pool.submit(_make_then, cells, entity, start, stop, then))
+            pending.append(pool.submit(_make_then, runtime, entity, start, stop, then))
             if len(pending) >= workers + _AHEAD:
                 yield pending.popleft().result()
         while pending:

@@ -10,7 +10,7 @@ import numpy as np
 from ..expression import NotEvaluableError
 from ..model import Relation
 from ..model.problems import UsageError, nearest
-from ..plan import Cells, bind
+from ..plan import PlanRuntime, bind
 from .batches import BATCH
 
 
@@ -19,13 +19,13 @@ class Row(Mapping[str, Any]):
 
     __slots__ = ("_cells", "_rows", "_values", "entity", "ordinal")
 
-    def __init__(self, cells: Cells, entity: str, ordinal: int) -> None:
-        entity_plan = cells.plan.entity(entity)
+    def __init__(self, runtime: PlanRuntime, entity: str, ordinal: int) -> None:
+        entity_plan = runtime.plan.entity(entity)
         if not 0 <= ordinal < entity_plan.total:
             there = f"0 to {entity_plan.total - 1:,}" if entity_plan.total else "none"
             raise UsageError(f"{entity} has no row {ordinal:,}", hint=f"its ordinals are: {there}")
-        self._cells, self.entity, self.ordinal = cells, entity, ordinal
-        self._rows = cells.rows(entity, np.array([ordinal], np.int64))
+        self._runtime, self.entity, self.ordinal = runtime, entity, ordinal
+        self._rows = runtime.rows(entity, np.array([ordinal], np.int64))
         self._values: dict[str, Any] = {}
 
     def __getitem__(self, field: str) -> Any:
@@ -49,7 +49,7 @@ class Row(Mapping[str, Any]):
         entity = self._rows.plan.entity
         if entity.label:
             try:
-                text = bind(self._cells.plan.world, entity, entity.label).values(self._rows)[0].as_py()
+                text = bind(self._runtime.plan.world, entity, entity.label).values(self._rows)[0].as_py()
             except NotEvaluableError:
                 text = None
             if text is not None:
@@ -60,7 +60,7 @@ class Row(Mapping[str, Any]):
         """The row that a relation points to; None where it points to none."""
         relation = self._relation(name)
         target = int(self._rows.targets(relation.name)[0])
-        return Row(self._cells, relation.target, target) if target >= 0 else None
+        return Row(self._runtime, relation.target, target) if target >= 0 else None
 
     def _relation(self, name: str) -> Relation:
         entity = self._rows.plan.entity
@@ -75,11 +75,11 @@ class Row(Mapping[str, Any]):
 
     def children(self, entity: str, relation: str | None = None) -> list[Row]:
         """The rows of `entity` that refer to this one, rising; `relation` where it refers by several."""
-        return [Row(self._cells, entity, ordinal) for ordinal in self.child_ordinals(entity, relation)]
+        return [Row(self._runtime, entity, ordinal) for ordinal in self.child_ordinals(entity, relation)]
 
     def child_ordinals(self, entity: str, relation: str | None = None) -> list[int]:
         """Ordinals of the rows of `entity` that refer to this one."""
-        child = self._cells.plan.entity(entity)
+        child = self._runtime.plan.entity(entity)
         fitting = [r for r in child.entity.relations if r.target == self.entity and relation in (None, r.name)]
         if not fitting:
             raise UsageError(f"{entity} does not refer to {self.entity}{f' by {relation}' if relation else ''}")
@@ -90,23 +90,23 @@ class Row(Mapping[str, Any]):
 
     def finds_children(self, entity: str, relation: str) -> bool:
         """Whether the rows that refer to this one are known without going through all of the entity's references."""
-        reference = self._cells.plan.entities[entity].references[relation]
+        reference = self._runtime.plan.entities[entity].references[relation]
         return reference.children is not None or reference.grouped is not None
 
     def _children_by(self, entity: str, relation: Relation) -> list[int]:
         """Directly where the layout is a range or a class; else the child entity's references are gone through."""
-        child = self._cells.plan.entities[entity]
+        child = self._runtime.plan.entities[entity]
         reference = child.references[relation.name]
         if reference.children is not None:
             candidates = [np.array(sorted({*reference.children(self.ordinal), *range(child.fixed)}), np.int64)]
         elif reference.grouped is not None:
-            strata = self._cells.strata(entity, reference.grouped)
+            strata = self._runtime.strata(entity, reference.grouped)
             candidates = [strata.rows_like(relation.name, self.ordinal)]
         else:
             candidates = [np.arange(s, min(child.total, s + BATCH), dtype=np.int64) for s in range(0, child.total, BATCH)]
         found: list[int] = []
         for ordinals in candidates:
             if ordinals.size:
-                targets = self._cells.rows(entity, ordinals).targets(relation.name)
+                targets = self._runtime.rows(entity, ordinals).targets(relation.name)
                 found += ordinals[targets == self.ordinal].tolist()
         return found

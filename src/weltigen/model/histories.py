@@ -13,7 +13,7 @@ _BEFORE = ("from", "old", "previous", "prior", "before")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Told:
+class HistoryColumns:
     """The fields of a history: what the state is, what it was before, and when it began."""
 
     relation: str
@@ -35,7 +35,7 @@ def names_of(states: States) -> tuple[str, ...]:
     return tuple(dict.fromkeys(named))
 
 
-def told_by(entity: Entity, history: Entity) -> Told | str:
+def told_by(entity: Entity, history: Entity) -> HistoryColumns | str:
     """Which fields of the history tell what; else why that is not clear."""
     assert entity.states is not None
     relation = next((relation for relation in history.relations if relation.target == entity.name), None)
@@ -55,4 +55,6 @@ def told_by(entity: Entity, history: Entity) -> Told | str:
         return f"{history.name} has no field of the type of {entity.name}.{entity.states.field}, which would tell the state"
     if at is None:
         return f"{history.name} has no date or time, which would tell when a state began"
-    return Told(relation=relation.name, state=state.name, before=before.name if before is not None else None, at=at.name)
+    return HistoryColumns(
+        relation=relation.name, state=state.name, before=before.name if before is not None else None, at=at.name
+    )

@@ -11,15 +11,15 @@ from typing import Any
 from ..model import World
 from ..model.problems import ImpossibleError, UsageError
 from ..readers import stored_text, with_overrides
-from .clearing import clearing_of
+from .clearing import delete_order_of
 from .comparing import Moved, declared_apart, moved_fields
 from .formula import Formula, bind
 from .members import indexes_of
 from .passes import PASSES, SOUND_UP_TO, read_window
 from .plan import EntityPlan, Plan
-from .rows import Cells, Rows
+from .rows import PlanRuntime, Rows
 from .stages import first_row, together, without_fixed
-from .watching import watch
+from .verifying import verify
 
 
 def make_plan(
@@ -52,7 +52,7 @@ def make_plan(
         overrides=overrides,
         before=before,
     )
-    with uncollected():
+    with gc_paused():
         for one_pass in PASSES:
             plan = one_pass(plan)
             if plan.problems and one_pass in SOUND_UP_TO:
@@ -79,7 +79,7 @@ def asked_for(rows: Mapping[str, int] | None) -> None:
 
 
 @contextmanager
-def uncollected() -> Iterator[None]:
+def gc_paused() -> Iterator[None]:
     """Planning makes many objects and drops few: the collector of cycles would walk through all of them again and again."""
     collects = gc.isenabled()
     gc.disable()
@@ -93,15 +93,15 @@ def uncollected() -> Iterator[None]:
 _LOOKED_THROUGH = 3_000_000  # rows of targets and of worked-out entities that are looked through for a plan's sake
 
 
-def with_what_shows_later(plan: Plan) -> Plan:
+def with_runtime_problems(plan: Plan) -> Plan:
     """The plan with what else is impossible, which only shows once rows are known; as it is where these are too many to look."""
     entities = plan.entities.values()
-    rows = sum(e.total for e in entities if e.tabled is not None)
-    rows += sum(plan.entities[e.entity.relation(name).target].total for e in entities for name in e.within)
+    rows = sum(e.total for e in entities if e.precomputed is not None)
+    rows += sum(plan.entities[e.entity.relation(name).target].total for e in entities for name in e.candidate_filters)
     if plan.problems or rows > _LOOKED_THROUGH:
         return plan
     try:
-        Cells(plan).settle()
+        PlanRuntime(plan).settle()
     except ImpossibleError as error:
         return plan.with_problems(list(error.problems))
     return plan
@@ -109,23 +109,23 @@ def with_what_shows_later(plan: Plan) -> Plan:
 
 __all__ = [
     "PASSES",
-    "Cells",
     "EntityPlan",
     "Formula",
     "Moved",
     "Plan",
+    "PlanRuntime",
     "Rows",
     "asked_for",
     "bind",
-    "clearing_of",
     "declared_apart",
+    "delete_order_of",
     "first_row",
+    "gc_paused",
     "indexes_of",
     "make_plan",
     "moved_fields",
     "next_plan",
     "together",
-    "uncollected",
-    "watch",
-    "with_what_shows_later",
+    "verify",
+    "with_runtime_problems",
 ]

@@ -11,7 +11,7 @@ _HOLDING = (OnDelete.NO_ACTION, OnDelete.RESTRICT)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Clearing:
+class DeleteOrder:
     """`order` is that of the deletes. Before them the columns of `loosened` are set null, since these references point to rows
     that go first; `held` cannot be loosened, for they may not be null. `along` are entities whose rows a delete takes with it."""
 
@@ -21,7 +21,7 @@ class Clearing:
     along: tuple[str, ...]
 
 
-def clearing_of(plan: Plan) -> Clearing:
+def delete_order_of(plan: Plan) -> DeleteOrder:
     """From the last entity filled to the first, by the delete rule of each reference."""
     order = tuple(reversed(plan.order))
     place = {name: number for number, name in enumerate(order)}
@@ -42,7 +42,7 @@ def clearing_of(plan: Plan) -> Clearing:
             for relation in plan.entities[name].entity.relations
         )
     )  # fmt: skip
-    return Clearing(
+    return DeleteOrder(
         order=order,
         along=along,
         loosened=tuple(r for r in early if r.label in free),

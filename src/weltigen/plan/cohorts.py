@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from ..model import Cohort, Entity, Field, PerOwner, Problem
 from ..model.problems import plural
-from ..randomness import Dealt, key
+from ..randomness import ExactSubset, key
 
 if TYPE_CHECKING:
     from .plan import EntityPlan, FieldPlan, Plan
@@ -19,14 +19,14 @@ class CohortPlan:
     """A cohort with the rows that belong to it, and its own way of filling some of their fields."""
 
     cohort: Cohort
-    dealt: Dealt
+    subset: ExactSubset
     fields: Mapping[str, FieldPlan] = field(default_factory=dict)
 
     def __str__(self) -> str:
         own = [*self.fields, *(relation.name for relation in self.cohort.references)]
         said = [f"sets {', '.join(own)}"] if own else []
         said += [f"{amount(count)} of {entity} each" for entity, count in self.cohort.children]
-        return f"{self.cohort.name}: {plural(self.dealt.rows, 'row')}" + (f"; {'; '.join(said)}" if said else "")
+        return f"{self.cohort.name}: {plural(self.subset.rows, 'row')}" + (f"; {'; '.join(said)}" if said else "")
 
 
 def amount(count: PerOwner) -> str:
@@ -50,7 +50,7 @@ def deal_cohorts(plan: Plan, entity_plan: EntityPlan) -> tuple[EntityPlan, list[
     they overlap as their shares make it likely.
     """
     entity, number = entity_plan.entity, entity_plan.generated
-    dealt: dict[str, Dealt] = {}
+    dealt: dict[str, ExactSubset] = {}
     problems: list[Problem] = []
     for group in _together(entity.cohorts):
         bits = key(plan.stage_seed, entity.name, group[0].name, "cohort")
@@ -59,7 +59,7 @@ def deal_cohorts(plan: Plan, entity_plan: EntityPlan) -> tuple[EntityPlan, list[
             wish = cohort.rows * plan.times if cohort.rows is not None else (cohort.share or 0.0) * number
             exact += wish
             last = int(exact + 0.5 + 1e-9)  # sums are rounded, so that shares of the whole leave no row over
-            dealt[cohort.name] = Dealt(of=number, first=first, rows=last - first, key=bits, fixed=entity_plan.fixed)
+            dealt[cohort.name] = ExactSubset(of=number, first=first, rows=last - first, key=bits, fixed=entity_plan.fixed)
             first = last
         if first > number:
             names = " and ".join(cohort.name for cohort in group)
@@ -72,7 +72,7 @@ def deal_cohorts(plan: Plan, entity_plan: EntityPlan) -> tuple[EntityPlan, list[
             ))  # fmt: skip
             for cohort in group:
                 dealt[cohort.name] = replace(dealt[cohort.name], first=0, rows=0)
-    cohorts = {cohort.name: CohortPlan(cohort=cohort, dealt=dealt[cohort.name]) for cohort in entity.cohorts}
+    cohorts = {cohort.name: CohortPlan(cohort=cohort, subset=dealt[cohort.name]) for cohort in entity.cohorts}
     return replace(entity_plan, cohorts=cohorts), problems
 
 

@@ -11,7 +11,7 @@ import numpy as np
 from ..model import Entity, Place, World
 from ..model.problems import plural
 from .plan import EntityPlan, Plan
-from .rows import Cells
+from .rows import PlanRuntime
 
 _SAMPLED = 2_048  # rows of each entity that are compared, evenly spread
 _UNSAID = ("place", "because", "guess", "comment", "met_by", "fixed_places", "wished")
@@ -29,7 +29,7 @@ class Moved:
 
 def moved_fields(old: Plan, new: Plan) -> list[Moved]:
     """What moved from one plan to the other, in the order of filling. Of the rows that both have some are compared."""
-    before, after = Cells(old), Cells(new)
+    before, after = PlanRuntime(old), PlanRuntime(new)
     shares: dict[tuple[str, str], float] = {}
     for name in new.order:
         if name in old.entities:
@@ -60,7 +60,7 @@ def declared_apart(one: World, other: World) -> list[str]:
     return names + ["window"] * (one.window != other.window)
 
 
-def _shares(before: Cells, after: Cells, name: str) -> dict[tuple[str, str], float]:
+def _shares(before: PlanRuntime, after: PlanRuntime, name: str) -> dict[tuple[str, str], float]:
     """For each field of both, which part of the compared rows has another value."""
     was, now = before.plan.entities[name], after.plan.entities[name]
     total = min(was.total, now.total)

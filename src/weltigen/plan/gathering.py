@@ -18,13 +18,13 @@ from numpy.typing import NDArray
 
 from ..model import FieldType, Relation, TypeName
 from ..model.problems import ImpossibleError, Problem
-from ..randomness import InOwnersOrder
+from ..randomness import ContiguousSplit
 from ..values import Axis
 from .plan import EntityPlan
 
 if TYPE_CHECKING:
     from .formula import Formula
-    from .rows import Cells, Rows
+    from .rows import PlanRuntime, Rows
 
 BLOCK = 1 << 18  # children worked out at a time
 AVERAGE_DIGITS = 8  # decimals of an average beyond those of what it is over
@@ -58,21 +58,21 @@ class Gathered:
 def gather(rows: Rows, wanted: Gathered, together: tuple[Gathered, ...]) -> Any:
     """The column of one function for these rows; all functions over the same children are worked out in one go."""
     alike = tuple(one for one in together if one.relation is wanted.relation)
-    child = rows.cells.plan.entities[wanted.relation.entity]
+    child = rows.runtime.plan.entities[wanted.relation.entity]
     reference = child.references[wanted.relation.name]
-    kept = rows.cells.plan.kept
+    kept = rows.runtime.plan.kept
     if child.total == 0 or (child.name in kept and rows.plan.name not in kept):  # of what a stage adds, none is kept
         return _Sums(len(rows)).column(wanted, pa.null())
-    if reference.every is not None:
+    if reference.children_in_blocks is not None:
         made = rows.once(("gathered", alike), lambda: _over_rows(rows, child, alike))
         return made[wanted]
-    whole = rows.cells.kept(("gathered", rows.plan.name, *alike), lambda: _over_all(rows.cells, rows.plan, child, alike))
+    whole = rows.runtime.once(("gathered", rows.plan.name, *alike), lambda: _over_all(rows.runtime, rows.plan, child, alike))
     return whole[wanted].take(pa.array(rows.ordinals))
 
 
 def _over_rows(rows: Rows, child: EntityPlan, wanted: tuple[Gathered, ...]) -> dict[Gathered, Any]:
     name = wanted[0].relation.name
-    every = child.references[name].every
+    every = child.references[name].children_in_blocks
     assert every is not None
     sums = {one: _Sums(len(rows)) for one in wanted}
     owned = child.owner is not None and child.owner.relation == name
@@ -83,33 +83,33 @@ def _over_rows(rows: Rows, child: EntityPlan, wanted: tuple[Gathered, ...]) -> d
         if not sure or (child.fixed and not owned):
             kept = ordinals >= child.fixed
             if not sure:
-                kept &= rows.cells.rows(child.name, ordinals).targets(name) == rows.ordinals[at]
+                kept &= rows.runtime.rows(child.name, ordinals).targets(name) == rows.ordinals[at]
             ordinals, at = ordinals[kept], at[kept]
-        made = rows.cells.rows(child.name, ordinals)
+        made = rows.runtime.rows(child.name, ordinals)
         if counts is not None:
             first = int(ordinals[0]) if first is None else first
             rank = ordinals - first - (np.cumsum(counts) - counts)[at]
             made.belong(rows, name, at, rank, counts[at])
         _add(made, wanted, sums, at)
     if child.fixed:
-        targets = rows.cells.rows(child.name, np.arange(child.fixed)).targets(name)
+        targets = rows.runtime.rows(child.name, np.arange(child.fixed)).targets(name)
         order = np.argsort(rows.ordinals, kind="stable")
         place = np.searchsorted(rows.ordinals[order], targets)
         place = order[np.minimum(place, order.size - 1)]
         here = np.flatnonzero(rows.ordinals[place] == targets)
         here = here[np.argsort(place[here], kind="stable")]
-        _add(rows.cells.rows(child.name, here), wanted, sums, place[here])
+        _add(rows.runtime.rows(child.name, here), wanted, sums, place[here])
     return {one: sums[one].column(one, pa.null()) for one in wanted}
 
 
-def _over_all(cells: Cells, owner: EntityPlan, child: EntityPlan, wanted: tuple[Gathered, ...]) -> dict[Gathered, Any]:
+def _over_all(runtime: PlanRuntime, owner: EntityPlan, child: EntityPlan, wanted: tuple[Gathered, ...]) -> dict[Gathered, Any]:
     sums = {one: _Sums(owner.total) for one in wanted}
     for start in range(0, child.total, BLOCK):
         ordinals = np.arange(start, min(child.total, start + BLOCK), dtype=np.int64)
-        targets = cells.rows(child.name, ordinals).targets(wanted[0].relation.name)
+        targets = runtime.rows(child.name, ordinals).targets(wanted[0].relation.name)
         there = np.flatnonzero(targets >= 0)
         there = there[np.argsort(targets[there], kind="stable")]
-        _add(cells.rows(child.name, ordinals[there]), wanted, sums, targets[there])
+        _add(runtime.rows(child.name, ordinals[there]), wanted, sums, targets[there])
     return {one: sums[one].column(one, pa.null()) for one in wanted}
 
 
@@ -269,7 +269,7 @@ def _average(total: Any, count: Ints, scale: int, none: NDArray[np.bool_], kind:
     return _as_arrow(np.where(total < 0, -units, units), kind.scale, none, kind)
 
 
-def of_owners(split: InOwnersOrder, owners: Ints, first: int) -> Iterator[tuple[Ints, Ints]]:
+def of_owners(split: ContiguousSplit, owners: Ints, first: int) -> Iterator[tuple[Ints, Ints]]:
     """The children of each of some owners, in blocks with the owner's place; those of owners in a row are in a row too."""
     if not _in_line(owners):
         yield from in_blocks(split.starts(owners), split.counts(owners), first)

@@ -20,14 +20,14 @@ from numpy.typing import NDArray
 from ..model import EVEN, Favour, Problem, Relation, Tree
 from ..model.problems import ImpossibleError
 from ..model.ties import Way
-from ..randomness import Bits, InOwnersOrder, Levels
+from ..randomness import Bits, ContiguousSplit, Levels
 from ..randomness.mixing import below
 from ..randomness.quantiles import Table, look_up, table
 from .formula import bind
-from .plan import EntityPlan, Part, Plan, Within
+from .plan import Agreement, CandidateFilter, EntityPlan, Plan
 
 if TYPE_CHECKING:
-    from .rows import Cells
+    from .rows import PlanRuntime
 
 Ints = NDArray[np.int64]
 Follow = Callable[[str, Way], Ints]  # where a way that begins with another reference of the same rows ends
@@ -39,11 +39,11 @@ _DENSE = 8  # group ends are kept for every code while there are at most so many
 class Members:
     """The rows that one reference may point to. 8 bytes for each of them where they do not stand in their owners' order."""
 
-    def __init__(self, cells: Cells, entity_plan: EntityPlan, relation: Relation, within: Within) -> None:
-        self.cells, self.entity, self.relation, self.within = cells, entity_plan, relation, within
-        self.total = cells.plan.entities[relation.target].total
-        self._parts = [_Coded(cells, entity_plan, relation, part) for part in self.within.parts]
-        self.splits = in_owners_order(cells.plan, relation, self.within)
+    def __init__(self, runtime: PlanRuntime, entity_plan: EntityPlan, relation: Relation, candidates: CandidateFilter) -> None:
+        self.runtime, self.entity, self.relation, self.filter = runtime, entity_plan, relation, candidates
+        self.total = runtime.plan.entities[relation.target].total
+        self._parts = [_Coded(runtime, entity_plan, relation, agreement) for agreement in self.filter.agreements]
+        self.splits = in_owners_order(runtime.plan, relation, self.filter)
         self.order: Ints | None = None
         self._codes: Ints | None = None
         self._ends: Ints | None = None
@@ -56,38 +56,38 @@ class Members:
 
     def _index(self) -> None:
         code = np.zeros(self.total, np.int64)
-        for part in self._parts:
-            code = code * part.size + part.of_target
+        for agreement in self._parts:
+            code = code * agreement.size + agreement.of_target
         chosen = np.flatnonzero(self._mask())
         code = code[chosen]
         order = np.argsort(code, kind="stable")
         self.order, self._codes = chosen[order].astype(np.int64), code[order]
-        every = prod(part.size for part in self._parts)
+        every = prod(agreement.size for agreement in self._parts)
         if every <= _DENSE * len(order) + 1024:
             self._ends = np.searchsorted(self._codes, np.arange(every + 1)).astype(np.int64)
 
     def _mask(self) -> NDArray[np.bool_]:
         """Rows that keep the condition, and leave a choice to each reference that follows this one."""
         kept = np.ones(self.total, bool)
-        if self.within.where is not None:
-            kept &= _where(self.cells, self.relation, self.within)
-        every = np.arange(self.total, dtype=np.int64) if self.within.followers else np.zeros(0, np.int64)
-        for name in self.within.followers:
-            follower = self.cells.members(self.entity.name, name)
+        if self.filter.where is not None:
+            kept &= _where(self.runtime, self.relation, self.filter)
+        every = np.arange(self.total, dtype=np.int64) if self.filter.followers else np.zeros(0, np.int64)
+        for name in self.filter.followers:
+            follower = self.runtime.members(self.entity.name, name)
             low, high, known = follower.span(self.starting(every), every)
-            kept &= known & (high - low > (follower.within.apart is not None))
+            kept &= known & (high - low > (follower.filter.apart is not None))
         return kept
 
     def starting(self, targets: Ints) -> Follow:
         """Ways from rows of which the leading reference points to `targets`."""
-        return lambda name, way: self.cells.lead(self.entity.entity.relation(name).target, targets, way)
+        return lambda name, way: self.runtime.lead(self.entity.entity.relation(name).target, targets, way)
 
     def span(self, follow: Follow, ordinals: Ints) -> tuple[Ints, Ints, NDArray[np.bool_]]:
         """For each row where its group begins and ends, and whether the references are there that say which it is."""
         code, known = np.zeros(len(ordinals), np.int64), np.ones(len(ordinals), bool)
-        for part in self._parts:
-            one, there = part.of_rows(follow, ordinals)
-            code, known = code * part.size + one, known & there
+        for agreement in self._parts:
+            one, there = agreement.of_rows(follow, ordinals)
+            code, known = code * agreement.size + one, known & there
         low, high = self.span_of(code)
         return low, np.where(known, high, low), known
 
@@ -110,7 +110,7 @@ class Members:
 
     def code_of(self, members: Ints) -> Ints:
         """The codes of some rows of the target, which all have one ancestor in common with what refers to them."""
-        return self.cells.lead(self.relation.target, members, self.within.parts[0].theirs) + 1
+        return self.runtime.lead(self.relation.target, members, self.filter.agreements[0].from_target) + 1
 
     def place(self, members: Ints, low: Ints, high: Ints) -> Ints:
         """The places of rows of the target within their groups."""
@@ -125,7 +125,7 @@ class Members:
     def pick(self, words: Any, follow: Follow, ordinals: Ints, favour: Favour = EVEN, other: Ints | None = None) -> Ints:
         """For each row one of those that it may point to, but not `other`; -1 where there is none."""
         low, high, _ = self.span(follow, ordinals)
-        if self.within.earlier:
+        if self.filter.earlier:
             return self._earlier(words, low, high, ordinals)
         size = high - low
         if other is not None:  # its place is left out, so that there is one less
@@ -144,13 +144,13 @@ class Members:
 
     def _earlier(self, words: Any, low: Ints, high: Ints, ordinals: Ints) -> Ints:
         """A row of the group before the row itself, just before it in a chain; the first one's is -1, or itself where it must."""
-        if self.within.chain and not self.within.optional:
+        if self.filter.chain and not self.filter.optional:
             return ordinals
-        if self.within.tree is not None:
-            return self._in_trees(self.within.tree, low, high, ordinals)
+        if self.filter.tree is not None:
+            return self._in_trees(self.filter.tree, low, high, ordinals)
         before = np.maximum(self.place(np.minimum(ordinals, high) if self.order is None else ordinals, low, high), 0)
-        step = before - 1 if self.within.chain else below(words, np.maximum(before, 1).astype(np.uint64)).astype(np.int64)
-        first = -1 if self.within.optional else ordinals
+        step = before - 1 if self.filter.chain else below(words, np.maximum(before, 1).astype(np.uint64)).astype(np.int64)
+        first = -1 if self.filter.optional else ordinals
         return np.where(before > 0, self.at(low + np.maximum(step, 0)), first)
 
     def _in_trees(self, tree: Tree, low: Ints, high: Ints, ordinals: Ints) -> Ints:
@@ -161,12 +161,12 @@ class Members:
             here = np.flatnonzero(size == rows)
             parents = self.levels(rows, tree).parents(rank[here])
             out[here] = np.where(parents < 0, -1, self.at(low[here] + np.maximum(parents, 0)))
-        return out if self.within.optional else np.where(out < 0, ordinals, out)
+        return out if self.filter.optional else np.where(out < 0, ordinals, out)
 
     def levels(self, rows: int, tree: Tree) -> Levels:
         """The tree of a group of so many rows; ImpossibleError where they find no place in it."""
         if rows not in self._levels:
-            bits = Bits(self.cells.plan.stage_seed, self.entity.name, self.relation.name, "levels")
+            bits = Bits(self.runtime.plan.stage_seed, self.entity.name, self.relation.name, "levels")
             try:
                 self._levels[rows] = Levels.build(rows, tree.roots_of(rows), tree.depth, tree.most, bits)
             except ValueError as error:
@@ -176,30 +176,30 @@ class Members:
 
     def check_trees(self) -> None:
         """ImpossibleError where the rows of a group find no place in its tree."""
-        if self.within.tree is None:
+        if self.filter.tree is None:
             return
-        code = np.arange(prod(part.size for part in self._parts), dtype=np.int64)
+        code = np.arange(prod(agreement.size for agreement in self._parts), dtype=np.int64)
         low, high = self.span_of(code)
         for rows in np.unique((high - low)[high > low]).tolist():
-            self.levels(rows, self.within.tree)
+            self.levels(rows, self.filter.tree)
 
 
 class _Coded:
     """One thing in which a row and its target agree, as numbers: `of_target` by the target's rows, `size` numbers in all."""
 
-    def __init__(self, cells: Cells, entity_plan: EntityPlan, relation: Relation, part: Part) -> None:
-        self.cells, self.part = cells, part
+    def __init__(self, runtime: PlanRuntime, entity_plan: EntityPlan, relation: Relation, agreement: Agreement) -> None:
+        self.runtime, self.part = runtime, agreement
         entity = entity_plan.entity
-        self.bringer = entity.relation(part.bringer).target if part.bringer is not None else entity.name
+        self.leader = entity.relation(agreement.leader).target if agreement.leader is not None else entity.name
         self.relation = relation
         self._numbers: Ints | None = None
         self._of_target: Ints | None = None
-        if part.column is None:
-            self.size = cells.plan.entities[part.ancestor].total + 1
+        if agreement.column is None:
+            self.size = runtime.plan.entities[agreement.ancestor].total + 1
             return
-        theirs = whole_column(cells, relation.target, relation.target_columns[relation.columns.index(part.column)])
-        bringer = entity.relation(part.bringer or "")
-        brought = whole_column(cells, bringer.target, bringer.target_columns[bringer.columns.index(part.column)])
+        theirs = whole_column(runtime, relation.target, relation.target_columns[relation.columns.index(agreement.column)])
+        bringer = entity.relation(agreement.leader or "")
+        brought = whole_column(runtime, bringer.target, bringer.target_columns[bringer.columns.index(agreement.column)])
         joint = numbered([pa.concat_arrays([theirs, brought.cast(theirs.type)])])
         self.size = int(joint.max(initial=0)) + 1
         self._of_target, self._numbers = joint[: len(theirs)], joint[len(theirs) :]
@@ -207,28 +207,33 @@ class _Coded:
     @property
     def of_target(self) -> Ints:
         if self._of_target is None:
-            total = self.cells.plan.entities[self.relation.target].total
+            total = self.runtime.plan.entities[self.relation.target].total
             blocks = [np.arange(start, min(total, start + _BLOCK), dtype=np.int64) for start in range(0, total, _BLOCK)]
-            led = [self.cells.lead(self.relation.target, block, self.part.theirs) + 1 for block in blocks]
+            led = [self.runtime.lead(self.relation.target, block, self.part.from_target) + 1 for block in blocks]
             self._of_target = np.concatenate(led) if led else np.zeros(0, np.int64)
         return self._of_target
 
     def of_rows(self, follow: Follow, ordinals: Ints) -> tuple[Ints, NDArray[np.bool_]]:
         """The number that each row looks for, and whether it is known."""
-        bringer, own = self.part.bringer, self.part.own
-        at = follow(bringer, own) if bringer is not None else self.cells.lead(self.bringer, ordinals, own)
+        bringer, own = self.part.leader, self.part.from_leader
+        at = follow(bringer, own) if bringer is not None else self.runtime.lead(self.leader, ordinals, own)
         if self._numbers is not None:
             return self._numbers[np.maximum(at, 0)] if len(self._numbers) else np.zeros_like(at), at >= 0
         return at + 1, at >= 0
 
 
-def in_owners_order(plan: Plan, relation: Relation, within: Within) -> list[InOwnersOrder] | None:
+def in_owners_order(plan: Plan, relation: Relation, candidates: CandidateFilter) -> list[ContiguousSplit] | None:
     """The splits by which an ancestor's rows of the target are one range of ordinals; None where they are not."""
-    if len(within.parts) != 1 or within.where is not None or within.followers or not within.parts[0].theirs:
+    if (
+        len(candidates.agreements) != 1
+        or candidates.where is not None
+        or candidates.followers
+        or not candidates.agreements[0].from_target
+    ):
         return None
-    splits: list[InOwnersOrder] = []
+    splits: list[ContiguousSplit] = []
     at = plan.entities[relation.target]
-    for name in within.parts[0].theirs:
+    for name in candidates.agreements[0].from_target:
         if at.owner is None or at.owner.relation != name or at.fixed:
             return None
         splits.insert(0, at.owner.split)
@@ -240,12 +245,12 @@ def indexes_of(plan: Plan, entity_plan: EntityPlan) -> list[tuple[Relation, int]
     """The references of an entity for which an index of their target is kept, and its bytes."""
     return [
         (relation, 16 * plan.entities[relation.target].total)
-        for name, within in entity_plan.within.items()
-        if within.implied is None and in_owners_order(plan, relation := entity_plan.entity.relation(name), within) is None
+        for name, candidates in entity_plan.candidate_filters.items()
+        if candidates.implied is None and in_owners_order(plan, relation := entity_plan.entity.relation(name), candidates) is None
     ]
 
 
-def ranges(splits: list[InOwnersOrder], ancestors: Ints) -> tuple[Ints, Ints]:
+def ranges(splits: list[ContiguousSplit], ancestors: Ints) -> tuple[Ints, Ints]:
     """The first row and the one after the last of each ancestor, down through owners of owners."""
     low = np.maximum(ancestors, 0)
     high = np.where(ancestors < 0, low, low + 1)
@@ -258,43 +263,43 @@ def ranges(splits: list[InOwnersOrder], ancestors: Ints) -> tuple[Ints, Ints]:
     return low, high
 
 
-def require_members(cells: Cells, entity_plan: EntityPlan, relation: Relation) -> None:
+def require_members(runtime: PlanRuntime, entity_plan: EntityPlan, relation: Relation) -> None:
     """ImpossibleError where a row must refer to one of its group, and that is empty, or finds no place in its tree."""
-    if entity_plan.within[relation.name].implied is not None:
+    if entity_plan.candidate_filters[relation.name].implied is not None:
         return
-    members = cells.members(entity_plan.name, relation.name)
+    members = runtime.members(entity_plan.name, relation.name)
     members.check_trees()
     hopeless = members.empty and members.total and entity_plan.total
-    if hopeless and not members.within.earlier and (not members.within.optional or members.within.where is not None):
-        where = members.within.where
+    if hopeless and not members.filter.earlier and (not members.filter.optional or members.filter.where is not None):
+        where = members.filter.where
         found = f"where {where.expression}" if where is not None else "that leaves a choice"
         raise ImpossibleError(Problem(
             fact=f"{relation.label} is to refer to a {relation.target} {found}, but there is none",
             place=(where.place if where is not None else None) or relation.place,
             hint=f"give {relation.target} a fixed row that is so, or weights by which some rows are",
         ))  # fmt: skip
-    part = members.within.parts[0] if len(members.within.parts) == 1 else None
-    if part is None or part.bringer is not None or members.within.optional:
+    agreement = members.filter.agreements[0] if len(members.filter.agreements) == 1 else None
+    if agreement is None or agreement.leader is not None or members.filter.optional:
         return  # owners get no rows that find nothing, and what picks freely passes over such rows
     every = np.arange(entity_plan.total, dtype=np.int64)
     low, high, known = members.span(members.starting(every), every)
     lost = every[known & (high <= low)]
     if lost.size:
         raise ImpossibleError(Problem(
-            fact=f"{relation.label} must refer to a {relation.target} of its own {part.ancestor}, but {lost.size:,} of"
+            fact=f"{relation.label} must refer to a {relation.target} of its own {agreement.ancestor}, but {lost.size:,} of"
                  f" {every.size:,} have none (the first: {entity_plan.name}/{lost[0]})",
             place=relation.wished or relation.place,
-            hint=f"give each {part.ancestor} some {relation.target}: rows: {{per: {part.ancestor}, least: 1, …}}",
+            hint=f"give each {agreement.ancestor} some {relation.target}: rows: {{per: {agreement.ancestor}, least: 1, …}}",
         ))  # fmt: skip
 
 
-def _where(cells: Cells, relation: Relation, within: Within) -> NDArray[np.bool_]:
-    assert within.where is not None
-    target = cells.plan.entities[relation.target]
-    condition = bind(cells.plan.world, target.entity, within.where.expression, within.where.dialect)
+def _where(runtime: PlanRuntime, relation: Relation, candidates: CandidateFilter) -> NDArray[np.bool_]:
+    assert candidates.where is not None
+    target = runtime.plan.entities[relation.target]
+    condition = bind(runtime.plan.world, target.entity, candidates.where.expression, candidates.where.dialect)
     out = np.zeros(target.total, bool)
     for start in range(0, target.total, _BLOCK):
-        rows = cells.rows(target.name, np.arange(start, min(target.total, start + _BLOCK), dtype=np.int64))
+        rows = runtime.rows(target.name, np.arange(start, min(target.total, start + _BLOCK), dtype=np.int64))
         out[start : start + _BLOCK] = condition.truth(rows)
     return out
 
@@ -319,10 +324,10 @@ def _popular(favour: Favour) -> Table:
     return table(lambda u: u**exponent)
 
 
-def whole_column(cells: Cells, entity: str, column: str) -> Any:
+def whole_column(runtime: PlanRuntime, entity: str, column: str) -> Any:
     """A column of all rows of an entity, in one piece."""
-    total = cells.plan.entities[entity].total
-    made = cells.rows(entity, np.arange(total, dtype=np.int64)).column(column)
+    total = runtime.plan.entities[entity].total
+    made = runtime.rows(entity, np.arange(total, dtype=np.int64)).column(column)
     return made.combine_chunks() if isinstance(made, pa.ChunkedArray) else made
 
 
@@ -331,7 +336,7 @@ def numbered(columns: list[Any]) -> Ints:
     code = np.zeros(len(columns[0]), np.int64)
     for column in columns:
         indices = column.dictionary_encode().indices
-        part = pc.fill_null(indices, -1).to_numpy(zero_copy_only=False).astype(np.int64) + 1
-        _, code = np.unique(code * np.int64(part.max(initial=0) + 1) + part, return_inverse=True)
+        agreement = pc.fill_null(indices, -1).to_numpy(zero_copy_only=False).astype(np.int64) + 1
+        _, code = np.unique(code * np.int64(agreement.max(initial=0) + 1) + agreement, return_inverse=True)
         code = code.astype(np.int64)
     return code

@@ -12,13 +12,13 @@ from ..model import Check, Entity, Favour, Field, Problem, Relation, Tree, Uniqu
 from ..model.paths import Cell
 from ..model.problems import ImpossibleError
 from ..model.ties import Tie, Way
-from ..randomness import Bits, ByClass, DistinctPicks, InOwnersOrder, Seed
+from ..randomness import Bits, ContiguousSplit, DistinctPicks, PopularitySplit, Seed
 from ..values import Axis, People, Prepared
 
 if TYPE_CHECKING:
     from .cohorts import CohortPlan
     from .formula import Formula
-    from .reducing import Reduced
+    from .reducing import ReducedRule
     from .rows import Rows
 
 
@@ -40,7 +40,7 @@ class Owner:
     """The relation whose target's rows each have so many rows of this entity, and how the rows are split."""
 
     relation: str
-    split: InOwnersOrder
+    split: ContiguousSplit
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -107,7 +107,7 @@ class Link:
     first: str
     second: str
     picks: DistinctPicks
-    split: ByClass | None = None
+    split: PopularitySplit | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -127,7 +127,7 @@ class Component:
     strata: tuple[str, ...] = ()  # references that agree: the one that leads, unless it is the owner, and its followers
     apart: frozenset[str] = frozenset()  # those of them that must differ from the leading one
     link: Link | None = None
-    begun: int = 0  # positions that earlier stages took: the rows of this one go on behind them
+    position_offset: int = 0  # positions that earlier stages took: the rows of this one go on behind them
 
     @property
     def core_space(self) -> int:
@@ -138,22 +138,22 @@ class Component:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Part:
+class Agreement:
     """One thing in which the target of a reference agrees with what an earlier reference, `bringer`, brings.
 
     Either the value of a `column` that both hold, or the row of `ancestor` in which the ways `own`, on from the bringer's
     target, and `theirs`, on from this one's, both end. `bringer` None: the row itself.
     """
 
-    bringer: str | None
+    leader: str | None
     ancestor: str = ""
-    own: Way = ()
-    theirs: Way = ()
+    from_leader: Way = ()
+    from_target: Way = ()
     column: str | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Within:
+class CandidateFilter:
     """Which rows of its target a reference may point to: those that agree in every part and keep `where`.
 
     `columns` are those that other references bring. `followers` are references that agree with this one and must find a row
@@ -161,7 +161,7 @@ class Within:
     before the row itself, in a `chain` just the one before, or as a `tree` of each group has it.
     """
 
-    parts: tuple[Part, ...] = ()
+    agreements: tuple[Agreement, ...] = ()
     columns: tuple[str, ...] = ()
     where: Check | None = None
     followers: tuple[str, ...] = ()
@@ -172,14 +172,14 @@ class Within:
     optional: bool = False
 
     @property
-    def implied(self) -> Part | None:
+    def implied(self) -> Agreement | None:
         """The part that leaves no choice: where its bringer leads is where this reference must."""
-        alone = len(self.parts) == 1 and self.where is None and not self.earlier
-        return self.parts[0] if alone and not self.parts[0].theirs and self.parts[0].column is None else None
+        alone = len(self.agreements) == 1 and self.where is None and not self.earlier
+        return self.agreements[0] if alone and not self.agreements[0].from_target and self.agreements[0].column is None else None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Tabled:
+class Precomputed:
     """Rules and references that no arithmetic lays out: choices are worked out beforehand for all rows (see tabled.py).
 
     `relations` are in the order in which they are chosen: of two that share a column the first one brings it.
@@ -208,9 +208,11 @@ class ReferencePlan:
     targets: Callable[[Rows], Any]
     because: str
     children: Callable[[int], list[int]] | None = None
-    every: Callable[[Any], Iterator[tuple[Any, Any]]] | None = None  # the same for many targets, in blocks with their places
+    children_in_blocks: Callable[[Any], Iterator[tuple[Any, Any]]] | None = (
+        None  # the same for many targets, in blocks with their places
+    )
     favour: Favour | None = None  # where rows pick freely
-    honours: tuple[str, ...] = ()  # what the world file asks of the choice, by its keys, and gets
+    satisfied: tuple[str, ...] = ()  # what the world file asks of the choice, by its keys, and gets
     grouped: int | None = None  # the component in whose strata the rows that refer to one target lie together
     needs: tuple[Cell, ...] = ()
 
@@ -226,16 +228,16 @@ class EntityPlan:
     fields: Mapping[str, FieldPlan] = field(default_factory=dict)
     people: People | None = None
     components: tuple[Component, ...] = ()
-    tabled: Tabled | None = None
+    precomputed: Precomputed | None = None
     ties: tuple[Tie, ...] = ()
-    bringing: tuple[str, ...] = ()  # all references, each before those that agree with it
-    within: Mapping[str, Within] = field(default_factory=dict)
+    reference_order: tuple[str, ...] = ()  # all references, each before those that agree with it
+    candidate_filters: Mapping[str, CandidateFilter] = field(default_factory=dict)
     references: Mapping[str, ReferencePlan] = field(default_factory=dict)
     fillers: Mapping[str, Filler] = field(default_factory=dict)
-    tried: tuple[Any, ...] = ()
-    watched: tuple[Any, ...] = ()
-    reduced: tuple[Reduced, ...] = ()  # unique rules over expressions or some of the rows, brought down to columns
-    conditional: tuple[Reduced, ...] = ()  # those of them that are kept by their condition
+    rejection_groups: tuple[Any, ...] = ()
+    verified_checks: tuple[Any, ...] = ()
+    reduced: tuple[ReducedRule, ...] = ()  # unique rules over expressions or some of the rows, brought down to columns
+    conditional: tuple[ReducedRule, ...] = ()  # those of them that are kept by their condition
     cohorts: Mapping[str, CohortPlan] = field(default_factory=dict)
     earlier: EntityPlan | None = None  # the rows of earlier stages, beside which these are added
     origin: EntityPlan | None = None  # the first stage that had any
@@ -300,8 +302,10 @@ class Plan:
     cycles: tuple[Cycle, ...] = ()
     notes: tuple[str, ...] = ()
     rooms: Mapping[Cell, Room] = field(default_factory=dict)
-    met: frozenset[tuple[str, str, tuple[str, ...], bool]] = frozenset()  # bounds by other cells that hold whatever these are
-    idle: tuple[str, ...] = ()  # wishes that change nothing, and why
+    satisfied_bounds: frozenset[tuple[str, str, tuple[str, ...], bool]] = (
+        frozenset()
+    )  # bounds by other cells that hold whatever these are
+    ignored: tuple[str, ...] = ()  # wishes that change nothing, and why
     problems: tuple[Problem, ...] = ()
     before: Plan | None = None
     kept: frozenset[str] = frozenset()

@@ -47,7 +47,7 @@ def positions_of(number: int, rows: Rows) -> dict[str, NDArray[np.uint64]]:
     count: Any
     if component.ancestors:
         group, rank = _within_ancestor(component, rows)
-        count, most = None, most_in_group(rows.cells.plan, plan, component)
+        count, most = None, most_in_group(rows.runtime.plan, plan, component)
     elif component.within_owner:
         owner, rank, count = rows.owners()
         group = mix(bits.key, owner)
@@ -57,8 +57,8 @@ def positions_of(number: int, rows: Rows) -> dict[str, NDArray[np.uint64]]:
         rank = np.where(rank < 0, plan.generated + plan.fixed + rank, rank)  # fixed rows take positions past the end
         if plan.fixed:
             count, most = plan.generated + plan.fixed, plan.generated + plan.fixed
-        if component.begun:
-            rank, most = rank + component.begun, most + component.begun
+        if component.position_offset:
+            rank, most = rank + component.position_offset, most + component.position_offset
     if component.core:
         space = component.core_space
         rank = _shuffled(bits.for_purpose("order"), rank, count, group)
@@ -84,7 +84,7 @@ def positions_of(number: int, rows: Rows) -> dict[str, NDArray[np.uint64]]:
             position = shuffle_within(rank, np.full(len(rank), space, np.uint64), *_keys(own, group))
         out |= _split(position, used)
         for digit in free:
-            out[digit.name] = own.for_purpose(f"free {digit.name}").below(digit.radix, rows.ordinals + component.begun)
+            out[digit.name] = own.for_purpose(f"free {digit.name}").below(digit.radix, rows.ordinals + component.position_offset)
     return out
 
 
@@ -101,7 +101,7 @@ def most_in_group(whole: Plan, plan: EntityPlan, component: Component) -> int:
 
 def _within_ancestor(component: Component, rows: Rows) -> tuple[Words, Any]:
     """A word for each row's ancestor, and the row's rank among all of that ancestor's rows: owners' rows are contiguous."""
-    splits = [rows.plan.owner] + [rows.cells.plan.entities[name].owner for name in component.ancestors[:-1]]
+    splits = [rows.plan.owner] + [rows.runtime.plan.entities[name].owner for name in component.ancestors[:-1]]
     at = rows.generated()
     first = at
     for number, owner in enumerate(splits):
@@ -126,7 +126,7 @@ def _in_strata(number: int, rows: Rows) -> dict[str, Words]:
     """References that agree go to the members of one group; their positions are ordinals of the target."""
     component = rows.plan.components[number]
     bits, petal = component.bits, component.petals[0] if component.petals else ()
-    strata = rows.cells.strata(rows.plan.name, number)
+    strata = rows.runtime.strata(rows.plan.name, number)
     group, rank, spans = strata.spans(rows)
     word = mix(bits.key, group)
     space = np.maximum(space_of(component, spans), 1).astype(np.uint64)

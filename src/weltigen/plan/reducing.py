@@ -19,7 +19,7 @@ _ONE_TO_ONE = (exp.MD5, exp.SHA, exp.SHA2, exp.Hex, exp.Reverse, exp.Neg)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Reduced:
+class ReducedRule:
     """A rule over plain columns that is at least as strict as the declared one, for the rows that keep `where`.
 
     The texts of `folded` must differ without regard to case; the moments of `rounded` in so many seconds.
@@ -32,22 +32,22 @@ class Reduced:
     always: frozenset[str] = frozenset()  # fields that are never null, since a null counts as a value that they may have
 
 
-def reduce_rules(entity: Entity) -> tuple[list[Reduced], list[str]]:
+def reduce_rules(entity: Entity) -> tuple[list[ReducedRule], list[str]]:
     """The rules of an entity that are partial or over expressions, and what is said of those that cannot be brought down."""
-    found: list[Reduced] = []
+    found: list[ReducedRule] = []
     said: list[str] = []
     for rule in entity.uniques:
         if not rule.expressions and not rule.where:
             continue
         reduced = _reduce(entity, rule)
-        if isinstance(reduced, Reduced):
+        if isinstance(reduced, ReducedRule):
             found.append(reduced)
         else:
             said.append(f"{entity.name}: {rule} is not kept: '{reduced}' is no function of one field that is known here")
     return found, said
 
 
-def _reduce(entity: Entity, rule: Unique) -> Reduced | str:
+def _reduce(entity: Entity, rule: Unique) -> ReducedRule | str:
     columns, folded, rounded, always = list(rule.columns), set(), {}, set()
     distinct = rule.nulls_distinct
     for text in rule.expressions:
@@ -87,7 +87,7 @@ def _reduce(entity: Entity, rule: Unique) -> Reduced | str:
         rule, columns=tuple(dict.fromkeys(columns)), expressions=(), where=None, nulls_distinct=distinct, stands_for=str(rule)
     )  # fmt: skip
     texts = frozenset(name for name in folded if entity.field(name).type.name in TEXTS)
-    return Reduced(rule=plain, where=rule.where, folded=texts, rounded=rounded, always=frozenset(always))
+    return ReducedRule(rule=plain, where=rule.where, folded=texts, rounded=rounded, always=frozenset(always))
 
 
 def _outside(entity: Entity, name: str, constant: Any) -> bool:

@@ -19,10 +19,10 @@ from ..values import Person
 from .members import Members, require_members
 from .plan import EntityPlan, Owner, Plan
 from .positions import positions_of
+from .precomputed import Choices, work_out
 from .stages import first_row, merged
 from .strata import Strata
-from .tabled import Choices, work_out
-from .watching import FIRST, watch
+from .verifying import FIRST, verify
 
 SMALL = 65_536  # columns of entities up to this many rows are kept once made, for the rows that refer to them
 
@@ -30,7 +30,7 @@ Ordinals = NDArray[np.int64]
 _T = TypeVar("_T")
 
 
-def again(relation: str) -> str:
+def redraw_key(relation: str) -> str:
     """How rows call a relation whose targets are picked again, among the fields that are made again."""
     return f"→{relation}"
 
@@ -42,15 +42,15 @@ def take(column: Any, index: Ordinals, null: NDArray[np.bool_] | None) -> Any:
     return column.take(pa.array(index, mask=null))
 
 
-class Cells:
+class PlanRuntime:
     """All cells of a plan. Holds no rows but the columns of small entities that others refer to."""
 
-    def __init__(self, plan: Plan, known: dict[int, Cells] | None = None) -> None:
+    def __init__(self, plan: Plan, known: dict[int, PlanRuntime] | None = None) -> None:
         known = {} if known is None else known
         known[id(plan)] = self
         self.plan = plan
-        self.before = _known_cells(plan.before, known) if plan.before is not None and not plan.stages else None
-        self.stages = [_known_cells(stage, known) for stage in plan.stages]
+        self.before = _known_runtime(plan.before, known) if plan.before is not None and not plan.stages else None
+        self.stages = [_known_runtime(stage, known) for stage in plan.stages]
         self._kept: dict[Any, Any] = {}
         self._choices: dict[str, Choices] = {}
         self._members: dict[tuple[str, str], Members] = {}
@@ -86,19 +86,19 @@ class Cells:
 
     def _steps(self, entity_plan: EntityPlan) -> Iterator[Callable[[], object]]:
         name = entity_plan.name
-        if entity_plan.tabled is not None:
+        if entity_plan.precomputed is not None:
             yield lambda: self.choices(name)
         for number, component in enumerate(entity_plan.components):
             if component.strata:
                 yield partial(self.strata, name, number)
         for cohort in entity_plan.cohorts.values():
-            if cohort.dealt.rows and any(delta.where is not None for delta in cohort.cohort.references):
-                rows = self.rows(name, cohort.dealt.at(np.zeros(1, np.int64) + cohort.dealt.first))
+            if cohort.subset.rows and any(delta.where is not None for delta in cohort.cohort.references):
+                rows = self.rows(name, cohort.subset.at(np.zeros(1, np.int64) + cohort.subset.first))
                 yield from (partial(rows.targets, delta.name) for delta in cohort.cohort.references)
-        if entity_plan.watched and entity_plan.total:
+        if entity_plan.verified_checks and entity_plan.total:
             first = np.arange(min(entity_plan.total, FIRST), dtype=np.int64)
-            yield lambda: watch(self.rows(name, first))
-        for relation in entity_plan.within:
+            yield lambda: verify(self.rows(name, first))
+        for relation in entity_plan.candidate_filters:
             yield partial(require_members, self, entity_plan, entity_plan.entity.relation(relation))
 
     def choices(self, entity: str) -> Choices:
@@ -113,8 +113,8 @@ class Cells:
         with self._working:
             if (entity, relation) not in self._members:
                 entity_plan = self.plan.entities[entity]
-                within = entity_plan.within[relation]
-                self._members[entity, relation] = Members(self, entity_plan, entity_plan.entity.relation(relation), within)
+                candidates = entity_plan.candidate_filters[relation]
+                self._members[entity, relation] = Members(self, entity_plan, entity_plan.entity.relation(relation), candidates)
             return self._members[entity, relation]
 
     def strata(self, entity: str, component: int) -> Strata:
@@ -140,9 +140,9 @@ class Cells:
 
     def whole(self, entity: str, path: Path) -> Any:
         """A whole column of a small entity, or of what a path leads to. Two threads may both make it once; they make the same."""
-        return self.kept((entity, path), lambda: self.rows(entity, np.arange(self.plan.entities[entity].total)).path(path))
+        return self.once((entity, path), lambda: self.rows(entity, np.arange(self.plan.entities[entity].total)).path(path))
 
-    def kept(self, key: Any, make: Callable[[], Any]) -> Any:
+    def once(self, key: Any, make: Callable[[], Any]) -> Any:
         """What `make` gives, made once for all rows."""
         kept = self._kept.get(key)
         if kept is None:
@@ -150,21 +150,21 @@ class Cells:
         return kept
 
 
-def _known_cells(plan: Plan, known: dict[int, Cells]) -> Cells:
-    return known[id(plan)] if id(plan) in known else Cells(plan, known)
+def _known_runtime(plan: Plan, known: dict[int, PlanRuntime]) -> PlanRuntime:
+    return known[id(plan)] if id(plan) in known else PlanRuntime(plan, known)
 
 
 class Rows:
     """Columns of some rows, each made when it is first asked for."""
 
-    __slots__ = ("_made", "_whole", "attempt", "cells", "ordinals", "plan", "raw")
+    __slots__ = ("_made", "_whole", "attempt", "ordinals", "plan", "redrawn", "runtime")
 
     def __init__(
-        self, cells: Cells, plan: EntityPlan, ordinals: Ordinals, attempt: int = 0, raw: frozenset[str] = frozenset()
+        self, runtime: PlanRuntime, plan: EntityPlan, ordinals: Ordinals, attempt: int = 0, redrawn: frozenset[str] = frozenset()
     ) -> None:
-        self.cells, self.plan, self.ordinals, self.attempt = cells, plan, ordinals, attempt
+        self.runtime, self.plan, self.ordinals, self.attempt = runtime, plan, ordinals, attempt
         self._made: dict[Any, Any] = {}
-        self.raw = raw
+        self.redrawn = redrawn
         self._whole: tuple[Rows, Ordinals] | None = None
 
     def __len__(self) -> int:
@@ -183,8 +183,8 @@ class Rows:
         if made is None and self._whole is not None and field in self._whole[0]._made:
             made = self._made[field] = self._whole[0]._made[field].take(pa.array(self._whole[1]))
         if made is None:
-            if field not in self.raw:
-                for group in self.plan.tried:
+            if field not in self.redrawn:
+                for group in self.plan.rejection_groups:
                     if field in group.fields:
                         self._made.update(group.settle(self))
                         return self._made[field]
@@ -234,8 +234,8 @@ class Rows:
     def _targets(self, relation: str) -> Ordinals:
         if self._whole is not None:
             return np.asarray(self._whole[0].targets(relation)[self._whole[1]], np.int64)
-        if self.plan.tried and again(relation) not in self.raw:
-            for group in self.plan.tried:
+        if self.plan.rejection_groups and redraw_key(relation) not in self.redrawn:
+            for group in self.plan.rejection_groups:
                 if relation in group.relations:
                     self._made.update(group.settle(self))
                     found: Ordinals = self._made["targets", relation]
@@ -251,8 +251,8 @@ class Rows:
     def _follow(self, relation: str, way: Way) -> Ordinals:
         at = self.plan.entity.relation(relation).target
         for name in way[:-1]:
-            at = self.cells.plan.entities[at].entity.relation(name).target
-        return self.cells.lead(at, self.follow(relation, way[:-1]), way[-1:])
+            at = self.runtime.plan.entities[at].entity.relation(name).target
+        return self.runtime.lead(at, self.follow(relation, way[:-1]), way[-1:])
 
     def path(self, path: Path, earlier: bool = False) -> Any:
         """A column of these rows, or of the rows to which relations lead; null where one of them points to nothing.
@@ -264,17 +264,17 @@ class Rows:
     def reach(self, relation: str, path: Path, earlier: bool = False) -> Any:
         """A column of the rows that a relation points to, or of those to which the path leads on from there."""
         targets = self.targets(relation)
-        target = self.cells.plan.entities[self.plan.references[relation].relation.target]
+        target = self.runtime.plan.entities[self.plan.references[relation].relation.target]
         to_itself = target.name == self.plan.name
         absent = targets < 0
         if earlier and to_itself:
             absent |= targets >= self.ordinals
         null = absent if absent.any() else None
         if null is not None and null.all():
-            return pa.nulls(len(self), field_at(self.cells.plan.world, target.entity, path).type.arrow())
+            return pa.nulls(len(self), field_at(self.runtime.plan.world, target.entity, path).type.arrow())
         cheap = len(path) == 1 and target.fillers[path[0]].cheap
         if target.total <= SMALL and not cheap and not to_itself:
-            return take(self.cells.whole(target.name, path), targets, null)
+            return take(self.runtime.whole(target.name, path), targets, null)
         key = ("reached", relation, cheap, earlier and to_itself)
         reached, index = self.once(key, lambda: self._reached(relation, target, targets, null, cheap))
         column = reached.path(path, earlier)
@@ -287,14 +287,14 @@ class Rows:
     ) -> tuple[Rows, Ordinals | None]:
         """The rows reached, each once where that is quickly had, and where each row finds its own."""
         if null is not None:  # only rows that are there, each row's place among them
-            return self.cells.rows(target.name, targets[~null]), np.maximum(np.cumsum(~null) - 1, 0)
+            return self.runtime.rows(target.name, targets[~null]), np.maximum(np.cumsum(~null) - 1, 0)
         if cheap:
-            return self.cells.rows(target.name, targets), None
+            return self.runtime.rows(target.name, targets), None
         if self.plan.owner is not None and self.plan.owner.relation == relation and len(targets):
             low, high = int(targets.min()), int(targets.max())
             if high - low < len(targets):
-                return self.cells.rows(target.name, np.arange(low, high + 1, dtype=np.int64)), targets - low
-        return self.cells.rows(target.name, targets), None
+                return self.runtime.rows(target.name, np.arange(low, high + 1, dtype=np.int64)), targets - low
+        return self.runtime.rows(target.name, targets), None
 
     def in_stages(self) -> list[Rows]:
         """The rows as the stages have them that made them."""
@@ -302,13 +302,13 @@ class Rows:
 
     def some(self, chosen: Ordinals) -> Rows:
         """Only the rows at `chosen`; columns that are made already are taken from, not made again."""
-        part = Rows(self.cells, self.plan, self.ordinals[chosen], self.attempt, self.raw)
+        part = Rows(self.runtime, self.plan, self.ordinals[chosen], self.attempt, self.redrawn)
         part._whole = (self, chosen)
         return part
 
-    def again(self, chosen: Ordinals, attempt: int, raw: frozenset[str]) -> Rows:
+    def redraw(self, chosen: Ordinals, attempt: int, redrawn: frozenset[str]) -> Rows:
         """Some of these rows, whose `raw` fields are made anew for another attempt."""
-        return Rows(self.cells, self.plan, self.ordinals[chosen], attempt, raw)
+        return Rows(self.runtime, self.plan, self.ordinals[chosen], attempt, redrawn)
 
 
 class StagedRows(Rows):
@@ -322,14 +322,14 @@ class StagedRows(Rows):
 
     def _parts(self) -> list[tuple[Ordinals, int, Rows]]:
         out, name = [], self.plan.name
-        for number, cells in enumerate(self.cells.stages):
-            if name in cells.plan.kept:
+        for number, runtime in enumerate(self.runtime.stages):
+            if name in runtime.plan.kept:
                 continue
-            first = first_row(cells.plan, name)
-            inside = (self.ordinals >= first) & (self.ordinals < first + cells.plan.entities[name].total)
+            first = first_row(runtime.plan, name)
+            inside = (self.ordinals >= first) & (self.ordinals < first + runtime.plan.entities[name].total)
             places = np.flatnonzero(inside)
             if places.size:
-                out.append((places, number, cells.rows(name, self.ordinals[places] - first)))
+                out.append((places, number, runtime.rows(name, self.ordinals[places] - first)))
         return out
 
     def column(self, field: str) -> Any:
@@ -343,21 +343,21 @@ class StagedRows(Rows):
 
     def _merged(self, found: list[tuple[Ordinals, Any]], path: Path) -> Any:
         if not found:
-            return pa.nulls(0, field_at(self.cells.plan.world, self.plan.entity, path).type.arrow())
+            return pa.nulls(0, field_at(self.runtime.plan.world, self.plan.entity, path).type.arrow())
         return merged(found, len(self))
 
     def _targets(self, relation: str) -> Ordinals:
         out = np.full(len(self), -1, np.int64)
         target = self.plan.entity.relation(relation).target
         for places, number, rows in self.parts():
-            stage = self.cells.stages[number].plan
+            stage = self.runtime.stages[number].plan
             there = rows.targets(relation)
             added = 0 if target in stage.kept else first_row(stage, target)
             out[places] = np.where(there < 0, there, there + added)
         return out
 
     def some(self, chosen: Ordinals) -> Rows:
-        return StagedRows(self.cells, self.plan, self.ordinals[chosen])
+        return StagedRows(self.runtime, self.plan, self.ordinals[chosen])
 
     def in_stages(self) -> list[Rows]:
         return [rows for _, _, rows in self.parts()]

@@ -28,7 +28,16 @@ Ints = NDArray[np.int64]
 
 def as_kept(entity_plan: EntityPlan) -> EntityPlan:
     """An entity as a later stage sees it that adds no rows to it: what is laid out is not laid out again."""
-    return replace(entity_plan, owner=None, components=(), tabled=None, within={}, ties=(), tried=(), watched=())
+    return replace(
+        entity_plan,
+        owner=None,
+        components=(),
+        precomputed=None,
+        candidate_filters={},
+        ties=(),
+        rejection_groups=(),
+        verified_checks=(),
+    )
 
 
 def without_fixed(world: World) -> World:
@@ -48,7 +57,7 @@ def together(stages: Iterable[Plan]) -> Plan:
     if len(every) == 1:
         return every[0]
     entities = {name: _joined(every, name) for name in every[0].entities}
-    return replace(every[0], entities=entities, stages=every, notes=(), idle=(), rooms={}, met=frozenset())
+    return replace(every[0], entities=entities, stages=every, notes=(), ignored=(), rooms={}, satisfied_bounds=frozenset())
 
 
 def _joined(stages: tuple[Plan, ...], name: str) -> EntityPlan:
@@ -59,7 +68,9 @@ def _joined(stages: tuple[Plan, ...], name: str) -> EntityPlan:
     fillers = {field: Filler(fill=_by_stage(field), because=filler.because) for field, filler in shown.fillers.items()}
     said = [(number, stage.entities[name].total) for number, stage in enumerate(stages, 1) if name not in stage.kept]
     total = sum(rows for _, rows in said)
-    going_on = tuple(c for c in latest.components if c.begun or latest.origin is None)  # what a stage after these can go on with
+    going_on = tuple(
+        c for c in latest.components if c.position_offset or latest.origin is None
+    )  # what a stage after these can go on with
     return EntityPlan(
         entity=declared.entity, generated=total - declared.fixed,
         because=", ".join(f"{plural(rows, 'row')} of stage {number}" for number, rows in said),
@@ -92,7 +103,7 @@ def _reference(stages: tuple[Plan, ...], relation: Relation, shown: ReferencePla
     known = all(reference.children is not None for reference in found)
     return ReferencePlan(
         relation=relation, targets=lambda rows: rows.targets(relation.name), because=shown.because,
-        children=children if known else None, favour=shown.favour, honours=shown.honours,
+        children=children if known else None, favour=shown.favour, satisfied=shown.satisfied,
     )  # fmt: skip
 
 

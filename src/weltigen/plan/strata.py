@@ -19,11 +19,11 @@ from ..randomness.bijection import shuffle, unshuffle
 from ..randomness.mixing import Words, below
 from ..randomness.quota import quota
 from .members import Members
-from .plan import Component, EntityPlan, Part, Within
-from .tabled import may_be_null
+from .plan import Agreement, CandidateFilter, Component, EntityPlan
+from .precomputed import may_be_null
 
 if TYPE_CHECKING:
-    from .rows import Cells, Rows
+    from .rows import PlanRuntime, Rows
 
 Ints = NDArray[np.int64]
 _MOST = 1 << 61
@@ -41,19 +41,19 @@ class Spans:
 class Strata:
     """The groups of one component; made once for all rows."""
 
-    def __init__(self, cells: Cells, entity_plan: EntityPlan, component: Component) -> None:
+    def __init__(self, runtime: PlanRuntime, entity_plan: EntityPlan, component: Component) -> None:
         self.entity, self.component = entity_plan, component
-        self.members = {name: _members(cells, entity_plan, component, name) for name in component.strata}
+        self.members = {name: _members(runtime, entity_plan, component, name) for name in component.strata}
         self.leader = component.strata[0]
         self.optional = frozenset(n for n in component.strata if may_be_null(entity_plan, entity_plan.entity.relation(n)))
         if component.within_owner and not self.optional:
             self._check()
-        self.starts = np.zeros(0, np.int64) if component.within_owner else self._deal(cells)
+        self.starts = np.zeros(0, np.int64) if component.within_owner else self._deal(runtime)
 
-    def _deal(self, cells: Cells) -> Ints:
+    def _deal(self, runtime: PlanRuntime) -> Ints:
         """The first row of each group and, last, the number of rows: in proportion to the widest reference's members."""
         ancestor = self._ancestor()
-        groups = np.arange(cells.plan.entities[ancestor].total if ancestor else 1, dtype=np.int64)
+        groups = np.arange(runtime.plan.entities[ancestor].total if ancestor else 1, dtype=np.int64)
         spans = self._spans_of(groups)
         room = space_of(self.component, spans)
         widest = np.maximum.reduce(list(spans.size.values()))
@@ -95,8 +95,8 @@ class Strata:
 
     def _ancestor(self) -> str | None:
         """The entity whose rows are the groups; None where all rows make one."""
-        parts = self.members[self.component.strata[-1]].within.parts
-        return parts[0].ancestor if parts else None
+        agreements = self.members[self.component.strata[-1]].filter.agreements
+        return agreements[0].ancestor if agreements else None
 
     def _spans_of(self, groups: Ints) -> Spans:
         out = Spans({}, {})
@@ -142,17 +142,19 @@ class Strata:
         return np.sort(at)
 
 
-def _members(cells: Cells, entity_plan: EntityPlan, component: Component, name: str) -> Members:
+def _members(runtime: PlanRuntime, entity_plan: EntityPlan, component: Component, name: str) -> Members:
     """A follower's own members; of the leader, which follows nothing, those that its followers' way groups."""
     leader, follower = component.strata[0], component.strata[-1]
     if name != leader or component.within_owner:
-        return cells.members(entity_plan.name, name)
-    within = entity_plan.within.get(leader, Within())
-    if not entity_plan.within[follower].parts:
-        return cells.members(entity_plan.name, name)
-    part = entity_plan.within[follower].parts[0]
-    grouped = replace(within, parts=(Part(bringer=None, ancestor=part.ancestor, theirs=part.own),))
-    return Members(cells, entity_plan, entity_plan.entity.relation(name), grouped)
+        return runtime.members(entity_plan.name, name)
+    candidates = entity_plan.candidate_filters.get(leader, CandidateFilter())
+    if not entity_plan.candidate_filters[follower].agreements:
+        return runtime.members(entity_plan.name, name)
+    agreement = entity_plan.candidate_filters[follower].agreements[0]
+    grouped = replace(
+        candidates, agreements=(Agreement(leader=None, ancestor=agreement.ancestor, from_target=agreement.from_leader),)
+    )
+    return Members(runtime, entity_plan, entity_plan.entity.relation(name), grouped)
 
 
 def space_of(component: Component, spans: Spans) -> Ints:

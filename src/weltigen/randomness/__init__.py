@@ -1,28 +1,28 @@
 """Bits, bijections, quantile tables, quotas and splits: NumPy only; knows nothing of models."""
 
 from .bits import WIDEST, Bits
-from .children import ByClass, InOwnersOrder, from_counts, popularity
-from .dealt import Dealt
+from .children import ContiguousSplit, PopularitySplit, from_counts, popularity
 from .distinct import DistinctPicks
-from .groups import ByGroup
+from .groups import GroupSplit
 from .keys import Key, Seed, key
 from .levels import Levels
 from .mixing import Words, words
-from .walks import ByWalk, Walk
+from .subsets import ExactSubset
+from .walks import Walk, WalkSplit
 
 __all__ = [
     "WIDEST",
     "Bits",
-    "ByClass",
-    "ByGroup",
-    "ByWalk",
-    "Dealt",
+    "ContiguousSplit",
     "DistinctPicks",
-    "InOwnersOrder",
+    "ExactSubset",
+    "GroupSplit",
     "Key",
     "Levels",
+    "PopularitySplit",
     "Seed",
     "Walk",
+    "WalkSplit",
     "Words",
     "from_counts",
     "key",

@@ -16,11 +16,11 @@ from numpy.typing import NDArray
 
 from .bijection import shuffle, shuffle_one, unshuffle, unshuffle_one
 from .boundaries import Boundaries
-from .dealt import Dealt
 from .keys import Key
 from .mixing import mix, word
 from .quantiles import STEPS, counts
 from .quota import quota
+from .subsets import ExactSubset
 
 OWNERS_A_BLOCK = 256
 _TOP = np.uint64(52)
@@ -30,7 +30,7 @@ Ints = NDArray[np.int64]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class InOwnersOrder:
+class ContiguousSplit:
     """Children are contiguous by owner. `table` holds STEPS counts of equal weight; `index` the children before each
     block of owners and, last, all of them: 8 bytes for 256 owners. `caps`, if any, are the most of each owner: 8 bytes for
     each."""
@@ -40,12 +40,12 @@ class InOwnersOrder:
     key: Key
     index: Ints
     caps: Ints | None = None
-    special: tuple[tuple[Dealt, Ints], ...] = ()
+    special: tuple[tuple[ExactSubset, Ints], ...] = ()
 
     @classmethod
     def build(
-        cls, owners: int, table: Ints, key: Key, caps: Ints | None = None, special: tuple[tuple[Dealt, Ints], ...] = ()
-    ) -> InOwnersOrder:
+        cls, owners: int, table: Ints, key: Key, caps: Ints | None = None, special: tuple[tuple[ExactSubset, Ints], ...] = ()
+    ) -> ContiguousSplit:
         """`special`: some of the owners have tables of their own."""
         bare = cls(owners=owners, table=table, key=key, index=np.zeros(1, np.int64), caps=caps, special=special)
         return bare.indexed()
@@ -176,7 +176,7 @@ def _spread(children: Ints, owners: Ints, ends: Ints, counts: Ints) -> tuple[Int
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class ByClass:
+class PopularitySplit:
     """Owners are dealt to classes of equal count; children pick their owner by arithmetic, in no order.
 
     Parallel tuples: owners and children before each class, and the count of an owner in it. Constant memory.
@@ -192,7 +192,9 @@ class ByClass:
     classes: Boundaries
 
     @classmethod
-    def build(cls, owners: int, children: int, shares: list[tuple[float, float]], owner_key: Key, child_key: Key) -> ByClass:
+    def build(
+        cls, owners: int, children: int, shares: list[tuple[float, float]], owner_key: Key, child_key: Key
+    ) -> PopularitySplit:
         """`shares` pairs a share of the owners with the share of the children they take, the most popular last.
 
         Whole numbers come by quota, and within a class owners differ by one child at most, so all children are placed.
@@ -206,7 +208,7 @@ class ByClass:
     @classmethod
     def between(
         cls, owners: int, children: int, least: int, most: int, owner_key: Key, child_key: Key, none: float = 0.0
-    ) -> ByClass:
+    ) -> PopularitySplit:
         """Every owner has `least` to `most` children, but for a share `none` that has none. ValueError where that cannot be."""
         empty = round(none * owners)
         others = owners - empty

@@ -10,15 +10,15 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .bijection import shuffle, unshuffle
-from .children import ByClass
-from .dealt import Dealt
+from .children import PopularitySplit
 from .keys import Key
+from .subsets import ExactSubset
 
 Ints = NDArray[np.int64]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class ByGroup:
+class GroupSplit:
     """Owners are dealt to places; `segments` of these belong to groups, and each group shares out its own part of the children.
 
     Owners and children are shuffled here, so the splits go by the order of their classes.
@@ -27,10 +27,10 @@ class ByGroup:
     is, whose it is, and how many owners of its group come before it. A group without children has no split.
     """
 
-    dealt: Dealt
+    subset: ExactSubset
     children: int
     key: Key
-    splits: tuple[ByClass | None, ...]
+    splits: tuple[PopularitySplit | None, ...]
     before: Ints  # children before each group's
     first: Ints
     size: Ints
@@ -38,7 +38,9 @@ class ByGroup:
     within: Ints
 
     @classmethod
-    def build(cls, dealt: Dealt, spans: Sequence[tuple[int, int]], splits: Sequence[ByClass | None], key: Key) -> ByGroup:
+    def build(
+        cls, dealt: ExactSubset, spans: Sequence[tuple[int, int]], splits: Sequence[PopularitySplit | None], key: Key
+    ) -> GroupSplit:
         """`spans` are the places of all groups but the last, `splits` those of all: the last group has every other place."""
         ends = dealt.of + dealt.fixed
         segments: list[tuple[int, int, int]] = []
@@ -58,7 +60,7 @@ class ByGroup:
         numbers = np.array([split.children if split is not None else 0 for split in splits], np.int64)
         first, size, group_of = (np.array(column, np.int64) for column in zip(*segments, strict=True))
         return cls(
-            dealt=dealt, children=int(numbers.sum()), key=key, splits=tuple(splits), before=np.cumsum(numbers) - numbers,
+            subset=dealt, children=int(numbers.sum()), key=key, splits=tuple(splits), before=np.cumsum(numbers) - numbers,
             first=first, size=size, group=group_of, within=np.array(within, np.int64),
         )  # fmt: skip
 
@@ -75,10 +77,10 @@ class ByGroup:
             local = split.rank_at(at[own] - self.before[number])
             segments = np.flatnonzero(self.group == number)
             which = segments[np.searchsorted(self.within[segments], local, side="right") - 1]
-            out[own] = self.dealt.at(self.first[which] + local - self.within[which])
+            out[own] = self.subset.at(self.first[which] + local - self.within[which])
         return out
 
-    def _own(self, at: Ints) -> list[tuple[int, ByClass, Ints]]:
+    def _own(self, at: Ints) -> list[tuple[int, PopularitySplit, Ints]]:
         """The groups that some children in the order of groups belong to, and which ones do."""
         parts = []
         for number, split in enumerate(self.splits):
@@ -90,7 +92,7 @@ class ByGroup:
 
     def places(self, owners: NDArray[Any]) -> tuple[Ints, Ints]:
         """Where the children of each of `owners` begin, in the order of the groups, and how many they are."""
-        place = self.dealt.places(owners)
+        place = self.subset.places(owners)
         which = np.searchsorted(self.first, place, side="right") - 1
         local, group = place - self.first[which] + self.within[which], self.group[which]
         starts, counts = np.zeros(place.size, np.int64), np.zeros(place.size, np.int64)

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .bits import Bits
-from .children import ByClass, popularity
+from .children import PopularitySplit, popularity
 
 Ints = NDArray[np.int64]
 _USUAL_RATIO = 4.0  # rows of a level to one of the level above, where nothing says how deep a forest is
@@ -21,7 +21,7 @@ class Levels:
     """`starts` holds the first row of each level and, last, the number of rows; `splits` deal each level to the one above."""
 
     starts: Ints
-    splits: tuple[ByClass, ...]
+    splits: tuple[PopularitySplit, ...]
 
     @classmethod
     def build(cls, rows: int, roots: int, depth: int | None, most: int | None, bits: Bits) -> Levels:
@@ -31,9 +31,9 @@ class Levels:
         for number, (above, size) in enumerate(pairwise(sizes)):
             parents, children = (bits.for_purpose(f"{what} of level {number}").key for what in ("parents", "children"))
             if most is not None:
-                splits.append(ByClass.between(above, size, 0, most, parents, children))
+                splits.append(PopularitySplit.between(above, size, 0, most, parents, children))
             else:
-                splits.append(ByClass.build(above, size, popularity(0.2, 0.5), parents, children))
+                splits.append(PopularitySplit.build(above, size, popularity(0.2, 0.5), parents, children))
         return cls(starts=np.concatenate([[0], np.cumsum(sizes)]).astype(np.int64), splits=tuple(splits))
 
     def parents(self, rows: NDArray[Any]) -> Ints:

@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from .children import InOwnersOrder
+from .children import ContiguousSplit
 from .keys import Key
 from .mixing import Words, mix
 from .quota import choose, thresholds
@@ -128,13 +128,13 @@ def _pick(ends: Words, words: Words) -> Ints:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class ByWalk(InOwnersOrder):
+class WalkSplit(ContiguousSplit):
     """Each owner has a child for every state of its walk."""
 
     walk: Walk
 
     @classmethod
-    def of(cls, owners: int, walk: Walk, key: Key) -> ByWalk:
+    def of(cls, owners: int, walk: Walk, key: Key) -> WalkSplit:
         return cls(owners=owners, table=np.ones(1, np.int64), key=key, index=np.zeros(1, np.int64), walk=walk).indexed()
 
     def counts(self, owners: NDArray[Any]) -> Ints:

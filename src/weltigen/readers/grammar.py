@@ -98,13 +98,13 @@ _Part = TypeVar("_Part")
 Mapping = Annotated[dict[str, _Part], BeforeValidator(_filled)]
 
 
-class Part(BaseModel):
+class Section(BaseModel):
     """A mapping of the file; a key that is not in the grammar is an error."""
 
     model_config = ConfigDict(extra="forbid", frozen=True)
 
 
-class CountPart(Part):
+class CountSection(Section):
     """So many rows for each row of an owner, which the entity refers to."""
 
     per: str | list[str] = Field(
@@ -120,7 +120,7 @@ class CountPart(Part):
     every: Span | None = Field(None, description="One for each such span of the window: `1 hour`, `P1D`; stands alone.")
 
 
-class SpreadPart(Part):
+class SpreadSection(Section):
     """So many rows for each row that a reference goes to, though the rows belong to another owner, or to none."""
 
     mean: Annotated[float, BeforeValidator(_number), Field(ge=0)] | None = Field(
@@ -146,7 +146,7 @@ Roots = Annotated[int | float, BeforeValidator(_roots),
                                             {"type": "string", "pattern": r"^[0-9.]+%$"}]})]  # fmt: skip
 
 
-class TreePart(Part):
+class TreeSection(Section):
     """The form of a reference to the entity itself."""
 
     roots: Roots = Field(1, description="Rows without a parent: a number, or a share of the rows, `2%`.")
@@ -156,14 +156,14 @@ class TreePart(Part):
     most: Annotated[int, BeforeValidator(_integer), Field(ge=1)] | None = Field(None, description="The most children of a row.")
 
 
-class FavourPart(Part):
+class FavourSection(Section):
     """Some targets are referred to more often than others."""
 
     few: Share = Field(0.20, description="This share of the targets …")
     take: Share = Field(0.50, description="… takes this share of the references.")
 
 
-class ReferencePart(Part):
+class ReferenceSection(Section):
     """One reference, called by its column without `_id`, or by its target where only one goes there."""
 
     to: str | None = Field(None, description="The entity referred to; only where the model declares no such reference.")
@@ -171,11 +171,11 @@ class ReferencePart(Part):
         None,
         description="The columns that hold its key, or its unique `code` where one is called NAME_code; NAME_id when not given.",
     )
-    favour: _either(str, FavourPart) | None = Field(  # type: ignore[valid-type]
+    favour: _either(str, FavourSection) | None = Field(  # type: ignore[valid-type]
         None, description="`even`, or which share takes which; `{few: 20%, take: 50%}` when not given, `even` for fixed rows."
     )
     unlike: str | None = Field(None, description="Another reference to the same target, from which this one always differs.")
-    present: _either(Expression, PresentPart) | None = Field(  # type: ignore[valid-type]
+    present: _either(Expression, PresentSection) | None = Field(  # type: ignore[valid-type]
         None, description="A share, or when exactly the reference is there, or both; 90% for one that may be null."
     )
     same: list[str] | None = Field(
@@ -187,14 +187,14 @@ class ReferencePart(Part):
     weights: dict[str, Weight] | None = Field(
         None, description="Fixed rows of the target by key or another unique field, each as often as it says."
     )
-    rows: SpreadPart | None = Field(None, description="So many rows for each row of the target.")
-    tree: TreePart | None = Field(None, description="Of a reference to the entity itself: roots, levels, children of a row.")
+    rows: SpreadSection | None = Field(None, description="So many rows for each row of the target.")
+    tree: TreeSection | None = Field(None, description="Of a reference to the entity itself: roots, levels, children of a row.")
 
 
 _WHEN = "For rows where this is true, and no case before it was; without it, for all others."
 
 
-class WeightsCase(Part):
+class WeightsCase(Section):
     """Weights for some of the rows."""
 
     when: Expression | None = Field(
@@ -203,7 +203,7 @@ class WeightsCase(Part):
     of: dict[str, Weight] = Field(description="The values, each as often as its weight says.")
 
 
-class ShapeCase(Part):
+class ShapeCase(Section):
     """A shape for some of the rows."""
 
     when: Expression | None = Field(
@@ -212,14 +212,14 @@ class ShapeCase(Part):
     of: _either(str, dict[str, dict[str, Number]]) = Field(description="The shape.")  # type: ignore[valid-type]
 
 
-class PresentPart(Part):
+class PresentSection(Section):
     """There in a share of the rows that keep a condition, and in no other."""
 
     when: Expression = Field(description="A condition over the row and rows it refers to.")
     share: Share = Field(description="So many of the rows that keep it have a value.")
 
 
-class FollowsPart(Part):
+class FollowsSection(Section):
     """The field rises, or falls, with another one."""
 
     field: str = Field(description="A number, date or time of the same row.")
@@ -231,7 +231,7 @@ class FollowsPart(Part):
 _WITHIN = "At most so far from the field that after or before names, of both the one that stands before it: `90 days`, `P90D`."
 
 
-class FieldPart(Part):
+class FieldSection(Section):
     """One field: at most one source of values (kind, const, compute, pattern, weights, shape), and its limits."""
 
     kind: _either(str, dict[str, dict[str, Literal]]) | None = Field(  # type: ignore[valid-type]
@@ -254,7 +254,7 @@ class FieldPart(Part):
         description="Of numbers: `even`, `{normal: {mean, sd}}`, `{skewed: {median, p95}}`, `{exponential: {mean}}`; or by case, "
         "as for weights.",
     )
-    follows: FollowsPart | None = Field(None, description="Rises, or falls, with another number, date or time of the row.")
+    follows: FollowsSection | None = Field(None, description="Rises, or falls, with another number, date or time of the row.")
     minimum: Literal | None = Field(None, description="The least value.")
     maximum: Literal | None = Field(None, description="The greatest value.")
     exclusive_minimum: Literal | None = Field(None, alias="exclusiveMinimum", description="Values are greater than this.")
@@ -266,7 +266,7 @@ class FieldPart(Part):
     after: Expression | None = Field(None, description="Later than a value, a field, or a field of a row referred to.")
     before: Expression | None = Field(None, description="Earlier than a value, a field, or a field of a row referred to.")
     within: Span | None = Field(None, description=_WITHIN)
-    present: _either(Expression, PresentPart) | None = Field(  # type: ignore[valid-type]
+    present: _either(Expression, PresentSection) | None = Field(  # type: ignore[valid-type]
         None, description="A share, or when exactly there is a value, or both: `{when: …, share: …}`; 90% for a nullable field."
     )
     secret: Truth | None = Field(None, description="Masked wherever rows are shown.")
@@ -276,7 +276,7 @@ class FieldPart(Part):
     default: Literal | None = Field(None, description="The database's default of a field declared here.")
 
 
-class ChildrenPart(Part):
+class ChildrenSection(Section):
     """So many rows for each row of a cohort."""
 
     by: str | None = Field(None, description="The reference by which they belong to it, where there is more than one.")
@@ -287,21 +287,21 @@ class ChildrenPart(Part):
     none: Share = Field(0.0, description="The share of the cohort's rows without any.")
 
 
-class CohortPart(Part):
+class CohortSection(Section):
     """A named part of an entity's generated rows, with settings of its own; exact to the row."""
 
     share: Share | None = Field(None, description="A share of the generated rows; this, or `rows`.")
     rows: Natural | None = Field(None, description="So many of the generated rows.")
-    fields: Mapping[FieldPart] = Field(default_factory=dict, description="What is different in its fields.")
-    references: Mapping[ReferencePart] = Field(
+    fields: Mapping[FieldSection] = Field(default_factory=dict, description="What is different in its fields.")
+    references: Mapping[ReferenceSection] = Field(
         default_factory=dict, description="What is different in its references: favour, weights, present, where."
     )
-    children: dict[str, _either(Natural, ChildrenPart)] = Field(  # type: ignore[valid-type]
+    children: dict[str, _either(Natural, ChildrenSection)] = Field(  # type: ignore[valid-type]
         default_factory=dict, description="By entity: so many rows for each of its rows, `20`, or `{mean: 20, most: 60}`."
     )
 
 
-class StatesPart(Part):
+class StatesSection(Section):
     """How a field goes from state to state, told by rows of another entity."""
 
     field: str = Field(description="The field that holds the state which is reached.")
@@ -315,10 +315,10 @@ class StatesPart(Part):
     lasts: dict[str, Span] = Field(default_factory=dict, description="How long a state lasts on average; a day when not given.")
 
 
-class EntityPart(Part):
+class EntitySection(Section):
     """One entity."""
 
-    rows: _either(RowCountText, CountPart) | None = Field(  # type: ignore[valid-type]
+    rows: _either(RowCountText, CountSection) | None = Field(  # type: ignore[valid-type]
         None,
         description="Generated rows: a number, so many for each owner, or an expression over the rows of others: "
         "`2 * count(port)`. Follows from the model when not given.",
@@ -330,14 +330,14 @@ class EntityPart(Part):
     label: Expression | None = Field(
         None, description="How a row is shown where others refer to it: SQL text, `name || ', ' || port.name`."
     )
-    references: Mapping[ReferencePart] = Field(default_factory=dict, description="By name.")
-    fields: Mapping[FieldPart] = Field(default_factory=dict, description="By name.")
-    cohorts: Mapping[CohortPart] = Field(
+    references: Mapping[ReferenceSection] = Field(default_factory=dict, description="By name.")
+    fields: Mapping[FieldSection] = Field(default_factory=dict, description="By name.")
+    cohorts: Mapping[CohortSection] = Field(
         default_factory=dict,
         description="By name: parts of the rows with settings of their own. Cohorts that set the same thing share no row. In "
         "expressions a cohort's name is true for its rows.",
     )
-    states: StatesPart | None = Field(
+    states: StatesSection | None = Field(
         None,
         description="The states through which its rows go, with a history. Weights of the field itself say where they end.",
     )
@@ -346,7 +346,7 @@ class EntityPart(Part):
     unique: list[list[str]] = Field(default_factory=list, description="More unique rules, each a list of fields.")
 
 
-class WorldPart(Part):
+class WorldSection(Section):
     """The whole file."""
 
     weltigen: Integer = Field(description="The format version, 1: it fixes the bytes that a seed gives.")
@@ -365,7 +365,7 @@ class WorldPart(Part):
         description="Entities to which every way from a row ends in the same row: a tenant, an operator.",
     )
     language: str = Field("en-GB", description="The language of names and texts (BCP 47).")
-    entities: Mapping[EntityPart] = Field(default_factory=dict, description="By name.")
+    entities: Mapping[EntitySection] = Field(default_factory=dict, description="By name.")
 
 
 # words that other people would write, and ours
@@ -381,5 +381,5 @@ SYNONYMS = {
 
 def json_schema() -> dict[str, Any]:
     """The grammar as a JSON Schema (2020-12)."""
-    schema = WorldPart.model_json_schema(by_alias=True)
+    schema = WorldSection.model_json_schema(by_alias=True)
     return {"$schema": "https://json-schema.org/draft/2020-12/schema", **schema, "title": "A Weltigen world file"}

@@ -7,7 +7,7 @@ from dataclasses import replace
 from ..model import Check, Cohort, Entity, Field, Relation, Unique, World
 from ..model.problems import nearest
 from .drafts import name_relations
-from .grammar import EntityPart
+from .grammar import EntitySection
 from .sql import parse_type
 from .wished_rows import RowWishes
 from .wishes import dotted, find_relation, refers_to
@@ -17,7 +17,7 @@ from .yaml_tree import Path
 class Overlay(RowWishes):
     """Applies the parts of one file to a world."""
 
-    def apply(self, parts: dict[str, EntityPart]) -> World:
+    def apply(self, parts: dict[str, EntitySection]) -> World:
         """The world with every part applied. Entities and references are declared first, so order does not matter."""
         folded = {name.lower(): name for name in self.world.entity_names}
         by_name = {entity.name: entity for entity in self.world.entities}
@@ -42,7 +42,7 @@ class Overlay(RowWishes):
             by_name[spelled[name]] = self._wishes(by_name[spelled[name]], part, ("entities", name))
         return replace(self.world, entities=tuple(by_name.values()))
 
-    def _declare(self, entity: Entity, part: EntityPart, path: Path) -> Entity:
+    def _declare(self, entity: Entity, part: EntitySection, path: Path) -> Entity:
         """Fields, key and unique rules that only this file declares."""
         fields = list(entity.fields)
         for name, wish in part.fields.items():
@@ -81,7 +81,7 @@ class Overlay(RowWishes):
             cohorts=cohorts or entity.cohorts,
         )  # fmt: skip
 
-    def _declare_references(self, entity: Entity, part: EntityPart, path: Path, known: dict[str, Entity]) -> Entity:
+    def _declare_references(self, entity: Entity, part: EntitySection, path: Path, known: dict[str, Entity]) -> Entity:
         relations, fields = list(entity.relations), list(entity.fields)
         for name, wish in part.references.items():
             if wish.to is None:
@@ -119,7 +119,7 @@ class Overlay(RowWishes):
                     )
         return entity
 
-    def _wishes(self, entity: Entity, part: EntityPart, path: Path) -> Entity:
+    def _wishes(self, entity: Entity, part: EntitySection, path: Path) -> Entity:
         relations = {relation.name: relation for relation in entity.relations}
         for name, wish in part.references.items():
             found = find_relation(entity, name)

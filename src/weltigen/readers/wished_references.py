@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from ..model import EVEN, Check, Entity, Favour, Relation, Same, Spread
 from ..model import Tree as TreeForm
-from .grammar import FavourPart, ReferencePart, SpreadPart, TreePart
+from .grammar import FavourSection, ReferenceSection, SpreadSection, TreeSection
 from .wishes import Wishes, find_relation, refers_to
 from .yaml_tree import Path
 
@@ -14,9 +14,9 @@ from .yaml_tree import Path
 class ReferenceWishes(Wishes):
     """Reads the parts of one file that are about references."""
 
-    def reference(self, entity: Entity, relation: Relation, wish: ReferencePart, path: Path) -> Relation:
+    def reference(self, entity: Entity, relation: Relation, wish: ReferenceSection, path: Path) -> Relation:
         favour = relation.favour
-        if isinstance(wish.favour, FavourPart):
+        if isinstance(wish.favour, FavourSection):
             favour = Favour(few=wish.favour.few, take=wish.favour.take)
             if not 0 < favour.few <= favour.take <= 1:
                 self.problem(
@@ -62,7 +62,7 @@ class ReferenceWishes(Wishes):
             return None
         return Check(expression=text, place=self.tree.place(path))
 
-    def _spread(self, wish: SpreadPart | None, path: Path) -> Spread | None:
+    def _spread(self, wish: SpreadSection | None, path: Path) -> Spread | None:
         if wish is None:
             return None
         least = wish.least if wish.least is not None else 0
@@ -70,7 +70,7 @@ class ReferenceWishes(Wishes):
             self.problem(path, f"at least {least} and at most {wish.most}: none can be both")
         return Spread(mean=wish.mean, least=wish.least, most=wish.most, none=wish.none, place=self.tree.place(path))
 
-    def _tree(self, entity: Entity, relation: Relation, wish: TreePart | None, path: Path) -> TreeForm | None:
+    def _tree(self, entity: Entity, relation: Relation, wish: TreeSection | None, path: Path) -> TreeForm | None:
         if wish is None:
             return None
         if relation.target != entity.name:

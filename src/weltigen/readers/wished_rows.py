@@ -9,7 +9,7 @@ from ..expression import NotEvaluableError, parse_over_counts
 from ..model import Cohort, Entity, Field, PerOwner, PerPair, RowCount, RowFormula, States, TypeName
 from ..model.problems import nearest
 from ..model.types import TEXTS
-from .grammar import ChildrenPart, CohortPart, CountPart, StatesPart
+from .grammar import ChildrenSection, CohortSection, CountSection, StatesSection
 from .wished_references import ReferenceWishes
 from .wishes import dotted, find_relation, refers_to
 from .yaml_tree import Path
@@ -24,7 +24,7 @@ class RowWishes(ReferenceWishes):
         place = self.tree.place(path)
         if isinstance(rows, str):
             return self._row_formula(entity, rows, path)
-        if not isinstance(rows, CountPart):
+        if not isinstance(rows, CountSection):
             return RowCount(number=rows, place=place)
         if not isinstance(rows.per, str):
             return self._per_pair(entity, rows, path)
@@ -41,7 +41,7 @@ class RowWishes(ReferenceWishes):
             self.problem((*path, "every"), "`every` says how many: it stands without each, mean, least, most and none")
         return replace(self._per_owner(owner.name, rows, path), every=rows.every)
 
-    def _per_pair(self, entity: Entity, rows: CountPart, path: Path) -> PerPair | None:
+    def _per_pair(self, entity: Entity, rows: CountSection, path: Path) -> PerPair | None:
         found = [find_relation(entity, name) for name in rows.per]
         for number, (name, relation) in enumerate(zip(rows.per, found, strict=True)):
             if relation is None:
@@ -84,7 +84,7 @@ class RowWishes(ReferenceWishes):
             out.append(tuple(row.items()))
         return tuple(out)
 
-    def cohort(self, entity: Entity, name: str, wish: CohortPart, path: Path) -> Cohort:
+    def cohort(self, entity: Entity, name: str, wish: CohortSection, path: Path) -> Cohort:
         """What a cohort sets: its fields and references as they would be if nothing else had been said of them."""
         if (wish.share is None) == (wish.rows is None):
             self.problem(path, f"the cohort {name} has a share, or a number of rows", "share: 10%")
@@ -120,9 +120,9 @@ class RowWishes(ReferenceWishes):
             children=tuple(children), place=self.tree.place(path),
         )  # fmt: skip
 
-    def _children(self, entity: Entity, name: str, count: int | ChildrenPart, path: Path) -> PerOwner | None:
+    def _children(self, entity: Entity, name: str, count: int | ChildrenSection, path: Path) -> PerOwner | None:
         fitting = [r for child in self.world.entities if child.name == name for r in child.relations if r.target == entity.name]
-        by = count.by if isinstance(count, ChildrenPart) else None
+        by = count.by if isinstance(count, ChildrenSection) else None
         if by is not None:
             fitting = [r for r in fitting if by in (r.name, *r.columns)]
         if len(fitting) != 1:
@@ -135,10 +135,10 @@ class RowWishes(ReferenceWishes):
                 fact, hint = f"{name} refers to {entity.name} in more than one way", f"{{by: …}}, one of: {ways}"
             self.problem(path, fact, hint)
             return None
-        part = count if isinstance(count, ChildrenPart) else ChildrenPart.model_validate({"each": count})
+        part = count if isinstance(count, ChildrenSection) else ChildrenSection.model_validate({"each": count})
         return self._per_owner(fitting[0].name, part, path)
 
-    def _per_owner(self, relation: str, part: CountPart | ChildrenPart, path: Path) -> PerOwner:
+    def _per_owner(self, relation: str, part: CountSection | ChildrenSection, path: Path) -> PerOwner:
         """So many rows for each row that a relation points to."""
         count = PerOwner(
             per=relation, each=part.each, mean=part.mean, least=part.least, most=part.most, none=part.none,
@@ -150,7 +150,7 @@ class RowWishes(ReferenceWishes):
             self.problem(path, f"at least {count.lowest} and at most {count.highest} rows for each: none can be both")
         return count
 
-    def states(self, entity: Entity, wish: StatesPart | None, path: Path) -> States | None:
+    def states(self, entity: Entity, wish: StatesSection | None, path: Path) -> States | None:
         if wish is None:
             return None
         known = tuple(child.name for child in self.world.entities for r in child.relations if r.target == entity.name)

@@ -34,7 +34,7 @@ from ..model.literals import read_literal, read_share, read_stored
 from ..model.problems import UsageError, nearest
 from ..model.types import MOMENTS, NUMBERS
 from ..values import get_kind
-from .grammar import FieldPart, PresentPart
+from .grammar import FieldSection, PresentSection
 from .yaml_tree import Path, Tree
 
 SHAPES = {"even": (), "normal": ("mean", "sd"), "skewed": ("median", "p95"), "exponential": ("mean",)}
@@ -52,7 +52,7 @@ class Wishes:
         place = self.tree.value_place(path) if value else self.tree.place(path)
         self.problems.append(Problem(fact=fact, place=place, hint=hint))
 
-    def field(self, entity: Entity, field: Field, wish: FieldPart, path: Path) -> Field:
+    def field(self, entity: Entity, field: Field, wish: FieldSection, path: Path) -> Field:
         given = [name for name in _SOURCES if getattr(wish, name) is not None]
         if len(given) > 1:
             self.problem(
@@ -69,7 +69,7 @@ class Wishes:
         follows = self._follows(entity, field, wish, path)
         return replace(field, source=source, limits=limits, present=present or field.present, secret=secret, follows=follows)
 
-    def _source(self, entity: Entity, field: Field, wish: FieldPart, path: Path) -> Source | None:
+    def _source(self, entity: Entity, field: Field, wish: FieldSection, path: Path) -> Source | None:
         if wish.kind is not None:
             return self._kind(field, wish.kind, (*path, "kind"))
         if wish.const is not None:
@@ -114,7 +114,7 @@ class Wishes:
             self.problem(path, "there is no case here", "[{when: …, of: …}, {of: …}]")
         return CasesSource(cases=tuple(out), place=self.tree.place(path)) if len(out) == len(cases) and out else None
 
-    def _follows(self, entity: Entity, field: Field, wish: FieldPart, path: Path) -> Follow | None:
+    def _follows(self, entity: Entity, field: Field, wish: FieldSection, path: Path) -> Follow | None:
         if wish.follows is None:
             return field.follows
         name = wish.follows.field
@@ -161,7 +161,7 @@ class Wishes:
             return None
         return ShapeSource(shape=name, parameters=tuple(parameters.items()), place=self.tree.place(path))
 
-    def _limits(self, entity: Entity, field: Field, wish: FieldPart, path: Path) -> Limits:
+    def _limits(self, entity: Entity, field: Field, wish: FieldSection, path: Path) -> Limits:
         limits = field.limits
         bounds = list(limits.bounds)
         bounded_near = self._bounded_near(wish, path)
@@ -171,7 +171,7 @@ class Wishes:
             text = getattr(wish, key)
             if text is None:
                 continue
-            alias = FieldPart.model_fields[key].alias or key
+            alias = FieldSection.model_fields[key].alias or key
             here = (*path, alias)
             is_path = self._is_path(entity, field, text, here)
             within = wish.within if is_path and key == bounded_near else None
@@ -197,7 +197,7 @@ class Wishes:
             max_length=wish.max_length if wish.max_length is not None else limits.max_length,
         )  # fmt: skip
 
-    def _bounded_near(self, wish: FieldPart, path: Path) -> str | None:
+    def _bounded_near(self, wish: FieldSection, path: Path) -> str | None:
         """Which of after and before `within` is about: of both, the one that stands before it."""
         named = [key for key in ("after", "before") if getattr(wish, key) is not None]
         if wish.within is None or len(named) < 2:
@@ -246,7 +246,7 @@ class Wishes:
             return False
         return True
 
-    def present(self, entity: Entity, text: str | PresentPart | None, path: Path) -> Present | None:
+    def present(self, entity: Entity, text: str | PresentSection | None, path: Path) -> Present | None:
         if text is None:
             return None
         place = self.tree.place(path)

@@ -12,7 +12,7 @@ from ..model import FORMAT, Problem, Same, World
 from ..model.literals import read_moment
 from ..model.problems import UnreadableError, nearest
 from ..model.ties import find_ties
-from .grammar import SYNONYMS, EntityPart, FieldPart, WorldPart
+from .grammar import SYNONYMS, EntitySection, FieldSection, WorldSection
 from .overlay import Overlay
 from .yaml_tree import Tree, read_yaml
 
@@ -66,11 +66,11 @@ def _inline_fixed_rows(tree: Tree, folder: Path) -> None:
         entity["fixed"] = [{key: value or None for key, value in row.items()} for row in rows]
 
 
-def _check_form(tree: Tree) -> WorldPart:
+def _check_form(tree: Tree) -> WorldSection:
     from pydantic import ValidationError
 
     try:
-        return WorldPart.model_validate(tree.data)
+        return WorldSection.model_validate(tree.data)
     except ValidationError as error:
         found = (_form_problem(detail, tree) for detail in error.errors(include_url=False))
         raise UnreadableError(list({str(problem): problem for problem in found}.values())) from None
@@ -120,29 +120,29 @@ def _written(tree: Tree, loc: tuple[Any, ...], part: Any) -> bool:
 
 def _keys_at(path: tuple[Any, ...]) -> list[str]:
     """The keys that the grammar has where an unknown one stands."""
-    from .grammar import CohortPart, CountPart, FavourPart, ReferencePart, SpreadPart, StatesPart, TreePart
+    from .grammar import CohortSection, CountSection, FavourSection, ReferenceSection, SpreadSection, StatesSection, TreeSection
 
-    model: Any = WorldPart
+    model: Any = WorldSection
     if path[:1] == ("entities",) and len(path) > 2:
-        model = EntityPart
+        model = EntitySection
         inner = path[2:]
         if inner[0] == "fields" and len(inner) > 2:
-            model = FieldPart
+            model = FieldSection
         elif inner[0] == "references" and len(inner) > 2:
-            parts = {"favour": FavourPart, "rows": SpreadPart, "tree": TreePart}
-            model = parts.get(str(inner[2]), ReferencePart) if len(inner) > 3 else ReferencePart
+            parts = {"favour": FavourSection, "rows": SpreadSection, "tree": TreeSection}
+            model = parts.get(str(inner[2]), ReferenceSection) if len(inner) > 3 else ReferenceSection
         elif inner[0] == "rows" and len(inner) > 1:
-            model = CountPart
+            model = CountSection
         elif inner[0] == "cohorts" and len(inner) > 2:
-            model = CohortPart
+            model = CohortSection
             if inner[2] in ("fields", "references") and len(inner) > 4:
-                model = FieldPart if inner[2] == "fields" else ReferencePart
+                model = FieldSection if inner[2] == "fields" else ReferenceSection
         elif inner[0] == "states" and len(inner) > 1:
-            model = StatesPart
+            model = StatesSection
     return [field.alias or name for name, field in model.model_fields.items()]
 
 
-def _check_settings(part: WorldPart, tree: Tree) -> list[Problem]:
+def _check_settings(part: WorldSection, tree: Tree) -> list[Problem]:
     problems = []
     if part.weltigen != FORMAT:
         problems.append(Problem(fact=f"format {part.weltigen} is not known; this release writes format {FORMAT}",

@@ -17,7 +17,7 @@ from ..readers import world_to_json
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Part:
+class StageReceipt:
     """What one stage made: counts and digests by entity, in fill order, and what it was asked for."""
 
     asked: Mapping[str, int]
@@ -27,12 +27,12 @@ class Part:
     digests: Mapping[str, str]
 
     @classmethod
-    def of(cls, stage: Plan, digests: Mapping[str, str]) -> Part:
+    def of(cls, stage: Plan, digests: Mapping[str, str]) -> StageReceipt:
         rows = {name: stage.entities[name].total for name in digests}
         return cls(asked=dict(stage.asked), times=stage.times, overrides=dict(stage.overrides), rows=rows, digests=digests)
 
     @classmethod
-    def read(cls, told: Mapping[str, Any]) -> Part:
+    def read(cls, told: Mapping[str, Any]) -> StageReceipt:
         """KeyError, TypeError or ValueError where a receipt tells something else."""
         entities = {str(name): (int(one["rows"]), str(one["digest"])) for name, one in told["entities"].items()}
         return cls(
@@ -55,7 +55,7 @@ class Receipt:
     world: World
     seed: int
     now: str
-    parts: tuple[Part, ...]
+    parts: tuple[StageReceipt, ...]
     versions: Mapping[str, str] = field(default_factory=lambda: _versions())
 
     @property
@@ -97,9 +97,9 @@ def joined_digest(digests: list[str]) -> str:
     return digests[0] if len(digests) == 1 else entity_digest(map(bytes.fromhex, digests))
 
 
-def parts_told(receipt: Mapping[str, Any]) -> tuple[Part, ...]:
+def stage_receipts(receipt: Mapping[str, Any]) -> tuple[StageReceipt, ...]:
     """The stages that a receipt tells of; KeyError, TypeError or ValueError where it tells something else."""
-    return tuple(Part.read(told) for told in (receipt, *receipt.get("later", ())))
+    return tuple(StageReceipt.read(told) for told in (receipt, *receipt.get("later", ())))
 
 
 def _versions() -> dict[str, str]:

@@ -7,15 +7,15 @@ from typing import Any
 
 from ..engine import block_digest, entity_digest, made
 from ..model.problems import TargetError, WeltigenError
-from ..plan import Cells, Plan
-from .receipt import Part, Receipt
+from ..plan import Plan, PlanRuntime
+from .receipt import Receipt, StageReceipt
 from .target import Target
 
 Progress = Callable[[str, int], None]
 
 
 def fill(
-    plan: Plan, target: Target, *, workers: int = 1, progress: Progress | None = None, there: tuple[Part, ...] = ()
+    plan: Plan, target: Target, *, workers: int = 1, progress: Progress | None = None, there: tuple[StageReceipt, ...] = ()
 ) -> Receipt:
     """Write the rows of a plan's stages but for those that are `there`; `progress` is told of an entity and how many more of its
     rows are written.
@@ -24,9 +24,9 @@ def fill(
     """
     plan.check()
     stages = (plan.stages or (plan,))[len(there) :]
-    known: dict[int, Cells] = {}
-    cells = [Cells(stage, known) for stage in stages]
-    for one in cells:
+    known: dict[int, PlanRuntime] = {}
+    runtime = [PlanRuntime(stage, known) for stage in stages]
+    for one in runtime:
         one.settle()  # what only shows while rows are worked out is told before anything is opened
     expected = {name: sum(part.rows.get(name, 0) for part in there) for name in plan.order} if there else None
     target.prepare(plan, expected)
@@ -37,7 +37,7 @@ def fill(
             def work(batch: Any, name: str = name) -> tuple[int, bytes, Any]:
                 return batch.num_rows, block_digest(batch), target.convert(name, batch)
 
-            for stage, told in zip(cells, digests, strict=True):
+            for stage, told in zip(runtime, digests, strict=True):
                 if name in stage.plan.kept:
                     continue
                 blocks = []
@@ -47,7 +47,7 @@ def fill(
                     if progress is not None:
                         progress(name, rows)
                 told[name] = entity_digest(blocks)
-        parts = (*there, *(Part.of(stage, told) for stage, told in zip(stages, digests, strict=True)))
+        parts = (*there, *(StageReceipt.of(stage, told) for stage, told in zip(stages, digests, strict=True)))
         receipt = Receipt(world=plan.world, seed=plan.seed, now=plan.now.isoformat(), parts=parts)
         target.finish(receipt)
     except WeltigenError:

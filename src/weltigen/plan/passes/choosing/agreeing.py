@@ -7,37 +7,37 @@ from dataclasses import replace
 
 from ....model import Entity, PerOwner, PerPair, Relation, World
 from ....model.ties import Way
-from ...plan import EntityPlan, Part, Plan, Within
-from ...tabled import may_be_null
+from ...plan import Agreement, CandidateFilter, EntityPlan, Plan
+from ...precomputed import may_be_null
 
 
 def agree(plan: Plan, entity_plan: EntityPlan) -> EntityPlan:
     """The entity's references, each before those that agree with it, and among which rows each of those may choose."""
     entity = entity_plan.entity
     ordered = sorted(entity.relations, key=lambda relation: _rank(entity_plan, relation))
-    within: dict[str, Within] = {}
-    bringing: dict[str, Relation] = {}
+    candidates: dict[str, CandidateFilter] = {}
+    columns_brought: dict[str, Relation] = {}
     leading: list[str] = []
     for relation in ordered:
-        found = _shared_columns(plan, entity, relation, bringing) + _tied(entity_plan, relation, leading)
-        parts = tuple(_beyond_implied(part, within) for part in found)
+        found = _shared_columns(plan, entity, relation, columns_brought) + _tied(entity_plan, relation, leading)
+        agreements = tuple(_beyond_implied(agreement, candidates) for agreement in found)
         own = relation.target == entity.name
-        if parts or relation.where is not None:
-            within[relation.name] = Within(
-                parts=parts, columns=tuple(column for column in relation.columns if column in bringing),
+        if agreements or relation.where is not None:
+            candidates[relation.name] = CandidateFilter(
+                agreements=agreements, columns=tuple(column for column in relation.columns if column in columns_brought),
                 where=relation.where, earlier=own, chain=own and is_chain(entity, relation),
-                tree=relation.tree if own and parts and relation.where is None else None,
+                tree=relation.tree if own and agreements and relation.where is None else None,
             )  # fmt: skip
         leading.append(relation.name)
         for column in relation.columns:
-            bringing.setdefault(column, relation)
+            columns_brought.setdefault(column, relation)
     for place, relation in enumerate(ordered):
-        if relation.name in within and relation.target != entity.name:
+        if relation.name in candidates and relation.target != entity.name:
             other = next((o.name for o in ordered[:place] if differs(o, relation)), None)
-            within[relation.name] = replace(within[relation.name], apart=other)
-    agreed = replace(entity_plan, bringing=tuple(r.name for r in ordered), within=within)
-    within = {name: replace(w, optional=may_be_null(agreed, entity.relation(name))) for name, w in within.items()}
-    return _leave_a_choice(plan, replace(agreed, within=within))
+            candidates[relation.name] = replace(candidates[relation.name], apart=other)
+    agreed = replace(entity_plan, reference_order=tuple(r.name for r in ordered), candidate_filters=candidates)
+    candidates = {name: replace(w, optional=may_be_null(agreed, entity.relation(name))) for name, w in candidates.items()}
+    return _leave_a_choice(plan, replace(agreed, candidate_filters=candidates))
 
 
 def _rank(entity_plan: EntityPlan, relation: Relation) -> tuple[bool, bool, bool, bool, int, int]:
@@ -56,22 +56,26 @@ def is_chain(entity: Entity, relation: Relation) -> bool:
     return own and any(set(rule.columns) <= set(relation.columns) for rule in entity.unique_rules)
 
 
-def _shared_columns(plan: Plan, entity: Entity, relation: Relation, bringing: dict[str, Relation]) -> tuple[Part, ...]:
+def _shared_columns(
+    plan: Plan, entity: Entity, relation: Relation, columns_brought: dict[str, Relation]
+) -> tuple[Agreement, ...]:
     """What a reference takes over with columns: the row from which they come in both targets, else the columns' values."""
     taken: dict[str, list[str]] = {}
     for column in relation.columns:
-        if column in bringing:
-            taken.setdefault(bringing[column].name, []).append(column)
-    parts: list[Part] = []
+        if column in columns_brought:
+            taken.setdefault(columns_brought[column].name, []).append(column)
+    agreements: list[Agreement] = []
     for name, columns in taken.items():
         bringer = entity.relation(name)
         whole = _origin(plan.world, relation, bringer, tuple(columns))
         apart = [whole] if whole else [_origin(plan.world, relation, bringer, (column,)) or column for column in columns]
-        parts += [part if isinstance(part, Part) else Part(bringer=name, column=part) for part in apart]
-    return tuple(parts)
+        agreements += [
+            agreement if isinstance(agreement, Agreement) else Agreement(leader=name, column=agreement) for agreement in apart
+        ]
+    return tuple(agreements)
 
 
-def _origin(world: World, relation: Relation, bringer: Relation, columns: tuple[str, ...]) -> Part | None:
+def _origin(world: World, relation: Relation, bringer: Relation, columns: tuple[str, ...]) -> Agreement | None:
     """Where shared columns come from: the first entity in which both references' ways with them end, and whose rows they name."""
     mine, brought = (
         dict(_traced(world, one.target, tuple(one.target_columns[one.columns.index(column)] for column in columns)))
@@ -79,7 +83,7 @@ def _origin(world: World, relation: Relation, bringer: Relation, columns: tuple[
     )
     for end, theirs in mine.items():
         if end in brought:
-            return Part(bringer=bringer.name, ancestor=end[0], own=brought[end], theirs=theirs)
+            return Agreement(leader=bringer.name, ancestor=end[0], from_leader=brought[end], from_target=theirs)
     return None
 
 
@@ -104,20 +108,20 @@ def _traced(world: World, entity: str, columns: tuple[str, ...]) -> Iterator[tup
                 waiting.append((onward.target, there, (*way, onward.name)))
 
 
-def _tied(entity_plan: EntityPlan, relation: Relation, leading: list[str]) -> tuple[Part, ...]:
+def _tied(entity_plan: EntityPlan, relation: Relation, leading: list[str]) -> tuple[Agreement, ...]:
     """What ties ask of a reference, seen from the first of each tie's references in order, or from the row itself."""
-    parts = []
+    agreements = []
     for tie in entity_plan.ties:
         mine = next((way for way in tie.ways if way[:1] == (relation.name,)), None)
         if mine is None:
             continue
         if () in tie.ways:
-            parts.append(Part(bringer=None, ancestor=tie.ancestor, theirs=mine[1:]))
+            agreements.append(Agreement(leader=None, ancestor=tie.ancestor, from_target=mine[1:]))
             continue
         first = min((way for way in tie.ways if way[0] in leading), key=lambda way: leading.index(way[0]), default=None)
         if first is not None:
-            parts.append(Part(bringer=first[0], ancestor=tie.ancestor, own=first[1:], theirs=mine[1:]))
-    return tuple(parts)
+            agreements.append(Agreement(leader=first[0], ancestor=tie.ancestor, from_leader=first[1:], from_target=mine[1:]))
+    return tuple(agreements)
 
 
 def differs(one: Relation, other: Relation) -> bool:
@@ -125,30 +129,46 @@ def differs(one: Relation, other: Relation) -> bool:
     return one.unlike == other.name or other.unlike == one.name
 
 
-def _beyond_implied(part: Part, within: dict[str, Within]) -> Part:
+def _beyond_implied(agreement: Agreement, candidates: dict[str, CandidateFilter]) -> Agreement:
     """The same way, begun at the reference that implies the one with which it begins."""
-    through = within[part.bringer].implied if part.bringer in within else None
-    return replace(part, bringer=through.bringer, own=(*through.own, *part.own)) if through and part.column is None else part
+    through = candidates[agreement.leader].implied if agreement.leader in candidates else None
+    return (
+        replace(agreement, leader=through.leader, from_leader=(*through.from_leader, *agreement.from_leader))
+        if through and agreement.column is None
+        else agreement
+    )
 
 
 def _leave_a_choice(plan: Plan, entity_plan: EntityPlan) -> EntityPlan:
     """A reference that picks freely passes over rows which leave no choice to one that must agree with it."""
-    within = dict(entity_plan.within)
-    for name in reversed(entity_plan.bringing):
+    candidates = dict(entity_plan.candidate_filters)
+    for name in reversed(entity_plan.reference_order):
         bringers = may_find_nothing(plan, entity_plan, name)
         if len(bringers) == 1 and bringers[0] is not None and _picks_freely(entity_plan, bringers[0]):
-            leader = within.get(bringers[0], Within(optional=may_be_null(entity_plan, entity_plan.entity.relation(bringers[0]))))
-            within[bringers[0]] = replace(leader, followers=(*leader.followers, name))
-    return replace(entity_plan, within=within)
+            leader = candidates.get(
+                bringers[0], CandidateFilter(optional=may_be_null(entity_plan, entity_plan.entity.relation(bringers[0])))
+            )
+            candidates[bringers[0]] = replace(leader, followers=(*leader.followers, name))
+    return replace(entity_plan, candidate_filters=candidates)
 
 
 def may_find_nothing(plan: Plan, entity_plan: EntityPlan, name: str) -> list[str | None]:
     """The references with which this one agrees, where it must be there and a row that agrees might not."""
-    within = entity_plan.within.get(name)
+    candidates = entity_plan.candidate_filters.get(name)
     relation = entity_plan.entity.relation(name)
-    if within is None or within.implied is not None or within.earlier or within.optional or not within.parts:
+    if (
+        candidates is None
+        or candidates.implied is not None
+        or candidates.earlier
+        or candidates.optional
+        or not candidates.agreements
+    ):
         return []
-    return [] if _always_there(plan, relation, within) else list(dict.fromkeys(part.bringer for part in within.parts))
+    return (
+        []
+        if _always_there(plan, relation, candidates)
+        else list(dict.fromkeys(agreement.leader for agreement in candidates.agreements))
+    )
 
 
 def _picks_freely(entity_plan: EntityPlan, name: str) -> bool:
@@ -173,27 +193,27 @@ def retried(plan: Plan, entity_plan: EntityPlan, settled: set[str]) -> tuple[set
     """
     names: set[str] = set()
     shared: dict[str, None] = {}
-    followed = {follower for within in entity_plan.within.values() for follower in within.followers}
+    followed = {follower for candidates in entity_plan.candidate_filters.values() for follower in candidates.followers}
     owner = entity_plan.owner.relation if entity_plan.owner else None
-    for name, within in entity_plan.within.items():
+    for name, candidates in entity_plan.candidate_filters.items():
         bringers = may_find_nothing(plan, entity_plan, name)
         if not bringers or name in followed | settled or bringers in ([owner], [None]):
             continue
         names |= {name, *(bringer for bringer in bringers if bringer is not None)}
-        shared.update(dict.fromkeys(part.column or part.ancestor for part in within.parts))
+        shared.update(dict.fromkeys(agreement.column or agreement.ancestor for agreement in candidates.agreements))
     return names, ", ".join(shared)
 
 
-def _always_there(plan: Plan, relation: Relation, within: Within) -> bool:
+def _always_there(plan: Plan, relation: Relation, candidates: CandidateFilter) -> bool:
     """Whether the target has a row for every value that is brought: each row from which the value comes owns some."""
     target = plan.world.entity(relation.target)
-    if len(within.parts) != 1 or within.where is not None or not isinstance(target.rows, PerOwner):
+    if len(candidates.agreements) != 1 or candidates.where is not None or not isinstance(target.rows, PerOwner):
         return False
     owned = plan.entities[target.name].owner if target.name in plan.entities else None
     least = owned.split.least if owned is not None else target.rows.lowest  # the declared one, until it is counted
     if target.rows.none or least < 1 or target.name in plan.asked or target.name in plan.kept:
         return False
-    part, owner = within.parts[0], target.relation(target.rows.per)
-    if part.column is None:
-        return part.theirs == (owner.name,)
-    return owner.columns == (relation.target_columns[relation.columns.index(part.column)],)
+    agreement, owner = candidates.agreements[0], target.relation(target.rows.per)
+    if agreement.column is None:
+        return agreement.from_target == (owner.name,)
+    return owner.columns == (relation.target_columns[relation.columns.index(agreement.column)],)

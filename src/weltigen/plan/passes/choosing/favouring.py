@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from ....model import EVEN, Favour, Relation
-from ....randomness import ByClass, DistinctPicks, popularity
+from ....randomness import DistinctPicks, PopularitySplit, popularity
 from ....randomness.distinct import MOST
 from ...plan import Component, EntityPlan, Link, Plan
 
@@ -50,17 +50,17 @@ def with_favourites(plan: Plan, entity_plan: EntityPlan, component: Component, o
     return replace(component, link=Link(first=names[0], second=names[1], picks=picks, split=split))
 
 
-def _dealt(entity_plan: EntityPlan, component: Component, favour: Favour, totals: list[int]) -> ByClass | None:
+def _dealt(entity_plan: EntityPlan, component: Component, favour: Favour, totals: list[int]) -> PopularitySplit | None:
     """How many rows each row of the first target has: by its favour, as far as there are enough rows of the second."""
     rows, bits = entity_plan.total, component.bits
     keys = bits.for_purpose("owners").key, bits.for_purpose("children").key
     shares = popularity(favour.few, favour.take)
     for most in (totals[1], totals[1] - 1):  # rounding may add one
-        split = ByClass.build(totals[0], rows, _no_more(shares, most * totals[0] / rows), *keys)
+        split = PopularitySplit.build(totals[0], rows, _no_more(shares, most * totals[0] / rows), *keys)
         if split.highest <= totals[1]:
             return split
     try:
-        return ByClass.between(totals[0], rows, 0, totals[1], *keys)
+        return PopularitySplit.between(totals[0], rows, 0, totals[1], *keys)
     except ValueError:  # more rows than pairs, which the proofs tell
         return None
 

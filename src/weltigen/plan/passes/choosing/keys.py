@@ -6,8 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ....model import Relation
-from ...finding import Targets
 from ...plan import EntityPlan, Plan
+from ...reference_targets import Targets
 from ...rows import Rows
 
 

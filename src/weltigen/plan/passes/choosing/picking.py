@@ -14,14 +14,14 @@ from ....model.paths import Cell
 from ....model.ties import Way
 from ....randomness import Bits, Levels
 from ....randomness.quota import thresholds
-from ... import finding
+from ... import reference_targets
 from ...cohorts import child_counts
-from ...finding import Targets
 from ...formula import bind
 from ...gathering import of_owners
-from ...plan import EntityPlan, Link, Part, Plan, ReferencePlan, Within
+from ...plan import Agreement, CandidateFilter, EntityPlan, Link, Plan, ReferencePlan
+from ...precomputed import may_be_null
+from ...reference_targets import Targets
 from ...rows import Rows
-from ...tabled import may_be_null
 from ..making.presence import USUAL_SHARE, presence
 from .agreeing import differs, is_chain, per_pair
 from .favouring import favour_of
@@ -33,24 +33,24 @@ from .sharing import agree_on_mean, by_class, by_group, picks_of, spread_said
 def choose_targets(plan: Plan) -> Plan:
     chosen: list[EntityPlan] = []
     problems: list[Problem] = []
-    idle = list(plan.idle)
+    ignored = list(plan.ignored)
     for name in plan.order:
         entity_plan = plan.entities[name]
         references: dict[str, ReferencePlan] = {}
         for relation in entity_plan.entity.relations:
             if relation.target in plan.kept and relation.spread is not None:  # its rows had so many each before these came
                 relation = replace(relation, spread=None)
-                idle.append(f"{relation.label}: `rows`, since the {relation.target} are of an earlier stage")
+                ignored.append(f"{relation.label}: `rows`, since the {relation.target} are of an earlier stage")
             try:
                 found = _plan_one(plan, entity_plan, relation)
             except ValueError as error:
                 problems.append(Problem(fact=f"{relation.label}: {error}", place=_place(relation), hint=_hint(plan, relation)))
-                found = ReferencePlan(relation=relation, targets=finding.nothing, because="impossible")
+                found = ReferencePlan(relation=relation, targets=reference_targets.nothing, because="impossible")
             if relation.favour is not None and found.favour is None and entity_plan.total:
-                idle.append(f"{relation.label}: `favour`, since this reference is {found.because}")
+                ignored.append(f"{relation.label}: `favour`, since this reference is {found.because}")
             references[relation.name] = _of_cohorts(plan, entity_plan, found, problems)
         chosen.append(replace(entity_plan, references=references))
-    return replace(plan, idle=tuple(idle)).with_entities(chosen).with_problems(problems)
+    return replace(plan, ignored=tuple(ignored)).with_entities(chosen).with_problems(problems)
 
 
 def _of_cohorts(plan: Plan, entity_plan: EntityPlan, usual: ReferencePlan, problems: list[Problem]) -> ReferencePlan:
@@ -69,15 +69,17 @@ def _of_cohorts(plan: Plan, entity_plan: EntityPlan, usual: ReferencePlan, probl
                 if delta.where is not None:
                     chosen = _where_of_cohort(plan, entity_plan, chosen, delta, name)
                 asked = {"favour": delta.favour, "weights": delta.weights}
-                if lost := [word for word, wish in asked.items() if wish and word not in chosen.honours]:
+                if lost := [word for word, wish in asked.items() if wish and word not in chosen.satisfied]:
                     raise ValueError(f"`{' and '.join(lost)}` of the cohort {name} cannot be kept, since it is {chosen.because}")
                 own, extra, needs = _with_presence(plan, entity_plan, free, chosen.targets)
             except ValueError as error:
                 problems.append(Problem(fact=f"{relation.label}: {error}", place=delta.wished or one.cohort.place))
                 continue
-            targets = with_fixed(plan, entity_plan, relation, finding.of_some(one.dealt, own, usual.targets))
+            targets = with_fixed(plan, entity_plan, relation, reference_targets.of_some(one.subset, own, usual.targets))
             because = f"{usual.because}; in {name}: {chosen.because}{extra}"
-            usual = replace(usual, targets=targets, because=because, needs=(*usual.needs, *needs), children=None, every=None)
+            usual = replace(
+                usual, targets=targets, because=because, needs=(*usual.needs, *needs), children=None, children_in_blocks=None
+            )
     return usual
 
 
@@ -85,16 +87,18 @@ def _where_of_cohort(plan: Plan, entity_plan: EntityPlan, chosen: ReferencePlan,
     """Rows of a cohort refer only to such rows of the target; where any may be referred to otherwise."""
     assert delta.where is not None
     relation, name = chosen.relation, delta.name
-    bound = name in entity_plan.within or is_settled(entity_plan, name) or must_differ(entity_plan, relation) is not None
+    bound = (
+        name in entity_plan.candidate_filters or is_settled(entity_plan, name) or must_differ(entity_plan, relation) is not None
+    )
     if bound or relation.target == entity_plan.name or delta.weights:
         why = "it gives weights as well" if delta.weights else f"it is {chosen.because}"
         raise ValueError(f"`where` of the cohort {cohort} cannot be kept, since {why}")
-    within = Within(where=delta.where)
+    candidates = CandidateFilter(where=delta.where)
     bits = Bits(plan.stage_seed, entity_plan.name, name, f"reference of {cohort}")
-    targets = finding.among_some(bits, relation, within, favour_of(plan, relation), cohort)
+    targets = reference_targets.among_some(bits, relation, candidates, favour_of(plan, relation), cohort)
     needs = bind(plan.world, plan.entities[relation.target].entity, delta.where.expression).needs
     because = f"any where {delta.where.expression}"
-    return replace(chosen, targets=targets, because=because, needs=(*chosen.needs, *needs), honours=("favour",))
+    return replace(chosen, targets=targets, because=because, needs=(*chosen.needs, *needs), satisfied=("favour",))
 
 
 def _hint(plan: Plan, relation: Relation) -> str | None:
@@ -123,10 +127,10 @@ def _plan_one(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Refere
     chosen = _choose(plan, entity_plan, relation)
     counts = child_counts(plan, entity_plan.entity, relation.name)
     owned = entity_plan.owner is not None and entity_plan.owner.relation == relation.name
-    if counts and not owned and "children" not in chosen.honours and entity_plan.total:
+    if counts and not owned and "children" not in chosen.satisfied and entity_plan.total:
         name, _ = counts[0]
         raise ValueError(f"so many rows for each of the cohort {name} cannot be kept, since this reference is {chosen.because}")
-    lost = [word for word in _wishes(relation) if word not in chosen.honours]
+    lost = [word for word in _wishes(relation) if word not in chosen.satisfied]
     if lost and lost != ["favour"]:
         raise ValueError(f"`{'` and `'.join(lost)}` cannot be kept, since this reference is {chosen.because}")
     find, extra, needs = _with_presence(plan, entity_plan, relation, chosen.targets)
@@ -142,30 +146,30 @@ def _choose(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Referenc
     """The way of one reference, by the first that fits: the layout, what other references bring, what is wished for, a pick."""
     entity, target = entity_plan.entity, plan.entities[relation.target]
     bits = Bits(plan.stage_seed, entity.name, relation.name, "reference")
-    owner, within = entity_plan.owner, entity_plan.within.get(relation.name)
+    owner, candidates = entity_plan.owner, entity_plan.candidate_filters.get(relation.name)
     found = partial(ReferencePlan, relation=relation)
     if owner is not None and owner.relation == relation.name:
         first = entity_plan.fixed
-        return found(targets=finding.by_owner, because="the owner of these rows",
+        return found(targets=reference_targets.by_owner, because="the owner of these rows",
                      children=lambda o: [first + at for at in owner.split.children_of(o)],
-                     every=lambda at: of_owners(owner.split, at, first))  # fmt: skip
-    if entity_plan.tabled is not None and relation.name in entity_plan.tabled.relations:
+                     children_in_blocks=lambda at: of_owners(owner.split, at, first))  # fmt: skip
+    if entity_plan.precomputed is not None and relation.name in entity_plan.precomputed.relations:
         because = "worked out beforehand with the rules it takes part in"
-        return found(targets=finding.worked_out(relation.name), because=because)
+        return found(targets=reference_targets.worked_out(relation.name), because=because)
     if target.total == 0:
-        return found(targets=finding.nothing, because=f"{relation.target} has no rows")
+        return found(targets=reference_targets.nothing, because=f"{relation.target} has no rows")
     if owner is not None and relation.name in per_pair(entity):
         return _of_pair(plan, entity_plan, relation)
     number = digit_of(entity_plan, relation.name, relation=True)
     if number is not None and entity_plan.components[number].strata:
         return _in_stratum(entity_plan, relation, number)
-    if within is not None and within.implied is not None:
-        return found(targets=finding.led(within.implied), because=_led(entity_plan, within.implied))
-    if within is not None:
+    if candidates is not None and candidates.implied is not None:
+        return found(targets=reference_targets.led(candidates.implied), because=_led(entity_plan, candidates.implied))
+    if candidates is not None:
         favour = favour_of(plan, relation)
-        targets = finding.among_members(bits, relation.name, favour, within.apart)
-        return found(targets=targets, because=_among(entity_plan, within), favour=None if within.earlier else favour,
-                     honours=("tree",) if within.tree else () if within.earlier else ("favour",))  # fmt: skip
+        targets = reference_targets.among_members(bits, relation.name, favour, candidates.apart)
+        return found(targets=targets, because=_among(entity_plan, candidates), favour=None if candidates.earlier else favour,
+                     satisfied=("tree",) if candidates.tree else () if candidates.earlier else ("favour",))  # fmt: skip
     if number is not None and (link := entity_plan.components[number].link) is not None:
         return _linked(plan, relation, number, link)
     if number is not None:
@@ -180,8 +184,8 @@ def _choose(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Referenc
         return _ordered(plan, entity_plan, relation, upper)
     if (other := must_differ(entity_plan, relation)) is not None:
         if target.total < 2:
-            return found(targets=finding.nothing, because=f"{relation.target} has no row but that of {other}")
-        return found(targets=finding.unlike(bits, other, target.total), because=f"any but {other}")
+            return found(targets=reference_targets.nothing, because=f"{relation.target} has no row but that of {other}")
+        return found(targets=reference_targets.unlike(bits, other, target.total), because=f"any but {other}")
     if counts := child_counts(plan, entity, relation.name):
         return by_group(plan, entity_plan, relation, counts)
     if relation.weights:
@@ -191,11 +195,11 @@ def _choose(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Referenc
     if (spread := relation.spread) is not None:
         agree_on_mean(spread, relation, entity_plan.total, target.total)
         because = f"any; {spread_said(plan, entity_plan, relation)}"
-        return found(targets=finding.picked(picks), because=because, children=picks.children_of, every=partial(by_class, picks),
-                     honours=("rows",))  # fmt: skip
+        return found(targets=reference_targets.picked(picks), because=because, children=picks.children_of, children_in_blocks=partial(by_class, picks),
+                     satisfied=("rows",))  # fmt: skip
     because = "any, evenly" if favour == EVEN else f"any; {favour.few:.0%} of them take {favour.take:.0%}"
-    return found(targets=finding.picked(picks), because=because, children=picks.children_of, every=partial(by_class, picks),
-                 favour=favour, honours=("favour",))  # fmt: skip
+    return found(targets=reference_targets.picked(picks), because=because, children=picks.children_of, children_in_blocks=partial(by_class, picks),
+                 favour=favour, satisfied=("favour",))  # fmt: skip
 
 
 def _ordered(plan: Plan, entity_plan: EntityPlan, relation: Relation, upper: Relation) -> ReferencePlan:
@@ -204,11 +208,11 @@ def _ordered(plan: Plan, entity_plan: EntityPlan, relation: Relation, upper: Rel
     favour = favour_of(plan, low)
     picks = picks_of(plan, entity_plan, low, favour, target.total)
     bits = Bits(plan.stage_seed, entity_plan.name, upper.name, "reference")
-    targets = finding.pair_in_order(picks, bits, low.name, upper.name, differs(upper, low), relation is upper)
+    targets = reference_targets.pair_in_order(picks, bits, low.name, upper.name, differs(upper, low), relation is upper)
     side, other = ("higher", low.name) if relation is upper else ("lower", upper.name)
     return ReferencePlan(
         relation=relation, targets=targets, because=f"any, the {side} of two keys, of which {other} has the other",
-        favour=favour, honours=("favour",),
+        favour=favour, satisfied=("favour",),
     )  # fmt: skip
 
 
@@ -230,8 +234,8 @@ def _by_weight(plan: Plan, relation: Relation, bits: Bits) -> ReferencePlan:
     shown = [_label_given(target, ordinal) or text for ordinal, (text, _) in zip(known, relation.weights, strict=True)]
     said = ", ".join(f"{text} {weight:g}" for text, (_, weight) in list(zip(shown, relation.weights, strict=True))[:6])
     more = f" and {len(known) - 6} more" if len(known) > 6 else ""
-    targets = finding.by_weight(bits, np.array(known, np.int64), thresholds([weight for _, weight in relation.weights]))
-    return ReferencePlan(relation=relation, targets=targets, because=f"by weight: {said}{more}", honours=("weights",))
+    targets = reference_targets.by_weight(bits, np.array(known, np.int64), thresholds([weight for _, weight in relation.weights]))
+    return ReferencePlan(relation=relation, targets=targets, because=f"by weight: {said}{more}", satisfied=("weights",))
 
 
 def _called(plan: Plan, relation: Relation, text: str) -> int | None:
@@ -252,19 +256,19 @@ def _label_given(target: EntityPlan, ordinal: int) -> str | None:
 
 def _agreed_cells(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> tuple[Cell, ...]:
     """The cells that must be known before a reference can agree with others and keep its condition."""
-    within = entity_plan.within.get(relation.name)
-    if within is None or (entity_plan.owner is not None and entity_plan.owner.relation == relation.name):
+    candidates = entity_plan.candidate_filters.get(relation.name)
+    if candidates is None or (entity_plan.owner is not None and entity_plan.owner.relation == relation.name):
         return ()
     cells: list[Cell] = []
-    for part in within.parts:
-        if part.bringer is not None:
-            bringer = entity_plan.entity.relation(part.bringer)
+    for agreement in candidates.agreements:
+        if agreement.leader is not None:
+            bringer = entity_plan.entity.relation(agreement.leader)
             cells += [(entity_plan.name, column) for column in bringer.columns]
-            cells += _along(plan, bringer.target, part.own)
-        cells += _along(plan, relation.target, part.theirs)
-    if within.where is not None:
+            cells += _along(plan, bringer.target, agreement.from_leader)
+        cells += _along(plan, relation.target, agreement.from_target)
+    if candidates.where is not None:
         target = plan.entities[relation.target]
-        cells += bind(plan.world, target.entity, within.where.expression, within.where.dialect).needs
+        cells += bind(plan.world, target.entity, candidates.where.expression, candidates.where.dialect).needs
     return tuple(cells)
 
 
@@ -277,29 +281,37 @@ def _along(plan: Plan, entity: str, way: Way) -> list[Cell]:
     return cells
 
 
-def _led(entity_plan: EntityPlan, part: Part) -> str:
-    bringer = entity_plan.name if part.bringer is None else entity_plan.entity.relation(part.bringer).target
-    return f"the one to which its {bringer} {'refers' if len(part.own) == 1 else 'leads'}"
+def _led(entity_plan: EntityPlan, agreement: Agreement) -> str:
+    bringer = entity_plan.name if agreement.leader is None else entity_plan.entity.relation(agreement.leader).target
+    return f"the one to which its {bringer} {'refers' if len(agreement.from_leader) == 1 else 'leads'}"
 
 
-def _among(entity_plan: EntityPlan, within: Within) -> str:
-    said = [f"with the same {part.column}" for part in within.parts if part.column is not None]
-    said += [f"of the same {part.ancestor}" for part in within.parts if part.column is None]
-    said += [f"other than the {within.apart}"] if within.apart is not None else []
-    said += [f"where {within.where.expression}"] if within.where is not None else []
-    for follower in within.followers:
+def _among(entity_plan: EntityPlan, candidates: CandidateFilter) -> str:
+    said = [f"with the same {agreement.column}" for agreement in candidates.agreements if agreement.column is not None]
+    said += [f"of the same {agreement.ancestor}" for agreement in candidates.agreements if agreement.column is None]
+    said += [f"other than the {candidates.apart}"] if candidates.apart is not None else []
+    said += [f"where {candidates.where.expression}"] if candidates.where is not None else []
+    for follower in candidates.followers:
         said.append(f"that leaves a choice of {entity_plan.entity.relation(follower).target}")
-    if within.chain and not within.optional:
+    if candidates.chain and not candidates.optional:
         return "the row itself: any other way would be a circle"
-    start = "the row before," if within.chain else "a tree" if within.tree else "an earlier row" if within.earlier else "any"
-    return f"{start} {' and '.join(said)}" + (f": {within.tree}" if within.tree is not None else "")
+    start = (
+        "the row before,"
+        if candidates.chain
+        else "a tree"
+        if candidates.tree
+        else "an earlier row"
+        if candidates.earlier
+        else "any"
+    )
+    return f"{start} {' and '.join(said)}" + (f": {candidates.tree}" if candidates.tree is not None else "")
 
 
 def _in_stratum(entity_plan: EntityPlan, relation: Relation, number: int) -> ReferencePlan:
-    within = entity_plan.within.get(relation.name)
-    agreeing = _among(entity_plan, within) if within is not None and within.parts else "any"
+    candidates = entity_plan.candidate_filters.get(relation.name)
+    agreeing = _among(entity_plan, candidates) if candidates is not None and candidates.agreements else "any"
     return ReferencePlan(
-        relation=relation, targets=finding.by_digit(number, relation.name),
+        relation=relation, targets=reference_targets.by_digit(number, relation.name),
         because=f"{agreeing}, different in each row of its unique rule",
         grouped=None if entity_plan.components[number].within_owner else number,
     )  # fmt: skip
@@ -310,8 +322,8 @@ def _linked(plan: Plan, relation: Relation, number: int, link: Link) -> Referenc
     usual = "evenly" if favour == EVEN else f"{favour.few:.0%} of them take about {favour.take:.0%}"
     children = link.split.children_of if link.split is not None and link.first == relation.name else None
     return ReferencePlan(
-        relation=relation, targets=finding.by_digit(number, relation.name), because=f"any, each pair once; {usual}",
-        favour=favour, children=children, honours=("favour",),
+        relation=relation, targets=reference_targets.by_digit(number, relation.name), because=f"any, each pair once; {usual}",
+        favour=favour, children=children, satisfied=("favour",),
     )  # fmt: skip
 
 
@@ -322,28 +334,28 @@ def _by_digit(plan: Plan, entity_plan: EntityPlan, relation: Relation, number: i
     for upper in entity_plan.entity.relations:
         if upper.above is not None and relation.name in (upper.name, upper.above) and beside(entity_plan, upper.above, number):
             strict = differs(upper, entity_plan.entity.relation(upper.above))
-            return finding.in_order(number, upper.above, upper.name, strict, relation is upper)
+            return reference_targets.in_order(number, upper.above, upper.name, strict, relation is upper)
     digits = (*component.core, *(digit for petal in component.petals for digit in petal))
     if target.owner is not None and any(digit.through and digit.name == relation.name for digit in digits):
-        return finding.through_owner(number, relation.name, target.owner.split, bits)
+        return reference_targets.through_owner(number, relation.name, target.owner.split, bits)
     if other is not None and beside(entity_plan, other, number):
-        return finding.beyond_by_digit(number, relation.name, other, target.total)
-    return finding.by_digit(number, relation.name)
+        return reference_targets.beyond_by_digit(number, relation.name, other, target.total)
+    return reference_targets.by_digit(number, relation.name)
 
 
 def _of_pair(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> ReferencePlan:
     """The rank among the owner's rows counts through the combinations of the other relations' targets."""
     first, *others = per_pair(entity_plan.entity)
-    within = entity_plan.within.get(relation.name)
-    if within is not None and within.implied is None:
-        targets = finding.member_by_rank(relation.name, apart=differs(entity_plan.entity.relation(first), relation))
-        return ReferencePlan(relation=relation, targets=targets, because=f"each {_among(entity_plan, within)[4:]}")
+    candidates = entity_plan.candidate_filters.get(relation.name)
+    if candidates is not None and candidates.implied is None:
+        targets = reference_targets.member_by_rank(relation.name, apart=differs(entity_plan.entity.relation(first), relation))
+        return ReferencePlan(relation=relation, targets=targets, because=f"each {_among(entity_plan, candidates)[4:]}")
     totals = [plan.entities[entity_plan.entity.relation(name).target].total for name in others]
     place = others.index(relation.name)
     if differs(entity_plan.entity.relation(first), relation):
-        targets = finding.beyond_by_rank(first, totals[place])
+        targets = reference_targets.beyond_by_rank(first, totals[place])
         return ReferencePlan(relation=relation, targets=targets, because=f"each but the {first}")
-    targets = finding.by_rank(prod(totals[place + 1 :]), totals[place])
+    targets = reference_targets.by_rank(prod(totals[place + 1 :]), totals[place])
     return ReferencePlan(relation=relation, targets=targets, because="each with each")
 
 
@@ -355,19 +367,23 @@ def _to_itself(plan: Plan, entity_plan: EntityPlan, relation: Relation, bits: Bi
     if is_chain(entity_plan.entity, relation):
         if not optional:
             return found(
-                targets=finding.itself, because="the row itself: any other way would be a circle", children=lambda o: [o]
+                targets=reference_targets.itself,
+                because="the row itself: any other way would be a circle",
+                children=lambda o: [o],
             )
-        return found(targets=finding.just_before, because="the row before", children=lambda o: [o + 1] if o + 1 < total else [])
+        return found(
+            targets=reference_targets.just_before, because="the row before", children=lambda o: [o + 1] if o + 1 < total else []
+        )
     other = must_differ(entity_plan, relation)
     if other is not None and (tree is not None or not optional):
         raise ValueError(f"it refers to its own entity, so it cannot be kept apart from {other} as well")
     if tree is None:
         apart = f" other than the {other}" if other is not None else ""
-        return found(targets=finding.earlier(bits, optional, other), because=f"an earlier row{apart}{itself}")
+        return found(targets=reference_targets.earlier(bits, optional, other), because=f"an earlier row{apart}{itself}")
     levels = Levels.build(total, tree.roots_of(total), tree.depth, tree.most, bits)
     because = f"a tree: {tree}"
-    return found(targets=finding.parent_in(levels, optional), because=because,
-                 children=lambda o: [o, *levels.children_of(o)], honours=("tree",))  # fmt: skip
+    return found(targets=reference_targets.parent_in(levels, optional), because=because,
+                 children=lambda o: [o, *levels.children_of(o)], satisfied=("tree",))  # fmt: skip
 
 
 def _with_presence(

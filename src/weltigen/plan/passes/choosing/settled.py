@@ -27,14 +27,14 @@ def beside(entity_plan: EntityPlan, relation: str, number: int) -> bool:
 def is_settled(entity_plan: EntityPlan, relation: str) -> bool:
     """Whether a relation's targets follow from the layout, so that another reference must give way to it."""
     owned = entity_plan.owner is not None and entity_plan.owner.relation == relation
-    tabled = entity_plan.tabled is not None and relation in entity_plan.tabled.relations
-    return owned or tabled or digit_of(entity_plan, relation, relation=True) is not None
+    precomputed = entity_plan.precomputed is not None and relation in entity_plan.precomputed.relations
+    return owned or precomputed or digit_of(entity_plan, relation, relation=True) is not None
 
 
 def must_differ(entity_plan: EntityPlan, relation: Relation) -> str | None:
     """The reference that this one must differ from, said on either of the two; a digit is never the one that gives way."""
     if relation.unlike is not None:
-        beside = entity_plan.within.get(relation.unlike)
+        beside = entity_plan.candidate_filters.get(relation.unlike)
         return relation.unlike if beside is None or beside.apart != relation.name else None
     for other in entity_plan.entity.relations:
         if other.unlike == relation.name and is_settled(entity_plan, other.name):
@@ -50,7 +50,7 @@ def ordered_freely(plan: Plan, entity_plan: EntityPlan, upper: Relation) -> bool
     rows = entity.rows.per if isinstance(entity.rows, PerPair) else ()
     tied = {r.name for r in entity.relations if r.unlike in names or r.above in names} - names
     of_cohorts = {own.name for one in entity_plan.cohorts.values() for own in one.cohort.references}
-    if tied or pair[1].above is not None or names & {*entity_plan.within, *rows, *of_cohorts}:
+    if tied or pair[1].above is not None or names & {*entity_plan.candidate_filters, *rows, *of_cohorts}:
         return False
     return not any(
         is_settled(entity_plan, relation.name) or relation.weights or relation.spread or relation.tree

@@ -11,8 +11,8 @@ from numpy.typing import NDArray
 
 from ....model import EVEN, Favour, PerOwner, Relation, Spread
 from ....model.problems import about, plural
-from ....randomness import ByClass, ByGroup, from_counts, key, popularity
-from ... import finding
+from ....randomness import GroupSplit, PopularitySplit, from_counts, key, popularity
+from ... import reference_targets
 from ...cohorts import amount
 from ...gathering import in_blocks
 from ...plan import EntityPlan, Plan, ReferencePlan
@@ -27,12 +27,12 @@ def by_group(plan: Plan, entity_plan: EntityPlan, relation: Relation, counts: li
     target, rows = plan.entities[relation.target], entity_plan.total
     name = entity_plan.name
     keys = key(plan.stage_seed, name, relation.name, "popularity"), key(plan.stage_seed, name, relation.name, "children")
-    splits: list[ByClass | None] = []
+    splits: list[PopularitySplit | None] = []
     spans: list[tuple[int, int]] = []
     said: list[str] = []
     scale = _asked_scale(plan, entity_plan, target, counts)
     for cohort, count in counts:
-        dealt, table = target.cohorts[cohort].dealt, per_owner_table(count)
+        dealt, table = target.cohorts[cohort].subset, per_owner_table(count)
         if table is None:
             raise ValueError(f"the numbers of rows for each of the cohort {cohort} do not agree with each other")
         number = round(float(table.mean()) * dealt.rows * scale)
@@ -42,7 +42,9 @@ def by_group(plan: Plan, entity_plan: EntityPlan, relation: Relation, counts: li
         spans.append((dealt.first, dealt.rows))
         least = count.lowest if scale == 1 else 0
         none = count.none if scale == 1 else 0.0
-        split = ByClass.between(dealt.rows, number, least, max(least, count.highest), *keys, none=none) if number else None
+        split = (
+            PopularitySplit.between(dealt.rows, number, least, max(least, count.highest), *keys, none=none) if number else None
+        )
         splits.append(split)
         said.append(f"{amount(count)} for each row of {cohort}")
         rows -= number
@@ -58,16 +60,16 @@ def by_group(plan: Plan, entity_plan: EntityPlan, relation: Relation, counts: li
         splits.append(None)
     elif (spread := relation.spread) is not None:
         least, most, _ = spread_limits(spread, rows, others)
-        splits.append(ByClass.between(others, rows, least, most, *keys, none=spread.none))
+        splits.append(PopularitySplit.between(others, rows, least, most, *keys, none=spread.none))
     else:
-        splits.append(ByClass.build(others, rows, popularity(favour.few, favour.take), *keys))
-    dealt = target.cohorts[counts[0][0]].dealt
-    picks = ByGroup.build(dealt, spans, splits, key(plan.stage_seed, entity_plan.name, relation.name, "groups"))
+        splits.append(PopularitySplit.build(others, rows, popularity(favour.few, favour.take), *keys))
+    dealt = target.cohorts[counts[0][0]].subset
+    picks = GroupSplit.build(dealt, spans, splits, key(plan.stage_seed, entity_plan.name, relation.name, "groups"))
     because = f"{'; '.join(said)}; any other shares what is left"
     because += "" if favour == EVEN else f", {favour.few:.0%} of them take {favour.take:.0%}"
     return ReferencePlan(
-        relation=relation, targets=finding.picked(picks), because=because, children=picks.children_of,
-        every=partial(by_class, picks), favour=favour, honours=("favour", "children", "rows"),
+        relation=relation, targets=reference_targets.picked(picks), because=because, children=picks.children_of,
+        children_in_blocks=partial(by_class, picks), favour=favour, satisfied=("favour", "children", "rows"),
     )  # fmt: skip
 
 
@@ -81,18 +83,20 @@ def _asked_scale(plan: Plan, entity_plan: EntityPlan, target: EntityPlan, counts
     """
     if entity_plan.name not in plan.asked and not (plan.before is not None and target.name in plan.asked):
         return 1.0
-    tables = [(target.cohorts[name].dealt.rows, per_owner_table(count)) for name, count in counts]
+    tables = [(target.cohorts[name].subset.rows, per_owner_table(count)) for name, count in counts]
     needed = sum(rows * float(table.mean()) for rows, table in tables if table is not None)
     return min(1.0, entity_plan.total * (1 - _OTHERS) / needed) if needed else 1.0
 
 
-def by_class(picks: ByClass | ByGroup, targets: NDArray[np.int64]) -> Iterator[tuple[NDArray[np.int64], NDArray[np.int64]]]:
+def by_class(
+    picks: PopularitySplit | GroupSplit, targets: NDArray[np.int64]
+) -> Iterator[tuple[NDArray[np.int64], NDArray[np.int64]]]:
     """The rows that pick each of some targets, in blocks."""
     for places, at in in_blocks(*picks.places(targets), 0):
         yield picks.children_at(places), at
 
 
-def picks_of(plan: Plan, entity_plan: EntityPlan, relation: Relation, favour: Favour, owners: int) -> ByClass:
+def picks_of(plan: Plan, entity_plan: EntityPlan, relation: Relation, favour: Favour, owners: int) -> PopularitySplit:
     """Shares from the declared counts per owner, where `--rows` took their place, else from favour."""
     shares = popularity(favour.few, favour.take)
     rows = entity_plan.entity.rows
@@ -100,10 +104,10 @@ def picks_of(plan: Plan, entity_plan: EntityPlan, relation: Relation, favour: Fa
     keys = key(plan.stage_seed, name, relation.name, "popularity"), key(plan.stage_seed, name, relation.name, "children")
     if (spread := relation.spread) is not None:
         least, most, _ = spread_limits(spread, entity_plan.total, owners)
-        return ByClass.between(owners, entity_plan.total, least, most, *keys, none=spread.none)
+        return PopularitySplit.between(owners, entity_plan.total, least, most, *keys, none=spread.none)
     if isinstance(rows, PerOwner) and rows.per == relation.name and (table := per_owner_table(rows)) is not None and table.any():
         shares = from_counts(table)
-    return ByClass.build(owners, max(1, entity_plan.total), shares, *keys)
+    return PopularitySplit.build(owners, max(1, entity_plan.total), shares, *keys)
 
 
 def spread_limits(spread: Spread, rows: int, owners: int) -> tuple[int, int, float]:

@@ -32,37 +32,37 @@ def owner_caps(plan: Plan, entity_plan: EntityPlan) -> tuple[NDArray[np.int64], 
     followers = [name for name in followers if name in ruled or may_find_nothing(plan, agreed, name)]
     if not followers:
         return None
-    from ...rows import Cells
+    from ...rows import PlanRuntime
 
     assert entity_plan.owner is not None
     above = _above(plan, entity_plan)
     if above.problems:
         return None
-    cells = Cells(above.with_entity(agreed))
+    runtime = PlanRuntime(above.with_entity(agreed))
     owners = np.arange(entity_plan.owner.split.owners, dtype=np.int64)
     caps = np.full(owners.size, NO_CAP, np.int64)
     room: dict[str, Any] = {}
     for name in followers:
-        members = cells.members(entity_plan.name, name)
+        members = runtime.members(entity_plan.name, name)
         low, high, _ = members.span(members.starting(owners), owners)
         room[name] = high - low
-        if not agreed.within[name].optional:
-            caps[high - low <= (agreed.within[name].apart is not None)] = 0
+        if not agreed.candidate_filters[name].optional:
+            caps[high - low <= (agreed.candidate_filters[name].apart is not None)] = 0
     for names in rules:
         places = np.ones(owners.size, np.int64)
         for name in names:
             apart = differs(entity_plan.entity.relation(entity_plan.owner.relation), entity_plan.entity.relation(name))
             places = np.minimum(places * np.maximum(room[name] - apart, 0), NO_CAP)
         caps = np.minimum(caps, places)
-    return caps, agreed.within[followers[0]].parts[0].ancestor or entity_plan.owner.relation
+    return caps, agreed.candidate_filters[followers[0]].agreements[0].ancestor or entity_plan.owner.relation
 
 
 def _followers(agreed: EntityPlan) -> list[str]:
     """References that agree with the owner alone, and are left a choice."""
     owner = agreed.owner.relation if agreed.owner else None
     return [
-        name for name, within in agreed.within.items()
-        if len(within.parts) == 1 and within.parts[0].bringer == owner and within.implied is None and not within.earlier
+        name for name, candidates in agreed.candidate_filters.items()
+        if len(candidates.agreements) == 1 and candidates.agreements[0].leader == owner and candidates.implied is None and not candidates.earlier
     ]  # fmt: skip
 
 
@@ -73,7 +73,7 @@ def _rules(agreed: EntityPlan, followers: list[str]) -> list[list[str]]:
     for rule in entity.unique_rules:
         held = [name for name in followers if set(entity.relation(name).columns) <= set(rule.columns)]
         columns = {column for name in held for column in entity.relation(name).columns}
-        if owner is None or not held or any(agreed.within[name].optional for name in held):
+        if owner is None or not held or any(agreed.candidate_filters[name].optional for name in held):
             continue
         if set(owner.columns) <= set(rule.columns) and set(rule.columns) == columns | set(owner.columns):
             out.append(held)
@@ -105,7 +105,9 @@ def _above(plan: Plan, entity_plan: EntityPlan) -> Plan:
         if one_pass is make_room:  # what comes below needs room as well
             whole = make_room(plan)
             rooms = {cell: room for cell, room in whole.rooms.items() if cell[0] in wanted}
-            above = replace(above, rooms=rooms, met=frozenset(met for met in whole.met if met[0] in wanted))
+            above = replace(
+                above, rooms=rooms, satisfied_bounds=frozenset(met for met in whole.satisfied_bounds if met[0] in wanted)
+            )
     return above
 
 

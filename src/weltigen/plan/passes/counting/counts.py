@@ -17,12 +17,12 @@ from ....model.histories import history_of
 from ....model.literals import read_span
 from ....model.problems import UsageError, nearest, plural
 from ....model.types import INTEGERS, TypeName
-from ....randomness import Dealt, InOwnersOrder, key
+from ....randomness import ContiguousSplit, ExactSubset, key
 from ....randomness.quantiles import STEPS, counts
 from ...cohorts import amount, child_counts, deal_cohorts
 from ...plan import EntityPlan, Owner, Plan
+from ...precomputed import MOST_ROWS
 from ...stages import first_row
-from ...tabled import MOST_ROWS
 from ..choosing.agreeing import differs
 from ..making.walking import count_history
 from .caps import owner_caps
@@ -184,13 +184,13 @@ def _owned(
         return replace(entity_plan, generated=1), told
     if special:
         because = f"{because}; {_said(plan, entity_plan, relation)}"
-    split = InOwnersOrder.build(owners, table, bits, special=special)
+    split = ContiguousSplit.build(owners, table, bits, special=special)
     owned = replace(entity_plan, generated=split.children, owner=Owner(relation=relation.name, split=split), because=because)
     found = owner_caps(plan, owned) if not plan.problems else None
     if found is None or (found[0] >= split.most).all():
         return owned, []
     caps, ancestor = found
-    split = InOwnersOrder.build(owners, table, bits, caps, special)
+    split = ContiguousSplit.build(owners, table, bits, caps, special)
     because = f"{because}, as far as the same {ancestor} has room"
     owned = replace(owned, generated=split.children, owner=Owner(relation=relation.name, split=split), because=because)
     lacking = np.flatnonzero(caps < least)
@@ -204,13 +204,13 @@ def _owned(
     )]  # fmt: skip
 
 
-def _special(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> tuple[tuple[Dealt, Any], ...]:
+def _special(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> tuple[tuple[ExactSubset, Any], ...]:
     """The owners' cohorts that say how many rows each of theirs has; ValueError where the numbers do not agree."""
     cohorts = plan.entities[relation.target].cohorts
     out = []
     for name, count in child_counts(plan, entity_plan.entity, relation.name):
         try:
-            out.append((cohorts[name].dealt, _table(count)))
+            out.append((cohorts[name].subset, _table(count)))
         except ValueError as error:
             raise ValueError(f"the cohort {name} asks for rows of {entity_plan.name}: {error}") from None
     return tuple(out)

@@ -23,7 +23,7 @@ WordSource = Callable[[Rows], Words]
 _FAR = 1 << 60  # past every unit that a type holds
 
 
-def tried(bits: Bits, rows: Rows) -> Bits:
+def bits_of_attempt(bits: Bits, rows: Rows) -> Bits:
     return bits if not rows.attempt else Bits(bits.seed, bits.entity, bits.field, bits.purpose, rows.attempt)
 
 

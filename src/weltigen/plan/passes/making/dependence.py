@@ -20,7 +20,7 @@ from ....randomness.quantiles import STEPS, look_up, standard_normal
 from ....values import Axis, axis_of
 from ...plan import EntityPlan
 from ...rows import Rows
-from .between import WordSource, tried
+from .between import WordSource, bits_of_attempt
 
 _SAMPLED = 1 << 16  # rows whose values show how the other field is distributed
 
@@ -28,7 +28,7 @@ _SAMPLED = 1 << 16  # rows whose values show how the other field is distributed
 def word_source(entity_plan: EntityPlan, field: Field, bits: Bits) -> tuple[WordSource, tuple[Cell, ...]]:
     """The word behind each row's value, and the cells that it follows."""
     if field.follows is None:
-        return (lambda rows: tried(bits, rows).words(rows.ordinals)), ()
+        return (lambda rows: bits_of_attempt(bits, rows).words(rows.ordinals)), ()
     other = axis_of(entity_plan.entity.field(field.follows.field).type)
     assert other is not None
     return _following(field.follows, other, bits), ((entity_plan.name, field.follows.field),)
@@ -40,7 +40,7 @@ def _following(follow: Follow, axis: Axis, bits: Bits) -> WordSource:
     jitter = bits.for_purpose("rank")
 
     def words(rows: Rows) -> Words:
-        own = tried(bits, rows).words(rows.ordinals)
+        own = bits_of_attempt(bits, rows).words(rows.ordinals)
         column = rows.column(follow.field)
         ranks = _ranks(rows, follow.field, axis, column, jitter)
         mixed = r * _deviate(ranks) + own_part * look_up(standard_normal(), own)
@@ -53,7 +53,7 @@ def _following(follow: Follow, axis: Axis, bits: Bits) -> WordSource:
 def _ranks(rows: Rows, field: str, axis: Axis, column: Any, jitter: Bits) -> NDArray[np.float64]:
     """Where each row's value stands among all values of the field, 0 to 1; among equal ones anywhere."""
     key = ("distribution", rows.plan.name, field)
-    known = rows.cells.kept(key, lambda: _distribution(rows, field, axis))
+    known = rows.runtime.once(key, lambda: _distribution(rows, field, axis))
     units = axis.read(column)
     low, high = np.searchsorted(known, units, side="left"), np.searchsorted(known, units, side="right")
     at = low + (high - low) * jitter.unit(rows.ordinals)
@@ -64,7 +64,7 @@ def _distribution(rows: Rows, field: str, axis: Axis) -> NDArray[np.int64]:
     """The field's values in some rows, evenly spread, in order."""
     total = rows.plan.total
     step = max(1, -(-total // _SAMPLED))
-    column = rows.cells.rows(rows.plan.name, np.arange(0, total, step, dtype=np.int64)).column(field)
+    column = rows.runtime.rows(rows.plan.name, np.arange(0, total, step, dtype=np.int64)).column(field)
     units = axis.read(column)
     return np.sort(units[np.asarray(column.is_valid())] if column.null_count else units)
 

@@ -83,7 +83,7 @@ def prepare_field(plan: Plan, entity_plan: EntityPlan, field: Field, problems: l
     if span.problems or trouble:
         return FieldPlan(field=field)
     request = _request(plan, entity_plan, field, span)
-    moving = tuple(m for m in span.moving if (entity.name, field.name, m.path, m.upper) not in plan.met)
+    moving = tuple(m for m in span.moving if (entity.name, field.name, m.path, m.upper) not in plan.satisfied_bounds)
     base = FieldPlan(field=field, axis=span.axis, low=span.low, high=span.high, step=span.step, moving=moving)
     if isinstance(field.source, ComputeSource):
         computed, told = prepare_computed(plan, entity_plan, base, field.source)

@@ -17,7 +17,7 @@ from ....model.fields import Casing
 from ....model.literals import read_stored
 from ....model.paths import Cell, path_cells
 from ....model.problems import plural
-from ....randomness import Bits, Dealt
+from ....randomness import Bits, ExactSubset
 from ....randomness.mixing import below
 from ....randomness.quantiles import Table, look_up
 from ....values import Axis, FromText, PersonPart, Values
@@ -57,17 +57,17 @@ def choose_fillers(plan: Plan) -> Plan:
                 fillers[field_plan.field.name] = _filler(plan, entity_plan, field_plan)
         fillers.update(walking_fillers(plan, entity_plan))
         for called, one in entity_plan.cohorts.items():
-            fillers[called] = Filler(fill=_belonging(one.dealt), because=f"whether a row is one of {called}", cheap=True)
+            fillers[called] = Filler(fill=_belonging(one.subset), because=f"whether a row is one of {called}", cheap=True)
             for field, own in one.fields.items():
                 filler, usual = _filler(plan, entity_plan, own), fillers[field]
                 said = f"{usual.because}; in {called}: {filler.because}"
-                fillers[field] = _instead(usual, filler, partial(_dealt, one.dealt), said)
+                fillers[field] = _instead(usual, filler, partial(_dealt, one.subset), said)
         for demand in demands_on(plan, entity_plan, conditions.get(name, [])):
             where = demand.relation.where.expression if demand.relation.where is not None else ""
-            said = f"{plural(demand.dealt.rows, 'row')} where {where}, for {demand.relation.label}"
+            said = f"{plural(demand.subset.rows, 'row')} where {where}, for {demand.relation.label}"
             for field, narrow in demand.fields.items():
                 filler, usual = _filler(plan, entity_plan, narrow), fillers[field]
-                fillers[field] = _instead(usual, filler, partial(_dealt, demand.dealt), f"{usual.because}; {said}")
+                fillers[field] = _instead(usual, filler, partial(_dealt, demand.subset), f"{usual.because}; {said}")
         decided: set[str] = set()
         for reduced in entity_plan.conditional:
             parts, trouble, told = conditional_parts(plan, entity_plan, reduced)
@@ -87,7 +87,7 @@ def choose_fillers(plan: Plan) -> Plan:
 
 def _in_order(entity_plan: EntityPlan) -> list[Relation]:
     """References in the order in which they bring columns that they share."""
-    return [entity_plan.entity.relation(name) for name in entity_plan.bringing]
+    return [entity_plan.entity.relation(name) for name in entity_plan.reference_order]
 
 
 def _referring(plan: Plan, entity_plan: EntityPlan, relation: str, column: str, target_column: str, because: str) -> Filler:
@@ -117,8 +117,10 @@ def _filler(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan) -> Fille
     always = field_plan.counts_up or field_plan.spaced is not None or (said_whole and field.present is None)
     always |= any(d.null and d.name == field.name for c in entity_plan.components for petal in c.petals for d in petal)
     always |= any(field.name in reduced.always for reduced in entity_plan.reduced)
-    tabled = entity_plan.tabled is not None and any(digit.name == field.name for digit in entity_plan.tabled.fields)
-    always |= tabled and _nulls_count(entity_plan, field.name)
+    precomputed = entity_plan.precomputed is not None and any(
+        digit.name == field.name for digit in entity_plan.precomputed.fields
+    )
+    always |= precomputed and _nulls_count(entity_plan, field.name)
     if field.nullable and not always:
         is_there, said, more = presence(plan, entity_plan, field.name, field.present or Present(share=USUAL_SHARE))
         if _nulls_count(entity_plan, field.name):
@@ -128,7 +130,7 @@ def _filler(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan) -> Fille
     return Filler(fill=fill, because=because, needs=needs, cheap=cheap and not entity_plan.fixed)
 
 
-def _dealt(dealt: Dealt, rows: Rows) -> NDArray[np.bool_]:
+def _dealt(dealt: ExactSubset, rows: Rows) -> NDArray[np.bool_]:
     return rows.once(("dealt", dealt.key, dealt.first, dealt.rows), lambda: dealt.chosen(rows.ordinals))
 
 
@@ -142,14 +144,16 @@ def _but_the_first(entity_plan: EntityPlan, name: str, is_there: Callable[[Rows]
     """Only the first row of each group may lack a value."""
     number = digit_of(entity_plan, name, relation=False)
     component = entity_plan.components[number] if number is not None else None
-    if component is None or component.core or component.ancestors or component.begun:  # an earlier stage may have the null
+    if (
+        component is None or component.core or component.ancestors or component.position_offset
+    ):  # an earlier stage may have the null
         return lambda rows: np.ones(len(rows), bool)
     if component.within_owner:
         return lambda rows: (rows.owners()[1] != 0) | is_there(rows)
     return lambda rows: (rows.ordinals != entity_plan.fixed) | is_there(rows)
 
 
-def _belonging(dealt: Dealt) -> Fill:
+def _belonging(dealt: ExactSubset) -> Fill:
     return lambda rows: pa.array(_dealt(dealt, rows))
 
 
@@ -205,7 +209,7 @@ def _values(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, bits: Bi
         needs = tuple(cell for m in field_plan.moving for cell in path_cells(plan.world, entity_plan.entity, m.path))
         words, more = word_source(entity_plan, field, bits)
         return between(plan, entity_plan, field_plan, field_plan.axis, words), (*needs, *more), False
-    if entity_plan.tabled is not None and any(digit.name == field.name for digit in entity_plan.tabled.fields):
+    if entity_plan.precomputed is not None and any(digit.name == field.name for digit in entity_plan.precomputed.fields):
         return _worked_out(field.name, prepared), (), False
     number = digit_of(entity_plan, field.name, relation=False)
     if number is not None:
@@ -242,7 +246,7 @@ def _by_case(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, bits: B
 
 
 def _worked_out(name: str, values: Values) -> Fill:
-    return lambda rows: values.decode(rows.cells.choices(rows.plan.name).positions[name][rows.ordinals])
+    return lambda rows: values.decode(rows.runtime.choices(rows.plan.name).positions[name][rows.ordinals])
 
 
 def _drawn(values: Values, words: WordSource) -> Fill:
@@ -272,7 +276,7 @@ def _digit(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, values: V
     """
     name, arrow = field_plan.field.name, field_plan.field.type.arrow()
     component = entity_plan.components[number]
-    first = entity_plan.origin if component.begun and entity_plan.origin is not None else entity_plan
+    first = entity_plan.origin if component.position_offset and entity_plan.origin is not None else entity_plan
     texts = [dict(row).get(name) for row in first.entity.fixed]
     giving = np.flatnonzero([text is not None for text in texts])
 
@@ -302,7 +306,7 @@ def _digit(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, values: V
 
     def avoiding(rows: Rows) -> Any:
         column = fill(rows)
-        made = pa.array(~np.isin(rows.ordinals + component.begun, giving))
+        made = pa.array(~np.isin(rows.ordinals + component.position_offset, giving))
         for _ in range(len(taken) + 1):
             index = pc.index_in(folded_column(column, fold), value_set=taken)
             clash = pc.and_(pc.is_valid(index), made)

@@ -142,7 +142,7 @@ class _Rooms:
             cell: Room(low=_units(one, one.low, up=True), high=_units(one, one.high, up=False), because=one.narrowed)
             for cell, one in self.ranges.items() if one.narrowed
         }  # fmt: skip
-        return replace(self.plan, rooms=rooms, met=met).with_problems(list(self.problems.values()))
+        return replace(self.plan, rooms=rooms, satisfied_bounds=met).with_problems(list(self.problems.values()))
 
     def end(self, cell: Cell, *, upper: bool, depth: int = 0) -> Fraction | None:
         """The greatest value, or the least, that a cell may have; None where no end is known.

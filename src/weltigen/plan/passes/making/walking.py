@@ -15,9 +15,9 @@ import pyarrow as pa
 from numpy.typing import NDArray
 
 from ....model import Entity, Field, Problem, TypeName, WeightsSource
-from ....model.histories import Told, history_of, names_of, told_by
+from ....model.histories import HistoryColumns, history_of, names_of, told_by
 from ....model.literals import read_span
-from ....randomness import Bits, ByWalk, Walk, key
+from ....randomness import Bits, Walk, WalkSplit, key
 from ....randomness.quantiles import exponential, look_up
 from ....randomness.walks import MOST_STEPS, reaching
 from ....values import Axis, axis_of
@@ -26,7 +26,7 @@ from ....values.pools import taker, text_pool
 from ...plan import EntityPlan, Filler, Owner, Plan
 from ...rows import Rows
 from ..limits import allowed_values, read_range
-from .between import tried
+from .between import bits_of_attempt
 
 _MOMENTS = (TypeName.TIMESTAMP, TypeName.TIMESTAMPTZ, TypeName.DATE)
 _USUAL = timedelta(days=1)  # how long a state lasts of which nothing is said
@@ -49,7 +49,7 @@ def count_history(plan: Plan, entity_plan: EntityPlan, entity: Entity) -> tuple[
     if problems:
         return entity_plan, problems
     assert walk is not None
-    split = ByWalk.of(plan.entities[entity.name].total, walk, key(plan.stage_seed, name, "", "history"))
+    split = WalkSplit.of(plan.entities[entity.name].total, walk, key(plan.stage_seed, name, "", "history"))
     because = f"one for each state of a {entity.name}"
     return replace(entity_plan, generated=split.children, owner=Owner(relation=told.relation, split=split), because=because), []
 
@@ -132,7 +132,7 @@ def walked_fields(plan: Plan, entity_plan: EntityPlan) -> dict[str, str]:
         out[entity.states.field] = f"the last state in its {entity.states.history}"
     of = history_of(plan.world, entity.name)
     told = told_by(of, entity) if of is not None else ""
-    if of is not None and isinstance(told, Told):
+    if of is not None and isinstance(told, HistoryColumns):
         out[told.state] = f"a state of its {of.name}, by its steps"
         out[told.at] = "when the state began"
         if told.before is not None:
@@ -150,7 +150,12 @@ def walking_fillers(plan: Plan, entity_plan: EntityPlan) -> dict[str, Filler]:
             out[entity.states.field] = Filler(fill=_last(walk, entity), because=said[entity.states.field])
     of = history_of(plan.world, entity.name)
     told = told_by(of, entity) if of is not None else ""
-    if of is None or not isinstance(told, Told) or entity_plan.owner is None or not isinstance(entity_plan.owner.split, ByWalk):
+    if (
+        of is None
+        or not isinstance(told, HistoryColumns)
+        or entity_plan.owner is None
+        or not isinstance(entity_plan.owner.split, WalkSplit)
+    ):
         return out
     walk = entity_plan.owner.split.walk
     decode = _decoder(of, entity.field(told.state))
@@ -195,7 +200,7 @@ def _states(walk: Walk, rows: Rows, back: int) -> NDArray[np.int64]:
 
 
 def _times(
-    plan: Plan, entity_plan: EntityPlan, of: Entity, told: Told, walk: Walk
+    plan: Plan, entity_plan: EntityPlan, of: Entity, told: HistoryColumns, walk: Walk
 ) -> tuple[Callable[[Rows], Any], tuple[Any, ...]]:
     """When each state began: from the owner's first moment on, each lasts its time, or less where there is not so much."""
     field_plan = entity_plan.fields[told.at]
@@ -233,7 +238,9 @@ def _times(
             high = np.maximum(high, low + length[place] * tick)
         owners = np.unique(rows.owners()[0])
         # the rank-th state begins when those before it are over
-        words = np.stack([tried(bits.for_purpose(f"lasts {n}"), rows).words(owners) for n in range(path.shape[1])], axis=1)
+        words = np.stack(
+            [bits_of_attempt(bits.for_purpose(f"lasts {n}"), rows).words(owners) for n in range(path.shape[1])], axis=1
+        )
         spans = np.maximum(1.0, look_up(curve, words.reshape(-1)).reshape(words.shape) * means[np.maximum(path, 0)])
         began = np.concatenate([np.zeros((len(owners), 1)), np.cumsum(spans, axis=1)[:, :-1]], axis=1)
         whole = began[np.arange(len(owners)), length - 1]

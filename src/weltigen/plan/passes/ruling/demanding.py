@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 
 from ....infer import understand_checks
 from ....model import Check, Entity, Relation, World
-from ....randomness import Dealt, key
+from ....randomness import ExactSubset, key
 from ...plan import EntityPlan, FieldPlan, Plan
 from ..choosing.settled import digit_of
 from ..making.fields import allowed_source, prepare_field
@@ -24,7 +24,7 @@ class Demand:
 
     relation: Relation
     fields: Mapping[str, FieldPlan]
-    dealt: Dealt
+    subset: ExactSubset
 
 
 def conditional(world: World) -> dict[str, list[Relation]]:
@@ -43,11 +43,11 @@ def demands_on(plan: Plan, entity_plan: EntityPlan, relations: list[Relation]) -
     for relation in relations:
         assert relation.where is not None
         fields = narrowed(plan, entity_plan, relation.where)
-        first = max((d.dealt.first + d.dealt.rows for d in out if set(d.fields) & set(fields)), default=0)
+        first = max((d.subset.first + d.subset.rows for d in out if set(d.fields) & set(fields)), default=0)
         rows = min(entity_plan.generated - first, _needed(plan, plan.entities[relation.entity], entity_plan, relation))
         if fields and rows > 0:
             bits = key(plan.stage_seed, entity_plan.name, "", "demanded")
-            dealt = Dealt(of=entity_plan.generated, first=first, rows=rows, key=bits, fixed=entity_plan.fixed)
+            dealt = ExactSubset(of=entity_plan.generated, first=first, rows=rows, key=bits, fixed=entity_plan.fixed)
             out.append(Demand(relation, fields, dealt))
     return out
 
@@ -82,8 +82,8 @@ def narrowed(plan: Plan, entity_plan: EntityPlan, where: Check) -> dict[str, Fie
 
 
 def _is_digit(entity_plan: EntityPlan, name: str) -> bool:
-    tabled = entity_plan.tabled is not None and any(digit.name == name for digit in entity_plan.tabled.fields)
-    return tabled or digit_of(entity_plan, name, relation=False) is not None
+    precomputed = entity_plan.precomputed is not None and any(digit.name == name for digit in entity_plan.precomputed.fields)
+    return precomputed or digit_of(entity_plan, name, relation=False) is not None
 
 
 def _understood(plan: Plan, entity: Entity, where: Check) -> Entity:

@@ -93,7 +93,7 @@ def _owners_held(plan: Plan, entity_plan: EntityPlan, relation: Relation, covere
     None where it holds anything else, and where an owner may be without rows.
     """
     target = plan.entities[relation.target]
-    settled = relation.name in entity_plan.within or (
+    settled = relation.name in entity_plan.candidate_filters or (
         entity_plan.owner is not None and entity_plan.owner.relation == relation.name
     )
     if len(covered) == len(relation.columns) or target.owner is None or target.fixed or settled:

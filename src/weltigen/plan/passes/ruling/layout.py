@@ -14,10 +14,10 @@ from math import prod
 from ....model import Entity, Problem, Relation, Unique
 from ....randomness import Bits
 from ....randomness.pairs import pair_space
-from ...plan import Component, Digit, EntityPlan, Plan, Tabled
+from ...plan import Component, Digit, EntityPlan, Plan, Precomputed
 from ...positions import used_digits
-from ...reducing import Reduced
-from ...tabled import MOST_ROWS
+from ...precomputed import MOST_ROWS
+from ...reducing import ReducedRule
 from ..choosing.agreeing import agree, differs, retried
 from ..choosing.favouring import with_favourites
 from ..counting.keeping import is_apart
@@ -31,10 +31,10 @@ def lay_out_rules(plan: Plan) -> Plan:
     for name in plan.order:
         entity_plan = agree(plan, plan.entities[name])
         whole, conditional = _promoted(plan, entity_plan)
-        components, tabled, trouble = _components(plan, entity_plan, whole)
-        going_on = {d.name for c in components if c.begun for petal in c.petals for d in petal}
+        components, precomputed, trouble = _components(plan, entity_plan, whole)
+        going_on = {d.name for c in components if c.position_offset for petal in c.petals for d in petal}
         fields = {**entity_plan.fields, **{name: entity_plan.origin.fields[name] for name in going_on if entity_plan.origin}}
-        laid.append(replace(entity_plan, components=components, tabled=tabled, conditional=conditional, fields=fields))
+        laid.append(replace(entity_plan, components=components, precomputed=precomputed, conditional=conditional, fields=fields))
         problems += trouble
     return replace(plan, notes=tuple(notes)).with_entities(laid).with_problems(problems)
 
@@ -44,19 +44,19 @@ _AMPLE = 2  # times the rows: so much room lets a rule over some of them be kept
 _MOST_FREE = 1 << 40  # the combinations of fields that a rule over agreeing references uses
 
 
-def _promoted(plan: Plan, entity_plan: EntityPlan) -> tuple[list[Unique], tuple[Reduced, ...]]:
+def _promoted(plan: Plan, entity_plan: EntityPlan) -> tuple[list[Unique], tuple[ReducedRule, ...]]:
     """Of the rules over expressions or some rows, those that are kept over all rows, and those kept by their condition.
 
     A rule over some of the rows is kept over all of them where its columns leave ample room for that.
     """
     whole: list[Unique] = []
-    conditional: list[Reduced] = []
+    conditional: list[ReducedRule] = []
     for reduced in entity_plan.reduced:
         if reduced.where is not None:
             told: list[Problem] = []
             digits, _ = digits_of(plan, entity_plan, reduced.rule, told)
             space = prod(digit.radix for digit in (digits or {}).values())
-            follows = any(name in entity_plan.within for name in digits or ())
+            follows = any(name in entity_plan.candidate_filters for name in digits or ())
             single = digits is not None and len(digits) == 1 and all(digit.relation for digit in digits.values())
             wished = any(_is_wished(entity_plan.entity.relation(d.name)) for d in (digits or {}).values() if d.relation)
             before = 0 if is_apart(plan, entity_plan.entity, reduced.rule) else entity_plan.earlier_rows
@@ -75,7 +75,7 @@ def _is_wished(relation: Relation) -> bool:
 
 def _components(
     plan: Plan, entity_plan: EntityPlan, more: list[Unique]
-) -> tuple[tuple[Component, ...], Tabled | None, list[Problem]]:
+) -> tuple[tuple[Component, ...], Precomputed | None, list[Problem]]:
     """Rules that arithmetic keeps, those that are worked out beforehand, and what neither can."""
     entity = entity_plan.entity
     problems: list[Problem] = []
@@ -105,7 +105,7 @@ def _components(
             continue
         if cut:
             reasons.append(f"{rule} cuts through the reference {cut}")
-        following = next((name for name in digits if name in entity_plan.within), None)
+        following = next((name for name in digits if name in entity_plan.candidate_filters), None)
         if following is not None and not cut:
             reasons.append(f"{rule} holds {following}, which agrees with another reference")
         if not cut and following is None:
@@ -140,8 +140,8 @@ def _components(
         easy = [e for e in easy if e not in touching]
         hard += [laid for group, _ in touching for laid in group]
         names.update(name for _, digits in hard for name in digits)
-    tabled = _tabled(plan, entity_plan, hard, names, "; ".join(reasons), problems) if names and reasons else None
-    return tuple(component for _, component in easy), tabled, problems
+    precomputed = _precomputed(plan, entity_plan, hard, names, "; ".join(reasons), problems) if names and reasons else None
+    return tuple(component for _, component in easy), precomputed, problems
 
 
 def _ordered_pairs(
@@ -157,7 +157,7 @@ def _ordered_pairs(
             continue
         names = {relation.name, relation.above}
         holding = [(digits, cut) for _, digits, cut in laid if digits is not None and names & set(digits)]
-        settled = names & {*entity_plan.within, entity_plan.owner.relation if entity_plan.owner else ""}
+        settled = names & {*entity_plan.candidate_filters, entity_plan.owner.relation if entity_plan.owner else ""}
         if len(holding) != 1 or holding[0][1] or not names <= set(holding[0][0]) or settled:
             unfit |= names if holding else set()
             continue
@@ -185,7 +185,7 @@ def _going_on(entity_plan: EntityPlan, rule: Unique, shared: set[str]) -> Compon
                 return None
             if (then.field, then.low, then.high, then.step) != (now.field, now.low, now.high, now.step):
                 return None
-    return replace(found, begun=entity_plan.earlier_rows) if found.petals and found.link is None else None
+    return replace(found, position_offset=entity_plan.earlier_rows) if found.petals and found.link is None else None
 
 
 def _nested(plan: Plan, entity_plan: EntityPlan, rule: Unique, digits: dict[str, Digit]) -> Component | None:
@@ -215,16 +215,18 @@ def _stratified(
 ) -> Component | None:
     """A rule over references that agree with one of it, or with the owner, and with nothing else; None for any other."""
     entity, owner = entity_plan.entity, entity_plan.owner.relation if entity_plan.owner else None
-    inside = {name: entity_plan.within[name] for name in digits if name in entity_plan.within and name != owner}
-    followers = {name: within for name, within in inside.items() if within.parts}
+    inside = {
+        name: entity_plan.candidate_filters[name] for name in digits if name in entity_plan.candidate_filters and name != owner
+    }
+    followers = {name: candidates for name, candidates in inside.items() if candidates.agreements}
     leader: str | None
     if followers:
-        part = next(iter(followers.values())).parts[0]
-        leader = part.bringer
+        agreement = next(iter(followers.values())).agreements[0]
+        leader = agreement.leader
         agreed = all(
-            len(within.parts) == 1 and within.implied is None and not within.earlier
-            and (within.parts[0].bringer, within.parts[0].own) == (leader, part.own)
-            for within in followers.values()
+            len(candidates.agreements) == 1 and candidates.implied is None and not candidates.earlier
+            and (candidates.agreements[0].leader, candidates.agreements[0].from_leader) == (leader, agreement.from_leader)
+            for candidates in followers.values()
         )  # fmt: skip
     else:
         leader, agreed = next(iter(inside), None), len(inside) == 1 and not any(w.earlier for w in inside.values())
@@ -252,10 +254,12 @@ def _stratified(
 
 def _alike(entity_plan: EntityPlan, leader: str, follower: str) -> bool:
     """Whether two references choose among the same members, so that the distance between their places keeps them apart."""
-    part, within = entity_plan.within[follower].parts[0], entity_plan.within.get(leader)
+    agreement, candidates = entity_plan.candidate_filters[follower].agreements[0], entity_plan.candidate_filters.get(leader)
     one, other = entity_plan.entity.relation(leader), entity_plan.entity.relation(follower)
-    plain = entity_plan.within[follower].where is None and (within is None or (within.where is None and not within.followers))
-    return plain and one.target == other.target and part.own == part.theirs
+    plain = entity_plan.candidate_filters[follower].where is None and (
+        candidates is None or (candidates.where is None and not candidates.followers)
+    )
+    return plain and one.target == other.target and agreement.from_leader == agreement.from_target
 
 
 def _mixed(entity_plan: EntityPlan, component: Component) -> bool:
@@ -264,9 +268,9 @@ def _mixed(entity_plan: EntityPlan, component: Component) -> bool:
     return bool(together and entity_plan.fixed and entity_plan.generated)
 
 
-def _tabled(
+def _precomputed(
     plan: Plan, entity_plan: EntityPlan, hard: list[Laid], names: set[str], because: str, problems: list[Problem]
-) -> Tabled | None:
+) -> Precomputed | None:
     entity = entity_plan.entity
     beside = frozenset(str(rule) for rule, _ in hard if not is_apart(plan, entity, rule))
     rows = entity_plan.total + (entity_plan.earlier_rows if beside else 0)
@@ -280,9 +284,9 @@ def _tabled(
     fields = {
         d.name: replace(d, radix=d.radix - d.null, null=False) for _, digits in hard for d in digits.values() if not d.relation
     }  # fmt: skip
-    relations = tuple(name for name in entity_plan.bringing if name in names)
+    relations = tuple(name for name in entity_plan.reference_order if name in names)
     label = "+".join(sorted({*relations, *fields}))
-    return Tabled(
+    return Precomputed(
         rules=tuple(rule for rule, _ in hard), relations=relations,
         fields=tuple(fields.values()), bits=Bits(plan.stage_seed, entity.name, label, "tabled"), because=because,
         beside=beside,
@@ -309,12 +313,12 @@ def _component(
 ) -> Component | None:
     """The layout of rules that share digits; None where they overlap in a way that arithmetic does not keep."""
     names = [set(digits) for digits in digit_sets]
-    within = owner is not None and all(owner in own for own in names)
+    candidates = owner is not None and all(owner in own for own in names)
     shared = set.intersection(*names) if len(names) > 1 else set()
     core = shared - {owner}
     rest = [own - shared - {owner} for own in names]
     overlap = any(a & b for i, a in enumerate(rest) for b in rest[i + 1 :])
-    if overlap or (owner is not None and not within and any(owner in own for own in names)):
+    if overlap or (owner is not None and not candidates and any(owner in own for own in names)):
         return None
     if any(not own for own in rest):
         # only the owner is left: at most one row for each owner keeps it, which the proofs look at
@@ -323,6 +327,6 @@ def _component(
     ordered = [tuple(by_name[n] for n in digits if n in own) for digits, own in zip(digit_sets, rest, strict=False)]
     label = "+".join(sorted(set().union(*names)))
     return Component(
-        rules=tuple(map(str, rules)), within_owner=within, core=tuple(by_name[n] for n in sorted(core)),
+        rules=tuple(map(str, rules)), within_owner=candidates, core=tuple(by_name[n] for n in sorted(core)),
         petals=tuple(ordered), bits=Bits(plan.stage_seed, entity.name, label, "unique"),
     )  # fmt: skip

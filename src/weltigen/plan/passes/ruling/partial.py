@@ -17,9 +17,9 @@ from numpy.typing import NDArray
 from ....model import Check, Problem
 from ...members import numbered
 from ...plan import EntityPlan, FieldPlan, Plan
-from ...reducing import Reduced
-from ...rows import Cells, Rows
-from ...tabled import MOST_ROWS
+from ...precomputed import MOST_ROWS
+from ...reducing import ReducedRule
+from ...rows import PlanRuntime, Rows
 from ..counting.keeping import is_apart
 from .demanding import narrowed
 
@@ -27,7 +27,7 @@ Chosen = Callable[[Rows], NDArray[np.bool_]]
 
 
 @dataclass(frozen=True, slots=True)
-class Part:
+class Exemption:
     """Some rows take the values of `fields` within limits of their own; `wished`: the rule would hold without."""
 
     fields: dict[str, FieldPlan]
@@ -36,7 +36,9 @@ class Part:
     wished: bool = False
 
 
-def conditional_parts(plan: Plan, entity_plan: EntityPlan, reduced: Reduced) -> tuple[list[Part], list[Problem], list[str]]:
+def conditional_parts(
+    plan: Plan, entity_plan: EntityPlan, reduced: ReducedRule
+) -> tuple[list[Exemption], list[Problem], list[str]]:
     """The rows that must not keep the rule's condition, and those that do; problems; and what to say where it cannot be kept."""
     entity, columns = entity_plan.entity, reduced.rule.columns
     if entity_plan.total > MOST_ROWS:
@@ -49,13 +51,13 @@ def conditional_parts(plan: Plan, entity_plan: EntityPlan, reduced: Reduced) -> 
         return [], [], [said]
     if not is_apart(plan, entity, reduced.rule):
         because = f"where not {reduced.where}, since rows of an earlier stage may be so"
-        return [Part(others, lambda rows: np.ones(len(rows), bool), because)], [], []
+        return [Exemption(others, lambda rows: np.ones(len(rows), bool), because)], [], []
     first = _first_by_owner(entity_plan, columns) or partial(_first_of_all, columns)
     same = ", ".join(columns)
-    parts = [Part(others, lambda rows: ~first(rows), f"where {reduced.where} in only one row with the same {same}")]
+    parts = [Exemption(others, lambda rows: ~first(rows), f"where {reduced.where} in only one row with the same {same}")]
     decided = {column for relation in entity.relations for column in relation.columns} >= set(columns)
     if decided and (own := narrowed(plan, entity_plan, where)):
-        parts.append(Part(own, first, f"where {reduced.where} in the first", wished=True))
+        parts.append(Exemption(own, first, f"where {reduced.where} in the first", wished=True))
     return parts, [], []
 
 
@@ -70,13 +72,13 @@ def _first_by_owner(entity_plan: EntityPlan, columns: tuple[str, ...]) -> Chosen
 def _first_of_all(columns: tuple[str, ...], rows: Rows) -> NDArray[np.bool_]:
     """The first of the rows with the same values, found by going through all of them once: one byte for each is kept."""
     key = ("first", rows.plan.name, columns)
-    whole = rows.cells.kept(key, lambda: _firsts(rows.cells, rows.plan.name, columns))
+    whole = rows.runtime.once(key, lambda: _firsts(rows.runtime, rows.plan.name, columns))
     return np.asarray(whole[rows.ordinals], bool)
 
 
-def _firsts(cells: Cells, entity: str, columns: tuple[str, ...]) -> NDArray[np.bool_]:
-    total = cells.plan.entities[entity].total
-    rows = cells.rows(entity, np.arange(total, dtype=np.int64))
+def _firsts(runtime: PlanRuntime, entity: str, columns: tuple[str, ...]) -> NDArray[np.bool_]:
+    total = runtime.plan.entities[entity].total
+    rows = runtime.rows(entity, np.arange(total, dtype=np.int64))
     made: list[Any] = [column.combine_chunks() if hasattr(column, "combine_chunks") else column
                        for column in (rows.column(name) for name in columns)]  # fmt: skip
     _, where = np.unique(numbered(made), return_index=True)

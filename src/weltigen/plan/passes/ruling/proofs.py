@@ -25,7 +25,7 @@ def prove_feasible(plan: Plan) -> Plan:
         entity_plan = plan.entities[name]
         for component in entity_plan.components:
             problems += _too_many(plan, entity_plan, component)
-        problems += _too_many_tabled(plan, entity_plan)
+        problems += _too_many_precomputed(plan, entity_plan)
         problems += _numbers_run_out(entity_plan) + _null_sources(entity_plan)
         for relation in entity_plan.entity.relations:
             problems += _reference_problems(plan, entity_plan, relation)
@@ -51,8 +51,10 @@ def _too_many(plan: Plan, entity_plan: EntityPlan, component: Component) -> list
             return [Problem(fact=f"{entity_plan.name}: {component.rules[0]} allows one row for each {owner}, not {said}",
                             place=place, hint=f"rows: {{per: {owner}, least: 0, most: 1, mean: …}}")]  # fmt: skip
     else:
-        most = entity_plan.total + component.begun
-        said = f"{most:,} rows" + (f", {component.begun:,} of them of earlier stages" if component.begun else "")
+        most = entity_plan.total + component.position_offset
+        said = f"{most:,} rows" + (
+            f", {component.position_offset:,} of them of earlier stages" if component.position_offset else ""
+        )
         if not entity_plan.generated and not any(_left_out(entity_plan, d.name) for p in component.petals for d in p):
             return []
     if component.core:
@@ -70,20 +72,20 @@ def _too_many(plan: Plan, entity_plan: EntityPlan, component: Component) -> list
     return out
 
 
-def _too_many_tabled(plan: Plan, entity_plan: EntityPlan) -> list[Problem]:
+def _too_many_precomputed(plan: Plan, entity_plan: EntityPlan) -> list[Problem]:
     """More rows than a rule has values, of rules whose rows are worked out beforehand."""
-    tabled, out = entity_plan.tabled, []
-    if tabled is None:
+    precomputed, out = entity_plan.precomputed, []
+    if precomputed is None:
         return []
-    radix = {digit.name: digit.radix for digit in tabled.fields}
-    for rule in tabled.rules:
+    radix = {digit.name: digit.radix for digit in precomputed.fields}
+    for rule in precomputed.rules:
         space = 1
         for name, values in radix.items():
             space *= values if name in rule.columns else 1
         for relation in entity_plan.entity.relations:
             if set(relation.columns) & set(rule.columns):
                 space *= max(1, plan.entities[relation.target].total)
-        before = entity_plan.earlier_rows if str(rule) in tabled.beside else 0
+        before = entity_plan.earlier_rows if str(rule) in precomputed.beside else 0
         if space < entity_plan.total + before:
             fact = f"{entity_plan.name}: {rule} has only {space:,} values for {entity_plan.total + before:,} rows"
             fact += f", {before:,} of them of earlier stages" if before else ""
@@ -140,7 +142,9 @@ def _reference_problems(plan: Plan, entity_plan: EntityPlan, relation: Relation)
                         place=relation.place, hint=f"give {relation.target} at least two rows")]  # fmt: skip
     if relation.unlike is not None and is_settled(entity_plan, relation.name) and is_settled(entity_plan, relation.unlike):
         number = digit_of(entity_plan, relation.name, relation=True)
-        together = entity_plan.tabled is not None and {relation.name, relation.unlike} <= set(entity_plan.tabled.relations)
+        together = entity_plan.precomputed is not None and {relation.name, relation.unlike} <= set(
+            entity_plan.precomputed.relations
+        )
         if not together and (number is None or not beside(entity_plan, relation.unlike, number)):
             return [Problem(fact=f"{relation.label} and {relation.unlike} must differ, but belong to separate unique rules",
                             place=relation.place, hint="such a layout is not supported yet")]  # fmt: skip

@@ -17,7 +17,7 @@ from ....randomness import Bits
 from ....values import PersonPart, Values
 from ...formula import Formula, bind, tried_on_nothing
 from ...plan import EntityPlan, Plan, ReferencePlan
-from ...rows import Rows, again
+from ...rows import Rows, redraw_key
 from ..choosing.agreeing import per_pair
 from ..choosing.settled import digit_of, is_settled, must_differ, ordered_freely
 from ..making.computing import moving_limits, promised, unproven
@@ -28,7 +28,7 @@ _ANOTHER = ", another where a check fails"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Tried:
+class RejectionGroup:
     """Fields that are made together until all checks hold; the attempt that a row needs depends on that row alone.
 
     Where fields alone would not do, the targets of `relations` are picked again. `given`: the checks are met by construction, but
@@ -41,24 +41,24 @@ class Tried:
     relations: frozenset[str] = frozenset()
 
     @property
-    def raw(self) -> frozenset[str]:
+    def redrawn(self) -> frozenset[str]:
         """What is made again, as rows know it."""
-        return self.fields | frozenset(map(again, self.relations))
+        return self.fields | frozenset(map(redraw_key, self.relations))
 
     def settle(self, rows: Rows) -> dict[Any, Any]:
         """The columns of all fields, and the targets of relations; ImpossibleError names the check and a row that 64 attempts did
         not satisfy."""
         every = np.arange(len(rows), dtype=np.int64)
-        sub = rows.again(every, 0, self.raw)
+        sub = rows.redraw(every, 0, self.redrawn)
         out: dict[Any, Any] = {name: _whole(sub.column(name)) for name in self.fields}
         out |= {("targets", name): sub.targets(name).copy() for name in self.relations}
         failing = every[rows.ordinals < rows.plan.fixed] if self.given else every
         if failing.size:
-            failing = failing[~self._kept(sub if failing.size == len(rows) else rows.again(failing, 0, self.raw))]
+            failing = failing[~self._kept(sub if failing.size == len(rows) else rows.redraw(failing, 0, self.redrawn))]
         for attempt in range(1, ATTEMPTS):
             if not failing.size:
                 return out
-            sub = rows.again(failing, attempt, self.raw)
+            sub = rows.redraw(failing, attempt, self.redrawn)
             for name in self.relations:
                 out["targets", name][failing] = sub.targets(name)
             for name in self.fields:
@@ -78,10 +78,10 @@ class Tried:
         return kept
 
     def _too_rare(self, rows: Rows, failing: Any) -> ImpossibleError:
-        worst = rows.again(failing, ATTEMPTS - 1, self.raw)
+        worst = rows.redraw(failing, ATTEMPTS - 1, self.redrawn)
         broken = ((c, f) for c, f in self.checks if not f.truth(worst, null=True, earlier=True).all())
         check, formula = next(broken, self.checks[0])
-        drawn = rows.again(np.arange(len(rows), dtype=np.int64), 0, self.raw)
+        drawn = rows.redraw(np.arange(len(rows), dtype=np.int64), 0, self.redrawn)
         kept = int(formula.truth(drawn, null=True, earlier=True).sum())
         names = ", ".join(sorted(self.fields | self.relations))
         return ImpossibleError(Problem(
@@ -143,10 +143,10 @@ def _picked_again(plan: Plan, entity_plan: EntityPlan, formula: Formula, read: s
     free |= {
         relation.name for relation in through
         if relation.target != entity.name and _alone(entity_plan, relation) and must_differ(entity_plan, relation) is None
-        and relation.name not in {*entity_plan.within, *per_pair(entity), *pairs} and not _wished(entity_plan, relation)
+        and relation.name not in {*entity_plan.candidate_filters, *per_pair(entity), *pairs} and not _wished(entity_plan, relation)
         and not is_settled(entity_plan, relation.name)
     }  # fmt: skip
-    return set(map(again, free))
+    return set(map(redraw_key, free))
 
 
 def _free_pairs(plan: Plan, entity_plan: EntityPlan) -> dict[str, tuple[str, str]]:
@@ -166,9 +166,9 @@ def _alone(entity_plan: EntityPlan, relation: Relation) -> bool:
 
 def _wished(entity_plan: EntityPlan, relation: Relation) -> bool:
     """Whether the world file says which rows a reference picks, which another pick would undo."""
-    followed = any(relation.name in within.columns for within in entity_plan.within.values())
-    honours = entity_plan.references[relation.name].honours
-    return followed or bool(relation.weights or relation.spread) or "children" in honours
+    followed = any(relation.name in candidates.columns for candidates in entity_plan.candidate_filters.values())
+    satisfied = entity_plan.references[relation.name].satisfied
+    return followed or bool(relation.weights or relation.spread) or "children" in satisfied
 
 
 def _picking_again(plan: Plan, entity_plan: EntityPlan, usual: ReferencePlan) -> ReferencePlan:
@@ -177,12 +177,12 @@ def _picking_again(plan: Plan, entity_plan: EntityPlan, usual: ReferencePlan) ->
 
     def targets(rows: Rows) -> Any:
         found = usual.targets(rows)
-        if again(relation.name) not in rows.raw or not rows.attempt:
+        if redraw_key(relation.name) not in rows.redrawn or not rows.attempt:
             return found
         bits = Bits(plan.stage_seed, entity_plan.name, relation.name, "reference", rows.attempt)
         return np.where(found < 0, -1, bits.below(max(1, total), rows.ordinals).astype(np.int64))
 
-    return replace(usual, targets=targets, children=None, every=None)
+    return replace(usual, targets=targets, children=None, children_in_blocks=None)
 
 
 def _turns_round(plan: Plan, entity_plan: EntityPlan, one: _Open, group: list[_Open]) -> bool:
@@ -240,21 +240,31 @@ def settle_checks(plan: Plan) -> Plan:
         while turning := [one for group in groups for one in group if _turns_round(plan, entity_plan, one, group)]:
             watched += [(one.check, one.formula) for one in turning]
             groups = _grouped([one for group in groups for one in group if one not in turning])
-        tried: list[Tried] = []
+        groups_of_entity: list[RejectionGroup] = []
         references, fillers = dict(entity_plan.references), dict(entity_plan.fillers)
         for group in groups:
             every = frozenset().union(*(one.made for one in group))
-            relations = frozenset(name for name in references if again(name) in every)
+            relations = frozenset(name for name in references if redraw_key(name) in every)
             checks = tuple((one.check, one.formula) for one in group)
-            fields = every - frozenset(map(again, relations))
-            tried.append(Tried(fields=fields, checks=checks, given=all(one.given for one in group), relations=relations))
+            fields = every - frozenset(map(redraw_key, relations))
+            groups_of_entity.append(
+                RejectionGroup(fields=fields, checks=checks, given=all(one.given for one in group), relations=relations)
+            )
             single = relations - set(_free_pairs(plan, entity_plan))  # a pair is made so that it can be picked again
             references |= {name: _picking_again(plan, entity_plan, references[name]) for name in single}
             for name in relations:
                 references[name] = replace(references[name], because=f"{references[name].because}{_ANOTHER}")
                 for column in references[name].relation.columns:
                     fillers[column] = replace(fillers[column], because=f"{fillers[column].because}{_ANOTHER}")
-        settled.append(replace(entity_plan, tried=tuple(tried), watched=tuple(watched), references=references, fillers=fillers))
+        settled.append(
+            replace(
+                entity_plan,
+                rejection_groups=tuple(groups_of_entity),
+                verified_checks=tuple(watched),
+                references=references,
+                fillers=fillers,
+            )
+        )
     return replace(plan, notes=tuple(notes)).with_entities(settled).with_problems(problems)
 
 
@@ -319,7 +329,7 @@ def _is_computed(entity_plan: EntityPlan, name: str) -> bool:
 def _is_free(entity_plan: EntityPlan, name: str) -> bool:
     """Made from its own bits, and no digit of a unique rule."""
     field = entity_plan.fields.get(name)
-    if entity_plan.tabled is not None and any(digit.name == name for digit in entity_plan.tabled.fields):
+    if entity_plan.precomputed is not None and any(digit.name == name for digit in entity_plan.precomputed.fields):
         return False
     if field is None or field.counts_up or field.constant is not None or isinstance(field.prepared, PersonPart):
         return False

@@ -23,7 +23,7 @@ from ..model.folding import Fold
 from ..model.literals import read_stored
 from ..model.problems import ImpossibleError
 from ..model.ties import Way
-from ..randomness import ByClass, Key, popularity
+from ..randomness import Key, PopularitySplit, popularity
 from ..randomness.mixing import below, mix
 from ..values import Values
 from .folding import fold_in_rules, folded_column
@@ -31,7 +31,7 @@ from .members import numbered, whole_column
 from .plan import EntityPlan
 
 if TYPE_CHECKING:
-    from .rows import Cells, Rows
+    from .rows import PlanRuntime, Rows
 
 ROUNDS = 400
 MOST_ROWS = 30_000_000  # a refusal is better than a machine without memory
@@ -50,15 +50,15 @@ class Choices:
     positions: dict[str, NDArray[np.uint64]] = field(default_factory=dict)
 
 
-def work_out(cells: Cells, entity_plan: EntityPlan) -> Choices:
+def work_out(runtime: PlanRuntime, entity_plan: EntityPlan) -> Choices:
     """The choices of every row; ImpossibleError where rounds leave some rows without any."""
-    return _Working(cells, entity_plan).run()
+    return _Solver(runtime, entity_plan).run()
 
 
 def may_be_null(entity_plan: EntityPlan, relation: Relation) -> bool:
     """Whether a row may do without: the columns that no other reference brings may all be null."""
-    within = entity_plan.within.get(relation.name)
-    brought = within.columns if within is not None and not relation.match_full else ()
+    candidates = entity_plan.candidate_filters.get(relation.name)
+    brought = candidates.columns if candidates is not None and not relation.match_full else ()
     own = [column for column in relation.columns if column not in brought] or relation.columns
     return all(entity_plan.entity.field(column).nullable for column in own)
 
@@ -84,26 +84,28 @@ class _Taken:
         return found
 
 
-class _Working:
-    def __init__(self, cells: Cells, entity_plan: EntityPlan) -> None:
-        assert entity_plan.tabled is not None
-        self.cells, self.plan, self.tabled = cells, entity_plan, entity_plan.tabled
+class _Solver:
+    def __init__(self, runtime: PlanRuntime, entity_plan: EntityPlan) -> None:
+        assert entity_plan.precomputed is not None
+        self.runtime, self.plan, self.precomputed = runtime, entity_plan, entity_plan.precomputed
         self.entity = entity_plan.entity
         self.total = entity_plan.total
-        self.rows: Rows = cells.rows(self.entity.name, np.arange(self.total, dtype=np.int64))
-        self.relations = [self.entity.relation(name) for name in self.tabled.relations]
+        self.rows: Rows = runtime.rows(self.entity.name, np.arange(self.total, dtype=np.int64))
+        self.relations = [self.entity.relation(name) for name in self.precomputed.relations]
         self.out = Choices(
             {r.name: np.full(self.total, -1, np.int64) for r in self.relations},
-            {digit.name: np.zeros(self.total, np.uint64) for digit in self.tabled.fields},
+            {digit.name: np.zeros(self.total, np.uint64) for digit in self.precomputed.fields},
         )
-        self.members = {r.name: cells.members(self.entity.name, r.name) for r in self.relations if r.name in entity_plan.within}
+        self.members = {
+            r.name: runtime.members(self.entity.name, r.name) for r in self.relations if r.name in entity_plan.candidate_filters
+        }
         self.given = {name: self._given_values(name) for name in self.out.positions}
         self._whole_codes: dict[tuple[str, tuple[str, ...]], Ints] = {}
         self._whole_words: dict[tuple[str, str], NDArray[np.uint64]] = {}
-        self.taken = [_Taken() for _ in self.tabled.rules]
+        self.taken = [_Taken() for _ in self.precomputed.rules]
         # beside rows of earlier stages, values are compared, since these may lie at other positions
         self.worded = {
-            n for n in self.out.positions for r in self.tabled.rules if str(r) in self.tabled.beside and n in r.columns
+            n for n in self.out.positions for r in self.precomputed.rules if str(r) in self.precomputed.beside and n in r.columns
         }
 
     def run(self) -> Choices:
@@ -115,7 +117,7 @@ class _Working:
             if not waiting.size:
                 self._let_rise()
                 return self.out
-        rules = " and ".join(map(str, self.tabled.rules)) or "its references"
+        rules = " and ".join(map(str, self.precomputed.rules)) or "its references"
         raise ImpossibleError(Problem(
             fact=f"{self.entity.name}: {waiting.size:,} of {self.total:,} rows find no free place under {rules}",
             place=self.entity.rows.place if self.entity.rows else self.entity.place,
@@ -126,7 +128,7 @@ class _Working:
         """Times rise with the rows that agree in all else that a rule holds: what they hold together stays the same."""
         for name, positions in self.out.positions.items():
             prepared = self.plan.fields[name].prepared
-            rules = [rule for rule in self.tabled.rules if name in rule.columns]
+            rules = [rule for rule in self.precomputed.rules if name in rule.columns]
             if not isinstance(prepared, Values) or not prepared.rising or len(rules) != 1 or self.given[name] is not None:
                 continue
             beside: list[Any] = [
@@ -141,7 +143,7 @@ class _Working:
     # one round
 
     def _round(self, rows: Ints, turn: int, locked: dict[str, Ints]) -> NDArray[np.bool_]:
-        bits = self.tabled.bits
+        bits = self.precomputed.bits
         targets: dict[str, Ints] = {}
         good = np.ones(rows.size, bool)
         for relation in self.relations:
@@ -160,9 +162,9 @@ class _Working:
                 good &= (targets[relation.name] != targets[relation.unlike]) | (targets[relation.name] < 0)
         positions = {
             digit.name: below(bits.for_purpose(f"round {turn} of {digit.name}").words(rows), digit.radix)
-            for digit in self.tabled.fields
+            for digit in self.precomputed.fields
         }
-        keys = [self._keys(rule, rows, targets, positions) for rule in self.tabled.rules]
+        keys = [self._keys(rule, rows, targets, positions) for rule in self.precomputed.rules]
         for number, (key, counts) in enumerate(keys):
             candidates = np.flatnonzero(good & counts)
             _, first = np.unique(key[candidates], return_index=True)
@@ -180,11 +182,11 @@ class _Working:
 
     def _in_order(self, relation: Relation, rows: Ints, targets: dict[str, Ints]) -> NDArray[np.bool_]:
         """Whether one reference goes to no lower key than another; the two change places where both were drawn freely."""
-        from .finding import rank_by_key
+        from .reference_targets import rank_by_key
 
         assert relation.above is not None
         low, high = targets[relation.above], targets[relation.name]
-        rank = rank_by_key(self.cells, relation)
+        rank = rank_by_key(self.runtime, relation)
         below, above = (at if rank is None else rank[np.maximum(at, 0)] for at in (low, high))
         turned = (low >= 0) & (high >= 0) & (below > above)
         owner = self.plan.owner.relation if self.plan.owner is not None else None
@@ -200,8 +202,8 @@ class _Working:
         owner = self.plan.owner
         if owner is not None and owner.relation == relation.name:
             return self.rows.owners()[0][rows], every
-        total = self.cells.plan.entities[relation.target].total
-        bits = self.tabled.bits
+        total = self.runtime.plan.entities[relation.target].total
+        bits = self.precomputed.bits
         words = bits.for_purpose(f"round {turn} to {relation.name}").words(rows)
         if relation.name in self.members:
             found = self.members[relation.name].pick(words, self._follow(targets), rows)
@@ -214,7 +216,7 @@ class _Working:
         if turn == 0:
             favour = relation.favour
             shares = popularity(favour.few, favour.take) if favour else popularity(0.2, 0.5)
-            dealt = ByClass.build(
+            dealt = PopularitySplit.build(
                 total,
                 self.total,
                 shares,
@@ -224,7 +226,7 @@ class _Working:
         return below(words, total).astype(np.int64), every
 
     def _follow(self, targets: dict[str, Ints]) -> Callable[[str, Way], Ints]:
-        return lambda name, way: self.cells.lead(self.entity.relation(name).target, targets[name], way)
+        return lambda name, way: self.runtime.lead(self.entity.relation(name).target, targets[name], way)
 
     # keys of rules
 
@@ -250,7 +252,7 @@ class _Working:
                 continue
             left -= set(covered)
             target = targets[relation.name]
-            if len(covered) < len(relation.columns) and str(rule) in self.tabled.beside:
+            if len(covered) < len(relation.columns) and str(rule) in self.precomputed.beside:
                 if earlier is None:
                     counts &= target >= 0
                     code = self._words_there(relation, covered, target)
@@ -286,24 +288,24 @@ class _Working:
     def _codes(self, target: str, columns: tuple[str, ...]) -> Ints:
         """Small numbers that are the same for rows of the target which agree on these columns."""
         if (target, columns) not in self._whole_codes:
-            self._whole_codes[target, columns] = numbered([whole_column(self.cells, target, column) for column in columns])
+            self._whole_codes[target, columns] = numbered([whole_column(self.runtime, target, column) for column in columns])
         return self._whole_codes[target, columns]
 
     # rows of earlier stages
 
     def _take_earlier(self) -> None:
         """What rows of earlier stages hold under the rules that they share with these is taken."""
-        if not self.tabled.beside or self.plan.earlier is None or self.cells.before is None:
+        if not self.precomputed.beside or self.plan.earlier is None or self.runtime.before is None:
             return
-        kept, needed = self.cells.plan.kept, [r for r in self.tabled.rules if str(r) in self.tabled.beside]
+        kept, needed = self.runtime.plan.kept, [r for r in self.precomputed.rules if str(r) in self.precomputed.beside]
         for start in range(0, self.plan.earlier_rows, _BLOCK):
             ordinals = np.arange(start, min(self.plan.earlier_rows, start + _BLOCK), dtype=np.int64)
-            rows = self.cells.before.rows(self.entity.name, ordinals)
+            rows = self.runtime.before.rows(self.entity.name, ordinals)
             # what refers to rows that this stage adds is none of these
             targets = {r.name: rows.targets(r.name) if r.target in kept else np.full(ordinals.size, -1) for r in self.relations}
             columns = {name: rows.column(name) for rule in needed for name in rule.columns}
             words = {name: self._words(name, columns[name]) for name in self.worded}
-            for number, rule in enumerate(self.tabled.rules):
+            for number, rule in enumerate(self.precomputed.rules):
                 if rule in needed:
                     key, counts = self._keys(rule, ordinals, targets, words, earlier=columns)
                     for name in rule.columns:
@@ -317,14 +319,14 @@ class _Working:
             theirs = relation.target_columns[relation.columns.index(column)]
             key = (relation.target, theirs)
             if key not in self._whole_words:
-                self._whole_words[key] = words_of(whole_column(self.cells, *key))
+                self._whole_words[key] = words_of(whole_column(self.runtime, *key))
             word = mix(_LINK, word + self._whole_words[key][np.maximum(targets, 0)])
         return word
 
     def _words_held(self, relation: Relation, covered: tuple[str, ...], columns: dict[str, Any]) -> NDArray[np.uint64]:
         """The same of rows of earlier stages, by the columns themselves."""
         word = np.zeros(len(columns[covered[0]]), np.uint64)
-        target = self.cells.plan.world.entity(relation.target)
+        target = self.runtime.plan.world.entity(relation.target)
         for column in covered:
             kind = target.field(relation.target_columns[relation.columns.index(column)]).type.arrow()
             word = mix(_LINK, word + words_of(columns[column].cast(kind)))
@@ -341,7 +343,7 @@ class _Working:
         return words_of(column)
 
     def _fold(self, name: str) -> Fold:
-        return fold_in_rules(self.cells.plan, self.plan, name)
+        return fold_in_rules(self.runtime.plan, self.plan, name)
 
     # rows given by hand
 
@@ -358,7 +360,7 @@ class _Working:
                     continue
                 texts = [values[column] for column in relation.columns]
                 given = tuple(text for text in texts if text is not None)
-                table[number] = find_key(self.cells.plan, relation, given) if len(given) == len(texts) else -1
+                table[number] = find_key(self.runtime.plan, relation, given) if len(given) == len(texts) else -1
             out[relation.name] = table
         return out
 

@@ -15,7 +15,7 @@ Ints = NDArray[np.int64]
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Dealt:
+class ExactSubset:
     """The rows that fall to places `first` to `first + rows - 1` when all `of` rows behind `fixed` ones are dealt."""
 
     of: int

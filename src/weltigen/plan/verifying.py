@@ -14,14 +14,14 @@ if TYPE_CHECKING:
 FIRST = 2_048  # rows that are looked at before anything is written
 
 
-def watch(rows: Rows) -> None:
+def verify(rows: Rows) -> None:
     """ImpossibleError where rows break a check over nothing that could be made again."""
     for part in rows.in_stages():
-        _watch(part)
+        _verify(part)
 
 
-def _watch(rows: Rows) -> None:
-    for check, formula in rows.plan.watched:
+def _verify(rows: Rows) -> None:
+    for check, formula in rows.plan.verified_checks:
         broken = np.flatnonzero(~formula.truth(rows, null=True))
         if broken.size:
             row = rows.some(broken[:1])

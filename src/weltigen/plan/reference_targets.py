@@ -10,12 +10,12 @@ from numpy.typing import NDArray
 
 from ..model import Favour, Problem, Relation
 from ..model.problems import ImpossibleError
-from ..randomness import Bits, ByClass, ByGroup, Dealt, InOwnersOrder, Levels
+from ..randomness import Bits, ContiguousSplit, ExactSubset, GroupSplit, Levels, PopularitySplit
 from ..randomness.pairs import pair_at
 from ..randomness.quota import choose
 from .members import Members, whole_column
-from .plan import Part, Within
-from .rows import Cells, Rows, again
+from .plan import Agreement, CandidateFilter
+from .rows import PlanRuntime, Rows, redraw_key
 
 Ints = NDArray[np.int64]
 Targets = Callable[[Rows], Ints]
@@ -30,16 +30,16 @@ def by_owner(rows: Rows) -> Ints:
 
 
 def worked_out(name: str) -> Targets:
-    return lambda rows: rows.cells.choices(rows.plan.name).targets[name][rows.ordinals]
+    return lambda rows: rows.runtime.choices(rows.plan.name).targets[name][rows.ordinals]
 
 
-def led(part: Part) -> Targets:
+def led(agreement: Agreement) -> Targets:
     """Where the way from another reference ends."""
 
     def find(rows: Rows) -> Ints:
-        if part.bringer is None:
+        if agreement.leader is None:
             return rows.ordinals
-        return rows.follow(part.bringer, part.own)
+        return rows.follow(agreement.leader, agreement.from_leader)
 
     return find
 
@@ -49,22 +49,24 @@ def among_members(bits: Bits, name: str, favour: Favour, apart: str | None) -> T
 
     def find(rows: Rows) -> Ints:
         other = rows.targets(apart) if apart is not None else None
-        return rows.cells.members(rows.plan.name, name).pick(bits.words(rows.ordinals), rows.follow, rows.ordinals, favour, other)
+        return rows.runtime.members(rows.plan.name, name).pick(
+            bits.words(rows.ordinals), rows.follow, rows.ordinals, favour, other
+        )
 
     return find
 
 
-def among_some(bits: Bits, relation: Relation, within: Within, favour: Favour, cohort: str) -> Targets:
+def among_some(bits: Bits, relation: Relation, candidates: CandidateFilter, favour: Favour, cohort: str) -> Targets:
     """One of the rows that a cohort of the rows may refer to; ImpossibleError where there is none."""
 
     def find(rows: Rows) -> Ints:
         made = ("members of a cohort", rows.plan.name, relation.name, cohort)
-        members = rows.cells.kept(made, lambda: Members(rows.cells, rows.plan, relation, within))
+        members = rows.runtime.once(made, lambda: Members(rows.runtime, rows.plan, relation, candidates))
         if members.empty:
-            assert within.where is not None
-            asked = f"refer to a {relation.target} where {within.where.expression}"
+            assert candidates.where is not None
+            asked = f"refer to a {relation.target} where {candidates.where.expression}"
             raise ImpossibleError(Problem(
-                fact=f"{relation.label} of the cohort {cohort} is to {asked}, but there is none", place=within.where.place,
+                fact=f"{relation.label} of the cohort {cohort} is to {asked}, but there is none", place=candidates.where.place,
                 hint=f"give {relation.target} a fixed row that is so, or weights by which some rows are",
             ))  # fmt: skip
         found: Ints = members.pick(bits.words(rows.ordinals), rows.follow, rows.ordinals, favour)
@@ -73,7 +75,7 @@ def among_some(bits: Bits, relation: Relation, within: Within, favour: Favour, c
     return find
 
 
-def of_some(dealt: Dealt, own: Targets, usual: Targets) -> Targets:
+def of_some(dealt: ExactSubset, own: Targets, usual: Targets) -> Targets:
     """Some rows find their target in a way of their own."""
 
     def find(rows: Rows) -> Ints:
@@ -86,7 +88,7 @@ def of_some(dealt: Dealt, own: Targets, usual: Targets) -> Targets:
     return find
 
 
-def picked(picks: ByClass | ByGroup) -> Targets:
+def picked(picks: PopularitySplit | GroupSplit) -> Targets:
     return lambda rows: picks.owner_of(rows.ordinals)
 
 
@@ -112,31 +114,31 @@ def in_order(number: int, low: str, high: str, strict: bool, upper: bool) -> Tar
 
     def find(rows: Rows) -> Ints:
         relation = rows.plan.entity.relation(high)
-        things = rows.cells.plan.entities[relation.target].total + (not strict)
+        things = rows.runtime.plan.entities[relation.target].total + (not strict)
         made = ("pair", low, high)
         below, above = rows.once(made, lambda: pair_at(rows.digit(number, low), rows.digit(number, high), things))
         rank = above - (not strict) if upper else below
-        order = in_key_order(rows.cells, relation)
+        order = in_key_order(rows.runtime, relation)
         return rank if order is None else order[rank]
 
     return find
 
 
-def pair_in_order(picks: ByClass, bits: Bits, low: str, high: str, strict: bool, upper: bool) -> Targets:
+def pair_in_order(picks: PopularitySplit, bits: Bits, low: str, high: str, strict: bool, upper: bool) -> Targets:
     """Two rows are picked, and one reference goes to the lower key, the other to the higher; the same row where both may."""
 
     def pair(rows: Rows) -> tuple[Ints, Ints]:
         relation = rows.plan.entity.relation(high)
-        total = rows.cells.plan.entities[relation.target].total
+        total = rows.runtime.plan.entities[relation.target].total
         own = bits
-        if rows.attempt and again(low) in rows.raw:  # a check failed: another pair, any as likely
+        if rows.attempt and redraw_key(low) in rows.redrawn:  # a check failed: another pair, any as likely
             own = Bits(bits.seed, bits.entity, bits.field, bits.purpose, rows.attempt)
             one = own.for_purpose("again").below(total, rows.ordinals).astype(np.int64)
         else:
             one = picks.owner_of(rows.ordinals)
         further = own.below(total - strict, rows.ordinals).astype(np.int64) + strict
         two = (one + further) % total
-        rank = rank_by_key(rows.cells, relation)
+        rank = rank_by_key(rows.runtime, relation)
         if rank is None:
             return np.minimum(one, two), np.maximum(one, two)
         turned = rank[one] > rank[two]
@@ -145,30 +147,30 @@ def pair_in_order(picks: ByClass, bits: Bits, low: str, high: str, strict: bool,
     return lambda rows: rows.once(("pair", low, high), lambda: pair(rows))[upper]
 
 
-def in_key_order(cells: Cells, relation: Relation) -> Ints | None:
+def in_key_order(runtime: PlanRuntime, relation: Relation) -> Ints | None:
     """The rows of a reference's target by their keys, rising; None where they stand so. Else 8 bytes for each row are kept."""
     entity, column = relation.target, relation.target_columns[0]
-    entity_plan = cells.plan.entities[entity]
+    entity_plan = runtime.plan.entities[entity]
     field = entity_plan.fields.get(column)
     if field is not None and field.counts_up and not any(column in dict(row) for row in entity_plan.entity.fixed):
         return None
-    order: Ints = cells.kept(
+    order: Ints = runtime.once(
         ("key order", entity, column),
-        lambda: pc.array_sort_indices(whole_column(cells, entity, column)).to_numpy(zero_copy_only=False).astype(np.int64),
+        lambda: pc.array_sort_indices(whole_column(runtime, entity, column)).to_numpy(zero_copy_only=False).astype(np.int64),
     )
     return order
 
 
-def rank_by_key(cells: Cells, relation: Relation) -> Ints | None:
+def rank_by_key(runtime: PlanRuntime, relation: Relation) -> Ints | None:
     """The place of each row of a reference's target among all by key; None where they stand so."""
-    order = in_key_order(cells, relation)
+    order = in_key_order(runtime, relation)
     if order is None:
         return None
-    rank: Ints = cells.kept(("key rank", relation.target, relation.target_columns[0]), lambda: np.argsort(order))
+    rank: Ints = runtime.once(("key rank", relation.target, relation.target_columns[0]), lambda: np.argsort(order))
     return rank
 
 
-def through_owner(number: int, name: str, split: InOwnersOrder, bits: Bits) -> Targets:
+def through_owner(number: int, name: str, split: ContiguousSplit, bits: Bits) -> Targets:
     """The digit is the target's owner; any of the owner's rows."""
 
     def find(rows: Rows) -> Ints:
@@ -202,7 +204,7 @@ def member_by_rank(name: str, apart: bool) -> Targets:
     """The rank among the owner's rows counts through the members that agree with the owner."""
 
     def find(rows: Rows) -> Ints:
-        members = rows.cells.members(rows.plan.name, name)
+        members = rows.runtime.members(rows.plan.name, name)
         owner, rank, _ = rows.owners()
         low, high, _ = members.span(members.starting(owner), rows.ordinals)
         if apart:

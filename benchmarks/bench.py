@@ -27,7 +27,7 @@ from weltigen.api import Dataset
 from weltigen.engine import Row
 from weltigen.infer import infer
 from weltigen.model import CasesSource, ComputeSource, ConstSource, Field, World
-from weltigen.plan import make_plan
+from weltigen.planning import make_plan
 from weltigen.readers import read_ddl
 from weltigen.values.pools import word_list
 

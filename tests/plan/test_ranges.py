@@ -11,7 +11,7 @@ import pytest
 import weltigen
 from weltigen.expression import NotEvaluableError
 from weltigen.plan import Plan, bind
-from weltigen.plan.passes.making.ranges import Ranges
+from weltigen.planning.knowledge.ranges import Ranges
 
 WORLD = """
 weltigen: 1

@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 
 import weltigen
-from weltigen.plan.reducing import reduce_rules
+from weltigen.planning.knowledge.reducing import reduce_rules
 
 TABLE = """CREATE TABLE buoy (
     buoy_id integer PRIMARY KEY, name varchar(20) NOT NULL, light varchar(6), mark char(4) NOT NULL, laid_at timestamp NOT NULL, laid_on date NOT NULL,

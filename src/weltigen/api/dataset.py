@@ -13,8 +13,10 @@ from numpy.typing import NDArray
 from ..engine import BATCH, Row, batches, block_digest, entity_digest, made, make_rows, schema_of
 from ..expression import NotEvaluableError, parse
 from ..model.problems import RefusedError, UsageError, nearest
-from ..plan import Formula, Plan, PlanRuntime, bind, first_row, next_plan, together
+from ..plan import Formula, Plan, bind, first_row, together
+from ..planning import next_plan
 from ..readers import receipt_path
+from ..rows import PlanRuntime
 from ..targets import Receipt, StageReceipt, joined_digest, open_target, stage_receipts
 from ..targets import fill as fill_target
 from ..targets.run import Progress

@@ -16,7 +16,8 @@ from ..infer import infer, relate_undeclared
 from ..model import Place, Problem
 from ..model.literals import read_moment
 from ..model.problems import UnreadableError, UsageError
-from ..plan import Plan, asked_for, declared_apart, gc_paused, make_plan
+from ..plan import Plan
+from ..planning import asked_for, declared_apart, gc_paused, make_plan
 from ..readers import read_ddl, read_source, read_text, receipt_path, with_overrides, world_from_receipt
 from ..targets import stage_receipts
 from .dataset import Dataset

@@ -8,7 +8,8 @@ from ..api import open_world, plan_of_run, resume_run
 from ..expression import NotEvaluableError, parse
 from ..model import Check, Entity, OnDelete, Relation
 from ..model.problems import ImpossibleError, UsageError, about, nearest, plural
-from ..plan import EntityPlan, Moved, Plan, moved_fields, next_plan, with_runtime_problems
+from ..plan import EntityPlan, Plan
+from ..planning import Moved, moved_fields, next_plan, with_runtime_problems
 from . import options
 from .overview import print_overview
 from .plan_json import check_kept, plan_as_json, special_kept, unique_kept

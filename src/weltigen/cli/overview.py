@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from ..api import World
 from ..model.problems import plural
-from ..plan import Plan, delete_order_of, first_row, indexes_of
+from ..plan import Plan, first_row
+from ..planning import delete_order_of
+from ..rows import indexes_of
 from .show import bad, cell, columns, dim, hanging, named, out, strong, warn
 
 _LARGE = 1_000_000  # bytes from which an index is named on its own
@@ -167,7 +169,7 @@ def _looked_through(plan: Plan) -> list[str]:
             for reduced in entity_plan.conditional if set(reduced.rule.columns) != set(owner) or entity_plan.fixed
         ]  # fmt: skip
         for field, field_plan in entity_plan.fields.items():
-            for one in field_plan.computed.gathered.values() if field_plan.computed is not None else ():
+            for one in field_plan.computed.aggregates.values() if field_plan.computed is not None else ():
                 if plan.entities[one.relation.entity].references[one.relation.name].children_in_blocks is None:
                     texts.append(
                         f"{name}.{field}: {_size(16 * entity_plan.total)} for {one.text}, whose rows are gone through once"

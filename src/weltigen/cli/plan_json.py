@@ -6,7 +6,8 @@ from typing import Any
 
 from ..model import Check, Field, PerPair, Place, Relation, Unique
 from ..model.folding import Fold, fold_of
-from ..plan import EntityPlan, Plan, delete_order_of
+from ..plan import EntityPlan, Plan
+from ..planning import delete_order_of
 from ..values import FromText, PersonPart
 
 

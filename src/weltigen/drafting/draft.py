@@ -7,7 +7,8 @@ from dataclasses import dataclass, replace
 
 from ..infer import infer, propose_common, propose_relations
 from ..model import Relation, World
-from ..plan import Plan, make_plan
+from ..plan import Plan
+from ..planning import make_plan
 from .changes import Change, changes_between
 from .merge import Parts, merged
 from .render import INDENT, entity_lines

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from ..model import EVEN, Entity, Field, Guess, KindSource, PatternSource, Relation, Source, WeightsSource
 from ..plan import EntityPlan, Plan
-from ..plan.passes.making.presence import USUAL_SHARE
+from ..planning.knowledge.presence import USUAL_SHARE
 from .yaml_text import commented, flow, listed, percent, scalar
 
 INDENT = "  "

@@ -11,7 +11,8 @@ import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
 
-from ..plan import EntityPlan, PlanRuntime, verify
+from ..plan import EntityPlan
+from ..rows import PlanRuntime, verify
 
 BATCH = 65_536
 _AHEAD = 1  # batches in the making beyond one for each worker: enough to keep all busy, few enough to hold memory still

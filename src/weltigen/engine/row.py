@@ -10,7 +10,8 @@ import numpy as np
 from ..expression import NotEvaluableError
 from ..model import Relation
 from ..model.problems import UsageError, nearest
-from ..plan import PlanRuntime, bind
+from ..plan import bind
+from ..rows import PlanRuntime, strata_of
 from .batches import BATCH
 
 
@@ -100,7 +101,7 @@ class Row(Mapping[str, Any]):
         if reference.children is not None:
             candidates = [np.array(sorted({*reference.children(self.ordinal), *range(child.fixed)}), np.int64)]
         elif reference.grouped is not None:
-            strata = self._runtime.strata(entity, reference.grouped)
+            strata = strata_of(self._runtime, entity, reference.grouped)
             candidates = [strata.rows_like(relation.name, self.ordinal)]
         else:
             candidates = [np.arange(s, min(child.total, s + BATCH), dtype=np.int64) for s in range(0, child.total, BATCH)]

@@ -8,7 +8,8 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from ..model.folding import Fold, fold_of
-from .plan import EntityPlan, Plan
+from .entity import EntityPlan
+from .plan import Plan
 
 
 def fold_in_rules(plan: Plan, entity_plan: EntityPlan, name: str) -> Fold:

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Callable
 
 import numpy as np
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from ..model import Favour, Problem, Relation
@@ -13,30 +12,28 @@ from ..model.problems import ImpossibleError
 from ..randomness import Bits, ContiguousSplit, ExactSubset, GroupSplit, Levels, PopularitySplit
 from ..randomness.pairs import pair_at
 from ..randomness.quota import choose
-from .members import Members, whole_column
-from .plan import Agreement, CandidateFilter
-from .rows import PlanRuntime, Rows, redraw_key
+from .agreement import Agreement, CandidateFilter
+from .ports import Ordinals, RowsPort, redraw_key
 
-Ints = NDArray[np.int64]
-Targets = Callable[[Rows], Ints]
+Targets = Callable[[RowsPort], Ordinals]
 
 
-def nothing(rows: Rows) -> Ints:
+def nothing(rows: RowsPort) -> Ordinals:
     return np.full(len(rows), -1, np.int64)
 
 
-def by_owner(rows: Rows) -> Ints:
+def by_owner(rows: RowsPort) -> Ordinals:
     return rows.owners()[0]
 
 
 def worked_out(name: str) -> Targets:
-    return lambda rows: rows.runtime.choices(rows.plan.name).targets[name][rows.ordinals]
+    return lambda rows: rows.runtime.choices(rows.name).targets[name][rows.ordinals]
 
 
 def led(agreement: Agreement) -> Targets:
     """Where the way from another reference ends."""
 
-    def find(rows: Rows) -> Ints:
+    def find(rows: RowsPort) -> Ordinals:
         if agreement.leader is None:
             return rows.ordinals
         return rows.follow(agreement.leader, agreement.from_leader)
@@ -47,11 +44,9 @@ def led(agreement: Agreement) -> Targets:
 def among_members(bits: Bits, name: str, favour: Favour, apart: str | None) -> Targets:
     """One of the rows that agree with other references, keep the reference's condition, and are not where `apart` points."""
 
-    def find(rows: Rows) -> Ints:
+    def find(rows: RowsPort) -> Ordinals:
         other = rows.targets(apart) if apart is not None else None
-        return rows.runtime.members(rows.plan.name, name).pick(
-            bits.words(rows.ordinals), rows.follow, rows.ordinals, favour, other
-        )
+        return rows.runtime.members(rows.name, name).pick(bits.words(rows.ordinals), rows.follow, rows.ordinals, favour, other)
 
     return find
 
@@ -59,9 +54,8 @@ def among_members(bits: Bits, name: str, favour: Favour, apart: str | None) -> T
 def among_some(bits: Bits, relation: Relation, candidates: CandidateFilter, favour: Favour, cohort: str) -> Targets:
     """One of the rows that a cohort of the rows may refer to; ImpossibleError where there is none."""
 
-    def find(rows: Rows) -> Ints:
-        made = ("members of a cohort", rows.plan.name, relation.name, cohort)
-        members = rows.runtime.once(made, lambda: Members(rows.runtime, rows.plan, relation, candidates))
+    def find(rows: RowsPort) -> Ordinals:
+        members = rows.runtime.members_of_cohort(rows.name, relation, candidates, cohort)
         if members.empty:
             assert candidates.where is not None
             asked = f"refer to a {relation.target} where {candidates.where.expression}"
@@ -69,7 +63,7 @@ def among_some(bits: Bits, relation: Relation, candidates: CandidateFilter, favo
                 fact=f"{relation.label} of the cohort {cohort} is to {asked}, but there is none", place=candidates.where.place,
                 hint=f"give {relation.target} a fixed row that is so, or weights by which some rows are",
             ))  # fmt: skip
-        found: Ints = members.pick(bits.words(rows.ordinals), rows.follow, rows.ordinals, favour)
+        found: Ordinals = members.pick(bits.words(rows.ordinals), rows.follow, rows.ordinals, favour)
         return found
 
     return find
@@ -78,7 +72,7 @@ def among_some(bits: Bits, relation: Relation, candidates: CandidateFilter, favo
 def of_some(dealt: ExactSubset, own: Targets, usual: Targets) -> Targets:
     """Some rows find their target in a way of their own."""
 
-    def find(rows: Rows) -> Ints:
+    def find(rows: RowsPort) -> Ordinals:
         found, chosen = usual(rows), np.flatnonzero(dealt.chosen(rows.ordinals))
         if chosen.size:  # what only a part of the rows need is not made for all
             found = found.copy()
@@ -92,7 +86,7 @@ def picked(picks: PopularitySplit | GroupSplit) -> Targets:
     return lambda rows: picks.owner_of(rows.ordinals)
 
 
-def by_weight(bits: Bits, ordinals: Ints, ends: NDArray[np.uint64]) -> Targets:
+def by_weight(bits: Bits, ordinals: Ordinals, ends: NDArray[np.uint64]) -> Targets:
     """One of some rows, each as often as its weight says."""
     return lambda rows: ordinals[choose(ends, bits.words(rows.ordinals))]
 
@@ -112,13 +106,13 @@ def in_order(number: int, low: str, high: str, strict: bool, upper: bool) -> Tar
     Where both may be the same, the pairs are those of one thing more: the higher one moved down by one.
     """
 
-    def find(rows: Rows) -> Ints:
-        relation = rows.plan.entity.relation(high)
-        things = rows.runtime.plan.entities[relation.target].total + (not strict)
+    def find(rows: RowsPort) -> Ordinals:
+        relation = rows.runtime.world.entity(rows.name).relation(high)
+        things = rows.runtime.total(relation.target) + (not strict)
         made = ("pair", low, high)
         below, above = rows.once(made, lambda: pair_at(rows.digit(number, low), rows.digit(number, high), things))
         rank = above - (not strict) if upper else below
-        order = in_key_order(rows.runtime, relation)
+        order = rows.runtime.key_order(relation)
         return rank if order is None else order[rank]
 
     return find
@@ -127,9 +121,9 @@ def in_order(number: int, low: str, high: str, strict: bool, upper: bool) -> Tar
 def pair_in_order(picks: PopularitySplit, bits: Bits, low: str, high: str, strict: bool, upper: bool) -> Targets:
     """Two rows are picked, and one reference goes to the lower key, the other to the higher; the same row where both may."""
 
-    def pair(rows: Rows) -> tuple[Ints, Ints]:
-        relation = rows.plan.entity.relation(high)
-        total = rows.runtime.plan.entities[relation.target].total
+    def pair(rows: RowsPort) -> tuple[Ordinals, Ordinals]:
+        relation = rows.runtime.world.entity(rows.name).relation(high)
+        total = rows.runtime.total(relation.target)
         own = bits
         if rows.attempt and redraw_key(low) in rows.redrawn:  # a check failed: another pair, any as likely
             own = Bits(bits.seed, bits.entity, bits.field, bits.purpose, rows.attempt)
@@ -138,7 +132,7 @@ def pair_in_order(picks: PopularitySplit, bits: Bits, low: str, high: str, stric
             one = picks.owner_of(rows.ordinals)
         further = own.below(total - strict, rows.ordinals).astype(np.int64) + strict
         two = (one + further) % total
-        rank = rank_by_key(rows.runtime, relation)
+        rank = rows.runtime.key_rank(relation)
         if rank is None:
             return np.minimum(one, two), np.maximum(one, two)
         turned = rank[one] > rank[two]
@@ -147,33 +141,10 @@ def pair_in_order(picks: PopularitySplit, bits: Bits, low: str, high: str, stric
     return lambda rows: rows.once(("pair", low, high), lambda: pair(rows))[upper]
 
 
-def in_key_order(runtime: PlanRuntime, relation: Relation) -> Ints | None:
-    """The rows of a reference's target by their keys, rising; None where they stand so. Else 8 bytes for each row are kept."""
-    entity, column = relation.target, relation.target_columns[0]
-    entity_plan = runtime.plan.entities[entity]
-    field = entity_plan.fields.get(column)
-    if field is not None and field.counts_up and not any(column in dict(row) for row in entity_plan.entity.fixed):
-        return None
-    order: Ints = runtime.once(
-        ("key order", entity, column),
-        lambda: pc.array_sort_indices(whole_column(runtime, entity, column)).to_numpy(zero_copy_only=False).astype(np.int64),
-    )
-    return order
-
-
-def rank_by_key(runtime: PlanRuntime, relation: Relation) -> Ints | None:
-    """The place of each row of a reference's target among all by key; None where they stand so."""
-    order = in_key_order(runtime, relation)
-    if order is None:
-        return None
-    rank: Ints = runtime.once(("key rank", relation.target, relation.target_columns[0]), lambda: np.argsort(order))
-    return rank
-
-
 def through_owner(number: int, name: str, split: ContiguousSplit, bits: Bits) -> Targets:
     """The digit is the target's owner; any of the owner's rows."""
 
-    def find(rows: Rows) -> Ints:
+    def find(rows: RowsPort) -> Ordinals:
         owners = rows.digit(number, name).astype(np.int64)
         return split.starts(owners) + bits.below(split.counts(owners).astype(np.uint64), rows.ordinals).astype(np.int64)
 
@@ -183,7 +154,7 @@ def through_owner(number: int, name: str, split: ContiguousSplit, bits: Bits) ->
 def unlike(bits: Bits, other: str, total: int) -> Targets:
     """The other reference's target moved on by 1 … total-1 places: every target but that one, all equally likely."""
 
-    def find(rows: Rows) -> Ints:
+    def find(rows: RowsPort) -> Ordinals:
         moved = bits.below(max(1, total - 1), rows.ordinals).astype(np.int64) + 1
         return (np.maximum(rows.targets(other), 0) + moved) % total
 
@@ -203,8 +174,8 @@ def beyond_by_rank(other: str, total: int) -> Targets:
 def member_by_rank(name: str, apart: bool) -> Targets:
     """The rank among the owner's rows counts through the members that agree with the owner."""
 
-    def find(rows: Rows) -> Ints:
-        members = rows.runtime.members(rows.plan.name, name)
+    def find(rows: RowsPort) -> Ordinals:
+        members = rows.runtime.members(rows.name, name)
         owner, rank, _ = rows.owners()
         low, high, _ = members.span(members.starting(owner), rows.ordinals)
         if apart:
@@ -220,7 +191,7 @@ def member_by_rank(name: str, apart: bool) -> Targets:
 def earlier(bits: Bits, optional: bool, apart: str | None) -> Targets:
     """A row before this one, so that nothing is its own ancestor; not that to which `apart` points."""
 
-    def find(rows: Rows) -> Ints:
+    def find(rows: RowsPort) -> Ordinals:
         count = rows.ordinals
         if apart is not None:
             other = rows.targets(apart)
@@ -234,19 +205,19 @@ def earlier(bits: Bits, optional: bool, apart: str | None) -> Targets:
     return find
 
 
-def just_before(rows: Rows) -> Ints:
+def just_before(rows: RowsPort) -> Ordinals:
     """The row before this one: a chain, whose first row refers to none."""
     return rows.ordinals - 1
 
 
-def itself(rows: Rows) -> Ints:
+def itself(rows: RowsPort) -> Ordinals:
     return rows.ordinals
 
 
 def parent_in(levels: Levels, optional: bool) -> Targets:
     """The row's parent in a tree that has levels."""
 
-    def find(rows: Rows) -> Ints:
+    def find(rows: RowsPort) -> Ordinals:
         parents = levels.parents(rows.ordinals)
         return parents if optional else np.where(parents < 0, rows.ordinals, parents)
 

@@ -10,18 +10,17 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import replace
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 import numpy as np
-import pyarrow as pa
 from numpy.typing import NDArray
 
 from ..model import Relation, World
 from ..model.problems import plural
-from .plan import EntityPlan, Filler, Plan, ReferencePlan
-
-if TYPE_CHECKING:
-    from .rows import Rows
+from .entity import EntityPlan, Filler
+from .plan import Plan
+from .ports import RowsPort
+from .references import ReferencePlan
 
 Ints = NDArray[np.int64]
 
@@ -80,7 +79,7 @@ def _joined(stages: tuple[Plan, ...], name: str) -> EntityPlan:
     )  # fmt: skip
 
 
-def _by_stage(field: str) -> Callable[[Rows], Any]:
+def _by_stage(field: str) -> Callable[[RowsPort], Any]:
     return lambda rows: rows.column(field)
 
 
@@ -105,18 +104,3 @@ def _reference(stages: tuple[Plan, ...], relation: Relation, shown: ReferencePla
         relation=relation, targets=lambda rows: rows.targets(relation.name), because=shown.because,
         children=children if known else None, favour=shown.favour, satisfied=shown.satisfied,
     )  # fmt: skip
-
-
-def merged(columns: list[tuple[Ints, Any]], rows: int) -> Any:
-    """Columns of parts of some rows, each with the places of its rows, as one."""
-    if len(columns) == 1:
-        return columns[0][1]
-    index = np.empty(rows, np.int64)
-    size, arrays = 0, []
-    for places, column in columns:
-        array = column.combine_chunks() if isinstance(column, pa.ChunkedArray) else column
-        index[places] = np.arange(size, size + len(array))
-        arrays.append(array)
-        size += len(array)
-    kind = next((array.type for array in arrays if not pa.types.is_null(array.type)), arrays[0].type)
-    return pa.concat_arrays([array if array.type == kind else array.cast(kind) for array in arrays]).take(pa.array(index))

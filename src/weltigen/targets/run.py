@@ -7,7 +7,8 @@ from typing import Any
 
 from ..engine import block_digest, entity_digest, made
 from ..model.problems import TargetError, WeltigenError
-from ..plan import Plan, PlanRuntime
+from ..plan import Plan
+from ..rows import PlanRuntime
 from .receipt import Receipt, StageReceipt
 from .target import Target
 

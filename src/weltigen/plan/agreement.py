@@ -1,0 +1,49 @@
+"""Which rows of its target a reference may point to: what it must agree on with others, and which condition these keep."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ..model import Check, Tree
+from ..model.ties import Way
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Agreement:
+    """One thing in which the target of a reference agrees with what an earlier reference, `bringer`, brings.
+
+    Either the value of a `column` that both hold, or the row of `ancestor` in which the ways `own`, on from the bringer's
+    target, and `theirs`, on from this one's, both end. `bringer` None: the row itself.
+    """
+
+    leader: str | None
+    ancestor: str = ""
+    from_leader: Way = ()
+    from_target: Way = ()
+    column: str | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class CandidateFilter:
+    """Which rows of its target a reference may point to: those that agree in every part and keep `where`.
+
+    `columns` are those that other references bring. `followers` are references that agree with this one and must find a row
+    too. `earlier`: of its own entity's rows, only those
+    before the row itself, in a `chain` just the one before, or as a `tree` of each group has it.
+    """
+
+    agreements: tuple[Agreement, ...] = ()
+    columns: tuple[str, ...] = ()
+    where: Check | None = None
+    followers: tuple[str, ...] = ()
+    earlier: bool = False
+    chain: bool = False
+    tree: Tree | None = None
+    apart: str | None = None  # another reference to the same target, from which this one differs
+    optional: bool = False
+
+    @property
+    def implied(self) -> Agreement | None:
+        """The part that leaves no choice: where its bringer leads is where this reference must."""
+        alone = len(self.agreements) == 1 and self.where is None and not self.earlier
+        return self.agreements[0] if alone and not self.agreements[0].from_target and self.agreements[0].column is None else None

@@ -1,0 +1,43 @@
+"""The rows that refer to some rows, in blocks: ranges of ordinals with the place of the row that each refers to."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+import numpy as np
+
+from ..randomness import ContiguousSplit
+from .ports import Ordinals
+
+BLOCK = 1 << 18  # children worked out at a time
+
+
+def in_line(ordinals: Ordinals) -> bool:
+    """Whether ordinals follow each other without a gap."""
+    return int(ordinals[-1]) - int(ordinals[0]) == ordinals.size - 1 and bool((ordinals[1:] > ordinals[:-1]).all())
+
+
+def of_owners(split: ContiguousSplit, owners: Ordinals, first: int) -> Iterator[tuple[Ordinals, Ordinals]]:
+    """The children of each of some owners, in blocks with the owner's place; those of owners in a row are in a row too."""
+    if not in_line(owners):
+        yield from in_blocks(split.starts(owners), split.counts(owners), first)
+        return
+    counts = split.counts(owners)
+    start, at = int(split.starts(owners[:1])[0]) + first, np.repeat(np.arange(owners.size), counts)
+    for low in range(0, at.size, BLOCK):
+        part = at[low : low + BLOCK]
+        yield np.arange(start + low, start + low + part.size), part
+
+
+def in_blocks(starts: Ordinals, counts: Ordinals, first: int) -> Iterator[tuple[Ordinals, Ordinals]]:
+    """Ranges of children, each from `starts` on, in blocks of whole ordinals with the place of their row; `first` is added."""
+    ends = np.cumsum(counts)
+    total = int(ends[-1]) if ends.size else 0
+    for start in range(0, total, BLOCK):
+        stop = min(total, start + BLOCK)
+        low = int(np.searchsorted(ends, start, side="right"))
+        high = int(np.searchsorted(ends, stop - 1, side="right"))
+        span = slice(low, high + 1)
+        here = np.minimum(ends[span], stop) - np.maximum(ends[span] - counts[span], start)
+        at = np.repeat(np.arange(low, high + 1), here)
+        yield np.arange(start, stop) - np.repeat(ends[span] - counts[span] - starts[span], here) + first, at

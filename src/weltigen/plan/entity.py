@@ -1,0 +1,89 @@
+"""One entity planned: how many rows and why, and how each column is made."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from functools import cached_property
+from typing import Any
+
+from ..model import Entity, Relation
+from ..model.paths import Cell
+from ..model.ties import Tie
+from ..values import People
+from .agreement import CandidateFilter
+from .cohorts import CohortPlan
+from .components import Component, Precomputed
+from .fields import FieldPlan
+from .owner_counts import Owner
+from .ports import RowsPort
+from .reduced import ReducedRule
+from .references import ReferencePlan
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Filler:
+    """Makes one column of any rows of its entity. `needs` are the columns it reads, of this entity or of others.
+
+    `cheap`: arithmetic on the ordinals, so that a copy of the column is never worth keeping.
+    """
+
+    fill: Callable[[RowsPort], Any]
+    because: str
+    needs: tuple[Cell, ...] = ()
+    cheap: bool = False
+
+
+@dataclass(frozen=True, kw_only=True)
+class EntityPlan:
+    """One entity: how many rows and why, and how each column is made."""
+
+    entity: Entity
+    generated: int = 0
+    because: str = ""
+    owner: Owner | None = None
+    fields: Mapping[str, FieldPlan] = field(default_factory=dict)
+    people: People | None = None
+    components: tuple[Component, ...] = ()
+    precomputed: Precomputed | None = None
+    ties: tuple[Tie, ...] = ()
+    reference_order: tuple[str, ...] = ()  # all references, each before those that agree with it
+    candidate_filters: Mapping[str, CandidateFilter] = field(default_factory=dict)
+    references: Mapping[str, ReferencePlan] = field(default_factory=dict)
+    fillers: Mapping[str, Filler] = field(default_factory=dict)
+    rejection_groups: tuple[Any, ...] = ()
+    verified_checks: tuple[Any, ...] = ()
+    reduced: tuple[ReducedRule, ...] = ()  # unique rules over expressions or some of the rows, brought down to columns
+    conditional: tuple[ReducedRule, ...] = ()  # those of them that are kept by their condition
+    cohorts: Mapping[str, CohortPlan] = field(default_factory=dict)
+    earlier: EntityPlan | None = None  # the rows of earlier stages, beside which these are added
+    origin: EntityPlan | None = None  # the first stage that had any
+
+    @property
+    def name(self) -> str:
+        return self.entity.name
+
+    @property
+    def fixed(self) -> int:
+        return len(self.entity.fixed)
+
+    @property
+    def total(self) -> int:
+        return self.fixed + self.generated
+
+    @property
+    def earlier_rows(self) -> int:
+        return self.earlier.total if self.earlier is not None else 0
+
+    @cached_property
+    def columns(self) -> tuple[str, ...]:
+        """The fields that are written, in the order of their declaration."""
+        return tuple(f.name for f in self.entity.fields if not f.generated)
+
+
+def may_be_null(entity_plan: EntityPlan, relation: Relation) -> bool:
+    """Whether a row may do without: the columns that no other reference brings may all be null."""
+    candidates = entity_plan.candidate_filters.get(relation.name)
+    brought = candidates.columns if candidates is not None and not relation.match_full else ()
+    own = [column for column in relation.columns if column not in brought] or relation.columns
+    return all(entity_plan.entity.field(column).nullable for column in own)

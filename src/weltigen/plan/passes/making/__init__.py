@@ -1,1 +1,0 @@
-"""How columns are filled: values prepared, bounded, computed, dependent, walked."""

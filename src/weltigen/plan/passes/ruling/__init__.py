@@ -1,1 +1,0 @@
-"""How rules are kept: laid out by digits, by condition, by attempts; and what no rows can keep."""

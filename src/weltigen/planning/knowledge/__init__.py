@@ -1,0 +1,1 @@
+"""What several rooms of planning ask; it imports none of them."""

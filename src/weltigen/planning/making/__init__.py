@@ -1,0 +1,1 @@
+"""How values are made: prepared, given room, computed, walked, filled."""

@@ -1,0 +1,149 @@
+"""Values between other cells: after one, before another, within a span; all bounds are met in one range for each row."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ...model import Problem
+from ...model.paths import path_end
+from ...model.problems import ImpossibleError
+from ...plan.entity import EntityPlan
+from ...plan.fields import FieldPlan, Moving
+from ...plan.plan import Plan
+from ...plan.ports import RowsPort
+from ...randomness import Bits, Words
+from ...randomness.mixing import below
+from ...values import Axis, axis_of
+from ...values.axis import DAY
+
+Fill = Callable[[RowsPort], Any]
+WordSource = Callable[[RowsPort], Words]
+_FAR = 1 << 60  # past every unit that a type holds
+
+
+def bits_of_attempt(bits: Bits, rows: RowsPort) -> Bits:
+    return bits if not rows.attempt else Bits(bits.seed, bits.entity, bits.field, bits.purpose, rows.attempt)
+
+
+def between(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, axis: Axis, words: WordSource) -> Fill:
+    """Between cells: all bounds are met in one range for each row, and a step of the axis within is taken."""
+    window = (
+        tuple(axis.units(moment) for moment in plan.window)
+        if axis.scale == 0 and axis.type.name.startswith(("date", "time"))
+        else (None, None)
+    )
+    step = max(1, field_plan.step)
+    declared = all(bound.because != "guessed" for bound in field_plan.field.limits.bounds if bound.path)
+    sides = [(moving, _axis_at(plan, entity_plan, moving)) for moving in field_plan.moving]
+
+    def fill(rows: RowsPort) -> Any:
+        low, high = _ends(rows, field_plan, sides, window)
+        if step > 1:
+            low, high = -_floor(-low, step), _floor(high, step)
+        if declared and (low > high).any():
+            _no_room(rows, field_plan, low > high)
+        span = np.maximum(high - low + 1, 1).astype(np.uint64)
+        units = low + below(words(rows), span).astype(np.int64)
+        return axis.column(units * step if step > 1 else units)
+
+    return fill
+
+
+def _no_room(rows: RowsPort, field_plan: FieldPlan, empty: NDArray[np.bool_]) -> None:
+    """ImpossibleError: the cells that bound a value leave no room in some rows."""
+    row = rows.some(np.flatnonzero(empty)[:1])
+    name, field = f"{rows.name}.{field_plan.field.name}", field_plan.field
+    around = ", ".join(f"{'.'.join(m.path)} is {row.path(m.path)[0].as_py()}" for m in field_plan.moving)
+    bounds = " and ".join(str(bound) for bound in field.limits.bounds)
+    raise ImpossibleError(Problem(
+        fact=f"{name} must be {bounds}, which leaves no room in {int(empty.sum()):,} of {len(rows):,} rows"
+             f" (row {int(row.ordinals[0])}: {around})",
+        place=next((bound.place for bound in field.limits.bounds if bound.place is not None), field.place),
+        hint="widen `within`, or bound these so that there is room between them",
+    ))  # fmt: skip
+
+
+def _floor(units: NDArray[np.int64], step: int) -> NDArray[np.int64]:
+    """units // step; unsigned division is several times faster, so numbers are lifted above zero by whole steps."""
+    lift = (1 << 61) // step
+    lifted = (units + lift * step).view(np.uint64) // np.uint64(step)
+    return np.asarray(lifted.view(np.int64) - lift, np.int64)
+
+
+def _unless(absent: NDArray[np.bool_] | None, units: NDArray[np.int64], otherwise: int) -> NDArray[np.int64]:
+    return units if absent is None else np.where(absent, np.int64(otherwise), units)
+
+
+def _axis_at(plan: Plan, entity_plan: EntityPlan, moving: Moving) -> Axis:
+    entity, name = path_end(plan.world, entity_plan.entity, moving.path)
+    axis = plan.entities[entity].fields[name].axis
+    if axis is None:
+        axis = axis_of(plan.entities[entity].entity.field(name).type)
+    assert axis is not None
+    return axis
+
+
+def _ends(
+    rows: RowsPort, field_plan: FieldPlan, sides: list[tuple[Moving, Axis]], window: tuple[int | None, ...]
+) -> tuple[Any, Any]:
+    """Lower and upper ends by row, both included; what nothing bounds reaches to the window's end or a usual distance."""
+    lows: list[Any] = [] if field_plan.low is None else [field_plan.low]
+    highs: list[Any] = [] if field_plan.high is None else [field_plan.high]
+    own = field_plan.axis
+    assert own is not None
+    some_absent = False
+    for moving, axis in sides:
+        column = rows.path(moving.path, earlier=True)
+        at: NDArray[np.int64] = _rescale(axis.read(column), axis, own, up=not moving.upper and not moving.strict)
+        strict = 1 if moving.strict else 0
+        absent = np.asarray(column.is_null()) if column.null_count else None  # a cell that is null bounds nothing
+        some_absent = some_absent or absent is not None
+        near, far = (highs, lows) if moving.upper else (lows, highs)
+        sign = -1 if moving.upper else 1
+        near.append(_unless(absent, at + sign * strict, sign * -_FAR))
+        if moving.within is not None:
+            far.append(_unless(absent, at + sign * moving.within, sign * _FAR))
+    if not lows:
+        high = _all(np.minimum, highs)
+        usual = window[0]
+        lows = [np.minimum(usual, high) if usual is not None else high - _usual_width(own)]
+    low = _all(np.maximum, lows)
+    if not highs:
+        highs = [np.maximum(window[1] - 1, low) if window[1] is not None else low + _usual_width(own)]
+    high = _all(np.minimum, highs)
+    if some_absent and window[0] is not None and window[1] is not None:  # rows that nothing bounds lie within the window
+        low = np.where(np.less_equal(low, -_FAR), window[0], low)
+        high = np.where(np.greater_equal(high, _FAR), window[1] - 1, high)
+    return _by_row(low, len(rows)), _by_row(high, len(rows))
+
+
+def _by_row(end: Any, size: int) -> NDArray[np.int64]:
+    return end if isinstance(end, np.ndarray) and end.shape == (size,) else np.full(size, end, np.int64)
+
+
+def _rescale(units: NDArray[np.int64], source: Axis, own: Axis, up: bool) -> NDArray[np.int64]:
+    """Units of one axis as units of another; what lies between two is rounded down, or `up`."""
+    factor = _units_a_day(own) * 10**own.scale, _units_a_day(source) * 10**source.scale
+    if factor[0] >= factor[1]:
+        return np.asarray(units * (factor[0] // factor[1]), np.int64)
+    ratio = factor[1] // factor[0]
+    return np.asarray(-(-units // ratio) if up else units // ratio, np.int64)
+
+
+def _units_a_day(axis: Axis) -> int:
+    return DAY if axis.type.name.startswith("timestamp") else 1
+
+
+def _usual_width(axis: Axis) -> int:
+    return 1000 * int(10**axis.scale)
+
+
+def _all(function: Any, ends: list[Any]) -> Any:
+    out = ends[0]
+    for end in ends[1:]:
+        out = function(out, end)
+    return out

@@ -1,0 +1,110 @@
+"""Computed fields: prepared, worked out, and stored in their own type."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from typing import Any
+
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from ...expression import NotEvaluableError
+from ...expression.fixed import decimals, fixed, rounded, rounded_wide
+from ...model import ComputeSource, FieldType, Problem
+from ...model.problems import ImpossibleError
+from ...model.types import NUMBERS
+from ...plan.entity import EntityPlan
+from ...plan.fields import FieldPlan
+from ...plan.formulas import bind, tried_on_nothing
+from ...plan.plan import Plan
+from ...plan.ports import RowsPort
+
+
+def prepare_computed(
+    plan: Plan, entity_plan: EntityPlan, base: FieldPlan, source: ComputeSource
+) -> tuple[FieldPlan, list[Problem]]:
+    """The field with its formula; what is wrong with the expression itself is told."""
+    field, world = base.field, plan.world
+    name = f"{entity_plan.name}.{field.name}"
+    try:
+        formula = bind(world, entity_plan.entity, source.expression)
+        kind = tried_on_nothing(world, formula)
+    except NotEvaluableError as error:
+        return base, [Problem(fact=f"{name}: {error}", place=source.place)]
+    if (trouble := _misfit(kind, field.type)) is not None:
+        return base, [Problem(fact=f"{name} is {field.type}, but {source.expression} gives {trouble}", place=source.place)]
+    computed = replace(base, computed=formula, moving=(), step=1, because=f"computed: {source.expression}")
+    return computed, []
+
+
+_CLASSES = (
+    ("a number", lambda k: pa.types.is_integer(k) or pa.types.is_decimal(k) or pa.types.is_floating(k)),
+    ("a truth value", pa.types.is_boolean), ("a text", lambda k: pa.types.is_string(k) or pa.types.is_large_string(k)),
+    ("a date or time", lambda k: pa.types.is_date(k) or pa.types.is_timestamp(k)), ("a time of day", pa.types.is_time),
+)  # fmt: skip
+
+
+def _class(kind: Any) -> str | None:
+    return next((name for name, holds in _CLASSES if holds(kind)), None)
+
+
+def _misfit(kind: Any, wanted: FieldType) -> str | None:
+    """What an expression gives, where a field of the type cannot hold that."""
+    own, target = _class(kind), _class(wanted.arrow())
+    if pa.types.is_null(kind) or target == "a text" or own == target or (own == "a truth value" and wanted.name in NUMBERS):
+        return None
+    return own or str(kind)
+
+
+def working_out(entity: str, field_plan: FieldPlan) -> Any:
+    """The column of a computed field for any rows, in the field's own type; ImpossibleError where a value has no room in it."""
+    formula, field = field_plan.computed, field_plan.field
+    assert formula is not None
+    place = field.source.place if field.source is not None else field.place
+
+    def fill(rows: RowsPort) -> Any:
+        try:
+            return as_stored(formula.values(rows, earlier=True), field.type)
+        except (NotEvaluableError, pa.ArrowInvalid, pa.ArrowNotImplementedError) as error:
+            said = str(error).splitlines()[0]
+            raise ImpossibleError(Problem(
+                fact=f"{entity}.{field.name}: a value computed as {formula.expression.text} does not fit {field.type} ({said})",
+                place=place, hint="widen the type, or bound the fields that it is computed from",
+            )) from None  # fmt: skip
+
+    return fill
+
+
+def as_stored(column: Any, kind: FieldType) -> Any:
+    """A column as a field of the type stores it: decimals rounded to its scale, half away from zero."""
+    arrow = kind.arrow()
+    if column.type == arrow and kind.length is None:
+        return column
+    if pa.types.is_decimal(arrow):
+        exact = fixed(column)
+        exact = rounded(exact, arrow.scale) if exact is not None else None
+        exact = exact.scaled(arrow.scale) if exact is not None else None
+        if exact is not None and exact.most < 10**arrow.precision:
+            return decimals(exact, arrow)
+        if pa.types.is_integer(column.type):
+            column = column.cast(pa.decimal128(38 - arrow.scale if arrow.scale < 19 else 19, 0))
+        if pa.types.is_decimal(column.type):
+            column = rounded_wide(column, arrow.scale) if column.type.scale > arrow.scale else column
+        elif pa.types.is_floating(column.type):
+            column = pc.round(column, arrow.scale, "half_towards_infinity")
+        return column.cast(arrow)
+    if pa.types.is_integer(arrow) and pa.types.is_decimal(column.type):
+        exact = fixed(column)
+        return (decimals(rounded(exact, 0)) if exact is not None else rounded_wide(column, 0)).cast(arrow)
+    if pa.types.is_integer(arrow) and pa.types.is_floating(column.type):
+        return pc.round(column, 0, "half_towards_infinity").cast(arrow)
+    if pa.types.is_timestamp(arrow) and arrow.tz and pa.types.is_timestamp(column.type) and column.type.tz is None:
+        return pc.assume_timezone(column.cast(pa.timestamp(arrow.unit)), arrow.tz)
+    if pa.types.is_timestamp(column.type) and pa.types.is_date(arrow):
+        return pc.floor_temporal(column, unit="day").cast(pa.timestamp("us")).cast(arrow)
+    column = column.cast(arrow)
+    if kind.length is not None and pa.types.is_string(arrow):
+        longest = pc.max(pc.utf8_length(column)).as_py() or 0
+        if longest > kind.length:
+            raise pa.ArrowInvalid(f"{longest} characters")
+    return column

@@ -1,0 +1,282 @@
+"""Pass: each field's limits are typed and its kind of value is prepared."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from datetime import timedelta
+from functools import partial
+
+import numpy as np
+import pyarrow as pa
+
+from ...expression import NotEvaluableError
+from ...model import CasesSource, ComputeSource, Entity, Field, KindSource, PerOwner, Problem, TypeName, WeightsSource
+from ...model.literals import Value, read_literal, read_span
+from ...model.paths import resolve_path
+from ...model.types import INTEGERS
+from ...plan.cohorts import CohortPlan
+from ...plan.entity import EntityPlan
+from ...plan.fields import FieldPlan
+from ...plan.folding import fold_in_rules
+from ...plan.formulas import Formula, bind, tried_on_nothing
+from ...plan.plan import Plan
+from ...randomness import Bits
+from ...values import KindError, People, PersonPart, Request, Values
+from ..knowledge.limits import Range, allowed_values, in_range, read_range, within
+from ..knowledge.reducing import UNITS, reduce_rules
+from ..knowledge.walks import walked_fields
+from .cohort_fields import merged
+from .computing import prepare_computed
+from .sourcing import by_source
+from .walking import clashes
+
+_DAYS = (TypeName.DATE, TypeName.TIMESTAMP, TypeName.TIMESTAMPTZ)
+
+
+def prepare_fields(plan: Plan) -> Plan:
+    prepared: list[EntityPlan] = []
+    told: list[Problem] = []
+    notes = list(plan.notes)
+    for name in plan.order:
+        entity_plan = plan.entities[name]
+        entity = entity_plan.entity
+        planned: dict[str, FieldPlan] = {}
+        problems: list[Problem] = []
+        if entity.special_rules:
+            reduced, said = reduce_rules(entity)
+            entity_plan, notes = replace(entity_plan, reduced=tuple(reduced)), [*notes, *said]
+        spaced = spaced_field(entity_plan, problems)
+        walked = walked_fields(plan, entity_plan)
+        problems += clashes(plan, entity_plan)
+        for field in entity.fields:
+            if field.generated:
+                continue
+            if field.name in walked:
+                planned[field.name] = _walked(plan, entity_plan, field, walked[field.name], problems)
+                continue
+            planned[field.name] = prepare_field(plan, entity_plan, field, problems)
+            if spaced is field and not problems:
+                planned[field.name] = _spaced(plan, entity_plan, planned[field.name], problems)
+        people, trouble = _people(plan, entity_plan, planned)
+        cohorts = {name: _of_cohort(plan, entity_plan, one, problems) for name, one in entity_plan.cohorts.items()}
+        prepared.append(replace(entity_plan, fields=planned, people=people, cohorts=cohorts))
+        told += problems + trouble
+    return replace(plan, notes=tuple(notes)).with_entities(prepared).with_problems(told)
+
+
+def prepare_field(plan: Plan, entity_plan: EntityPlan, field: Field, problems: list[Problem]) -> FieldPlan:
+    """A field with its limits typed and its values prepared; what is impossible in itself goes to `problems`."""
+    entity = entity_plan.entity
+    if any(field.name in relation.columns for relation in entity.relations):
+        return FieldPlan(field=field, because="follows its reference")
+    span = read_range(entity, field, partial(resolve_path, plan.world), plan.now)
+    if (room := plan.rooms.get((entity.name, field.name))) is not None:
+        within(entity, field, span, room)
+    values, trouble = allowed_values(entity, field, span)
+    problems += span.problems + trouble
+    if span.problems or trouble:
+        return FieldPlan(field=field)
+    request = _request(plan, entity_plan, field, span)
+    moving = tuple(m for m in span.moving if (entity.name, field.name, m.path, m.upper) not in plan.satisfied_bounds)
+    base = FieldPlan(field=field, axis=span.axis, low=span.low, high=span.high, step=span.step, moving=moving)
+    if isinstance(field.source, ComputeSource):
+        computed, told = prepare_computed(plan, entity_plan, base, field.source)
+        problems += told
+        return computed
+    if isinstance(field.source, CasesSource):
+        return _by_case(plan, entity_plan, base, field.source, problems)
+    if _counts_within(entity_plan, base, values):
+        return _counting_within(base, request)
+    try:
+        found = by_source(base, entity_plan, request, values, span)
+        found = replace(found, because=f"{found.because}; {room.because}") if room is not None else found
+        return _in_spans(plan, entity_plan, found)
+    except (KindError, ValueError) as error:
+        source = field.source
+        place = source.place if source is not None and source.place else field.place
+        problems.append(Problem(fact=f"{entity.name}.{field.name}: {error}", place=place))
+        return base
+
+
+def _walked(plan: Plan, entity_plan: EntityPlan, field: Field, because: str, problems: list[Problem]) -> FieldPlan:
+    """A field that a walk from state to state fills, within its limits."""
+    span = read_range(entity_plan.entity, field, partial(resolve_path, plan.world), plan.now)
+    problems += span.problems
+    return FieldPlan(field=field, axis=span.axis, low=span.low, high=span.high, moving=tuple(span.moving), because=because)
+
+
+def _of_cohort(plan: Plan, entity_plan: EntityPlan, one: CohortPlan, problems: list[Problem]) -> CohortPlan:
+    """The cohort's own fields, prepared. What a unique rule decides cannot be set for some rows only."""
+    entity = entity_plan.entity
+    own: dict[str, FieldPlan] = {}
+    for delta in one.cohort.fields:
+        name = f"{entity.name}.{delta.name}, of the cohort {one.cohort.name}"
+        if not entity.has(delta.name) or entity.field(delta.name).generated:
+            continue
+        rules = (*entity.unique_rules, *(reduced.rule for reduced in entity_plan.reduced))
+        ruled = next((rule for rule in rules if delta.name in rule.columns), None)
+        brought = next((relation for relation in entity.relations if delta.name in relation.columns), None)
+        if brought is not None:
+            fact, hint = f"{name}: it follows the reference {brought.name}", f"references: {{{brought.name}: …}}"
+        elif ruled is not None:
+            fact, hint = f"{name}: {ruled} decides its values", "set another field"
+        else:
+            whole = allowed_source(plan, entity, merged(entity.field(delta.name), delta))
+            own[delta.name] = prepare_field(plan, entity_plan, whole, problems)
+            continue
+        problems.append(Problem(fact=fact, place=delta.place, hint=hint))
+    return replace(one, fields=own)
+
+
+def allowed_source(plan: Plan, entity: Entity, field: Field) -> Field:
+    """The field with the weighted values that its limits leave; where they leave none, with nothing but the limits."""
+    if not isinstance(field.source, WeightsSource):
+        return field
+    span = read_range(entity, field, partial(resolve_path, plan.world), plan.now)
+    values, _ = allowed_values(entity, field, span)
+    kept = tuple(
+        (text, weight) for text, weight in field.source.weights
+        if weight > 0 and in_range(value := read_literal(text, field.type), span) and (values is None or value in values)
+    )  # fmt: skip
+    return replace(field, source=replace(field.source, weights=kept) if kept else None)
+
+
+def _by_case(plan: Plan, entity_plan: EntityPlan, base: FieldPlan, source: CasesSource, problems: list[Problem]) -> FieldPlan:
+    """The field prepared once for each of its cases."""
+    field, name = base.field, f"{entity_plan.name}.{base.field.name}"
+    cases: list[tuple[Formula | None, FieldPlan]] = []
+    said: list[str] = []
+    for case in source.cases:
+        formula = None
+        if case.when is not None:
+            try:
+                formula = bind(plan.world, entity_plan.entity, case.when)
+                if not pa.types.is_boolean(kind := tried_on_nothing(plan.world, formula)) and not pa.types.is_null(kind):
+                    raise NotEvaluableError(f"'{case.when}' is no condition")
+            except NotEvaluableError as error:
+                problems.append(Problem(fact=f"{name}: {error}", place=case.place))
+                continue
+        narrow = prepare_field(plan, entity_plan, replace(field, source=case.source), problems)
+        cases.append((formula, narrow))
+        said.append(f"where {case.when}, {narrow.because}" if case.when is not None else f"else {narrow.because}")
+    if source.cases[-1].when is not None and not field.nullable:
+        problems.append(Problem(fact=f"{name} must not be null, but rows that keep no `when` have no case", place=source.place,
+                                hint="add a last case without `when`: {of: {…}}"))  # fmt: skip
+    prepared = next((plan.prepared for _, plan in cases if plan.prepared is not None), None)
+    because = "; ".join(said).removesuffix(", the world file says so")
+    return replace(base, cases=tuple(cases), prepared=prepared, because=because)
+
+
+def spaced_field(entity_plan: EntityPlan, problems: list[Problem]) -> Field | None:
+    """Of an entity with a row for every span of time, the field that says when: one of a rule with the owner, else the first."""
+    entity, rows = entity_plan.entity, entity_plan.entity.rows
+    if not isinstance(rows, PerOwner) or rows.every is None or entity_plan.owner is None:
+        return None
+    owner = set(entity.relation(rows.per).columns)
+    moments = [field for field in entity.fields if field.type.name in _DAYS and not field.generated]
+    ruled = [f for f in moments for rule in entity.unique_rules if f.name in rule.columns and owner <= set(rule.columns)]
+    required = [field for field in moments if not field.nullable]
+    if not moments:
+        problems.append(Problem(fact=f"{entity.name} has rows every {rows.every}, but no date or timestamp to say when",
+                                place=rows.place, hint="rows: {per: …, each: …}"))  # fmt: skip
+    return next(iter(ruled or required or moments), None)
+
+
+def _spaced(plan: Plan, entity_plan: EntityPlan, base: FieldPlan, problems: list[Problem]) -> FieldPlan:
+    rows, axis = entity_plan.entity.rows, base.axis
+    assert isinstance(rows, PerOwner) and rows.every is not None and axis is not None
+    start, end = (axis.units(moment) for moment in plan.window)
+    step = axis.span(read_span(rows.every))
+    name = f"{entity_plan.name}.{base.field.name}"
+    fact = None
+    if base.field.type.name is TypeName.DATE and read_span(rows.every) % timedelta(days=1):
+        fact = f"{name} is {base.field.type}, which knows no steps of {rows.every}"
+    elif base.moving or (base.low is not None and base.low > start) or (base.high is not None and base.high < end - 1):
+        fact = f"{name} has limits of its own, but rows every {rows.every} go through the whole window"
+    if fact is not None:
+        problems.append(Problem(fact=fact, place=rows.place, hint="rows: {per: …, each: …}"))
+        return base
+    return replace(base, spaced=(start, step), prepared=None, because=f"every {rows.every}, from the window's first moment")
+
+
+def _counts_within(entity_plan: EntityPlan, base: FieldPlan, values: list[Value] | None) -> bool:
+    """Whether a number tells an owner's rows apart, `unique (port, number)`, and nobody said what it should be."""
+    field, entity = base.field, entity_plan.entity
+    owner = entity.relation(entity_plan.owner.relation) if entity_plan.owner is not None else None
+    free = field.source is None or field.guess is not None
+    if owner is None or not free or values is not None or base.moving or field.type.name not in INTEGERS or entity_plan.fixed:
+        return False
+    ruled = [rule for rule in entity.unique_rules if field.name in rule.columns]
+    return len(ruled) == 1 and set(ruled[0].columns) == {field.name, *owner.columns} and not field.nullable
+
+
+def _counting_within(base: FieldPlan, request: Request) -> FieldPlan:
+    axis, low = base.axis, 1 if base.low is None else base.low
+    assert axis is not None
+    high, step = axis.natural_limits[1] if base.high is None else base.high, max(1, base.step)
+    low = -(-low // step) * step
+    values = Values(space=max(1, (high - low) // step + 1), decode=lambda at: axis.column(low + at.astype(np.int64) * step))
+    return replace(base, prepared=values, counts_within=True, because=f"counts up from {low} among the rows of its owner")
+
+
+def _in_spans(plan: Plan, entity_plan: EntityPlan, found: FieldPlan) -> FieldPlan:
+    """A moment that a rule compares rounded down: its positions are the spans to which it is rounded."""
+    seconds = next((r.rounded[found.field.name] for r in entity_plan.reduced if found.field.name in r.rounded), None)
+    axis = found.axis
+    if seconds is None or axis is None or not isinstance(found.prepared, Values) or found.moving or found.shape is not None:
+        return found
+    unit = axis.span(timedelta(seconds=seconds))
+    start, end = (axis.units(moment) for moment in plan.window)
+    low, high = start if found.low is None else found.low, end - 1 if found.high is None else found.high
+    origin = -3 * unit // 7 if seconds == UNITS["week"] else 0  # weeks begin on Mondays, and the epoch was a Thursday
+    first = -(-(low - origin) // unit) * unit + origin
+    spans = (high + 1 - first) // unit
+    if spans < 1:
+        raise KindError(f"nothing between its limits is a whole {seconds:,} s, in which its values must differ")
+    values = Values(
+        space=spans, decode=lambda at: axis.column(first + at.astype(np.int64) * unit), rising=found.prepared.rising
+    )  # fmt: skip
+    return replace(found, prepared=values, rounded=unit)
+
+
+def _request(plan: Plan, entity_plan: EntityPlan, field: Field, span: Range) -> Request:
+    rooms = [room for room in (field.type.length, field.limits.max_length) if room is not None]
+    room = min(rooms) if rooms else None
+    own = [reduced.rule for reduced in entity_plan.reduced]
+    return Request(
+        type=field.type, rows=entity_plan.generated + 2 * entity_plan.fixed + entity_plan.earlier_rows, window=plan.window,
+        unique=any(rule.columns == (field.name,) for rule in (*entity_plan.entity.unique_rules, *own)),
+        low=span.low, high=span.high, step=span.step if span.step > 1 else None, room=room, least=field.limits.min_length or 0,
+        parameters=dict(field.source.parameters) if isinstance(field.source, KindSource) else {},
+        fold=fold_in_rules(plan, entity_plan, field.name),
+    )  # fmt: skip
+
+
+def _people(plan: Plan, entity_plan: EntityPlan, planned: dict[str, FieldPlan]) -> tuple[People | None, list[Problem]]:
+    """The persons of an entity with personal fields; names must fit the narrowest column that holds them."""
+    given: list[int] = []
+    family: list[int] = []
+    parts = [(p.field, p.prepared) for p in planned.values() if isinstance(p.prepared, PersonPart)]
+    if not parts:
+        return None, []
+    for field, part in parts:
+        rooms = [room for room in (field.type.length, field.limits.max_length) if room is not None]
+        if not rooms:
+            continue
+        source = field.source
+        kind = source.kind if isinstance(source, KindSource) else ""
+        if kind == "given-name":
+            given.append(min(rooms))
+        elif kind == "family-name":
+            family.append(min(rooms))
+        else:
+            each = (min(rooms) - part.longest_tail) // 2
+            given.append(each)
+            family.append(each)
+    bits = Bits(plan.stage_seed, entity_plan.name, "", "person")
+    before = entity_plan.earlier.people if entity_plan.earlier is not None else None
+    try:
+        return People(bits, entity_plan.total, min(given, default=None), min(family, default=None), before), []
+    except KindError as error:
+        field = parts[0][0]
+        return None, [Problem(fact=f"{entity_plan.name}: {error}", place=field.place)]

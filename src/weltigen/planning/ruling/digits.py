@@ -1,0 +1,119 @@
+"""Digits: the free parts of unique rules, each a reference or a field with so many different values."""
+
+from __future__ import annotations
+
+from ...model import Entity, Problem, Relation, Unique
+from ...plan.components import Digit
+from ...plan.entity import EntityPlan
+from ...plan.plan import Plan
+from ...values import FromText, PersonPart, Values
+from ..knowledge.agreeing import is_chain, per_pair
+
+MANY = 4_096  # values beside which a null is not left to chance: the first row of each group may have it
+
+
+def digits_of(
+    plan: Plan, entity_plan: EntityPlan, rule: Unique, problems: list[Problem]
+) -> tuple[dict[str, Digit] | None, str | None]:
+    """The digits of a rule by name, None where one of its columns alone keeps it; and a reference that it cuts through."""
+    entity = entity_plan.entity
+    digits: dict[str, Digit] = {}
+    if any(is_chain(entity, r) and set(rule.columns) <= set(r.columns) for r in entity.relations):
+        return None, None  # each row refers to the one before it
+    pair = per_pair(entity)
+    if pair and all(set(entity.relation(name).columns) <= set(rule.columns) for name in pair):
+        return None, None  # each combination has one row
+    left = list(rule.columns)
+    cut: str | None = None
+    for relation in sorted(entity.relations, key=lambda r: not set(r.columns) <= set(rule.columns)):
+        covered = [column for column in relation.columns if column in left]
+        if not covered:
+            continue
+        left = [column for column in left if column not in covered]
+        if (owners := _owners_held(plan, entity_plan, relation, covered)) is not None:
+            digits[relation.name] = Digit(name=relation.name, relation=True, radix=owners, through=True)
+            continue
+        if not set(relation.columns) <= set(rule.columns):
+            cut = relation.name
+        radix = plan.entities[relation.target].total if relation.target != entity.name else entity_plan.total
+        if relation.unlike is not None and set(entity.relation(relation.unlike).columns) <= set(rule.columns):
+            radix -= 1  # the digit is the distance from the other reference, which is never 0
+        digits[relation.name] = Digit(name=relation.name, relation=True, radix=max(1, radix))
+    for column in left:
+        field = entity_plan.fields.get(column)
+        if field is None or field.counts_up:
+            return None, None
+        if field.spaced is not None:
+            owner = entity.relation(entity_plan.owner.relation) if entity_plan.owner else None
+            if owner is None or not set(owner.columns) <= set(rule.columns):
+                problems.append(_not_distinct(entity, column, rule, "each owner's rows have the same times"))
+            return None, None
+        prepared = field.prepared
+        if field.computed is not None:
+            problems.append(_not_distinct(entity, column, rule, "it is computed, and its values may be the same"))
+            return None, None
+        if field.cases:
+            problems.append(_not_distinct(entity, column, rule, "its values differ by case"))
+            return None, None
+        if prepared is None and field.constant is None:
+            return None, None  # the field is impossible in itself, which is told already
+        if isinstance(prepared, PersonPart) and prepared.distinct:
+            return None, None
+        if isinstance(prepared, FromText):
+            if _folds_apart(entity_plan, prepared.field):
+                return None, None
+            problems.append(
+                _not_distinct(entity, column, rule, f"it is made from {prepared.field}, whose values may fold to the same")
+            )
+            return None, None
+        if not isinstance(prepared, Values):
+            space = 1
+            if isinstance(prepared, PersonPart):
+                problems.append(_not_distinct(entity, column, rule, "people's names repeat"))
+                return None, None
+        else:
+            space = prepared.space
+        if field.field.limits.casing is not None and not (isinstance(prepared, Values) and prepared.distinct_folded):
+            problems.append(
+                _not_distinct(entity, column, rule, f"in {field.field.limits.casing} case its values may be the same")
+            )
+            return None, None
+        if field.moving or field.shape is not None or field.field.follows is not None:
+            problems.append(_not_distinct(entity, column, rule, "its values follow other cells, or a shape"))
+            return None, None
+        rising = isinstance(prepared, Values) and prepared.rising
+        null = not rule.nulls_distinct and field.field.nullable and space <= MANY
+        digits[column] = Digit(
+            name=column, relation=False, radix=space + null, rising=rising and not null, counting=field.counts_within, null=null
+        )  # fmt: skip
+    return digits, cut
+
+
+def _owners_held(plan: Plan, entity_plan: EntityPlan, relation: Relation, covered: list[str]) -> int | None:
+    """How many owners there are where a rule holds just the part of a reference that names the owner of its target.
+
+    None where it holds anything else, and where an owner may be without rows.
+    """
+    target = plan.entities[relation.target]
+    settled = relation.name in entity_plan.candidate_filters or (
+        entity_plan.owner is not None and entity_plan.owner.relation == relation.name
+    )
+    if len(covered) == len(relation.columns) or target.owner is None or target.fixed or settled:
+        return None
+    above = target.entity.relation(target.owner.relation)
+    held = {relation.target_columns[relation.columns.index(column)] for column in covered}
+    if held != set(above.columns) or not target.owner.split.least:
+        return None
+    return target.owner.split.owners
+
+
+def _folds_apart(entity_plan: EntityPlan, source: str) -> bool:
+    """Whether a text column holds values that stay different when folded."""
+    field = entity_plan.fields.get(source)
+    unique = any(rule.columns == (source,) for rule in entity_plan.entity.unique_rules)
+    return unique and field is not None and isinstance(field.prepared, Values) and field.prepared.distinct_folded
+
+
+def _not_distinct(entity: Entity, column: str, rule: Unique, why: str) -> Problem:
+    hint = "another column of the rule must differ, or give this one a kind or a pattern of its own"
+    return Problem(fact=f"{entity.name}: {rule} cannot be kept by {column}: {why}", place=rule.place, hint=hint)

@@ -1,0 +1,332 @@
+"""Pass: the layout of unique rules. Rules are met by arithmetic on digits, never by remembering what was used.
+
+Every reference and every free field of a rule is a digit with a radix: the rows of the target, or the values that the
+field can take. Rules that share digits form a component. What all of them share is its core; what is left of each is a
+petal. RowsPort of one core group take different positions in each petal's space, so they differ in every rule.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from itertools import combinations
+from math import prod
+
+from ...model import Entity, Problem, Relation, Unique
+from ...plan.components import MOST_ROWS, Component, Digit, Precomputed, used_digits
+from ...plan.entity import EntityPlan
+from ...plan.plan import Plan
+from ...plan.reduced import ReducedRule
+from ...randomness import Bits
+from ...randomness.pairs import pair_space
+from ..knowledge.agreeing import agree, differs, retried
+from ..knowledge.keeping import is_apart
+from .digits import digits_of
+from .links import with_favourites
+
+
+def lay_out_rules(plan: Plan) -> Plan:
+    laid: list[EntityPlan] = []
+    problems: list[Problem] = []
+    notes = list(plan.notes)
+    for name in plan.order:
+        entity_plan = agree(plan, plan.entities[name])
+        whole, conditional = _promoted(plan, entity_plan)
+        components, precomputed, trouble = _components(plan, entity_plan, whole)
+        going_on = {d.name for c in components if c.position_offset for petal in c.petals for d in petal}
+        fields = {**entity_plan.fields, **{name: entity_plan.origin.fields[name] for name in going_on if entity_plan.origin}}
+        laid.append(replace(entity_plan, components=components, precomputed=precomputed, conditional=conditional, fields=fields))
+        problems += trouble
+    return replace(plan, notes=tuple(notes)).with_entities(laid).with_problems(problems)
+
+
+Laid = tuple[Unique, dict[str, Digit]]
+_AMPLE = 2  # times the rows: so much room lets a rule over some of them be kept over all
+_MOST_FREE = 1 << 40  # the combinations of fields that a rule over agreeing references uses
+
+
+def _promoted(plan: Plan, entity_plan: EntityPlan) -> tuple[list[Unique], tuple[ReducedRule, ...]]:
+    """Of the rules over expressions or some rows, those that are kept over all rows, and those kept by their condition.
+
+    A rule over some of the rows is kept over all of them where its columns leave ample room for that.
+    """
+    whole: list[Unique] = []
+    conditional: list[ReducedRule] = []
+    for reduced in entity_plan.reduced:
+        if reduced.where is not None:
+            told: list[Problem] = []
+            digits, _ = digits_of(plan, entity_plan, reduced.rule, told)
+            space = prod(digit.radix for digit in (digits or {}).values())
+            follows = any(name in entity_plan.candidate_filters for name in digits or ())
+            single = digits is not None and len(digits) == 1 and all(digit.relation for digit in digits.values())
+            wished = any(_is_wished(entity_plan.entity.relation(d.name)) for d in (digits or {}).values() if d.relation)
+            before = 0 if is_apart(plan, entity_plan.entity, reduced.rule) else entity_plan.earlier_rows
+            few = digits is not None and space < _AMPLE * (entity_plan.total + before)
+            if told or few or follows or single or wished:
+                conditional.append(reduced)
+                continue
+        whole.append(reduced.rule)
+    return whole, tuple(conditional)
+
+
+def _is_wished(relation: Relation) -> bool:
+    """Whether the world file says how rows choose by a reference, which a rule over all rows would take from it."""
+    return bool(relation.weights or relation.spread or relation.tree or relation.favour)
+
+
+def _components(
+    plan: Plan, entity_plan: EntityPlan, more: list[Unique]
+) -> tuple[tuple[Component, ...], Precomputed | None, list[Problem]]:
+    """Rules that arithmetic keeps, those that are worked out beforehand, and what neither can."""
+    entity = entity_plan.entity
+    problems: list[Problem] = []
+    reasons: list[str] = []
+    rules: list[Laid] = []
+    hard: list[Laid] = []
+    easy: list[tuple[list[Laid], Component]] = []
+    laid = [(rule, *digits_of(plan, entity_plan, rule, problems)) for rule in (*entity.unique_rules, *more)]
+    unfit = _ordered_pairs(plan, entity_plan, laid)
+    # a rule that holds another one whole is met by it
+    held = [(set(digits), not cut) for _, digits, cut in laid if digits is not None]
+    for rule, digits, cut in laid:
+        if digits is None or any(whole and names < set(digits) for names, whole in held):
+            continue
+        others = [name for other, theirs, _ in laid if other is not rule for name in theirs or ()]
+        if not is_apart(plan, entity, rule):
+            going_on = _going_on(entity_plan, rule, set(digits) & set(others))
+            if going_on is not None:
+                easy.append(([(rule, digits)], going_on))
+            else:
+                reasons.append(f"{rule} holds beside rows of earlier stages")
+                hard.append((rule, digits))
+            continue
+        if ordered := unfit & set(digits):
+            reasons.append(f"{rule} holds {' and '.join(sorted(ordered))}, of which one key is above another")
+            hard.append((rule, digits))
+            continue
+        if cut:
+            reasons.append(f"{rule} cuts through the reference {cut}")
+        following = next((name for name in digits if name in entity_plan.candidate_filters), None)
+        if following is not None and not cut:
+            reasons.append(f"{rule} holds {following}, which agrees with another reference")
+        if not cut and following is None:
+            rules.append((rule, digits))
+        elif not cut and (stratified := _stratified(plan, entity_plan, rule, digits, others)) is not None:
+            easy.append(([(rule, digits)], stratified))
+            reasons = reasons[:-1]
+        elif (nested := _nested(plan, entity_plan, rule, digits)) is not None:
+            easy.append(([(rule, digits)], nested))
+            reasons = reasons[:-1]
+        else:
+            hard.append((rule, digits))
+    names, shared = retried(plan, entity_plan, {name for _, component in easy for name in component.strata})
+    reasons += [f"references must agree on {shared}"] if shared else []
+    owner = entity_plan.owner.relation if entity_plan.owner else None
+    for group in _connected(rules, owner):
+        component = _component(plan, entity, [r for r, _ in group], [d for _, d in group], owner)
+        if component is None:
+            reasons.append(f"{' and '.join(str(r) for r, _ in group)} overlap")
+            hard += group
+        elif _mixed(entity_plan, component):
+            reasons.append(f"fixed rows stand beside generated ones under {component.rules[0]}")
+            hard += group
+        else:
+            easy.append((group, with_favourites(plan, entity_plan, component, owner)))
+    names.update(name for _, digits in hard for name in digits)
+    for relation in entity.relations:  # of two that must differ both are chosen together
+        for other in (relation.unlike, relation.above):
+            if other is not None and {relation.name, other} & names:
+                names |= {relation.name, other}
+    while touching := [e for e in easy if any((set(digits) - {owner}) & names for _, digits in e[0])]:
+        easy = [e for e in easy if e not in touching]
+        hard += [laid for group, _ in touching for laid in group]
+        names.update(name for _, digits in hard for name in digits)
+    precomputed = _precomputed(plan, entity_plan, hard, names, "; ".join(reasons), problems) if names and reasons else None
+    return tuple(component for _, component in easy), precomputed, problems
+
+
+def _ordered_pairs(
+    plan: Plan, entity_plan: EntityPlan, laid: list[tuple[Unique, dict[str, Digit] | None, str | None]]
+) -> set[str]:
+    """Lays out pairs of references, of which one goes to the greater key, as unordered pairs, where just one rule holds them.
+
+    The others, whose rows are to be worked out, are given back.
+    """
+    entity, unfit = entity_plan.entity, set()
+    for relation in entity.relations:
+        if relation.above is None:
+            continue
+        names = {relation.name, relation.above}
+        holding = [(digits, cut) for _, digits, cut in laid if digits is not None and names & set(digits)]
+        settled = names & {*entity_plan.candidate_filters, entity_plan.owner.relation if entity_plan.owner else ""}
+        if len(holding) != 1 or holding[0][1] or not names <= set(holding[0][0]) or settled:
+            unfit |= names if holding else set()
+            continue
+        digits, strict = holding[0][0], differs(relation, entity.relation(relation.above))
+        sides = pair_space(plan.entities[relation.target].total + (not strict))
+        for name, side in zip((relation.above, relation.name), sides, strict=True):
+            digits[name] = replace(digits[name], radix=max(1, side))
+    return unfit
+
+
+def _going_on(entity_plan: EntityPlan, rule: Unique, shared: set[str]) -> Component | None:
+    """The layout of the first stage that had rows, where it has room for more: this one's take the positions behind."""
+    origin, earlier = entity_plan.origin, entity_plan.earlier
+    found = next((c for c in earlier.components if c.rules == (str(rule),)), None) if earlier is not None else None
+    if origin is None or found is None or shared or found.within_owner or found.core or found.ancestors or found.strata:
+        return None
+    for petal in found.petals:
+        used = used_digits(petal, origin.total)
+        most = entity_plan.earlier_rows + entity_plan.total
+        if used_digits(petal, most) != used or prod(digit.radix for digit in used[0]) < most:
+            return None
+        for digit in petal:
+            then, now = origin.fields.get(digit.name), entity_plan.fields.get(digit.name)
+            if digit.relation or digit.rising or then is None or now is None:
+                return None
+            if (then.field, then.low, then.high, then.step) != (now.field, now.low, now.high, now.step):
+                return None
+    return replace(found, position_offset=entity_plan.earlier_rows) if found.petals and found.link is None else None
+
+
+def _nested(plan: Plan, entity_plan: EntityPlan, rule: Unique, digits: dict[str, Digit]) -> Component | None:
+    """A rule within the owner of an owner: its rows are contiguous too, so each has a rank there. None for any other rule."""
+    entity, at = entity_plan.entity, entity_plan
+    fields = tuple(replace(digit, rising=False) for digit in digits.values() if not digit.relation)
+    held = set(rule.columns) - {digit.name for digit in fields}
+    ancestors: list[str] = []
+    while at.owner is not None and not at.fixed and fields:
+        above = at.entity.relation(at.owner.relation)
+        if ancestors and held == set(above.columns):
+            ancestors.append(above.target)
+            bits = Bits(plan.stage_seed, entity.name, "+".join(sorted(rule.columns)), "unique")
+            return Component(
+                rules=(str(rule),), within_owner=False, core=(), petals=(fields,), bits=bits, ancestors=tuple(ancestors)
+            )
+        if not held <= set(above.columns):
+            return None
+        held = {above.target_columns[above.columns.index(column)] for column in held}
+        ancestors.append(above.target)
+        at = plan.entities[above.target]
+    return None
+
+
+def _stratified(
+    plan: Plan, entity_plan: EntityPlan, rule: Unique, digits: dict[str, Digit], others: list[str]
+) -> Component | None:
+    """A rule over references that agree with one of it, or with the owner, and with nothing else; None for any other."""
+    entity, owner = entity_plan.entity, entity_plan.owner.relation if entity_plan.owner else None
+    inside = {
+        name: entity_plan.candidate_filters[name] for name in digits if name in entity_plan.candidate_filters and name != owner
+    }
+    followers = {name: candidates for name, candidates in inside.items() if candidates.agreements}
+    leader: str | None
+    if followers:
+        agreement = next(iter(followers.values())).agreements[0]
+        leader = agreement.leader
+        agreed = all(
+            len(candidates.agreements) == 1 and candidates.implied is None and not candidates.earlier
+            and (candidates.agreements[0].leader, candidates.agreements[0].from_leader) == (leader, agreement.from_leader)
+            for candidates in followers.values()
+        )  # fmt: skip
+    else:
+        leader, agreed = next(iter(inside), None), len(inside) == 1 and not any(w.earlier for w in inside.values())
+    if entity_plan.fixed:
+        return None
+    names = set(digits) - {owner}
+    if not agreed or leader is None or leader not in digits or names & set(others):
+        return None
+    if leader != owner and owner in digits:
+        return None
+    apart = frozenset(name for name in followers if differs(entity.relation(name), entity.relation(leader)))
+    asunder = any(differs(entity.relation(one), entity.relation(two)) for one, two in combinations(followers, 2))
+    if asunder or any(not _alike(entity_plan, leader, name) for name in apart):
+        return None
+    fields: list[Digit] = []
+    for digit in sorted((d for d in digits.values() if d.name not in (*followers, leader)), key=lambda d: -d.radix):
+        if prod(d.radix for d in fields) * digit.radix <= _MOST_FREE:
+            fields.append(replace(digit, rising=False))
+    return Component(
+        rules=(str(rule),), within_owner=leader == owner, core=(), petals=(tuple(fields),) if fields else (),
+        bits=Bits(plan.stage_seed, entity.name, "+".join(sorted(rule.columns)), "unique"),
+        strata=((leader,) if leader != owner else ()) + tuple(followers), apart=apart,
+    )  # fmt: skip
+
+
+def _alike(entity_plan: EntityPlan, leader: str, follower: str) -> bool:
+    """Whether two references choose among the same members, so that the distance between their places keeps them apart."""
+    agreement, candidates = entity_plan.candidate_filters[follower].agreements[0], entity_plan.candidate_filters.get(leader)
+    one, other = entity_plan.entity.relation(leader), entity_plan.entity.relation(follower)
+    plain = entity_plan.candidate_filters[follower].where is None and (
+        candidates is None or (candidates.where is None and not candidates.followers)
+    )
+    return plain and one.target == other.target and agreement.from_leader == agreement.from_target
+
+
+def _mixed(entity_plan: EntityPlan, component: Component) -> bool:
+    """Arithmetic keeps generated values apart from given ones only under rules of one field over all rows."""
+    together = component.within_owner or component.core or any(len(petal) > 1 for petal in component.petals)
+    return bool(together and entity_plan.fixed and entity_plan.generated)
+
+
+def _precomputed(
+    plan: Plan, entity_plan: EntityPlan, hard: list[Laid], names: set[str], because: str, problems: list[Problem]
+) -> Precomputed | None:
+    entity = entity_plan.entity
+    beside = frozenset(str(rule) for rule, _ in hard if not is_apart(plan, entity, rule))
+    rows = entity_plan.total + (entity_plan.earlier_rows if beside else 0)
+    if rows > MOST_ROWS:
+        problems.append(Problem(
+            fact=f"{entity.name}: {because}; its rows are worked out beforehand, and {rows:,} are too many",
+            place=entity.rows.place if entity.rows else entity.place, hint=f"at most {MOST_ROWS:,} rows",
+        ))  # fmt: skip
+        return None
+    # a null is no position here: these fields always have a value
+    fields = {
+        d.name: replace(d, radix=d.radix - d.null, null=False) for _, digits in hard for d in digits.values() if not d.relation
+    }  # fmt: skip
+    relations = tuple(name for name in entity_plan.reference_order if name in names)
+    label = "+".join(sorted({*relations, *fields}))
+    return Precomputed(
+        rules=tuple(rule for rule, _ in hard), relations=relations,
+        fields=tuple(fields.values()), bits=Bits(plan.stage_seed, entity.name, label, "tabled"), because=because,
+        beside=beside,
+    )  # fmt: skip
+
+
+def _connected(rules: list[tuple[Unique, dict[str, Digit]]], owner: str | None) -> list[list[tuple[Unique, dict[str, Digit]]]]:
+    """Rules joined by digits that they share, the owner aside."""
+    groups: list[list[tuple[Unique, dict[str, Digit]]]] = []
+    for rule in rules:
+        names = set(rule[1]) - {owner}
+        touching = [group for group in groups if any(names & (set(other[1]) - {owner}) for other in group)]
+        groups = [group for group in groups if group not in touching]
+        groups.append([member for group in touching for member in group] + [rule])
+    return groups
+
+
+def _component(
+    plan: Plan,
+    entity: Entity,
+    rules: list[Unique],
+    digit_sets: list[dict[str, Digit]],
+    owner: str | None,
+) -> Component | None:
+    """The layout of rules that share digits; None where they overlap in a way that arithmetic does not keep."""
+    names = [set(digits) for digits in digit_sets]
+    candidates = owner is not None and all(owner in own for own in names)
+    shared = set.intersection(*names) if len(names) > 1 else set()
+    core = shared - {owner}
+    rest = [own - shared - {owner} for own in names]
+    overlap = any(a & b for i, a in enumerate(rest) for b in rest[i + 1 :])
+    if overlap or (owner is not None and not candidates and any(owner in own for own in names)):
+        return None
+    if any(not own for own in rest):
+        # only the owner is left: at most one row for each owner keeps it, which the proofs look at
+        rest = [own for own in rest if own]
+    by_name = {name: digit for digits in digit_sets for name, digit in digits.items()}
+    ordered = [tuple(by_name[n] for n in digits if n in own) for digits, own in zip(digit_sets, rest, strict=False)]
+    label = "+".join(sorted(set().union(*names)))
+    return Component(
+        rules=tuple(map(str, rules)), within_owner=candidates, core=tuple(by_name[n] for n in sorted(core)),
+        petals=tuple(ordered), bits=Bits(plan.stage_seed, entity.name, label, "unique"),
+    )  # fmt: skip

@@ -1,0 +1,272 @@
+"""Pass: checks that no limit expresses are met by attempts: rows that fail one are made again, all at once."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+
+from ...expression import NotEvaluableError
+from ...model import Check, Problem, Relation
+from ...model.paths import Cell
+from ...plan.entity import EntityPlan
+from ...plan.formulas import Formula, bind, tried_on_nothing
+from ...plan.plan import Plan
+from ...plan.ports import RowsPort, redraw_key
+from ...plan.references import ReferencePlan
+from ...plan.rejection import RejectionGroup
+from ...randomness import Bits
+from ...values import PersonPart, Values
+from ..knowledge.agreeing import per_pair
+from ..knowledge.promises import moving_limits, promised, unproven
+from ..knowledge.ranges import Ranges
+from ..knowledge.settled import digit_of, is_settled, must_differ, ordered_freely
+
+_ANOTHER = ", another where a check fails"
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class _Open:
+    """A check for which the fields `made` are made again, or references picked again, by the names that rows have for these;
+    `given`: only where fixed rows give a part of it."""
+
+    check: Check
+    formula: Formula
+    given: bool
+    made: set[str]
+
+
+def _grouped(checks: list[_Open]) -> list[list[_Open]]:
+    """Checks that make the same fields again, together."""
+    groups: list[list[_Open]] = []
+    for one in checks:
+        touching = [group for group in groups if any(one.made & other.made for other in group)]
+        groups = [group for group in groups if group not in touching]
+        groups.append([other for group in touching for other in group] + [one])
+    return groups
+
+
+def _in_the_layout(plan: Plan, entity_plan: EntityPlan, formula: Formula) -> bool:
+    """Whether a check orders two references of a unique rule, which are laid out in that order, or picked in it."""
+    columns = {path[0] for path in formula.paths.values() if len(path) == 1}
+    if len(columns) != len(formula.paths) or formula.aggregates:
+        return False
+    for relation in entity_plan.entity.relations:
+        if relation.above is None:
+            continue
+        other = entity_plan.entity.relation(relation.above)
+        laid = is_settled(entity_plan, relation.name) and is_settled(entity_plan, other.name)
+        if columns == {*relation.columns, *other.columns} and (laid or ordered_freely(plan, entity_plan, relation)):
+            return True
+    return False
+
+
+def _picked_again(plan: Plan, entity_plan: EntityPlan, formula: Formula, read: set[str]) -> set[str]:
+    """The references that a check reads through, and that may go to any row: they can be picked again, a pair as one."""
+    entity = entity_plan.entity
+    asked = {path[0] for path in formula.paths.values() if len(path) > 1}
+    through = [relation for relation in entity.relations if relation.name in asked or set(relation.columns) & read]
+    pairs = _free_pairs(plan, entity_plan)
+    free = {name for relation in through for name in pairs.get(relation.name, ())}
+    free |= {
+        relation.name
+        for relation in through
+        if relation.target != entity.name and _alone(entity_plan, relation) and must_differ(entity_plan, relation) is None
+        and relation.name not in {*entity_plan.candidate_filters, *per_pair(entity), *pairs}
+        and not _wished(entity_plan, relation) and not is_settled(entity_plan, relation.name)
+    }  # fmt: skip
+    return set(map(redraw_key, free))
+
+
+def _free_pairs(plan: Plan, entity_plan: EntityPlan) -> dict[str, tuple[str, str]]:
+    """References that are picked as a pair, of which one goes to the greater key; by the name of either."""
+    out: dict[str, tuple[str, str]] = {}
+    for upper in entity_plan.entity.relations:
+        if upper.above is not None and ordered_freely(plan, entity_plan, upper):
+            out |= dict.fromkeys((upper.name, upper.above), (upper.above, upper.name))
+    return out
+
+
+def _alone(entity_plan: EntityPlan, relation: Relation) -> bool:
+    """Whether no other reference holds a column of this one."""
+    others = (other for other in entity_plan.entity.relations if other is not relation)
+    return not any(set(other.columns) & set(relation.columns) for other in others)
+
+
+def _wished(entity_plan: EntityPlan, relation: Relation) -> bool:
+    """Whether the world file says which rows a reference picks, which another pick would undo."""
+    followed = any(relation.name in candidates.columns for candidates in entity_plan.candidate_filters.values())
+    satisfied = entity_plan.references[relation.name].satisfied
+    return followed or bool(relation.weights or relation.spread) or "children" in satisfied
+
+
+def _picking_again(plan: Plan, entity_plan: EntityPlan, usual: ReferencePlan) -> ReferencePlan:
+    """Where an attempt failed, any row of the target, each as likely; a row that refers to nothing stays so."""
+    relation, total = usual.relation, plan.entities[usual.relation.target].total
+
+    def targets(rows: RowsPort) -> Any:
+        found = usual.targets(rows)
+        if redraw_key(relation.name) not in rows.redrawn or not rows.attempt:
+            return found
+        bits = Bits(plan.stage_seed, entity_plan.name, relation.name, "reference", rows.attempt)
+        return np.where(found < 0, -1, bits.below(max(1, total), rows.ordinals).astype(np.int64))
+
+    return replace(usual, targets=targets, children=None, children_in_blocks=None)
+
+
+def _turns_round(plan: Plan, entity_plan: EntityPlan, one: _Open, group: list[_Open]) -> bool:
+    """Whether a check reads a sum over children which read, in turn, what is made again for it: it can only be watched."""
+    made = {(entity_plan.name, field) for other in group for field in other.made}
+    own = [entity_plan.fields[name].computed for name in one.made if name in entity_plan.fields]
+    formulas = [one.formula, *(computed for computed in own if computed is not None)]
+    seen: set[Cell] = set()
+    waiting = [cell for formula in formulas if formula.aggregates for cell in formula.needs if cell[0] != entity_plan.name]
+    while waiting:
+        cell = waiting.pop()
+        if cell in made:
+            return True
+        if cell not in seen:
+            seen.add(cell)
+            filler = plan.entities[cell[0]].fillers.get(cell[1])
+            waiting += filler.needs if filler is not None else ()
+    return False
+
+
+def settle_checks(plan: Plan) -> Plan:
+    notes = list(plan.notes)
+    problems: list[Problem] = []
+    settled: list[EntityPlan] = []
+    for name in plan.order:
+        entity_plan = plan.entities[name]
+        watched: list[tuple[Check, Formula]] = []
+        open_: list[_Open] = []
+        for check, given in _open_checks(plan, entity_plan, problems):
+            try:
+                formula = bind(plan.world, entity_plan.entity, check.expression, check.dialect)
+                kind = tried_on_nothing(plan.world, formula) if check.dialect is None else pa.null()
+                if not pa.types.is_boolean(kind) and not pa.types.is_null(kind):
+                    raise NotEvaluableError(f"'{check.expression}' is no condition")
+                if check.dialect is None and (said := Ranges(plan, entity_plan).divides_by_nothing(formula)) is not None:
+                    raise NotEvaluableError(said)
+            except NotEvaluableError as error:
+                if check.dialect is None and not given:
+                    problems.append(Problem(fact=f"{name}.checks: {error}", place=check.place))
+                    continue
+                notes += [f"{name}: {error}: rows may break it"] if not given else []
+                continue
+            read = _own_cells(entity_plan, formula)
+            free = {field for field in read if _is_free(entity_plan, field)}
+            if free:
+                made = free | {field for field in read if _is_computed(entity_plan, field)}
+                texts = any(entity_plan.fields[field].axis is None for field in free)
+                made |= _picked_again(plan, entity_plan, formula, read) if texts and not given else set()
+                open_.append(_Open(check, formula, given, made))
+            elif not given and not _in_the_layout(plan, entity_plan, formula):
+                picked = _picked_again(plan, entity_plan, formula, read)
+                open_ += [_Open(check, formula, False, picked)] if picked else []
+                watched += [] if picked else [(check, formula)]
+        groups = _grouped(open_)
+        while turning := [one for group in groups for one in group if _turns_round(plan, entity_plan, one, group)]:
+            watched += [(one.check, one.formula) for one in turning]
+            groups = _grouped([one for group in groups for one in group if one not in turning])
+        groups_of_entity: list[RejectionGroup] = []
+        references, fillers = dict(entity_plan.references), dict(entity_plan.fillers)
+        for group in groups:
+            every = frozenset().union(*(one.made for one in group))
+            relations = frozenset(name for name in references if redraw_key(name) in every)
+            checks = tuple((one.check, one.formula) for one in group)
+            fields = every - frozenset(map(redraw_key, relations))
+            groups_of_entity.append(
+                RejectionGroup(fields=fields, checks=checks, given=all(one.given for one in group), relations=relations)
+            )
+            single = relations - set(_free_pairs(plan, entity_plan))  # a pair is made so that it can be picked again
+            references |= {name: _picking_again(plan, entity_plan, references[name]) for name in single}
+            for name in relations:
+                references[name] = replace(references[name], because=f"{references[name].because}{_ANOTHER}")
+                for column in references[name].relation.columns:
+                    fillers[column] = replace(fillers[column], because=f"{fillers[column].because}{_ANOTHER}")
+        settled.append(
+            replace(
+                entity_plan,
+                rejection_groups=tuple(groups_of_entity),
+                verified_checks=tuple(watched),
+                references=references,
+                fillers=fillers,
+            )
+        )
+    return replace(plan, notes=tuple(notes)).with_entities(settled).with_problems(problems)
+
+
+def _open_checks(plan: Plan, entity_plan: EntityPlan, problems: list[Problem]) -> Iterator[tuple[Check, bool]]:
+    """The checks that are tried; with each, whether construction meets it but where fixed rows give a part of it."""
+    computed = [name for name, own in entity_plan.fields.items() if own.computed is not None or own.constant is not None]
+    for check in entity_plan.entity.checks:
+        if check.met_by == "nothing":
+            continue
+        if check.met_by is not None:
+            names = _names(plan, entity_plan, check)
+            if not names & set(computed):  # limits that a check became say nothing to a field that is computed
+                if _given_in_part(entity_plan, names):
+                    yield check, True
+                continue
+            yield from ((one, False) for one in unproven(plan, entity_plan, check, problems))
+            continue
+        yield check, False
+    for name, own in entity_plan.fields.items():
+        if own.axis is None and name not in computed:  # what lies on no axis is not made between ends
+            yield from ((limit, False) for limit in moving_limits(entity_plan, name))
+    for name in computed:
+        if entity_plan.fields[name].computed is None:
+            for limit in moving_limits(entity_plan, name):
+                yield limit, False
+            continue
+        for limit in promised(plan, entity_plan, name, problems):
+            yield limit, False
+
+
+def _names(plan: Plan, entity_plan: EntityPlan, check: Check) -> set[str]:
+    try:
+        formula = bind(plan.world, entity_plan.entity, check.expression, check.dialect)
+    except NotEvaluableError:
+        return set()
+    return {path[0] for path in formula.paths.values() if len(path) == 1}
+
+
+def _given_in_part(entity_plan: EntityPlan, names: set[str]) -> bool:
+    """Whether a fixed row gives some of what a check is about, and leaves some to be made."""
+    return any(0 < len(names & {name for name, _ in row}) < len(names) for row in entity_plan.entity.fixed)
+
+
+def _own_cells(entity_plan: EntityPlan, formula: Formula) -> set[str]:
+    """The fields of the row that a formula reads, also those behind computed ones."""
+    read: set[str] = set()
+    waiting = [path[0] for path in formula.paths.values() if len(path) == 1]
+    while waiting:
+        name = waiting.pop()
+        if name in read:
+            continue
+        read.add(name)
+        computed = entity_plan.fields[name].computed if name in entity_plan.fields else None
+        waiting += [path[0] for path in computed.paths.values() if len(path) == 1] if computed is not None else []
+    return read
+
+
+def _is_computed(entity_plan: EntityPlan, name: str) -> bool:
+    return name in entity_plan.fields and entity_plan.fields[name].computed is not None
+
+
+def _is_free(entity_plan: EntityPlan, name: str) -> bool:
+    """Made from its own bits, and no digit of a unique rule."""
+    field = entity_plan.fields.get(name)
+    if entity_plan.precomputed is not None and any(digit.name == name for digit in entity_plan.precomputed.fields):
+        return False
+    if field is None or field.counts_up or field.constant is not None or isinstance(field.prepared, PersonPart):
+        return False
+    if any(name in relation.columns for relation in entity_plan.entity.relations):
+        return False
+    return (
+        isinstance(field.prepared, Values) and not field.prepared.rising and digit_of(entity_plan, name, relation=False) is None
+    )

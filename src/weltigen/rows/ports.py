@@ -1,0 +1,61 @@
+"""What the parts of the runtime ask of each other: rows and a runtime that know their plan."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import Any, Protocol
+
+from numpy.typing import NDArray
+
+from ..model.paths import Path
+from ..model.ties import Way
+from ..plan.entity import EntityPlan
+from ..plan.plan import Plan
+from ..plan.ports import Column, Ordinals, RowsPort, RuntimePort, T
+
+
+class PlannedRuntime(RuntimePort, Protocol):
+    """All rows of a plan, with the plan."""
+
+    @property
+    def plan(self) -> Plan: ...
+
+    @property
+    def before(self) -> PlannedRuntime | None:
+        """The rows of the stages before this one."""
+
+    @property
+    def stages(self) -> Sequence[PlannedRuntime]:
+        """All stages, where this is their rows as one dataset."""
+
+    def rows(self, entity: str, ordinals: Ordinals) -> PlannedRows: ...
+
+    def whole(self, entity: str, path: Path) -> Column:
+        """A whole column of a small entity, or of what a path leads to."""
+
+    def lead(self, entity: str, at: Ordinals, way: Way) -> Ordinals:
+        """Where a way over references ends, from the rows `at` of an entity; -1 from -1, and where one refers to nothing."""
+
+    def shared(self, key: Any, make: Callable[[], T]) -> T:
+        """What `make` gives, made once for all rows; the first thread that asks does the work, and the others wait."""
+
+
+class PlannedRows(RowsPort, Protocol):
+    """Some rows of one entity, with its plan."""
+
+    @property
+    def plan(self) -> EntityPlan: ...
+
+    @property
+    def runtime(self) -> PlannedRuntime: ...
+
+    def some(self, chosen: NDArray[Any]) -> PlannedRows: ...
+
+    def redraw(self, chosen: NDArray[Any], attempt: int, redrawn: frozenset[str]) -> PlannedRows:
+        """Some of these rows, whose `redrawn` fields are made anew for another attempt."""
+
+    def adopt(self, parents: PlannedRows, relation: str, at: Ordinals, rank: Ordinals, count: Ordinals) -> None:
+        """Says that these are the children, by their owner, of the rows `at` of others: what those know is not made again."""
+
+    def in_stages(self) -> list[PlannedRows]:
+        """The rows as the stages have them that made them."""

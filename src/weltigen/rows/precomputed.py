@@ -1,0 +1,371 @@
+"""Rows worked out beforehand: what no arithmetic lays out is chosen once for a whole entity, and kept.
+
+References that share a column must agree on it; a rule may cut through a composite reference; rules may overlap in a ring;
+rows given by hand may stand beside generated ones. Then every row's targets and positions are drawn in rounds, all open rows
+at once: a row is settled when its references agree and none of its rules is taken. The draws are addressed by row and round,
+so what comes out depends on neither batches nor threads. It costs 8 bytes a row for each choice and each rule.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from datetime import timedelta
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+from numpy.typing import NDArray
+
+from ..model import Problem, Relation, Unique
+from ..model.folding import Fold
+from ..model.literals import read_stored
+from ..model.problems import ImpossibleError
+from ..model.ties import Way
+from ..plan.entity import EntityPlan, may_be_null
+from ..plan.folding import fold_in_rules, folded_column
+from ..plan.keys import find_key
+from ..plan.ports import Ordinals
+from ..randomness import PopularitySplit, popularity
+from ..randomness.mixing import below, mix
+from ..values import Values
+from .columns import _LINK, numbered, whole_column, words_of
+from .key_order import rank_by_key
+from .members import members_of
+from .ports import PlannedRows, PlannedRuntime
+
+ROUNDS = 400
+_GIVEN = np.uint64(1 << 62)  # codes from here on are values given by hand
+_BLOCK = 1 << 18  # rows of earlier stages that are looked at together
+
+
+@dataclass(slots=True)
+class Choices:
+    """For each relation the target of every row (-1: none), for each field the position of every row."""
+
+    targets: dict[str, Ordinals] = field(default_factory=dict)
+    positions: dict[str, NDArray[np.uint64]] = field(default_factory=dict)
+
+
+def work_out(runtime: PlannedRuntime, entity_plan: EntityPlan) -> Choices:
+    """The choices of every row; ImpossibleError where rounds leave some rows without any."""
+    return _Solver(runtime, entity_plan).run()
+
+
+def choices_of(runtime: PlannedRuntime, entity: str) -> Choices:
+    """What was worked out beforehand for all rows of an entity; made once."""
+    return runtime.shared(("choices", entity), lambda: work_out(runtime, runtime.plan.entities[entity]))
+
+
+class _Taken:
+    """A growing set of words. Late rounds add few, so these are kept apart until they are many, and the rest stays sorted."""
+
+    def __init__(self) -> None:
+        self.many = np.zeros(0, np.uint64)
+        self.few = np.zeros(0, np.uint64)
+
+    def add(self, words: NDArray[np.uint64]) -> None:
+        self.few = np.sort(np.concatenate([self.few, words]))
+        if self.few.size > self.many.size // 8:
+            self.many = np.sort(np.concatenate([self.many, self.few]), kind="stable")  # two sorted runs are quickly merged
+            self.few = np.zeros(0, np.uint64)
+
+    def hold(self, words: NDArray[np.uint64]) -> NDArray[np.bool_]:
+        found = np.zeros(words.size, bool)
+        for known in (self.many, self.few):
+            if known.size:
+                found |= known[np.minimum(np.searchsorted(known, words), known.size - 1)] == words
+        return found
+
+
+class _Solver:
+    def __init__(self, runtime: PlannedRuntime, entity_plan: EntityPlan) -> None:
+        assert entity_plan.precomputed is not None
+        self.runtime, self.plan, self.precomputed = runtime, entity_plan, entity_plan.precomputed
+        self.entity = entity_plan.entity
+        self.total = entity_plan.total
+        self.rows: PlannedRows = runtime.rows(self.entity.name, np.arange(self.total, dtype=np.int64))
+        self.relations = [self.entity.relation(name) for name in self.precomputed.relations]
+        self.out = Choices(
+            {r.name: np.full(self.total, -1, np.int64) for r in self.relations},
+            {digit.name: np.zeros(self.total, np.uint64) for digit in self.precomputed.fields},
+        )
+        self.members = {
+            r.name: members_of(runtime, self.entity.name, r.name)
+            for r in self.relations
+            if r.name in entity_plan.candidate_filters
+        }
+        self.given = {name: self._given_values(name) for name in self.out.positions}
+        self._whole_codes: dict[tuple[str, tuple[str, ...]], Ordinals] = {}
+        self._whole_words: dict[tuple[str, str], NDArray[np.uint64]] = {}
+        self.taken = [_Taken() for _ in self.precomputed.rules]
+        # beside rows of earlier stages, values are compared, since these may lie at other positions
+        self.worded = {
+            n for n in self.out.positions for r in self.precomputed.rules if str(r) in self.precomputed.beside and n in r.columns
+        }
+
+    def run(self) -> Choices:
+        locked = self._fixed_targets()
+        self._take_earlier()
+        waiting = np.arange(self.total, dtype=np.int64)
+        for turn in range(ROUNDS):
+            waiting = waiting[~self._round(waiting, turn, locked)]
+            if not waiting.size:
+                self._let_rise()
+                return self.out
+        rules = " and ".join(map(str, self.precomputed.rules)) or "its references"
+        raise ImpossibleError(Problem(
+            fact=f"{self.entity.name}: {waiting.size:,} of {self.total:,} rows find no free place under {rules}",
+            place=self.entity.rows.place if self.entity.rows else self.entity.place,
+            hint="fewer rows, or more rows of what it refers to",
+        ))  # fmt: skip
+
+    def _let_rise(self) -> None:
+        """Times rise with the rows that agree in all else that a rule holds: what they hold together stays the same."""
+        for name, positions in self.out.positions.items():
+            prepared = self.plan.fields[name].prepared
+            rules = [rule for rule in self.precomputed.rules if name in rule.columns]
+            if not isinstance(prepared, Values) or not prepared.rising or len(rules) != 1 or self.given[name] is not None:
+                continue
+            beside: list[Any] = [
+                self.out.positions[other] for other in self.out.positions if other != name and other in rules[0].columns
+            ]
+            beside += [self.out.targets[r.name] for r in self.relations if set(r.columns) & set(rules[0].columns)]
+            group = np.lexsort((np.arange(self.total), *beside))  # rows of a group stand together, rising
+            places = np.lexsort((positions, *beside))
+            self.out.positions[name] = positions.copy()
+            self.out.positions[name][group] = positions[places]
+
+    # one round
+
+    def _round(self, rows: Ordinals, turn: int, locked: dict[str, Ordinals]) -> NDArray[np.bool_]:
+        bits = self.precomputed.bits
+        targets: dict[str, Ordinals] = {}
+        good = np.ones(rows.size, bool)
+        for relation in self.relations:
+            drawn, fine = self._draw(relation, rows, targets, turn)
+            if relation.name in locked:
+                fixed = locked[relation.name][np.minimum(rows, self.plan.fixed - 1)] if self.plan.fixed else drawn
+                by_hand = (rows < self.plan.fixed) & (fixed > -2)
+                drawn, fine = np.where(by_hand, fixed, drawn), fine | by_hand
+            targets[relation.name] = drawn
+            good &= fine
+        for relation in self.relations:
+            if relation.above is not None and relation.above in targets:
+                good &= self._in_order(relation, rows, targets)
+        for relation in self.relations:
+            if relation.unlike is not None and relation.unlike in targets:
+                good &= (targets[relation.name] != targets[relation.unlike]) | (targets[relation.name] < 0)
+        positions = {
+            digit.name: below(bits.for_purpose(f"round {turn} of {digit.name}").words(rows), digit.radix)
+            for digit in self.precomputed.fields
+        }
+        keys = [self._keys(rule, rows, targets, positions) for rule in self.precomputed.rules]
+        for number, (key, counts) in enumerate(keys):
+            candidates = np.flatnonzero(good & counts)
+            _, first = np.unique(key[candidates], return_index=True)
+            alone = np.zeros(rows.size, bool)
+            alone[candidates[first]] = True
+            alone[candidates[self.taken[number].hold(key[candidates])]] = False
+            good &= alone | ~counts
+        for number, (key, counts) in enumerate(keys):
+            self.taken[number].add(key[good & counts])
+        for name, drawn in targets.items():
+            self.out.targets[name][rows[good]] = drawn[good]
+        for name, position in positions.items():
+            self.out.positions[name][rows[good]] = position[good]
+        return good
+
+    def _in_order(self, relation: Relation, rows: Ordinals, targets: dict[str, Ordinals]) -> NDArray[np.bool_]:
+        """Whether one reference goes to no lower key than another; the two change places where both were drawn freely."""
+        assert relation.above is not None
+        low, high = targets[relation.above], targets[relation.name]
+        rank = rank_by_key(self.runtime, relation)
+        below, above = (at if rank is None else rank[np.maximum(at, 0)] for at in (low, high))
+        turned = (low >= 0) & (high >= 0) & (below > above)
+        owner = self.plan.owner.relation if self.plan.owner is not None else None
+        if {relation.name, relation.above} & {*self.members, owner}:
+            return ~turned
+        free = turned & (rows >= self.plan.fixed)
+        targets[relation.above], targets[relation.name] = np.where(free, high, low), np.where(free, low, high)
+        return ~turned | free
+
+    def _draw(
+        self, relation: Relation, rows: Ordinals, targets: dict[str, Ordinals], turn: int
+    ) -> tuple[Ordinals, NDArray[np.bool_]]:
+        """A target for each row, and whether there is one where there must be."""
+        every = np.ones(rows.size, bool)
+        owner = self.plan.owner
+        if owner is not None and owner.relation == relation.name:
+            return self.rows.owners()[0][rows], every
+        total = self.runtime.plan.entities[relation.target].total
+        bits = self.precomputed.bits
+        words = bits.for_purpose(f"round {turn} to {relation.name}").words(rows)
+        if relation.name in self.members:
+            found = self.members[relation.name].pick(words, self._follow(targets), rows)
+            return found, (found >= 0) | may_be_null(self.plan, relation)
+        if relation.target == self.entity.name:
+            earlier = below(words, np.maximum(rows, 1).astype(np.uint64)).astype(np.int64)
+            return np.where(rows == 0, -1 if may_be_null(self.plan, relation) else 0, earlier), every
+        if not total:
+            return np.full(rows.size, -1, np.int64), np.full(rows.size, may_be_null(self.plan, relation))
+        if turn == 0:
+            favour = relation.favour
+            shares = popularity(favour.few, favour.take) if favour else popularity(0.2, 0.5)
+            dealt = PopularitySplit.build(
+                total,
+                self.total,
+                shares,
+                *(bits.for_purpose(f"{what} of {relation.name}").key for what in ("owners", "children")),
+            )
+            return dealt.owner_of(rows), every
+        return below(words, total).astype(np.int64), every
+
+    def _follow(self, targets: dict[str, Ordinals]) -> Callable[[str, Way], Ordinals]:
+        return lambda name, way: self.runtime.lead(self.entity.relation(name).target, targets[name], way)
+
+    # keys of rules
+
+    def _keys(
+        self,
+        rule: Unique,
+        rows: Ordinals,
+        targets: dict[str, Ordinals],
+        positions: dict[str, Any],
+        earlier: dict[str, Any] | None = None,
+    ) -> tuple[NDArray[np.uint64], NDArray[np.bool_]]:
+        """A word for what each row holds under the rule, and whether it counts: rows with a null do not.
+
+        Of rows of `earlier` stages, whose columns these are, `positions` are words already.
+        """
+        key = np.zeros(rows.size, np.uint64)
+        counts = np.ones(rows.size, bool)
+        left = set(rule.columns)
+        code: NDArray[Any]
+        for relation in self.relations:
+            covered = tuple(column for column in relation.columns if column in left)
+            if not covered:
+                continue
+            left -= set(covered)
+            target = targets[relation.name]
+            if len(covered) < len(relation.columns) and str(rule) in self.precomputed.beside:
+                if earlier is None:
+                    counts &= target >= 0
+                    code = self._words_there(relation, covered, target)
+                else:
+                    code = self._words_held(relation, covered, earlier)
+                key = mix(_LINK, key * np.uint64(31) + code)
+                continue
+            counts &= target >= 0
+            if len(covered) < len(relation.columns):
+                columns = tuple(relation.target_columns[relation.columns.index(column)] for column in covered)
+                code = self._codes(relation.target, columns)[np.maximum(target, 0)]
+            else:
+                code = target
+            key = mix(_LINK, key * np.uint64(31) + code.astype(np.uint64))
+        for name in sorted(left & set(positions)):
+            code = positions[name]
+            if name in self.worded and earlier is None:
+                field_plan = self.plan.fields[name]
+                assert isinstance(field_plan.prepared, Values)
+                code = self._words(name, field_plan.prepared.decode(code))
+            elif earlier is None and (given := self.given[name]) is not None:
+                values, of_row = given
+                field_plan = self.plan.fields[name]
+                assert isinstance(field_plan.prepared, Values)
+                same = pc.index_in(folded_column(field_plan.prepared.decode(code), self._fold(name)), value_set=values)
+                same = pc.fill_null(same, -1).to_numpy(zero_copy_only=False).astype(np.int64)
+                own = of_row[np.minimum(rows, len(of_row) - 1)]
+                same = np.where((rows < len(of_row)) & (own >= 0), own, same)
+                code = np.where(same >= 0, _GIVEN + np.maximum(same, 0).astype(np.uint64), code)
+            key = mix(_LINK, key * np.uint64(31) + code)
+        return key, counts
+
+    def _codes(self, target: str, columns: tuple[str, ...]) -> Ordinals:
+        """Small numbers that are the same for rows of the target which agree on these columns."""
+        if (target, columns) not in self._whole_codes:
+            self._whole_codes[target, columns] = numbered([whole_column(self.runtime, target, column) for column in columns])
+        return self._whole_codes[target, columns]
+
+    # rows of earlier stages
+
+    def _take_earlier(self) -> None:
+        """What rows of earlier stages hold under the rules that they share with these is taken."""
+        if not self.precomputed.beside or self.plan.earlier is None or self.runtime.before is None:
+            return
+        kept, needed = self.runtime.plan.kept, [r for r in self.precomputed.rules if str(r) in self.precomputed.beside]
+        for start in range(0, self.plan.earlier_rows, _BLOCK):
+            ordinals = np.arange(start, min(self.plan.earlier_rows, start + _BLOCK), dtype=np.int64)
+            rows = self.runtime.before.rows(self.entity.name, ordinals)
+            # what refers to rows that this stage adds is none of these
+            targets = {r.name: rows.targets(r.name) if r.target in kept else np.full(ordinals.size, -1) for r in self.relations}
+            columns = {name: rows.column(name) for rule in needed for name in rule.columns}
+            words = {name: self._words(name, columns[name]) for name in self.worded}
+            for number, rule in enumerate(self.precomputed.rules):
+                if rule in needed:
+                    key, counts = self._keys(rule, ordinals, targets, words, earlier=columns)
+                    for name in rule.columns:
+                        counts &= np.asarray(columns[name].is_valid())
+                    self.taken[number].add(key[counts])
+
+    def _words_there(self, relation: Relation, covered: tuple[str, ...], targets: Ordinals) -> NDArray[np.uint64]:
+        """A word for what each row holds in some columns of a reference, of which a rule has no others."""
+        word = np.zeros(targets.size, np.uint64)
+        for column in covered:
+            theirs = relation.target_columns[relation.columns.index(column)]
+            key = (relation.target, theirs)
+            if key not in self._whole_words:
+                self._whole_words[key] = words_of(whole_column(self.runtime, *key))
+            word = mix(_LINK, word + self._whole_words[key][np.maximum(targets, 0)])
+        return word
+
+    def _words_held(self, relation: Relation, covered: tuple[str, ...], columns: dict[str, Any]) -> NDArray[np.uint64]:
+        """The same of rows of earlier stages, by the columns themselves."""
+        word = np.zeros(len(columns[covered[0]]), np.uint64)
+        target = self.runtime.plan.world.entity(relation.target)
+        for column in covered:
+            kind = target.field(relation.target_columns[relation.columns.index(column)]).type.arrow()
+            word = mix(_LINK, word + words_of(columns[column].cast(kind)))
+        return word
+
+    def _words(self, name: str, column: Any) -> NDArray[np.uint64]:
+        """Values as words, the same for those that a rule takes for equal. Two others that share one are only drawn again."""
+        field_plan = self.plan.fields[name]
+        column = folded_column(column, self._fold(name))
+        if field_plan.rounded > 1 and field_plan.axis is not None:
+            units = field_plan.axis.read(pc.fill_null(column, field_plan.axis.column(np.zeros(1, np.int64))[0]))
+            origin = -3 * field_plan.rounded // 7 if field_plan.rounded == field_plan.axis.span(timedelta(weeks=1)) else 0
+            return ((units - origin) // field_plan.rounded).astype(np.uint64)  # weeks begin on Mondays
+        return words_of(column)
+
+    def _fold(self, name: str) -> Fold:
+        return fold_in_rules(self.runtime.plan, self.plan, name)
+
+    # rows given by hand
+
+    def _fixed_targets(self) -> dict[str, Ordinals]:
+        """What fixed rows refer to: an ordinal, -1 for none, -2 where nothing is said."""
+        out = {}
+        for relation in self.relations:
+            table = np.full(max(1, self.plan.fixed), -2, np.int64)
+            for number, row in enumerate(self.entity.fixed):
+                values = dict(row)
+                if not all(column in values for column in relation.columns):
+                    continue
+                texts = [values[column] for column in relation.columns]
+                given = tuple(text for text in texts if text is not None)
+                table[number] = find_key(self.runtime.plan, relation, given) if len(given) == len(texts) else -1
+            out[relation.name] = table
+        return out
+
+    def _given_values(self, name: str) -> tuple[Any, Ordinals] | None:
+        """The values that fixed rows give for a field, and for each of them which; -1 where it gives none."""
+        kind = self.entity.field(name).type
+        texts = [dict(row).get(name) for row in self.entity.fixed]
+        if not any(text is not None for text in texts):
+            return None
+        every = pa.array([read_stored(text, kind) if text is not None else None for text in texts], kind.arrow())
+        every = folded_column(every, self._fold(name))
+        values = every.drop_null().unique()
+        return values, pc.fill_null(pc.index_in(every, value_set=values), -1).to_numpy(zero_copy_only=False).astype(np.int64)

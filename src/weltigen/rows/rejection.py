@@ -1,0 +1,69 @@
+"""Drawing again: rows that fail a check are made again, all at once, with another attempt number, at most 64 times."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+
+from ..model.problems import ImpossibleError, Problem
+from ..plan.ports import Ordinals
+from ..plan.rejection import RejectionGroup
+from .ports import PlannedRows
+
+ATTEMPTS = 64
+
+
+def settle(group: RejectionGroup, rows: PlannedRows) -> dict[Any, Any]:
+    """The columns of all fields, and the targets of relations; ImpossibleError names the check and a row that 64 attempts did
+    not satisfy."""
+    every = np.arange(len(rows), dtype=np.int64)
+    sub = rows.redraw(every, 0, group.redrawn)
+    out: dict[Any, Any] = {name: _whole(sub.column(name)) for name in group.fields}
+    out |= {("targets", name): sub.targets(name).copy() for name in group.relations}
+    failing = every[rows.ordinals < rows.plan.fixed] if group.given else every
+    if failing.size:
+        failing = failing[~_kept(group, sub if failing.size == len(rows) else rows.redraw(failing, 0, group.redrawn))]
+    for attempt in range(1, ATTEMPTS):
+        if not failing.size:
+            return out
+        sub = rows.redraw(failing, attempt, group.redrawn)
+        for name in group.relations:
+            out["targets", name][failing] = sub.targets(name)
+        for name in group.fields:
+            # the remade rows stand after the old ones, and each row takes the newest
+            index = every.copy()
+            index[failing] = len(rows) + np.arange(failing.size)
+            out[name] = pa.concat_arrays([out[name], _whole(sub.column(name))]).take(pa.array(index))
+        failing = failing[~_kept(group, sub)]
+    if failing.size:
+        raise _too_rare(group, rows, failing)
+    return out
+
+
+def _kept(group: RejectionGroup, rows: PlannedRows) -> Any:
+    kept = np.ones(len(rows), bool)
+    for _, formula in group.checks:
+        kept &= formula.truth(rows, null=True, earlier=True)
+    return kept
+
+
+def _too_rare(group: RejectionGroup, rows: PlannedRows, failing: Ordinals) -> ImpossibleError:
+    worst = rows.redraw(failing, ATTEMPTS - 1, group.redrawn)
+    broken = ((c, f) for c, f in group.checks if not f.truth(worst, null=True, earlier=True).all())
+    check, formula = next(broken, group.checks[0])
+    drawn = rows.redraw(np.arange(len(rows), dtype=np.int64), 0, group.redrawn)
+    kept = int(formula.truth(drawn, null=True, earlier=True).sum())
+    names = ", ".join(sorted(group.fields | group.relations))
+    return ImpossibleError(Problem(
+        fact=f"{rows.plan.name}: {check} still fails for {failing.size:,} of {len(rows):,} rows after {ATTEMPTS} attempts"
+             f" (row {int(rows.ordinals[failing[0]])}); as {names} are drawn, {kept:,} of {len(rows):,} rows keep it",
+        place=check.place,
+        hint=f"say what it asks for: `compute` one of {names}, or bound it by minimum, maximum, after or before"
+        if group.fields else f"say which rows are meant: `where` or `same` on {names}, or change the check",
+    ))  # fmt: skip
+
+
+def _whole(column: Any) -> Any:
+    return column.combine_chunks() if isinstance(column, pa.ChunkedArray) else column

@@ -1,0 +1,81 @@
+"""Rows of several stages as one dataset: each stage makes its own."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+import pyarrow as pa
+
+from ..model.paths import Path, field_at
+from ..plan.ports import Ordinals
+from ..plan.stages import first_row
+from .ports import PlannedRows
+from .rows import Rows
+
+
+class StagedRows(Rows):
+    """Rows of several stages as one dataset: each stage makes its own."""
+
+    __slots__ = ()
+
+    def parts(self) -> list[tuple[Ordinals, int, PlannedRows]]:
+        """For each stage that has some of the rows: their places, the number of the stage, and the rows there."""
+        return self.once("parts", self._parts)
+
+    def _parts(self) -> list[tuple[Ordinals, int, PlannedRows]]:
+        out, name = [], self.plan.name
+        for number, runtime in enumerate(self.runtime.stages):
+            if name in runtime.plan.kept:
+                continue
+            first = first_row(runtime.plan, name)
+            inside = (self.ordinals >= first) & (self.ordinals < first + runtime.plan.entities[name].total)
+            places = np.flatnonzero(inside)
+            if places.size:
+                out.append((places, number, runtime.rows(name, self.ordinals[places] - first)))
+        return out
+
+    def column(self, field: str) -> Any:
+        return self.once(
+            field, lambda: self._merged([(places, rows.column(field)) for places, _, rows in self.parts()], (field,))
+        )
+
+    def reach(self, relation: str, path: Path, earlier: bool = False) -> Any:
+        found = [(places, rows.reach(relation, path, earlier)) for places, _, rows in self.parts()]
+        return self._merged(found, (relation, *path))
+
+    def _merged(self, found: list[tuple[Ordinals, Any]], path: Path) -> Any:
+        if not found:
+            return pa.nulls(0, field_at(self.runtime.plan.world, self.plan.entity, path).type.arrow())
+        return merged(found, len(self))
+
+    def _targets(self, relation: str) -> Ordinals:
+        out = np.full(len(self), -1, np.int64)
+        target = self.plan.entity.relation(relation).target
+        for places, number, rows in self.parts():
+            stage = self.runtime.stages[number].plan
+            there = rows.targets(relation)
+            added = 0 if target in stage.kept else first_row(stage, target)
+            out[places] = np.where(there < 0, there, there + added)
+        return out
+
+    def some(self, chosen: Ordinals) -> Rows:
+        return StagedRows(self.runtime, self.plan, self.ordinals[chosen])
+
+    def in_stages(self) -> list[PlannedRows]:
+        return [rows for _, _, rows in self.parts()]
+
+
+def merged(columns: list[tuple[Ordinals, Any]], rows: int) -> Any:
+    """Columns of parts of some rows, each with the places of its rows, as one."""
+    if len(columns) == 1:
+        return columns[0][1]
+    index = np.empty(rows, np.int64)
+    size, arrays = 0, []
+    for places, column in columns:
+        array = column.combine_chunks() if isinstance(column, pa.ChunkedArray) else column
+        index[places] = np.arange(size, size + len(array))
+        arrays.append(array)
+        size += len(array)
+    kind = next((array.type for array in arrays if not pa.types.is_null(array.type)), arrays[0].type)
+    return pa.concat_arrays([array if array.type == kind else array.cast(kind) for array in arrays]).take(pa.array(index))

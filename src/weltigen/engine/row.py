@@ -18,7 +18,7 @@ from .batches import BATCH
 class Row(Mapping[str, Any]):
     """A mapping from field to Python value. Making it makes no other row but those it depends on."""
 
-    __slots__ = ("_cells", "_rows", "_values", "entity", "ordinal")
+    __slots__ = ("_rows", "_runtime", "_values", "entity", "ordinal")
 
     def __init__(self, runtime: PlanRuntime, entity: str, ordinal: int) -> None:
         entity_plan = runtime.plan.entity(entity)

@@ -10,6 +10,7 @@ from ..model import Check, Entity, OnDelete, Relation
 from ..model.problems import ImpossibleError, UsageError, about, nearest, plural
 from ..plan import EntityPlan, Plan
 from ..planning import Moved, moved_fields, next_plan, with_runtime_problems
+from ..planning.knowledge.wording import filler_in_words, reference_in_words
 from . import options
 from .overview import print_overview
 from .plan_json import check_kept, plan_as_json, special_kept, unique_kept
@@ -103,8 +104,7 @@ def _entity(name: str, plan: Plan, entity_plan: EntityPlan) -> None:
         out(f"filled as number {plan.order.index(entity.name) + 1} of {len(plan.order)}{_after(plan, entity_plan)}")
     lines = [["field", "type", "how it is filled"]]
     for field in entity.fields:
-        filler = entity_plan.fillers.get(field.name)
-        how = filler.because if filler else "computed by the database" if field.generated else "—"
+        how = filler_in_words(entity_plan, field.name) or ("computed by the database" if field.generated else "—")
         lines.append([field.name, f"{field.type}{'' if field.nullable else ' not null'}", how])
     printed = columns(lines)
     out("\n".join([dim(printed[0]), *printed[1:]]))
@@ -153,7 +153,7 @@ def _refers(entity_plan: EntityPlan) -> list[str]:
     for relation in entity_plan.entity.relations:
         if (reference := entity_plan.references.get(relation.name)) is not None:
             by = f"{relation.target} by {', '.join(relation.columns)}"
-            texts.append(f"{by}: {reference.because}; on delete {relation.on_delete}")
+            texts.append(f"{by}: {reference_in_words(entity_plan, reference)}; on delete {relation.on_delete}")
     return texts
 
 
@@ -221,7 +221,7 @@ def _field(plan: Plan, entity_plan: EntityPlan, name: str) -> None:
     if field.comment:
         said.append(("comment", field.comment))
     if (filler := entity_plan.fillers.get(name)) is not None:
-        said.append(("filled", filler.because))
+        said.append(("filled", filler_in_words(entity_plan, name) or ""))
     if field.guess is not None:
         said.append(("guess", f"{field.guess.confidence:.0%} sure: {field.guess.reason}"))
     said += [
@@ -244,8 +244,8 @@ def _field(plan: Plan, entity_plan: EntityPlan, name: str) -> None:
         ("kept", f"{check}: {check_kept(entity_plan, check) or 'not understood'}")
         for check in entity.checks if _is_about(entity, check, name)
     ]  # fmt: skip
-    prepared = entity_plan.fields[name].prepared if name in entity_plan.fields else None
-    if (space := getattr(prepared, "space", None)) is not None and not entity_plan.fields[name].moving:
+    planned = entity_plan.fields.get(name)
+    if planned is not None and (space := planned.way.space) is not None and not planned.cell_bounds:
         said.append(("values", f"{space:,} different ones"))
     if not plan.problems and filler is not None and entity_plan.total:
         from ..api import Dataset

@@ -5,6 +5,7 @@ from __future__ import annotations
 from ..api import World
 from ..model.problems import plural
 from ..plan import Plan, first_row
+from ..plan.fields import Computed
 from ..planning import delete_order_of
 from ..rows import indexes_of
 from .show import bad, cell, columns, dim, hanging, named, out, strong, warn
@@ -169,8 +170,9 @@ def _looked_through(plan: Plan) -> list[str]:
             for reduced in entity_plan.conditional if set(reduced.rule.columns) != set(owner) or entity_plan.fixed
         ]  # fmt: skip
         for field, field_plan in entity_plan.fields.items():
-            for one in field_plan.computed.aggregates.values() if field_plan.computed is not None else ():
-                if plan.entities[one.relation.entity].references[one.relation.name].children_in_blocks is None:
+            formulas = [field_plan.way.formula] if isinstance(field_plan.way, Computed) else []
+            for one in (one for formula in formulas for one in formula.aggregates.values()):
+                if not plan.entities[one.relation.entity].references[one.relation.name].finds_blocks:
                     texts.append(
                         f"{name}.{field}: {_size(16 * entity_plan.total)} for {one.text}, whose rows are gone through once"
                     )

@@ -7,8 +7,9 @@ from typing import Any
 from ..model import Check, Field, PerPair, Place, Relation, Unique
 from ..model.folding import Fold, fold_of
 from ..plan import EntityPlan, Plan
+from ..plan.fields import Converted, Counting, OfPerson, Spaced
 from ..planning import delete_order_of
-from ..values import FromText, PersonPart
+from ..planning.knowledge.wording import filler_in_words, reference_in_words
 
 
 def plan_as_json(plan: Plan) -> dict[str, Any]:
@@ -54,8 +55,7 @@ def _entity_json(plan: Plan, entity_plan: EntityPlan) -> dict[str, Any]:
 
 
 def _field_json(entity_plan: EntityPlan, field: Field) -> dict[str, Any]:
-    filler = entity_plan.fillers.get(field.name)
-    how = filler.because if filler else "computed by the database" if field.generated else None
+    how = filler_in_words(entity_plan, field.name) or ("computed by the database" if field.generated else None)
     return {
         "name": field.name, "type": str(field.type), "nullable": field.nullable, "filler": how,
         "confidence": field.guess.confidence if field.guess else None, "reason": field.guess.reason if field.guess else None,
@@ -68,7 +68,7 @@ def _relation_json(entity_plan: EntityPlan, relation: Relation) -> dict[str, Any
     return {
         "name": relation.name, "columns": list(relation.columns), "to": relation.target,
         "to_columns": list(relation.target_columns), "on_delete": str(relation.on_delete),
-        "filler": reference.because if reference else None,
+        "filler": reference_in_words(entity_plan, reference) if reference else None,
         "confidence": relation.guess.confidence if relation.guess else None,
         "reason": relation.guess.reason if relation.guess else None,
     }  # fmt: skip
@@ -134,15 +134,15 @@ def _kept_by_one_column(entity_plan: EntityPlan, rule: Unique) -> str:
     """Rules that need no layout, since one thing in them differs from row to row anyway."""
     entity, columns = entity_plan.entity, set(rule.columns)
     fields = [entity_plan.fields[name] for name in rule.columns if name in entity_plan.fields]
-    if any(field.counts_up for field in fields):
+    if any(isinstance(field.way, Counting) for field in fields):
         return "by its numbers"
-    if any(field.spaced is not None for field in fields):
+    if any(isinstance(field.way, Spaced) for field in fields):
         return "each owner has one row at a time"
     for field in fields:
-        match field.prepared:
-            case FromText(field=source):
-                return f"since {source} is unique"
-            case PersonPart(distinct=True):
+        match field.way:
+            case Converted(of=of):
+                return f"since {of.field} is unique"
+            case OfPerson(part=part) if part.distinct:
                 return "each person has one of their own"
     if any(relation.target == entity.name and columns <= set(relation.columns) for relation in entity.relations):
         return "each row refers to a row of its own"

@@ -92,16 +92,16 @@ class Row(Mapping[str, Any]):
     def finds_children(self, entity: str, relation: str) -> bool:
         """Whether the rows that refer to this one are known without going through all of the entity's references."""
         reference = self._runtime.plan.entities[entity].references[relation]
-        return reference.children is not None or reference.grouped is not None
+        return reference.finds_children or reference.stratum is not None
 
     def _children_by(self, entity: str, relation: Relation) -> list[int]:
         """Directly where the layout is a range or a class; else the child entity's references are gone through."""
         child = self._runtime.plan.entities[entity]
         reference = child.references[relation.name]
-        if reference.children is not None:
-            candidates = [np.array(sorted({*reference.children(self.ordinal), *range(child.fixed)}), np.int64)]
-        elif reference.grouped is not None:
-            strata = strata_of(self._runtime, entity, reference.grouped)
+        if reference.finds_children:
+            candidates = [np.array(sorted({*reference.way.children(self.ordinal), *range(child.fixed)}), np.int64)]
+        elif reference.stratum is not None:
+            strata = strata_of(self._runtime, entity, reference.stratum)
             candidates = [strata.rows_like(relation.name, self.ordinal)]
         else:
             candidates = [np.arange(s, min(child.total, s + BATCH), dtype=np.int64) for s in range(0, child.total, BATCH)]

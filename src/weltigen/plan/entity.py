@@ -2,36 +2,23 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import cached_property
-from typing import Any
 
-from ..model import Entity, Relation
-from ..model.paths import Cell
+from ..model import Check, Entity, Relation
 from ..model.ties import Tie
 from ..values import People
 from .agreement import CandidateFilter
 from .cohorts import CohortPlan
 from .components import Component, Precomputed
 from .fields import FieldPlan
+from .fillers import Filler
+from .formulas import Formula
 from .owner_counts import Owner
-from .ports import RowsPort
 from .reduced import ReducedRule
 from .references import ReferencePlan
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Filler:
-    """Makes one column of any rows of its entity. `needs` are the columns it reads, of this entity or of others.
-
-    `cheap`: arithmetic on the ordinals, so that a copy of the column is never worth keeping.
-    """
-
-    fill: Callable[[RowsPort], Any]
-    because: str
-    needs: tuple[Cell, ...] = ()
-    cheap: bool = False
+from .rejection import RejectionGroup
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -51,8 +38,8 @@ class EntityPlan:
     candidate_filters: Mapping[str, CandidateFilter] = field(default_factory=dict)
     references: Mapping[str, ReferencePlan] = field(default_factory=dict)
     fillers: Mapping[str, Filler] = field(default_factory=dict)
-    rejection_groups: tuple[Any, ...] = ()
-    verified_checks: tuple[Any, ...] = ()
+    rejection_groups: tuple[RejectionGroup, ...] = ()
+    verified_checks: tuple[tuple[Check, Formula], ...] = ()
     reduced: tuple[ReducedRule, ...] = ()  # unique rules over expressions or some of the rows, brought down to columns
     conditional: tuple[ReducedRule, ...] = ()  # those of them that are kept by their condition
     cohorts: Mapping[str, CohortPlan] = field(default_factory=dict)

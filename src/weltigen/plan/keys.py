@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from ..model import Relation
 from .entity import EntityPlan
+from .fields import Counting
 from .plan import Plan
 
 
@@ -15,7 +16,7 @@ def find_key(plan: Plan, relation: Relation, texts: tuple[str, ...]) -> int:
         if tuple(values.get(column) for column in relation.target_columns) == texts:
             return ordinal
     field = target.fields.get(relation.target_columns[0])
-    if len(texts) == 1 and field is not None and field.counts_up:
+    if len(texts) == 1 and field is not None and isinstance(field.way, Counting):
         ordinal = int(texts[0]) - counting_base(target, field.field.name)
         if 0 <= ordinal < target.total and field.field.name not in dict(
             target.entity.fixed[ordinal] if ordinal < target.fixed else ()

@@ -11,15 +11,7 @@ from ..model.paths import Cell
 from ..model.problems import ImpossibleError
 from ..randomness import Seed
 from .entity import EntityPlan
-
-
-@dataclass(frozen=True, slots=True, kw_only=True)
-class Room:
-    """Ends of a field in units of its axis, within which other cells have room; and for which."""
-
-    low: int | None
-    high: int | None
-    because: str
+from .fields import Room
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

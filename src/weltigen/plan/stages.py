@@ -9,20 +9,16 @@ added rows apart from the earlier ones. As one dataset, rows of all stages follo
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Any
 
-import numpy as np
-from numpy.typing import NDArray
-
-from ..model import Relation, World
+from ..model import Favour, Relation, World
 from ..model.problems import plural
-from .entity import EntityPlan, Filler
+from .entity import EntityPlan
 from .plan import Plan
-from .ports import RowsPort
+from .ports import Ordinals, RowsPort
+from .reference_ways import ReferenceWay
 from .references import ReferencePlan
-
-Ints = NDArray[np.int64]
 
 
 def as_kept(entity_plan: EntityPlan) -> EntityPlan:
@@ -64,7 +60,7 @@ def _joined(stages: tuple[Plan, ...], name: str) -> EntityPlan:
     parts = [(first_row(stage, name), stage.entities[name]) for stage in stages if name not in stage.kept]
     declared, latest = stages[0].entities[name], parts[-1][1]
     shown = latest if latest.total else declared
-    fillers = {field: Filler(fill=_by_stage(field), because=filler.because) for field, filler in shown.fillers.items()}
+    fillers = {field: replace(filler, fill=_by_stage(field), needs=(), cheap=False) for field, filler in shown.fillers.items()}
     said = [(number, stage.entities[name].total) for number, stage in enumerate(stages, 1) if name not in stage.kept]
     total = sum(rows for _, rows in said)
     going_on = tuple(
@@ -83,24 +79,44 @@ def _by_stage(field: str) -> Callable[[RowsPort], Any]:
     return lambda rows: rows.column(field)
 
 
-def _reference(stages: tuple[Plan, ...], relation: Relation, shown: ReferencePlan) -> ReferencePlan:
-    found = [stage.entities[relation.entity].references[relation.name] for stage in stages if relation.entity not in stage.kept]
+@dataclass(frozen=True, slots=True)
+class StagedWay(ReferenceWay):
+    """The ways of all stages as one: each stage finds targets and children of its own. `shown` is that of the latest."""
 
-    def children(ordinal: int) -> list[int]:
+    relation: Relation
+    stages: tuple[Plan, ...]
+    shown: ReferenceWay
+
+    @property
+    def satisfied(self) -> frozenset[str]:
+        return self.shown.satisfied
+
+    @property
+    def favour(self) -> Favour | None:
+        return self.shown.favour
+
+    @property
+    def _own(self) -> list[tuple[Plan, ReferencePlan]]:
+        entity, name = self.relation.entity, self.relation.name
+        return [(stage, stage.entities[entity].references[name]) for stage in self.stages if entity not in stage.kept]
+
+    @property
+    def finds_children(self) -> bool:
+        return all(reference.finds_children for _, reference in self._own)
+
+    def targets(self, rows: RowsPort) -> Ordinals:
+        return rows.targets(self.relation.name)
+
+    def children(self, ordinal: int) -> list[int]:
+        entity, target = self.relation.entity, self.relation.target
         out: list[int] = []
-        for stage in stages:
-            if relation.entity in stage.kept:
-                continue
-            own = stage.entities[relation.entity].references[relation.name].children
-            inside = ordinal
-            if relation.target not in stage.kept:
-                inside -= first_row(stage, relation.target)
-            if own is not None and 0 <= inside < stage.entities[relation.target].total:
-                out += [row + first_row(stage, relation.entity) for row in own(inside)]
+        for stage, own in self._own:
+            inside = ordinal if target in stage.kept else ordinal - first_row(stage, target)
+            if 0 <= inside < stage.entities[target].total:
+                out += [row + first_row(stage, entity) for row in own.way.children(inside)]
         return out
 
-    known = all(reference.children is not None for reference in found)
-    return ReferencePlan(
-        relation=relation, targets=lambda rows: rows.targets(relation.name), because=shown.because,
-        children=children if known else None, favour=shown.favour, satisfied=shown.satisfied,
-    )  # fmt: skip
+
+def _reference(stages: tuple[Plan, ...], relation: Relation, shown: ReferencePlan) -> ReferencePlan:
+    way = StagedWay(relation, stages, shown.way)
+    return ReferencePlan(relation=relation, way=way, targets=way.targets, present=shown.present)

@@ -13,6 +13,7 @@ from ..model.problems import plural
 from ..plan.entity import EntityPlan
 from ..plan.plan import Plan
 from ..rows.runtime import PlanRuntime
+from .knowledge.wording import filler_in_words
 
 _SAMPLED = 2_048  # rows of each entity that are compared, evenly spread
 _UNSAID = ("place", "because", "guess", "comment", "met_by", "fixed_places", "wished")
@@ -111,8 +112,8 @@ def _reasons(
         yield f"it follows {', '.join(dict.fromkeys(follows))}"
     elif now.total != was.total:
         yield f"{now.name} has {now.total:,} rows, and had {was.total:,}"
-    elif not changed and now.fillers[column].because != was.fillers[column].because:
-        yield f"it is now filled so: {now.fillers[column].because}"
+    elif not changed and filler_in_words(now, column) != filler_in_words(was, column):
+        yield f"it is now filled so: {filler_in_words(now, column)}"
 
 
 def _rules(was: Entity, now: Entity, column: str) -> Iterator[str]:

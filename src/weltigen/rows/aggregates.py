@@ -34,7 +34,7 @@ def aggregate(rows: PlannedRows, wanted: ChildAggregate, together: tuple[ChildAg
     kept = rows.runtime.plan.kept
     if child.total == 0 or (child.name in kept and rows.plan.name not in kept):  # of what a stage adds, none is kept
         return _Sums(len(rows)).column(wanted, pa.null())
-    if reference.children_in_blocks is not None:
+    if reference.finds_blocks:
         made = rows.once(("gathered", alike), lambda: _over_rows(rows, child, alike))
         return made[wanted]
     whole = rows.runtime.once(("gathered", rows.plan.name, *alike), lambda: _over_all(rows.runtime, rows.plan, child, alike))
@@ -43,14 +43,12 @@ def aggregate(rows: PlannedRows, wanted: ChildAggregate, together: tuple[ChildAg
 
 def _over_rows(rows: PlannedRows, child: EntityPlan, wanted: tuple[ChildAggregate, ...]) -> dict[ChildAggregate, Any]:
     name = wanted[0].relation.name
-    every = child.references[name].children_in_blocks
-    assert every is not None
     sums = {one: _Sums(len(rows)) for one in wanted}
     owned = child.owner is not None and child.owner.relation == name
     sure = owned or not any(child.entity.field(column).nullable for column in wanted[0].relation.columns)
     counts = child.owner.split.counts(rows.ordinals) if owned and child.owner is not None and in_line(rows.ordinals) else None
     first: int | None = None  # of all children, which then stand in a line too
-    for ordinals, at in every(rows.ordinals):
+    for ordinals, at in child.references[name].way.children_in_blocks(rows.ordinals):
         if not sure or (child.fixed and not owned):
             kept = ordinals >= child.fixed
             if not sure:

@@ -6,6 +6,7 @@ import numpy as np
 import pyarrow.compute as pc
 
 from ..model import Relation
+from ..plan.fields import Counting
 from ..plan.ports import Ordinals
 from .columns import whole_column
 from .ports import PlannedRuntime
@@ -16,7 +17,7 @@ def in_key_order(runtime: PlannedRuntime, relation: Relation) -> Ordinals | None
     entity, column = relation.target, relation.target_columns[0]
     entity_plan = runtime.plan.entities[entity]
     field = entity_plan.fields.get(column)
-    if field is not None and field.counts_up and not any(column in dict(row) for row in entity_plan.entity.fixed):
+    if field is not None and isinstance(field.way, Counting) and not any(column in dict(row) for row in entity_plan.entity.fixed):
         return None
     order: Ordinals = runtime.once(
         ("key order", entity, column),

@@ -24,12 +24,12 @@ from ..model.literals import read_stored
 from ..model.problems import ImpossibleError
 from ..model.ties import Way
 from ..plan.entity import EntityPlan, may_be_null
+from ..plan.fields import Drawn
 from ..plan.folding import fold_in_rules, folded_column
 from ..plan.keys import find_key
 from ..plan.ports import Ordinals
 from ..randomness import PopularitySplit, popularity
 from ..randomness.mixing import below, mix
-from ..values import Values
 from .columns import _LINK, numbered, whole_column, words_of
 from .key_order import rank_by_key
 from .members import members_of
@@ -124,9 +124,9 @@ class _Solver:
     def _let_rise(self) -> None:
         """Times rise with the rows that agree in all else that a rule holds: what they hold together stays the same."""
         for name, positions in self.out.positions.items():
-            prepared = self.plan.fields[name].prepared
+            way = self.plan.fields[name].way
             rules = [rule for rule in self.precomputed.rules if name in rule.columns]
-            if not isinstance(prepared, Values) or not prepared.rising or len(rules) != 1 or self.given[name] is not None:
+            if not isinstance(way, Drawn) or not way.values.rising or len(rules) != 1 or self.given[name] is not None:
                 continue
             beside: list[Any] = [
                 self.out.positions[other] for other in self.out.positions if other != name and other in rules[0].columns
@@ -267,20 +267,22 @@ class _Solver:
         for name in sorted(left & set(positions)):
             code = positions[name]
             if name in self.worded and earlier is None:
-                field_plan = self.plan.fields[name]
-                assert isinstance(field_plan.prepared, Values)
-                code = self._words(name, field_plan.prepared.decode(code))
+                code = self._words(name, self._drawn(name).values.decode(code))
             elif earlier is None and (given := self.given[name]) is not None:
                 values, of_row = given
-                field_plan = self.plan.fields[name]
-                assert isinstance(field_plan.prepared, Values)
-                same = pc.index_in(folded_column(field_plan.prepared.decode(code), self._fold(name)), value_set=values)
+                decoded = folded_column(self._drawn(name).values.decode(code), self._fold(name))
+                same = pc.index_in(decoded, value_set=values)
                 same = pc.fill_null(same, -1).to_numpy(zero_copy_only=False).astype(np.int64)
                 own = of_row[np.minimum(rows, len(of_row) - 1)]
                 same = np.where((rows < len(of_row)) & (own >= 0), own, same)
                 code = np.where(same >= 0, _GIVEN + np.maximum(same, 0).astype(np.uint64), code)
             key = mix(_LINK, key * np.uint64(31) + code)
         return key, counts
+
+    def _drawn(self, name: str) -> Drawn:
+        way = self.plan.fields[name].way
+        assert isinstance(way, Drawn)
+        return way
 
     def _codes(self, target: str, columns: tuple[str, ...]) -> Ordinals:
         """Small numbers that are the same for rows of the target which agree on these columns."""
@@ -331,12 +333,12 @@ class _Solver:
 
     def _words(self, name: str, column: Any) -> NDArray[np.uint64]:
         """Values as words, the same for those that a rule takes for equal. Two others that share one are only drawn again."""
-        field_plan = self.plan.fields[name]
+        axis, rounded = self.plan.fields[name].axis, self._drawn(name).rounded
         column = folded_column(column, self._fold(name))
-        if field_plan.rounded > 1 and field_plan.axis is not None:
-            units = field_plan.axis.read(pc.fill_null(column, field_plan.axis.column(np.zeros(1, np.int64))[0]))
-            origin = -3 * field_plan.rounded // 7 if field_plan.rounded == field_plan.axis.span(timedelta(weeks=1)) else 0
-            return ((units - origin) // field_plan.rounded).astype(np.uint64)  # weeks begin on Mondays
+        if rounded > 1 and axis is not None:
+            units = axis.read(pc.fill_null(column, axis.column(np.zeros(1, np.int64))[0]))
+            origin = -3 * rounded // 7 if rounded == axis.span(timedelta(weeks=1)) else 0  # weeks begin on Mondays
+            return ((units - origin) // rounded).astype(np.uint64)
         return words_of(column)
 
     def _fold(self, name: str) -> Fold:

@@ -2,36 +2,28 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-from functools import partial
 from math import ceil
 
-import numpy as np
-from numpy.typing import NDArray
-
-from ...model import EVEN, Favour, PerOwner, Relation, Spread
+from ...model import Favour, PerOwner, Relation, Spread
 from ...model.problems import about, plural
-from ...plan import reference_targets
-from ...plan.child_blocks import in_blocks
 from ...plan.cohorts import amount
 from ...plan.entity import EntityPlan
 from ...plan.owner_counts import per_owner_table
 from ...plan.plan import Plan
-from ...plan.references import ReferencePlan
+from ...plan.reference_ways import Limited, Picked
 from ...randomness import GroupSplit, PopularitySplit, from_counts, key, popularity
 from ..knowledge.favour import favour_of
 
 _NEAR = 0.05  # a mean of rows for each target is met where it differs by no more
 
 
-def by_group(plan: Plan, entity_plan: EntityPlan, relation: Relation, counts: list[tuple[str, PerOwner]]) -> ReferencePlan:
+def by_group(plan: Plan, entity_plan: EntityPlan, relation: Relation, counts: list[tuple[str, PerOwner]]) -> Picked:
     """Some cohorts of the target say how many rows each of theirs has; all others share out what is left."""
     target, rows = plan.entities[relation.target], entity_plan.total
     name = entity_plan.name
     keys = key(plan.stage_seed, name, relation.name, "popularity"), key(plan.stage_seed, name, relation.name, "children")
     splits: list[PopularitySplit | None] = []
     spans: list[tuple[int, int]] = []
-    said: list[str] = []
     scale = _asked_scale(plan, entity_plan, target, counts)
     for cohort, count in counts:
         dealt, table = target.cohorts[cohort].subset, per_owner_table(count)
@@ -48,7 +40,6 @@ def by_group(plan: Plan, entity_plan: EntityPlan, relation: Relation, counts: li
             PopularitySplit.between(dealt.rows, number, least, max(least, count.highest), *keys, none=none) if number else None
         )
         splits.append(split)
-        said.append(f"{amount(count)} for each row of {cohort}")
         rows -= number
     if rows < 0:
         names = " and ".join(cohort for cohort, _ in counts)
@@ -67,12 +58,7 @@ def by_group(plan: Plan, entity_plan: EntityPlan, relation: Relation, counts: li
         splits.append(PopularitySplit.build(others, rows, popularity(favour.few, favour.take), *keys))
     dealt = target.cohorts[counts[0][0]].subset
     picks = GroupSplit.build(dealt, spans, splits, key(plan.stage_seed, entity_plan.name, relation.name, "groups"))
-    because = f"{'; '.join(said)}; any other shares what is left"
-    because += "" if favour == EVEN else f", {favour.few:.0%} of them take {favour.take:.0%}"
-    return ReferencePlan(
-        relation=relation, targets=reference_targets.picked(picks), because=because, children=picks.children_of,
-        children_in_blocks=partial(by_class, picks), favour=favour, satisfied=("favour", "children", "rows"),
-    )  # fmt: skip
+    return Picked(picks, favour, cohorts=tuple(counts))
 
 
 _OTHERS = 0.2  # of the rows are left to rows of no cohort, where a run asks for fewer rows than cohorts need
@@ -88,14 +74,6 @@ def _asked_scale(plan: Plan, entity_plan: EntityPlan, target: EntityPlan, counts
     tables = [(target.cohorts[name].subset.rows, per_owner_table(count)) for name, count in counts]
     needed = sum(rows * float(table.mean()) for rows, table in tables if table is not None)
     return min(1.0, entity_plan.total * (1 - _OTHERS) / needed) if needed else 1.0
-
-
-def by_class(
-    picks: PopularitySplit | GroupSplit, targets: NDArray[np.int64]
-) -> Iterator[tuple[NDArray[np.int64], NDArray[np.int64]]]:
-    """The rows that pick each of some targets, in blocks."""
-    for places, at in in_blocks(*picks.places(targets), 0):
-        yield picks.children_at(places), at
 
 
 def picks_of(plan: Plan, entity_plan: EntityPlan, relation: Relation, favour: Favour, owners: int) -> PopularitySplit:
@@ -128,8 +106,8 @@ def agree_on_mean(spread: Spread, relation: Relation, rows: int, owners: int) ->
         )
 
 
-def spread_said(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> str:
+def limited(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Limited:
+    """What the world file says of how many rows each target has, with what it leaves open."""
     assert relation.spread is not None
     least, most, mean = spread_limits(relation.spread, entity_plan.total, plan.entities[relation.target].total)
-    none = f", {relation.spread.none:.0%} with none" if relation.spread.none else ""
-    return f"{least} to {most} for each {relation.target}, {about(mean)} on average{none}"
+    return Limited(relation.target, least, most, mean, relation.spread.none)

@@ -9,7 +9,6 @@ from ...model import Entity, PerOwner, PerPair, Problem, RowCount
 from ...model.histories import history_of
 from ...model.problems import plural
 from ...plan.entity import EntityPlan
-from ...plan.fields import FieldPlan
 from ...plan.formulas import Formula, bind
 from ...plan.plan import Plan
 from ...plan.stages import as_kept, first_row
@@ -103,15 +102,8 @@ def _formulas(plan: Plan, entity_plan: EntityPlan) -> list[tuple[str, Formula]]:
     entity = entity_plan.entity
     out: list[tuple[str, Formula]] = []
 
-    def of(name: str, field: FieldPlan) -> None:
-        out.extend(
-            (f"{entity.name}.{name}", formula) for formula in (field.computed, *(case for case, _ in field.cases)) if formula
-        )
-        for _, case in field.cases:
-            of(name, case)
-
     for name, field in entity_plan.fields.items():
-        of(name, field)
+        out += [(f"{entity.name}.{name}", formula) for formula in field.way.formulas]
         if field.field.present is not None and field.field.present.when is not None:
             out += _bound(plan, entity, f"{entity.name}.{name}", field.field.present.when)
     for check in entity.checks:

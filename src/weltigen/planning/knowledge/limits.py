@@ -9,8 +9,7 @@ from typing import Any
 
 from ...model import Bound, Entity, Field, PatternSource, Place, Problem, TypeName
 from ...model.literals import Value, read_literal, read_moment, read_span
-from ...plan.fields import Moving
-from ...plan.plan import Room
+from ...plan.fields import CellBound, Room
 from ...values import Axis, axis_of
 
 
@@ -22,7 +21,7 @@ class Range:
     low: int | None = None
     high: int | None = None
     step: int = 1
-    moving: list[Moving] = field(default_factory=list)
+    cell_bounds: list[CellBound] = field(default_factory=list)
     problems: list[Problem] = field(default_factory=list)
 
 
@@ -39,7 +38,9 @@ def read_range(entity: Entity, declared: Field, resolve: Any, now: datetime) -> 
         upper = bound.comparison in ("<", "<=")
         if bound.path:
             within = axis.span(read_span(bound.within)) if bound.within else None
-            _add_moving(found.moving, Moving(path=resolve(entity, bound.operand), upper=upper, strict=strict, within=within))
+            _add_cell_bound(
+                found.cell_bounds, CellBound(path=resolve(entity, bound.operand), upper=upper, strict=strict, within=within)
+            )
             continue
         operand = now.isoformat() if bound.operand == "now" else bound.operand
         if bound.operand == "now" and declared.type.name is TypeName.DATE:
@@ -76,14 +77,16 @@ def within(entity: Entity, declared: Field, found: Range, room: Room) -> None:
         ))  # fmt: skip
 
 
-def _add_moving(moving: list[Moving], one: Moving) -> None:
+def _add_cell_bound(cell_bounds: list[CellBound], one: CellBound) -> None:
     """Two bounds by the same cell are one: the stricter, and the nearer."""
-    for i, other in enumerate(moving):
+    for i, other in enumerate(cell_bounds):
         if (other.path, other.upper) == (one.path, one.upper):
             spans = [span for span in (other.within, one.within) if span is not None]
-            moving[i] = Moving(path=one.path, upper=one.upper, strict=one.strict or other.strict, within=min(spans, default=None))
+            cell_bounds[i] = CellBound(
+                path=one.path, upper=one.upper, strict=one.strict or other.strict, within=min(spans, default=None)
+            )
             return
-    moving.append(one)
+    cell_bounds.append(one)
 
 
 def _said(bound: Bound) -> str:

@@ -20,9 +20,10 @@ def promised(plan: Plan, entity_plan: EntityPlan, name: str, problems: list[Prob
     field, source = field_plan.field, field_plan.field.source
     assert isinstance(source, ComputeSource)
     ranges = Ranges(plan, entity_plan)
-    if field_plan.computed is not None and (said := ranges.divides_by_nothing(field_plan.computed)) is not None:
-        problems.append(Problem(fact=f"{entity_plan.name}.{name}: {said}", place=source.place))
-        return
+    for formula in field_plan.way.formulas:
+        if (said := ranges.divides_by_nothing(formula)) is not None:
+            problems.append(Problem(fact=f"{entity_plan.name}.{name}: {said}", place=source.place))
+            return
     if not field.nullable and ranges.of(name).null:
         problems.append(Problem(
             fact=f"{entity_plan.name}.{name} must not be null, but {source.expression} is, where {ranges.why_null(name)}",

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 from dataclasses import dataclass
 from decimal import Decimal, InvalidOperation
 from fractions import Fraction
@@ -11,11 +11,12 @@ from typing import Any
 from sqlglot import exp
 
 from ...expression import NotEvaluableError, span_of
-from ...model import CasesSource, ConstSource, PerOwner, WeightsSource
+from ...model import PerOwner
 from ...model.literals import read_literal
 from ...model.paths import path_end
 from ...model.types import INTEGERS, NUMBERS
 from ...plan.entity import EntityPlan
+from ...plan.fields import Cases, Computed, Counting
 from ...plan.formulas import AVERAGE_DIGITS, ChildAggregate, Formula
 from ...plan.keys import counting_base
 from ...plan.plan import Plan
@@ -56,30 +57,21 @@ class Ranges:
         if field_plan is None or self.depth > 24:
             return Span(null=True)
         field = field_plan.field
-        if field_plan.computed is not None:
-            span = self.values(field_plan.computed)
+        way, axis = field_plan.way, field_plan.axis
+        if isinstance(way, Computed):
+            span = self.values(way.formula)
             if field.present is not None and field.nullable:
                 span = Span(span.low, span.high, True)
-            return _rounded(span, field_plan.axis.scale if field_plan.axis is not None and field.type.name in NUMBERS else None)
+            return _rounded(span, axis.scale if axis is not None and field.type.name in NUMBERS else None)
         null = field.nullable and not (field.present is not None and field.present.share == 1) and name not in self._owning()
-        axis = field_plan.axis
         if axis is None or field.type.name not in NUMBERS:
             return Span(null=null)
-        values: Iterable[str] = ()
-        match field.source:
-            case ConstSource(value=text):
-                values = (text,)
-            case WeightsSource():
-                values = field.source.values()
-            case CasesSource(cases=cases):
-                null |= cases[-1].when is not None
-                weighted = [case.source for case in cases if isinstance(case.source, WeightsSource)]
-                values = [text for source in weighted for text in source.values()] if len(weighted) == len(cases) else ()
-        if values:
-            known = [Fraction(Decimal(str(read_literal(text, field.type)))) for text in values]
+        null |= isinstance(way, Cases) and way.cases[-1][0] is not None
+        if (few := way.few) is not None:
+            known = [Fraction(Decimal(str(read_literal(str(value), field.type)))) for value in few]
             return Span(min(known), max(known), null)
         low, high = field_plan.low, field_plan.high
-        if field_plan.counts_up and field.type.name in INTEGERS:
+        if isinstance(way, Counting) and field.type.name in INTEGERS:
             low = counting_base(self.entity_plan, name)
             high = low + self.entity_plan.total - 1
         least, most = axis.natural_limits
@@ -135,8 +127,8 @@ class Ranges:
     def why_null(self, name: str) -> str:
         """Which part of a computed field may be null, for a message."""
         field_plan = self.entity_plan.fields[name]
-        assert field_plan.computed is not None
-        formula = field_plan.computed
+        assert isinstance(field_plan.way, Computed)
+        formula = field_plan.way.formula
         for part, gathered in formula.aggregates.items():
             if self._read(formula, part).null:
                 return f"a row has no {gathered.relation.entity} for {gathered.text}"
@@ -208,9 +200,9 @@ class Ranges:
             return self._terms(formula, node.this, sign, depth) + self._terms(formula, node.expression, other, depth)
         path = formula.paths.get(_name(node)) if isinstance(node, exp.Column) else None
         inner = self.entity_plan.fields.get(path[0]) if path is not None and len(path) == 1 and depth < 8 else None
-        if inner is None or inner.computed is None:
+        if inner is None or not isinstance(inner.way, Computed):
             return [(sign, node.sql(), self._range(formula, node), Fraction(0))]
-        terms = self._terms(inner.computed, inner.computed.expression.tree, sign, depth + 1)
+        terms = self._terms(inner.way.formula, inner.way.formula.expression.tree, sign, depth + 1)
         exact = inner.axis is None or inner.field.type.name not in NUMBERS
         half = Fraction(0) if exact else Fraction(1, 2 * 10**inner.axis.scale)  # type: ignore[union-attr]
         return [*terms, (sign, "", Span(Fraction(0), Fraction(0)), half)]

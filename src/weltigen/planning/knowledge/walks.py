@@ -10,6 +10,7 @@ from numpy.typing import NDArray
 from ...model import Entity, Field, Problem, WeightsSource
 from ...model.histories import HistoryColumns, history_of, names_of, told_by
 from ...plan.entity import EntityPlan
+from ...plan.fields import Walked
 from ...plan.plan import Plan
 from ...randomness import Walk, key
 from ...randomness.walks import MOST_STEPS, reaching
@@ -87,16 +88,16 @@ def _never_ending(steps: NDArray[np.float64], start: NDArray[np.float64]) -> int
     return next((state for state in sorted(seen) if state not in ends), None)
 
 
-def walked_fields(plan: Plan, entity_plan: EntityPlan) -> dict[str, str]:
-    """The fields of an entity that a walk fills, and what to say of each."""
+def walked_fields(plan: Plan, entity_plan: EntityPlan) -> dict[str, Walked]:
+    """The fields of an entity that a walk fills."""
     entity, out = entity_plan.entity, {}
     if entity.states is not None:  # its history may be left out where entities are planned apart
-        out[entity.states.field] = f"the last state in its {entity.states.history}"
+        out[entity.states.field] = Walked("last state", entity.states.history)
     of = history_of(plan.world, entity.name)
     told = told_by(of, entity) if of is not None else ""
     if of is not None and isinstance(told, HistoryColumns):
-        out[told.state] = f"a state of its {of.name}, by its steps"
-        out[told.at] = "when the state began"
+        out[told.state] = Walked("state", of.name)
+        out[told.at] = Walked("moment", of.name)
         if told.before is not None:
-            out[told.before] = "the state before"
+            out[told.before] = Walked("state before", of.name)
     return out

@@ -12,7 +12,7 @@ from ...model import Problem
 from ...model.paths import path_end
 from ...model.problems import ImpossibleError
 from ...plan.entity import EntityPlan
-from ...plan.fields import FieldPlan, Moving
+from ...plan.fields import CellBound, FieldPlan
 from ...plan.plan import Plan
 from ...plan.ports import RowsPort
 from ...randomness import Bits, Words
@@ -38,7 +38,7 @@ def between(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, axis: Ax
     )
     step = max(1, field_plan.step)
     declared = all(bound.because != "guessed" for bound in field_plan.field.limits.bounds if bound.path)
-    sides = [(moving, _axis_at(plan, entity_plan, moving)) for moving in field_plan.moving]
+    sides = [(bound, _axis_at(plan, entity_plan, bound)) for bound in field_plan.cell_bounds]
 
     def fill(rows: RowsPort) -> Any:
         low, high = _ends(rows, field_plan, sides, window)
@@ -57,7 +57,7 @@ def _no_room(rows: RowsPort, field_plan: FieldPlan, empty: NDArray[np.bool_]) ->
     """ImpossibleError: the cells that bound a value leave no room in some rows."""
     row = rows.some(np.flatnonzero(empty)[:1])
     name, field = f"{rows.name}.{field_plan.field.name}", field_plan.field
-    around = ", ".join(f"{'.'.join(m.path)} is {row.path(m.path)[0].as_py()}" for m in field_plan.moving)
+    around = ", ".join(f"{'.'.join(m.path)} is {row.path(m.path)[0].as_py()}" for m in field_plan.cell_bounds)
     bounds = " and ".join(str(bound) for bound in field.limits.bounds)
     raise ImpossibleError(Problem(
         fact=f"{name} must be {bounds}, which leaves no room in {int(empty.sum()):,} of {len(rows):,} rows"
@@ -78,8 +78,8 @@ def _unless(absent: NDArray[np.bool_] | None, units: NDArray[np.int64], otherwis
     return units if absent is None else np.where(absent, np.int64(otherwise), units)
 
 
-def _axis_at(plan: Plan, entity_plan: EntityPlan, moving: Moving) -> Axis:
-    entity, name = path_end(plan.world, entity_plan.entity, moving.path)
+def _axis_at(plan: Plan, entity_plan: EntityPlan, bound: CellBound) -> Axis:
+    entity, name = path_end(plan.world, entity_plan.entity, bound.path)
     axis = plan.entities[entity].fields[name].axis
     if axis is None:
         axis = axis_of(plan.entities[entity].entity.field(name).type)
@@ -88,7 +88,7 @@ def _axis_at(plan: Plan, entity_plan: EntityPlan, moving: Moving) -> Axis:
 
 
 def _ends(
-    rows: RowsPort, field_plan: FieldPlan, sides: list[tuple[Moving, Axis]], window: tuple[int | None, ...]
+    rows: RowsPort, field_plan: FieldPlan, sides: list[tuple[CellBound, Axis]], window: tuple[int | None, ...]
 ) -> tuple[Any, Any]:
     """Lower and upper ends by row, both included; what nothing bounds reaches to the window's end or a usual distance."""
     lows: list[Any] = [] if field_plan.low is None else [field_plan.low]
@@ -96,17 +96,17 @@ def _ends(
     own = field_plan.axis
     assert own is not None
     some_absent = False
-    for moving, axis in sides:
-        column = rows.path(moving.path, earlier=True)
-        at: NDArray[np.int64] = _rescale(axis.read(column), axis, own, up=not moving.upper and not moving.strict)
-        strict = 1 if moving.strict else 0
+    for bound, axis in sides:
+        column = rows.path(bound.path, earlier=True)
+        at: NDArray[np.int64] = _rescale(axis.read(column), axis, own, up=not bound.upper and not bound.strict)
+        strict = 1 if bound.strict else 0
         absent = np.asarray(column.is_null()) if column.null_count else None  # a cell that is null bounds nothing
         some_absent = some_absent or absent is not None
-        near, far = (highs, lows) if moving.upper else (lows, highs)
-        sign = -1 if moving.upper else 1
+        near, far = (highs, lows) if bound.upper else (lows, highs)
+        sign = -1 if bound.upper else 1
         near.append(_unless(absent, at + sign * strict, sign * -_FAR))
-        if moving.within is not None:
-            far.append(_unless(absent, at + sign * moving.within, sign * _FAR))
+        if bound.within is not None:
+            far.append(_unless(absent, at + sign * bound.within, sign * _FAR))
     if not lows:
         high = _all(np.minimum, highs)
         usual = window[0]

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
 from typing import Any
 
 import pyarrow as pa
@@ -11,11 +10,13 @@ import pyarrow.compute as pc
 from ...expression import NotEvaluableError
 from ...expression.fixed import decimals, fixed, rounded, rounded_wide
 from ...model import ComputeSource, FieldType, Problem
+from ...model.changing import changed
 from ...model.problems import ImpossibleError
 from ...model.types import NUMBERS
 from ...plan.entity import EntityPlan
-from ...plan.fields import FieldPlan
-from ...plan.formulas import bind, tried_on_nothing
+from ...plan.fields import Computed, FieldPlan
+from ...plan.fillers import Fill
+from ...plan.formulas import Formula, bind, tried_on_nothing
 from ...plan.plan import Plan
 from ...plan.ports import RowsPort
 
@@ -33,8 +34,7 @@ def prepare_computed(
         return base, [Problem(fact=f"{name}: {error}", place=source.place)]
     if (trouble := _misfit(kind, field.type)) is not None:
         return base, [Problem(fact=f"{name} is {field.type}, but {source.expression} gives {trouble}", place=source.place)]
-    computed = replace(base, computed=formula, moving=(), step=1, because=f"computed: {source.expression}")
-    return computed, []
+    return changed(base, way=Computed(formula), cell_bounds=(), step=1), []
 
 
 _CLASSES = (
@@ -56,10 +56,9 @@ def _misfit(kind: Any, wanted: FieldType) -> str | None:
     return own or str(kind)
 
 
-def working_out(entity: str, field_plan: FieldPlan) -> Any:
+def working_out(entity: str, field_plan: FieldPlan, formula: Formula) -> Fill:
     """The column of a computed field for any rows, in the field's own type; ImpossibleError where a value has no room in it."""
-    formula, field = field_plan.computed, field_plan.field
-    assert formula is not None
+    field = field_plan.field
     place = field.source.place if field.source is not None else field.place
 
     def fill(rows: RowsPort) -> Any:

@@ -11,7 +11,7 @@ from dataclasses import dataclass, replace
 from ...infer import understand_checks
 from ...model import Check, Entity, Relation, World
 from ...plan.entity import EntityPlan
-from ...plan.fields import FieldPlan
+from ...plan.fields import Constant, FieldPlan
 from ...plan.plan import Plan
 from ...randomness import ExactSubset, key
 from ..knowledge.settled import digit_of
@@ -73,12 +73,12 @@ def narrowed(plan: Plan, entity_plan: EntityPlan, where: Check) -> dict[str, Fie
     for old, new in zip(before.fields, after.fields, strict=True):
         usual = entity_plan.fields.get(old.name)
         asked = (old.limits, old.present, old.nullable) != (new.limits, new.present, new.nullable)
-        if usual is None or usual.prepared is None or not asked or _is_digit(entity_plan, old.name):
+        if usual is None or not usual.way.chosen or not asked or _is_digit(entity_plan, old.name):
             continue
         there = new.nullable and new.present != old.present  # else a null would not keep the condition
         new = replace(new, nullable=there)
         prepared = prepare_field(plan, narrow, allowed_source(plan, after, new), [])
-        if prepared.prepared is not None or prepared.constant is not None:
+        if prepared.way.chosen or isinstance(prepared.way, Constant):
             out[old.name] = prepared
     return out
 

@@ -11,17 +11,18 @@ import pyarrow as pa
 
 from ...expression import NotEvaluableError
 from ...model import CasesSource, ComputeSource, Entity, Field, KindSource, PerOwner, Problem, TypeName, WeightsSource
+from ...model.changing import changed
 from ...model.literals import Value, read_literal, read_span
 from ...model.paths import resolve_path
 from ...model.types import INTEGERS
 from ...plan.cohorts import CohortPlan
 from ...plan.entity import EntityPlan
-from ...plan.fields import FieldPlan
+from ...plan.fields import Cases, Drawn, FieldPlan, FromReference, Impossible, OfPerson, RankWithinOwner, Spaced, Walked
 from ...plan.folding import fold_in_rules
 from ...plan.formulas import Formula, bind, tried_on_nothing
 from ...plan.plan import Plan
 from ...randomness import Bits
-from ...values import KindError, People, PersonPart, Request, Values
+from ...values import KindError, People, Request, Values
 from ..knowledge.limits import Range, allowed_values, in_range, read_range, within
 from ..knowledge.reducing import UNITS, reduce_rules
 from ..knowledge.walks import walked_fields
@@ -68,17 +69,19 @@ def prepare_field(plan: Plan, entity_plan: EntityPlan, field: Field, problems: l
     """A field with its limits typed and its values prepared; what is impossible in itself goes to `problems`."""
     entity = entity_plan.entity
     if any(field.name in relation.columns for relation in entity.relations):
-        return FieldPlan(field=field, because="follows its reference")
+        return FieldPlan(field=field, way=FromReference())
     span = read_range(entity, field, partial(resolve_path, plan.world), plan.now)
     if (room := plan.rooms.get((entity.name, field.name))) is not None:
         within(entity, field, span, room)
     values, trouble = allowed_values(entity, field, span)
     problems += span.problems + trouble
     if span.problems or trouble:
-        return FieldPlan(field=field)
+        return FieldPlan(field=field, way=Impossible())
     request = _request(plan, entity_plan, field, span)
-    moving = tuple(m for m in span.moving if (entity.name, field.name, m.path, m.upper) not in plan.satisfied_bounds)
-    base = FieldPlan(field=field, axis=span.axis, low=span.low, high=span.high, step=span.step, moving=moving)
+    cell_bounds = tuple(m for m in span.cell_bounds if (entity.name, field.name, m.path, m.upper) not in plan.satisfied_bounds)
+    base = FieldPlan(
+        field=field, way=Impossible(), axis=span.axis, low=span.low, high=span.high, step=span.step, cell_bounds=cell_bounds
+    )  # fmt: skip
     if isinstance(field.source, ComputeSource):
         computed, told = prepare_computed(plan, entity_plan, base, field.source)
         problems += told
@@ -89,8 +92,7 @@ def prepare_field(plan: Plan, entity_plan: EntityPlan, field: Field, problems: l
         return _counting_within(base, request)
     try:
         found = by_source(base, entity_plan, request, values, span)
-        found = replace(found, because=f"{found.because}; {room.because}") if room is not None else found
-        return _in_spans(plan, entity_plan, found)
+        return _in_spans(plan, entity_plan, changed(found, room=room) if room is not None else found)
     except (KindError, ValueError) as error:
         source = field.source
         place = source.place if source is not None and source.place else field.place
@@ -98,11 +100,11 @@ def prepare_field(plan: Plan, entity_plan: EntityPlan, field: Field, problems: l
         return base
 
 
-def _walked(plan: Plan, entity_plan: EntityPlan, field: Field, because: str, problems: list[Problem]) -> FieldPlan:
+def _walked(plan: Plan, entity_plan: EntityPlan, field: Field, way: Walked, problems: list[Problem]) -> FieldPlan:
     """A field that a walk from state to state fills, within its limits."""
     span = read_range(entity_plan.entity, field, partial(resolve_path, plan.world), plan.now)
     problems += span.problems
-    return FieldPlan(field=field, axis=span.axis, low=span.low, high=span.high, moving=tuple(span.moving), because=because)
+    return FieldPlan(field=field, way=way, axis=span.axis, low=span.low, high=span.high, cell_bounds=tuple(span.cell_bounds))
 
 
 def _of_cohort(plan: Plan, entity_plan: EntityPlan, one: CohortPlan, problems: list[Problem]) -> CohortPlan:
@@ -145,7 +147,6 @@ def _by_case(plan: Plan, entity_plan: EntityPlan, base: FieldPlan, source: Cases
     """The field prepared once for each of its cases."""
     field, name = base.field, f"{entity_plan.name}.{base.field.name}"
     cases: list[tuple[Formula | None, FieldPlan]] = []
-    said: list[str] = []
     for case in source.cases:
         formula = None
         if case.when is not None:
@@ -158,13 +159,10 @@ def _by_case(plan: Plan, entity_plan: EntityPlan, base: FieldPlan, source: Cases
                 continue
         narrow = prepare_field(plan, entity_plan, replace(field, source=case.source), problems)
         cases.append((formula, narrow))
-        said.append(f"where {case.when}, {narrow.because}" if case.when is not None else f"else {narrow.because}")
     if source.cases[-1].when is not None and not field.nullable:
         problems.append(Problem(fact=f"{name} must not be null, but rows that keep no `when` have no case", place=source.place,
                                 hint="add a last case without `when`: {of: {…}}"))  # fmt: skip
-    prepared = next((plan.prepared for _, plan in cases if plan.prepared is not None), None)
-    because = "; ".join(said).removesuffix(", the world file says so")
-    return replace(base, cases=tuple(cases), prepared=prepared, because=because)
+    return changed(base, way=Cases(tuple(cases)))
 
 
 def spaced_field(entity_plan: EntityPlan, problems: list[Problem]) -> Field | None:
@@ -191,12 +189,12 @@ def _spaced(plan: Plan, entity_plan: EntityPlan, base: FieldPlan, problems: list
     fact = None
     if base.field.type.name is TypeName.DATE and read_span(rows.every) % timedelta(days=1):
         fact = f"{name} is {base.field.type}, which knows no steps of {rows.every}"
-    elif base.moving or (base.low is not None and base.low > start) or (base.high is not None and base.high < end - 1):
+    elif base.cell_bounds or (base.low is not None and base.low > start) or (base.high is not None and base.high < end - 1):
         fact = f"{name} has limits of its own, but rows every {rows.every} go through the whole window"
     if fact is not None:
         problems.append(Problem(fact=fact, place=rows.place, hint="rows: {per: …, each: …}"))
         return base
-    return replace(base, spaced=(start, step), prepared=None, because=f"every {rows.every}, from the window's first moment")
+    return changed(base, way=Spaced(start, step, rows.every))
 
 
 def _counts_within(entity_plan: EntityPlan, base: FieldPlan, values: list[Value] | None) -> bool:
@@ -204,7 +202,14 @@ def _counts_within(entity_plan: EntityPlan, base: FieldPlan, values: list[Value]
     field, entity = base.field, entity_plan.entity
     owner = entity.relation(entity_plan.owner.relation) if entity_plan.owner is not None else None
     free = field.source is None or field.guess is not None
-    if owner is None or not free or values is not None or base.moving or field.type.name not in INTEGERS or entity_plan.fixed:
+    if (
+        owner is None
+        or not free
+        or values is not None
+        or base.cell_bounds
+        or field.type.name not in INTEGERS
+        or entity_plan.fixed
+    ):
         return False
     ruled = [rule for rule in entity.unique_rules if field.name in rule.columns]
     return len(ruled) == 1 and set(ruled[0].columns) == {field.name, *owner.columns} and not field.nullable
@@ -216,14 +221,15 @@ def _counting_within(base: FieldPlan, request: Request) -> FieldPlan:
     high, step = axis.natural_limits[1] if base.high is None else base.high, max(1, base.step)
     low = -(-low // step) * step
     values = Values(space=max(1, (high - low) // step + 1), decode=lambda at: axis.column(low + at.astype(np.int64) * step))
-    return replace(base, prepared=values, counts_within=True, because=f"counts up from {low} among the rows of its owner")
+    return changed(base, way=Drawn(values, RankWithinOwner(low)))
 
 
 def _in_spans(plan: Plan, entity_plan: EntityPlan, found: FieldPlan) -> FieldPlan:
     """A moment that a rule compares rounded down: its positions are the spans to which it is rounded."""
     seconds = next((r.rounded[found.field.name] for r in entity_plan.reduced if found.field.name in r.rounded), None)
     axis = found.axis
-    if seconds is None or axis is None or not isinstance(found.prepared, Values) or found.moving or found.shape is not None:
+    way = found.way
+    if seconds is None or axis is None or not isinstance(way, Drawn) or found.cell_bounds:
         return found
     unit = axis.span(timedelta(seconds=seconds))
     start, end = (axis.units(moment) for moment in plan.window)
@@ -234,9 +240,9 @@ def _in_spans(plan: Plan, entity_plan: EntityPlan, found: FieldPlan) -> FieldPla
     if spans < 1:
         raise KindError(f"nothing between its limits is a whole {seconds:,} s, in which its values must differ")
     values = Values(
-        space=spans, decode=lambda at: axis.column(first + at.astype(np.int64) * unit), rising=found.prepared.rising
+        space=spans, decode=lambda at: axis.column(first + at.astype(np.int64) * unit), rising=way.values.rising
     )  # fmt: skip
-    return replace(found, prepared=values, rounded=unit)
+    return changed(found, way=replace(way, values=values, rounded=unit))
 
 
 def _request(plan: Plan, entity_plan: EntityPlan, field: Field, span: Range) -> Request:
@@ -256,7 +262,7 @@ def _people(plan: Plan, entity_plan: EntityPlan, planned: dict[str, FieldPlan]) 
     """The persons of an entity with personal fields; names must fit the narrowest column that holds them."""
     given: list[int] = []
     family: list[int] = []
-    parts = [(p.field, p.prepared) for p in planned.values() if isinstance(p.prepared, PersonPart)]
+    parts = [(p.field, p.way.part) for p in planned.values() if isinstance(p.way, OfPerson)]
     if not parts:
         return None, []
     for field, part in parts:

@@ -7,7 +7,7 @@ read like checks, into limits of the fields that decide it.
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any
 
@@ -18,6 +18,7 @@ from ...model import Check, Problem
 from ...plan.components import MOST_ROWS
 from ...plan.entity import EntityPlan
 from ...plan.fields import FieldPlan
+from ...plan.fillers import ForPartialRule
 from ...plan.plan import Plan
 from ...plan.ports import RowsPort, RuntimePort
 from ...plan.reduced import ReducedRule
@@ -34,7 +35,7 @@ class Exemption:
 
     fields: dict[str, FieldPlan]
     chosen: Chosen
-    because: str
+    why: ForPartialRule
     wished: bool = False
 
 
@@ -52,14 +53,14 @@ def conditional_parts(
         said = f"{entity.name}: {reduced.rule} is not kept: no field that is free decides '{reduced.where}', so rows may break it"
         return [], [], [said]
     if not is_apart(plan, entity, reduced.rule):
-        because = f"where not {reduced.where}, since rows of an earlier stage may be so"
-        return [Exemption(others, lambda rows: np.ones(len(rows), bool), because)], [], []
+        why = ForPartialRule(where=where.expression, role="never, beside earlier rows")
+        return [Exemption(others, lambda rows: np.ones(len(rows), bool), why)], [], []
     first = _first_by_owner(entity_plan, columns) or partial(_first_of_all, columns)
-    same = ", ".join(columns)
-    parts = [Exemption(others, lambda rows: ~first(rows), f"where {reduced.where} in only one row with the same {same}")]
+    why = ForPartialRule(where=where.expression, role="not in the others", columns=columns)
+    parts = [Exemption(others, lambda rows: ~first(rows), why)]
     decided = {column for relation in entity.relations for column in relation.columns} >= set(columns)
     if decided and (own := narrowed(plan, entity_plan, where)):
-        parts.append(Exemption(own, first, f"where {reduced.where} in the first", wished=True))
+        parts.append(Exemption(own, first, replace(why, role="in the first"), wished=True))
     return parts, [], []
 
 

@@ -16,7 +16,8 @@ from ...model import Bound, CasesSource, ComputeSource, ConstSource, Entity, Fie
 from ...model.literals import read_literal, read_span
 from ...model.paths import Cell, Path, path_end, resolve_path
 from ...model.types import MOMENTS
-from ...plan.plan import Plan, Room
+from ...plan.fields import Room
+from ...plan.plan import Plan
 from ...values import Axis, axis_of
 from ...values.axis import DAY, SECOND
 from ..knowledge.limits import read_range

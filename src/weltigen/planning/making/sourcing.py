@@ -13,104 +13,108 @@ from ...model.folding import Fold, folded
 from ...model.literals import Value, read_literal
 from ...model.types import INTEGERS, MOMENTS
 from ...plan.entity import EntityPlan
-from ...plan.fields import FieldPlan
+from ...plan.fields import (
+    ByWeight,
+    Constant,
+    Converted,
+    Counting,
+    Drawn,
+    Even,
+    FieldPlan,
+    Matching,
+    OfKind,
+    OfPerson,
+    OfType,
+    OneOf,
+    Shaped,
+)
 from ...randomness.quantiles import STEPS, Table, exponential, normal, skewed
 from ...randomness.quota import choose, thresholds
-from ...values import KindError, Request, Values, get_kind
+from ...values import FromText, KindError, PersonPart, Request, Values, get_kind
 from ...values.pools import taker, text_pool
 from ...values.standards import octets, of_database_type
 from ..knowledge.limits import Range, broken_limits, in_range
 
 
 def by_source(base: FieldPlan, entity_plan: EntityPlan, request: Request, values: list[Value] | None, span: Range) -> FieldPlan:
+    """The field with its way of filling: what is said, else its limits, else its type; KindError where none serves."""
     field, source = base.field, base.field.source
-    said = "the world file says so" if field.guess is None else f"guessed from {field.guess.reason}"
     match source:
         case ConstSource(value=text):
             if rules := broken_limits(field, text, span, values, set()):
                 raise KindError(f"it is always '{text}', which {' and '.join(dict.fromkeys(rules))} does not allow")
-            return replace(base, constant=pa.scalar(read_literal(text, field.type), field.type.arrow()), because=f"always {text}")
+            return changed(base, way=Constant(pa.scalar(read_literal(text, field.type), field.type.arrow())))
         case WeightsSource(weights=weights):
             pool, drawn = _weighted(entity_plan.entity, field, weights, values, span)
-            return replace(base, prepared=_listed(pool, field, drawn, request.fold), because=_by_weight(weights))
+            return changed(base, way=Drawn(_listed(pool, field, drawn, request.fold), ByWeight(weights)))
         case PatternSource(pattern=pattern):
-            request = replace(request, parameters={"of": pattern}, least=field.limits.min_length or 0)
-            return replace(base, prepared=get_kind("pattern").prepare(request), because=f"matches {pattern}")
-        case ShapeSource(shape=shape):
-            return _shaped(base, request, source, said, shape)
+            return changed(base, way=_matching(replace(request, least=field.limits.min_length or 0), pattern))
+        case ShapeSource():
+            return _shaped(base, request, source)
     if field.limits.patterns and not isinstance(source, KindSource):
-        pattern = field.limits.patterns[0].pattern
-        return replace(
-            base,
-            prepared=get_kind("pattern").prepare(replace(request, parameters={"of": pattern})),
-            because=f"matches {pattern}",
-        )
+        return changed(base, way=_matching(request, field.limits.patterns[0].pattern))
     if values is not None:
-        return replace(base, prepared=_listed(values, field, None, request.fold), because=_among(values))
+        return changed(base, way=Drawn(_listed(values, field, None, request.fold), OneOf(tuple(values))))
     if _counts_up(entity_plan.entity, field):
-        return replace(base, counts_up=True, because="counts up")
+        return changed(base, way=Counting())
     if isinstance(source, KindSource):
-        return _of_kind(base, request, source, said)
-    return _without_kind(base, request)
+        return _of_kind(base, request, source)
+    return changed(base, way=_by_type(field, request))
 
 
-def _of_kind(base: FieldPlan, request: Request, source: KindSource, said: str) -> FieldPlan:
-    kind = get_kind(source.kind)
-    prepared = kind.prepare(request)
-    step = base.step
-    if base.moving and "hours" in request.parameters:
+def _matching(request: Request, pattern: str) -> Drawn:
+    prepared = get_kind("pattern").prepare(replace(request, parameters={"of": pattern}))
+    assert isinstance(prepared, Values)
+    return Drawn(prepared, Matching(pattern))
+
+
+def _of_kind(base: FieldPlan, request: Request, source: KindSource) -> FieldPlan:
+    prepared = get_kind(source.kind).prepare(request)
+    if base.cell_bounds and "hours" in request.parameters:
         raise KindError("hours cannot be kept beside a bound that is another cell")
-    if base.axis is not None and base.moving and isinstance(prepared, Values):
-        step = _step_of(base, request, prepared)
-    return changed(base, prepared=prepared, step=step, because=f"{source.kind}, {said}")
+    match prepared:
+        case PersonPart():
+            return changed(base, way=OfPerson(prepared, source.kind))
+        case FromText():
+            return changed(base, way=Converted(prepared, source.kind))
+    step = _step_of(base, prepared) if base.axis is not None and base.cell_bounds else base.step
+    return changed(base, way=Drawn(prepared, OfKind(source.kind)), step=step)
 
 
-def _step_of(base: FieldPlan, request: Request, prepared: Values) -> int:
+def _step_of(base: FieldPlan, values: Values) -> int:
     """The distance between neighbours on the axis, read off the first two values."""
-    if prepared.space < 2 or base.axis is None:
+    if values.space < 2 or base.axis is None:
         return base.step
-    first = base.axis.read(prepared.decode(np.arange(2, dtype=np.uint64)))
+    first = base.axis.read(values.decode(np.arange(2, dtype=np.uint64)))
     return int(first[1] - first[0])
 
 
-def _without_kind(base: FieldPlan, request: Request) -> FieldPlan:
-    field = base.field
+def _by_type(field: Field, request: Request) -> Constant | Drawn:
+    """The way that the type alone suggests."""
+
+    def values_of(kind: str, **parameters: str) -> Values:
+        prepared = get_kind(kind).prepare(replace(request, parameters=parameters) if parameters else request)
+        assert isinstance(prepared, Values)
+        return prepared
+
     match field.type.name:
         case TypeName.JSON:
-            return replace(base, constant=pa.scalar("{}"), because="an empty object")
+            return Constant(pa.scalar("{}"), said=False)
         case TypeName.ARRAY:
-            return replace(base, constant=pa.scalar([], field.type.arrow()), because="an empty array")
+            return Constant(pa.scalar([], field.type.arrow()), said=False)
         case TypeName.BYTEA:
-            return replace(base, prepared=octets(field.type.length), because="bytes")
+            return Drawn(octets(field.type.length), OfType())
         case TypeName.BIT:
-            prepared = get_kind("pattern").prepare(replace(request, parameters={"of": f"[01]{{{field.type.length or 8}}}"}))
-            return replace(base, prepared=prepared, because="bits")
+            return Drawn(values_of("pattern", of=f"[01]{{{field.type.length or 8}}}"), OfType())
         case TypeName.INTERVAL | TypeName.INET | TypeName.MACADDR:
             kind = {TypeName.INTERVAL: "duration", TypeName.INET: "ipv4"}.get(field.type.name, "mac-address")
-            return replace(base, prepared=get_kind(kind).prepare(request), because=f"{kind}, by its type")
-        case _:
-            known = of_database_type(field.type, request.window)
-            if known is not None:
-                return replace(base, prepared=known, because=f"as {field.type} is written")
-            return replace(
-                base, prepared=get_kind("code").prepare(request), because=f"a text: {field.type} is no type that is known"
-            )
+            return Drawn(values_of(kind), OfKind(kind, by_type=True))
+    known = of_database_type(field.type, request.window)
+    return Drawn(known, OfType()) if known is not None else Drawn(values_of("code"), OfType(known=False))
 
 
 def _counts_up(entity: Entity, field: Field) -> bool:
     return field.type.name in INTEGERS and field.source is None and (entity.key == (field.name,) or field.identity)
-
-
-def _among(values: list[Value]) -> str:
-    if len(values) == 1:
-        return "always " + str(values[0])
-    shown = ", ".join(map(str, values[:6]))
-    return f"one of {shown}" + (f" and {len(values) - 6} more" if len(values) > 6 else "")
-
-
-def _by_weight(weights: tuple[tuple[str, float], ...]) -> str:
-    shown = ", ".join(f"{value} {weight:g}" for value, weight in weights[:6])
-    return f"by weight: {shown}" + (f" and {len(weights) - 6} more" if len(weights) > 6 else "")
 
 
 def _weighted(
@@ -146,21 +150,24 @@ def _listed(values: list[Value], field: Field, weights: list[float] | None, fold
     return Values(space=len(pool), decode=taker(pool), draw=lambda words: choose(ends, words).astype(np.uint64, copy=False))
 
 
-def _shaped(base: FieldPlan, request: Request, source: ShapeSource, said: str, shape: str) -> FieldPlan:
+def _shaped(base: FieldPlan, request: Request, source: ShapeSource) -> FieldPlan:
     if base.axis is None:
         raise KindError(f"{base.field.type} has no shape: it is no number")
-    if shape == "even":
+    if source.shape == "even":
         kind = "number" if base.field.type.name not in MOMENTS | {TypeName.TIME} else "date-time"
-        return replace(base, prepared=get_kind(kind).prepare(request), because=f"even, {said}")
+        even = get_kind(kind).prepare(request)
+        assert isinstance(even, Values)
+        return changed(base, way=Drawn(even, Even()))
     knots = _knots(source) * 10.0**base.axis.scale
     least, most = base.axis.natural_limits
     low = least if base.low is None else base.low
     high = most if base.high is None else base.high
     table = _truncated(knots, low, high)
     if table is None:
-        raise KindError(f"shape {shape} gives nothing between {base.axis.value(low)} and {base.axis.value(high)}")
+        raise KindError(f"shape {source.shape} gives nothing between {base.axis.value(low)} and {base.axis.value(high)}")
     numbers = get_kind("number").prepare(request)
-    return replace(base, prepared=numbers, shape=table, low=low, high=high, because=f"{shape}, {said}")
+    assert isinstance(numbers, Values)
+    return changed(base, way=Shaped(source.shape, table, numbers), low=low, high=high)
 
 
 def _knots(source: ShapeSource) -> Table:

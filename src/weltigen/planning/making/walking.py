@@ -16,7 +16,9 @@ from numpy.typing import NDArray
 from ...model import Entity, Field, Problem, TypeName
 from ...model.histories import HistoryColumns, history_of, names_of, told_by
 from ...model.literals import read_span
-from ...plan.entity import EntityPlan, Filler
+from ...model.paths import Cell
+from ...plan.entity import EntityPlan
+from ...plan.fillers import FieldFacts, Fill, Filler
 from ...plan.plan import Plan
 from ...plan.ports import RowsPort
 from ...randomness import Bits, Walk, WalkSplit
@@ -24,7 +26,7 @@ from ...randomness.quantiles import exponential, look_up
 from ...values import Axis, axis_of
 from ...values.axis import SECOND
 from ...values.pools import taker, text_pool
-from ..knowledge.walks import walk_of, walked_fields
+from ..knowledge.walks import walk_of
 from .between import bits_of_attempt
 
 _MOMENTS = (TypeName.TIMESTAMP, TypeName.TIMESTAMPTZ, TypeName.DATE)
@@ -33,12 +35,16 @@ _USUAL = timedelta(days=1)  # how long a state lasts of which nothing is said
 
 def walking_fillers(plan: Plan, entity_plan: EntityPlan) -> dict[str, Filler]:
     """Fillers of the fields that a walk fills."""
-    entity, out = entity_plan.entity, {}
-    said = walked_fields(plan, entity_plan)
+    entity = entity_plan.entity
+    out: dict[str, Filler] = {}
+
+    def filler(field: str, fill: Fill, needs: tuple[Cell, ...] = ()) -> None:
+        out[field] = Filler(fill=fill, how=FieldFacts(plan=entity_plan.fields[field]), needs=needs)
+
     if entity.states is not None:
         walk, problems = walk_of(plan, entity)
         if not problems and walk is not None:
-            out[entity.states.field] = Filler(fill=_last(walk, entity), because=said[entity.states.field])
+            filler(entity.states.field, _last(walk, entity))
     of = history_of(plan.world, entity.name)
     told = told_by(of, entity) if of is not None else ""
     if (
@@ -50,12 +56,12 @@ def walking_fillers(plan: Plan, entity_plan: EntityPlan) -> dict[str, Filler]:
         return out
     walk = entity_plan.owner.split.walk
     decode = _decoder(of, entity.field(told.state))
-    out[told.state] = Filler(fill=lambda rows: decode(_states(walk, rows, 0)), because=said[told.state])
+    filler(told.state, lambda rows: decode(_states(walk, rows, 0)))
     if told.before is not None:
         previous = _decoder(of, entity.field(told.before))
-        out[told.before] = Filler(fill=lambda rows: previous(_states(walk, rows, -1)), because=said[told.before])
+        filler(told.before, lambda rows: previous(_states(walk, rows, -1)))
     times, needs = _times(plan, entity_plan, of, told, walk)
-    out[told.at] = Filler(fill=times, because=said[told.at], needs=needs)
+    filler(told.at, times, needs)
     return out
 
 
@@ -101,7 +107,7 @@ def _times(
     means = np.array([axis.span(read_span(lasts[n]) if n in lasts else _USUAL) for n in names_of(of.states)], np.float64)
     bits = Bits(plan.stage_seed, entity_plan.name, told.at)
     window = tuple(axis.units(moment) for moment in plan.window)
-    sides = [(moving.path, moving.upper, moving.strict) for moving in field_plan.moving]
+    sides = [(bound.path, bound.upper, bound.strict) for bound in field_plan.cell_bounds]
     moments = [f for f in of.fields if f.type.name in _MOMENTS and not f.nullable]
     alike = [f for f in moments if f.type.name is field_plan.field.type.name]
     base = next(iter(alike or moments), None)

@@ -5,8 +5,22 @@ from __future__ import annotations
 from ...model import Entity, Problem, Relation, Unique
 from ...plan.components import Digit
 from ...plan.entity import EntityPlan
+from ...plan.fields import (
+    Cases,
+    Computed,
+    Constant,
+    Converted,
+    Counting,
+    Drawn,
+    FromReference,
+    Impossible,
+    OfPerson,
+    RankWithinOwner,
+    Shaped,
+    Spaced,
+    Walked,
+)
 from ...plan.plan import Plan
-from ...values import FromText, PersonPart, Values
 from ..knowledge.agreeing import is_chain, per_pair
 
 MANY = 4_096  # values beside which a null is not left to chance: the first row of each group may have it
@@ -40,53 +54,49 @@ def digits_of(
             radix -= 1  # the digit is the distance from the other reference, which is never 0
         digits[relation.name] = Digit(name=relation.name, relation=True, radix=max(1, radix))
     for column in left:
-        field = entity_plan.fields.get(column)
-        if field is None or field.counts_up:
-            return None, None
-        if field.spaced is not None:
-            owner = entity.relation(entity_plan.owner.relation) if entity_plan.owner else None
-            if owner is None or not set(owner.columns) <= set(rule.columns):
-                problems.append(_not_distinct(entity, column, rule, "each owner's rows have the same times"))
-            return None, None
-        prepared = field.prepared
-        if field.computed is not None:
-            problems.append(_not_distinct(entity, column, rule, "it is computed, and its values may be the same"))
-            return None, None
-        if field.cases:
-            problems.append(_not_distinct(entity, column, rule, "its values differ by case"))
-            return None, None
-        if prepared is None and field.constant is None:
-            return None, None  # the field is impossible in itself, which is told already
-        if isinstance(prepared, PersonPart) and prepared.distinct:
-            return None, None
-        if isinstance(prepared, FromText):
-            if _folds_apart(entity_plan, prepared.field):
-                return None, None
-            problems.append(
-                _not_distinct(entity, column, rule, f"it is made from {prepared.field}, whose values may fold to the same")
-            )
-            return None, None
-        if not isinstance(prepared, Values):
-            space = 1
-            if isinstance(prepared, PersonPart):
-                problems.append(_not_distinct(entity, column, rule, "people's names repeat"))
-                return None, None
-        else:
-            space = prepared.space
-        if field.field.limits.casing is not None and not (isinstance(prepared, Values) and prepared.distinct_folded):
-            problems.append(
-                _not_distinct(entity, column, rule, f"in {field.field.limits.casing} case its values may be the same")
-            )
-            return None, None
-        if field.moving or field.shape is not None or field.field.follows is not None:
-            problems.append(_not_distinct(entity, column, rule, "its values follow other cells, or a shape"))
-            return None, None
-        rising = isinstance(prepared, Values) and prepared.rising
-        null = not rule.nulls_distinct and field.field.nullable and space <= MANY
-        digits[column] = Digit(
-            name=column, relation=False, radix=space + null, rising=rising and not null, counting=field.counts_within, null=null
-        )  # fmt: skip
+        found = _digit_of_field(entity_plan, column, rule)
+        if isinstance(found, Digit):
+            digits[column] = found
+            continue
+        if found is not None:
+            problems.append(_not_distinct(entity, column, rule, found))
+        return None, None
     return digits, cut
+
+
+def _digit_of_field(entity_plan: EntityPlan, column: str, rule: Unique) -> Digit | str | None:
+    """The digit of a field; else why its values cannot tell rows apart; None where they always do, or it is told elsewhere."""
+    field, entity = entity_plan.fields.get(column), entity_plan.entity
+    space, distinct_folded, rising = 1, False, False
+    match field.way if field is not None else None:
+        case None | Counting() | FromReference() | Walked() | Impossible():
+            return None
+        case Spaced():
+            owner = entity.relation(entity_plan.owner.relation) if entity_plan.owner else None
+            held = owner is not None and set(owner.columns) <= set(rule.columns)
+            return None if held else "each owner's rows have the same times"
+        case Computed():
+            return "it is computed, and its values may be the same"
+        case Cases():
+            return "its values differ by case"
+        case OfPerson(part=part):
+            return None if part.distinct else "people's names repeat"
+        case Converted(of=of):
+            return (
+                None if _folds_apart(entity_plan, of.field) else f"it is made from {of.field}, whose values may fold to the same"
+            )
+        case Drawn(values=values) | Shaped(values=values):
+            space, distinct_folded, rising = values.space, values.distinct_folded, values.rising
+        case Constant():
+            pass
+    assert field is not None
+    if field.field.limits.casing is not None and not distinct_folded:
+        return f"in {field.field.limits.casing} case its values may be the same"
+    if field.cell_bounds or isinstance(field.way, Shaped) or field.field.follows is not None:
+        return "its values follow other cells, or a shape"
+    null = not rule.nulls_distinct and field.field.nullable and space <= MANY
+    counting = isinstance(field.way, Drawn) and isinstance(field.way.of, RankWithinOwner)
+    return Digit(name=column, relation=False, radix=space + null, rising=rising and not null, counting=counting, null=null)
 
 
 def _owners_held(plan: Plan, entity_plan: EntityPlan, relation: Relation, covered: list[str]) -> int | None:
@@ -111,7 +121,7 @@ def _folds_apart(entity_plan: EntityPlan, source: str) -> bool:
     """Whether a text column holds values that stay different when folded."""
     field = entity_plan.fields.get(source)
     unique = any(rule.columns == (source,) for rule in entity_plan.entity.unique_rules)
-    return unique and field is not None and isinstance(field.prepared, Values) and field.prepared.distinct_folded
+    return unique and field is not None and isinstance(field.way, Drawn) and field.way.values.distinct_folded
 
 
 def _not_distinct(entity: Entity, column: str, rule: Unique, why: str) -> Problem:

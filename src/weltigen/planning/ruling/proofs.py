@@ -10,10 +10,11 @@ from ...model.problems import plural
 from ...model.types import INTEGERS
 from ...plan.components import Component, Digit, used_digits
 from ...plan.entity import EntityPlan
+from ...plan.fields import Converted, Counting
 from ...plan.keys import counting_base
 from ...plan.plan import Plan
 from ...rows.positions import most_in_group
-from ...values import FromText, axis_of
+from ...values import axis_of
 from ..knowledge.agreeing import is_chain
 from ..knowledge.settled import beside, digit_of, is_settled
 from .given import given_problems
@@ -120,7 +121,7 @@ def _what(entity_plan: EntityPlan, digit: Digit) -> str:
 def _numbers_run_out(entity_plan: EntityPlan) -> list[Problem]:
     out = []
     for field_plan in entity_plan.fields.values():
-        if not field_plan.counts_up or field_plan.field.type.name not in INTEGERS:
+        if not isinstance(field_plan.way, Counting) or field_plan.field.type.name not in INTEGERS:
             continue
         axis = axis_of(field_plan.field.type)
         assert axis is not None
@@ -167,8 +168,8 @@ def _too_long_chains(entity_plan: EntityPlan) -> list[Problem]:
     if not chains or entity_plan.total <= _LONGEST_CHAIN:
         return []
     for name, field_plan in entity_plan.fields.items():
-        paths = [moving.path for moving in field_plan.moving]
-        paths += list(field_plan.computed.paths.values()) if field_plan.computed is not None else []
+        paths = [bound.path for bound in field_plan.cell_bounds]
+        paths += [path for formula in field_plan.way.formulas for path in formula.paths.values()]
         if any(path[0] in chains and len(path) == 2 and path[1] == name for path in paths):
             source, rows = field_plan.field.source, f"{entity_plan.total:,} rows"
             bound = next((bound for bound in field_plan.field.limits.bounds if bound.path), source)
@@ -183,8 +184,8 @@ def _null_sources(entity_plan: EntityPlan) -> list[Problem]:
     """A text that must be there, made from one that need not be."""
     out = []
     for name, field_plan in entity_plan.fields.items():
-        if isinstance(field_plan.prepared, FromText) and not field_plan.field.nullable:
-            source = field_plan.prepared.field
+        if isinstance(field_plan.way, Converted) and not field_plan.field.nullable:
+            source = field_plan.way.of.field
             there = entity_plan.entity.has(source)
             if not there or entity_plan.entity.field(source).nullable:
                 what = "which may be null" if there else "but there is no such field"

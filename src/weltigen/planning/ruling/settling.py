@@ -13,19 +13,17 @@ from ...expression import NotEvaluableError
 from ...model import Check, Problem, Relation
 from ...model.paths import Cell
 from ...plan.entity import EntityPlan
+from ...plan.fields import Computed, Constant
 from ...plan.formulas import Formula, bind, tried_on_nothing
 from ...plan.plan import Plan
 from ...plan.ports import RowsPort, redraw_key
 from ...plan.references import ReferencePlan
 from ...plan.rejection import RejectionGroup
 from ...randomness import Bits
-from ...values import PersonPart, Values
 from ..knowledge.agreeing import per_pair
 from ..knowledge.promises import moving_limits, promised, unproven
 from ..knowledge.ranges import Ranges
 from ..knowledge.settled import digit_of, is_settled, must_differ, ordered_freely
-
-_ANOTHER = ", another where a check fails"
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -99,8 +97,8 @@ def _alone(entity_plan: EntityPlan, relation: Relation) -> bool:
 def _wished(entity_plan: EntityPlan, relation: Relation) -> bool:
     """Whether the world file says which rows a reference picks, which another pick would undo."""
     followed = any(relation.name in candidates.columns for candidates in entity_plan.candidate_filters.values())
-    satisfied = entity_plan.references[relation.name].satisfied
-    return followed or bool(relation.weights or relation.spread) or "children" in satisfied
+    counted = "children" in entity_plan.references[relation.name].way.satisfied
+    return followed or counted or bool(relation.weights or relation.spread)
 
 
 def _picking_again(plan: Plan, entity_plan: EntityPlan, usual: ReferencePlan) -> ReferencePlan:
@@ -114,13 +112,13 @@ def _picking_again(plan: Plan, entity_plan: EntityPlan, usual: ReferencePlan) ->
         bits = Bits(plan.stage_seed, entity_plan.name, relation.name, "reference", rows.attempt)
         return np.where(found < 0, -1, bits.below(max(1, total), rows.ordinals).astype(np.int64))
 
-    return replace(usual, targets=targets, children=None, children_in_blocks=None)
+    return replace(usual, targets=targets)
 
 
 def _turns_round(plan: Plan, entity_plan: EntityPlan, one: _Open, group: list[_Open]) -> bool:
     """Whether a check reads a sum over children which read, in turn, what is made again for it: it can only be watched."""
     made = {(entity_plan.name, field) for other in group for field in other.made}
-    own = [entity_plan.fields[name].computed for name in one.made if name in entity_plan.fields]
+    own = [_computed(entity_plan, name) for name in one.made]
     formulas = [one.formula, *(computed for computed in own if computed is not None)]
     seen: set[Cell] = set()
     waiting = [cell for formula in formulas if formula.aggregates for cell in formula.needs if cell[0] != entity_plan.name]
@@ -160,7 +158,7 @@ def settle_checks(plan: Plan) -> Plan:
             read = _own_cells(entity_plan, formula)
             free = {field for field in read if _is_free(entity_plan, field)}
             if free:
-                made = free | {field for field in read if _is_computed(entity_plan, field)}
+                made = free | {field for field in read if _computed(entity_plan, field) is not None}
                 texts = any(entity_plan.fields[field].axis is None for field in free)
                 made |= _picked_again(plan, entity_plan, formula, read) if texts and not given else set()
                 open_.append(_Open(check, formula, given, made))
@@ -173,7 +171,7 @@ def settle_checks(plan: Plan) -> Plan:
             watched += [(one.check, one.formula) for one in turning]
             groups = _grouped([one for group in groups for one in group if one not in turning])
         groups_of_entity: list[RejectionGroup] = []
-        references, fillers = dict(entity_plan.references), dict(entity_plan.fillers)
+        references = dict(entity_plan.references)
         for group in groups:
             every = frozenset().union(*(one.made for one in group))
             relations = frozenset(name for name in references if redraw_key(name) in every)
@@ -185,16 +183,13 @@ def settle_checks(plan: Plan) -> Plan:
             single = relations - set(_free_pairs(plan, entity_plan))  # a pair is made so that it can be picked again
             references |= {name: _picking_again(plan, entity_plan, references[name]) for name in single}
             for name in relations:
-                references[name] = replace(references[name], because=f"{references[name].because}{_ANOTHER}")
-                for column in references[name].relation.columns:
-                    fillers[column] = replace(fillers[column], because=f"{fillers[column].because}{_ANOTHER}")
+                references[name] = replace(references[name], redrawn=True)
         settled.append(
             replace(
                 entity_plan,
                 rejection_groups=tuple(groups_of_entity),
                 verified_checks=tuple(watched),
                 references=references,
-                fillers=fillers,
             )
         )
     return replace(plan, notes=tuple(notes)).with_entities(settled).with_problems(problems)
@@ -202,7 +197,7 @@ def settle_checks(plan: Plan) -> Plan:
 
 def _open_checks(plan: Plan, entity_plan: EntityPlan, problems: list[Problem]) -> Iterator[tuple[Check, bool]]:
     """The checks that are tried; with each, whether construction meets it but where fixed rows give a part of it."""
-    computed = [name for name, own in entity_plan.fields.items() if own.computed is not None or own.constant is not None]
+    computed = [name for name, own in entity_plan.fields.items() if isinstance(own.way, Computed | Constant)]
     for check in entity_plan.entity.checks:
         if check.met_by == "nothing":
             continue
@@ -219,7 +214,7 @@ def _open_checks(plan: Plan, entity_plan: EntityPlan, problems: list[Problem]) -
         if own.axis is None and name not in computed:  # what lies on no axis is not made between ends
             yield from ((limit, False) for limit in moving_limits(entity_plan, name))
     for name in computed:
-        if entity_plan.fields[name].computed is None:
+        if _computed(entity_plan, name) is None:
             for limit in moving_limits(entity_plan, name):
                 yield limit, False
             continue
@@ -249,13 +244,15 @@ def _own_cells(entity_plan: EntityPlan, formula: Formula) -> set[str]:
         if name in read:
             continue
         read.add(name)
-        computed = entity_plan.fields[name].computed if name in entity_plan.fields else None
+        computed = _computed(entity_plan, name)
         waiting += [path[0] for path in computed.paths.values() if len(path) == 1] if computed is not None else []
     return read
 
 
-def _is_computed(entity_plan: EntityPlan, name: str) -> bool:
-    return name in entity_plan.fields and entity_plan.fields[name].computed is not None
+def _computed(entity_plan: EntityPlan, name: str) -> Formula | None:
+    """What a field is computed by."""
+    way = entity_plan.fields[name].way if name in entity_plan.fields else None
+    return way.formula if isinstance(way, Computed) else None
 
 
 def _is_free(entity_plan: EntityPlan, name: str) -> bool:
@@ -263,10 +260,4 @@ def _is_free(entity_plan: EntityPlan, name: str) -> bool:
     field = entity_plan.fields.get(name)
     if entity_plan.precomputed is not None and any(digit.name == name for digit in entity_plan.precomputed.fields):
         return False
-    if field is None or field.counts_up or field.constant is not None or isinstance(field.prepared, PersonPart):
-        return False
-    if any(name in relation.columns for relation in entity_plan.entity.relations):
-        return False
-    return (
-        isinstance(field.prepared, Values) and not field.prepared.rising and digit_of(entity_plan, name, relation=False) is None
-    )
+    return field is not None and field.way.redrawable and digit_of(entity_plan, name, relation=False) is None

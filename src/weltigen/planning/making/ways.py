@@ -1,0 +1,163 @@
+"""One function for each way of filling a field; what it does to rows has no branch on declarations."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import Any, assert_never
+
+import numpy as np
+import pyarrow as pa
+
+from ...model.paths import Cell, path_cells
+from ...plan.entity import EntityPlan
+from ...plan.fields import (
+    Cases,
+    Computed,
+    Constant,
+    Converted,
+    Counting,
+    Drawn,
+    FieldPlan,
+    FromReference,
+    Impossible,
+    OfPerson,
+    Shaped,
+    Spaced,
+    Walked,
+)
+from ...plan.fillers import Fill
+from ...plan.keys import counting_base
+from ...plan.plan import Plan
+from ...plan.ports import RowsPort
+from ...randomness import Bits
+from ...randomness.mixing import below
+from ...randomness.quantiles import look_up
+from ...values import Axis, Values
+from ..knowledge.settled import digit_of
+from .between import WordSource, between
+from .computing import working_out
+from .dependence import word_source
+from .digit_values import digit_values
+from .masking import one_array
+
+
+@dataclass(frozen=True, slots=True)
+class Filling:
+    """A column of values for all rows, the cells it reads, and whether it is so cheap that no copy is worth keeping."""
+
+    fill: Fill
+    needs: tuple[Cell, ...] = ()
+    cheap: bool = False
+
+
+def filling_of(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, bits: Bits) -> Filling:
+    """The values of a field, before any is left out for a null or given by hand."""
+    field, axis, way = field_plan.field, field_plan.axis, field_plan.way
+    match way:
+        case Counting():
+            assert axis is not None
+            base, numbers = counting_base(entity_plan, field.name), axis
+            return Filling(lambda rows: numbers.column(rows.ordinals + base), cheap=True)
+        case Spaced(start=start, step=step):
+            assert axis is not None
+            moments = axis
+            return Filling(lambda rows: moments.column(start + rows.owners()[1] * step))
+        case Computed(formula=formula):
+            return Filling(working_out(entity_plan.name, field_plan, formula), formula.needs)
+        case Cases():
+            return _by_case(plan, entity_plan, field_plan, way, bits)
+        case Constant(value=constant):
+            return Filling(lambda rows: pa.repeat(constant, len(rows)), cheap=True)
+        case FromReference() | Walked() | Impossible():  # what fills these stands elsewhere
+            null = pa.scalar(None, field.type.arrow())
+            return Filling(lambda rows: pa.repeat(null, len(rows)), cheap=True)
+        case OfPerson(part=part):
+            read, people = part.decode, entity_plan.people
+            return Filling(lambda rows: read(people, rows.person()))
+        case Converted(of=of):
+            return Filling(lambda rows: of.convert(rows.column(of.field)), ((entity_plan.name, of.field),))
+        case Drawn() | Shaped():
+            return _drawn(plan, entity_plan, field_plan, way, bits)
+        case _:
+            assert_never(way)
+
+
+def _drawn(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, way: Drawn | Shaped, bits: Bits) -> Filling:
+    """Values between other cells, at positions that a rule deals, or each drawn for itself."""
+    field, axis, values = field_plan.field, field_plan.axis, way.values
+    if field_plan.cell_bounds and axis is not None:
+        needs = tuple(cell for bound in field_plan.cell_bounds for cell in path_cells(plan.world, entity_plan.entity, bound.path))
+        words, more = word_source(entity_plan, field, bits)
+        return Filling(between(plan, entity_plan, field_plan, axis, words), (*needs, *more))
+    if isinstance(way, Drawn):
+        if entity_plan.precomputed is not None and any(digit.name == field.name for digit in entity_plan.precomputed.fields):
+            return Filling(_precomputed(field.name, values))
+        if (number := digit_of(entity_plan, field.name, relation=False)) is not None:
+            return Filling(digit_values(plan, entity_plan, field_plan, way, number))
+    words, follows = word_source(entity_plan, field, bits)
+    if isinstance(way, Shaped):
+        assert axis is not None
+        return Filling(_shaped(field_plan, axis, way, words), follows)
+    if values.rising and field.follows is None:
+        return Filling(_rising(values, entity_plan.total, bits))
+    return Filling(_each_for_itself(values, words), follows)
+
+
+def _by_case(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, way: Cases, bits: Bits) -> Filling:
+    """Each row by the first case whose condition it keeps; null where it keeps none."""
+    made = [(formula, filling_of(plan, entity_plan, narrow, bits)) for formula, narrow in way.cases]
+    needs = [cell for formula, one in made for cell in (*(formula.needs if formula is not None else ()), *one.needs)]
+    arrow = field_plan.field.type.arrow()
+
+    def fill(rows: RowsPort) -> Any:
+        left = np.ones(len(rows), bool)
+        pieces, index = [pa.nulls(1, arrow)], np.zeros(len(rows), np.int64)
+        size = 1
+        for formula, one in made:
+            chosen = np.flatnonzero(left & formula.truth(rows, earlier=True) if formula is not None else left)
+            if not chosen.size:
+                continue
+            left[chosen] = False
+            pieces.append(one_array(one.fill(rows if chosen.size == len(rows) else rows.some(chosen))))
+            index[chosen] = size + np.arange(chosen.size)
+            size += chosen.size
+        return pa.concat_arrays(pieces).take(pa.array(index))
+
+    return Filling(fill, tuple(dict.fromkeys(needs)))
+
+
+def _precomputed(name: str, values: Values) -> Fill:
+    return lambda rows: values.decode(rows.runtime.choices(rows.name).positions[name][rows.ordinals])
+
+
+def _each_for_itself(values: Values, words: WordSource) -> Fill:
+    space, decode, draw = values.space, values.decode, values.draw
+    if draw is not None:
+        return lambda rows: decode(draw(words(rows)))
+    return lambda rows: decode(below(words(rows), space))
+
+
+def _rising(values: Values, total: int, bits: Bits) -> Fill:
+    """Row o of n falls into the o-th of n equal parts of the space."""
+    space = values.space
+    total = max(1, total)
+
+    def fill(rows: RowsPort) -> Any:
+        at = (rows.ordinals + bits.unit(rows.ordinals)) / total
+        return values.decode(np.minimum((at * space).astype(np.uint64), np.uint64(space - 1)))
+
+    return fill
+
+
+def _shaped(field_plan: FieldPlan, axis: Axis, way: Shaped, words: WordSource) -> Fill:
+    step, low, high = field_plan.step, field_plan.low, field_plan.high
+    least = -(-low // step) * step if low is not None else None
+    most = high // step * step if high is not None else None
+
+    def fill(rows: RowsPort) -> Any:
+        units = np.rint(look_up(way.table, words(rows)) / step).astype(np.int64)
+        if step != 1:
+            units *= step
+        return axis.column(np.clip(units, least, most))
+
+    return fill

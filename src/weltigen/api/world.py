@@ -15,6 +15,7 @@ from ..auditing import audit as audit_data
 from ..infer import infer, relate_undeclared
 from ..model import Place, Problem
 from ..model.literals import read_moment
+from ..model.phrases import listed
 from ..model.problems import UnreadableError, UsageError
 from ..plan import Plan
 from ..planning import asked_for, declared_apart, gc_paused, make_plan
@@ -139,9 +140,9 @@ def resume_run(world: model.World, target: str | Path, *, seed: int | None = Non
     dataset = open_run(target)
     plan = dataset.plan
     if changed := declared_apart(plan.world, with_overrides(world, plan.overrides)):
-        shown = ", ".join(changed[:6]) + (f" and {len(changed) - 6} more" if len(changed) > 6 else "")
         raise UsageError(
-            f"the world has changed since {target} was filled: {shown}", hint="rows can be added to what the same world made"
+            f"the world has changed since {target} was filled: {listed(changed)}",
+            hint="rows can be added to what the same world made",
         )
     if seed is not None and seed != plan.seed:
         raise UsageError(f"{target} was filled with seed {plan.seed}; rows are added with the same", hint="leave out --seed")

@@ -6,7 +6,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any, overload
 
-from ..model.problems import plural
+from ..model.phrases import plural
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

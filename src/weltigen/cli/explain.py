@@ -7,7 +7,8 @@ import click
 from ..api import open_world, plan_of_run, resume_run
 from ..expression import NotEvaluableError, parse
 from ..model import Check, Entity, OnDelete, Relation
-from ..model.problems import ImpossibleError, UsageError, about, nearest, plural
+from ..model.phrases import about, plural
+from ..model.problems import ImpossibleError, UsageError, nearest
 from ..plan import EntityPlan, Plan
 from ..planning import Moved, moved_fields, next_plan, with_runtime_problems
 from ..planning.knowledge.wording import filler_in_words, reference_in_words

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..api import World
-from ..model.problems import plural
+from ..model.phrases import plural
 from ..plan import Plan, first_row
 from ..plan.fields import Computed
 from ..planning import delete_order_of

@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 from itertools import pairwise
 
 from ..model import Relation
-from ..model.problems import plural
+from ..model.phrases import plural
 from ..plan import Plan
 
 LINE, WIDTH_OF_SIGN, PAD = 0.20, 0.088, 0.12  # inches

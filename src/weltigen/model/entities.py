@@ -7,6 +7,7 @@ from functools import cached_property
 
 from .constraints import Check, Unique
 from .fields import Field
+from .phrases import plural
 from .problems import Place
 from .relations import Relation
 
@@ -45,6 +46,13 @@ class PerOwner:
             return self.most
         mean = self.mean if self.mean is not None else max(2.0, 2.0 * self.lowest)
         return max(self.lowest, round(4 * mean), 1)
+
+    def amount(self) -> str:
+        """How many rows one owner has, in words."""
+        if self.each is not None:
+            return plural(self.each, "row")
+        mean = f" ({self.mean:g} on average)" if self.mean is not None else ""
+        return f"{self.lowest} to {self.highest} rows{mean}"
 
     def __str__(self) -> str:
         if self.every is not None:

@@ -81,16 +81,6 @@ def _where(problem: Problem) -> tuple[str, int, int]:
     return (place.file, place.line or 0, place.column or 0) if place else ("", 0, 0)
 
 
-def about(number: float) -> str:
-    """A mean as people say it: `0.75`, `12.5`, `3,404`."""
-    return f"{number:,.0f}" if number >= 100 else f"{number:.3g}"
-
-
-def plural(number: int, noun: str) -> str:
-    """`1 row`, `1,200 rows`."""
-    return f"{number:,} {noun}{'' if number == 1 else 's'}"
-
-
 def nearest(word: str, known: Sequence[str], *, synonyms: dict[str, str] | None = None) -> str | None:
     """A hint that names the right word for a wrong one, or lists the words when none is near."""
     if synonyms and (meant := synonyms.get(word.lower())) and meant in known:

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..model import Check, Tree
+from ..model import Check, Entity, Tree
 from ..model.ties import Way
+
+ITSELF = "the row itself: any other way would be a circle"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -41,6 +43,24 @@ class CandidateFilter:
     tree: Tree | None = None
     apart: str | None = None  # another reference to the same target, from which this one differs
     optional: bool = False
+
+    def explained(self, entity: Entity) -> str:
+        """The rows that are left, in words."""
+        if self.chain and not self.optional:
+            return ITSELF
+        said = [f"with the same {agreement.column}" for agreement in self.agreements if agreement.column is not None]
+        said += [f"of the same {agreement.ancestor}" for agreement in self.agreements if agreement.column is None]
+        said += [f"other than the {self.apart}"] if self.apart is not None else []
+        said += [f"where {self.where.expression}"] if self.where is not None else []
+        said += [f"that leaves a choice of {entity.relation(follower).target}" for follower in self.followers]
+        start = "any"
+        if self.chain:
+            start = "the row before,"
+        elif self.tree is not None:
+            start = "a tree"
+        elif self.earlier:
+            start = "an earlier row"
+        return f"{start} {' and '.join(said)}" + (f": {self.tree}" if self.tree is not None else "")
 
     @property
     def implied(self) -> Agreement | None:

@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 
-from ..model import Cohort, PerOwner
-from ..model.problems import plural
+from ..model import Cohort
+from ..model.phrases import plural
 from ..randomness import ExactSubset
 from .fields import FieldPlan
 
@@ -22,12 +22,5 @@ class CohortPlan:
     def __str__(self) -> str:
         own = [*self.fields, *(relation.name for relation in self.cohort.references)]
         said = [f"sets {', '.join(own)}"] if own else []
-        said += [f"{amount(count)} of {entity} each" for entity, count in self.cohort.children]
+        said += [f"{count.amount()} of {entity} each" for entity, count in self.cohort.children]
         return f"{self.cohort.name}: {plural(self.subset.rows, 'row')}" + (f"; {'; '.join(said)}" if said else "")
-
-
-def amount(count: PerOwner) -> str:
-    """How many rows a row has, in words."""
-    if count.each is not None:
-        return plural(count.each, "row")
-    return f"{count.lowest} to {count.highest} rows" + (f" ({count.mean:g} on average)" if count.mean is not None else "")

@@ -8,7 +8,8 @@ from dataclasses import dataclass
 from ..model import Favour, Present, Relation
 from ..model.paths import Cell
 from .ports import Ordinals, RowsPort
-from .reference_ways import Nowhere, ReferenceWay, Stratum
+from .ways.laid_out import Nowhere, Stratum
+from .ways.way import ReferenceWay
 
 Targets = Callable[[RowsPort], Ordinals]
 

@@ -12,13 +12,13 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass, replace
 from typing import Any
 
-from ..model import Favour, Relation, World
-from ..model.problems import plural
+from ..model import Entity, Favour, Relation, World
+from ..model.phrases import plural
 from .entity import EntityPlan
 from .plan import Plan
 from .ports import Ordinals, RowsPort
-from .reference_ways import ReferenceWay
 from .references import ReferencePlan
+from .ways.way import ReferenceWay
 
 
 def as_kept(entity_plan: EntityPlan) -> EntityPlan:
@@ -86,6 +86,9 @@ class StagedWay(ReferenceWay):
     relation: Relation
     stages: tuple[Plan, ...]
     shown: ReferenceWay
+
+    def explained(self, entity: Entity) -> str:
+        return self.shown.explained(entity)
 
     @property
     def satisfied(self) -> frozenset[str]:

@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 
 from ..model import Entity, Place, World
-from ..model.problems import plural
+from ..model.phrases import plural
 from ..plan.entity import EntityPlan
 from ..plan.plan import Plan
 from ..rows.runtime import PlanRuntime

@@ -13,6 +13,7 @@ import pyarrow.compute as pc
 
 from ..engine import schema_of
 from ..model import Entity
+from ..model.phrases import listed
 from ..model.problems import RefusedError, TargetError, UnreadableError, UsageError, nearest
 from ..plan import Plan
 from .receipt import Receipt
@@ -49,8 +50,7 @@ class FolderTarget:
             wanted = {RECEIPT, *(f"{name}.{self.format}" for name in plan.order)}
             held = sorted(p.name for p in self.path.iterdir() if p.name in wanted)
             if held:
-                shown = ", ".join(held[:4]) + (f" and {len(held) - 4} more" if len(held) > 4 else "")
-                said = f"{self.path} holds files that would be written over; nothing was changed: {shown}"
+                said = f"{self.path} holds files that would be written over; nothing was changed: {listed(held, 4)}"
                 raise RefusedError(said, hint="choose another folder, or remove these files first; --on-rows append adds rows")
         parent = self.path.parent
         try:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+from ..model.phrases import listed
 from ..model.problems import RefusedError
 
 
@@ -13,6 +14,5 @@ def refuse_others(name: str, there: Mapping[str, int], found: Mapping[str, int])
         f"{entity} {found.get(entity, 0):,}, not {rows:,}" for entity, rows in there.items() if found.get(entity, 0) != rows
     ]  # fmt: skip
     if others:
-        shown = ", ".join(others[:4]) + (f" and {len(others) - 4} more" if len(others) > 4 else "")
-        raise RefusedError(f"{name} does not hold the rows of its receipt any more; nothing was changed: {shown}",
+        raise RefusedError(f"{name} does not hold the rows of its receipt any more; nothing was changed: {listed(others, 4)}",
                            hint="rows can only be added to what fill wrote, as it wrote it")  # fmt: skip

@@ -10,8 +10,9 @@ from ...plan.agreement import CandidateFilter
 from ...plan.entity import EntityPlan, may_be_null
 from ...plan.formulas import bind
 from ...plan.plan import Plan
-from ...plan.reference_ways import OfCohort, ReferenceWay
 from ...plan.references import CohortReference, ReferencePlan, Targets
+from ...plan.ways.agreeing import OfCohort
+from ...plan.ways.way import ReferenceWay
 from ...randomness import Bits
 from ..knowledge.cohort_counts import child_counts
 from ..knowledge.favour import favour_of

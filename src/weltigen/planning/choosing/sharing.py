@@ -5,12 +5,11 @@ from __future__ import annotations
 from math import ceil
 
 from ...model import Favour, PerOwner, Relation, Spread
-from ...model.problems import about, plural
-from ...plan.cohorts import amount
+from ...model.phrases import about, plural
 from ...plan.entity import EntityPlan
 from ...plan.owner_counts import per_owner_table
 from ...plan.plan import Plan
-from ...plan.reference_ways import Limited, Picked
+from ...plan.ways.picks import Limited, Picked
 from ...randomness import GroupSplit, PopularitySplit, from_counts, key, popularity
 from ..knowledge.favour import favour_of
 
@@ -31,7 +30,7 @@ def by_group(plan: Plan, entity_plan: EntityPlan, relation: Relation, counts: li
             raise ValueError(f"the numbers of rows for each of the cohort {cohort} do not agree with each other")
         number = round(float(table.mean()) * dealt.rows * scale)
         if number > rows:
-            said_of = f"{plural(dealt.rows, 'row')} of the cohort {cohort} with {amount(count)} each"
+            said_of = f"{plural(dealt.rows, 'row')} of the cohort {cohort} with {count.amount()} each"
             raise ValueError(f"{said_of} need {number:,} in all, but there are {rows:,}")
         spans.append((dealt.first, dealt.rows))
         least = count.lowest if scale == 1 else 0

@@ -10,31 +10,24 @@ from ...model import Relation
 from ...plan.entity import EntityPlan
 from ...plan.keys import find_key
 from ...plan.plan import Plan
-from ...plan.reference_ways import (
+from ...plan.ways.agreeing import Implied, Member
+from ...plan.ways.laid_out import (
     ByDigit,
     ByOwner,
     Combination,
     CombinationApart,
     CombinationOfMembers,
-    EarlierRow,
-    Implied,
-    InTree,
-    Itself,
     Linked,
-    Member,
     Nowhere,
     Ordered,
     OrderedDigit,
-    OrderedPick,
-    Picked,
     Precomputed,
-    ReferenceWay,
-    RowBefore,
     Stratum,
     ThroughOwner,
-    Unlike,
-    Weighted,
 )
+from ...plan.ways.own_rows import EarlierRow, InTree, Itself, RowBefore
+from ...plan.ways.picks import OrderedPick, Picked, Unlike, Weighted
+from ...plan.ways.way import ReferenceWay
 from ...randomness import Bits, Levels
 from ...randomness.quota import thresholds
 from ..knowledge.agreeing import differs, is_chain, per_pair

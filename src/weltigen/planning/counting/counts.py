@@ -14,9 +14,9 @@ from ...expression import NotEvaluableError, parse_over_counts
 from ...model import Entity, PerOwner, PerPair, Problem, Relation, RowCount, RowFormula
 from ...model.histories import history_of
 from ...model.literals import read_span
-from ...model.problems import UsageError, nearest, plural
+from ...model.phrases import plural
+from ...model.problems import UsageError, nearest
 from ...model.types import INTEGERS, TypeName
-from ...plan.cohorts import amount
 from ...plan.components import MOST_ROWS
 from ...plan.entity import EntityPlan
 from ...plan.owner_counts import Owner, count_table
@@ -234,7 +234,7 @@ def _special(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> tuple[t
 
 def _said(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> str:
     counts = child_counts(plan, entity_plan.entity, relation.name)
-    return "; ".join(f"{amount(count)} for each in {name}" for name, count in counts)
+    return "; ".join(f"{count.amount()} for each in {name}" for name, count in counts)
 
 
 def _per_pair(plan: Plan, entity_plan: EntityPlan, rows: PerPair, plan_above: PlanAbove) -> Plan:

@@ -7,7 +7,7 @@ from dataclasses import replace
 from ...expression import NotEvaluableError
 from ...model import Entity, PerOwner, PerPair, Problem, RowCount
 from ...model.histories import history_of
-from ...model.problems import plural
+from ...model.phrases import plural
 from ...plan.entity import EntityPlan
 from ...plan.formulas import Formula, bind
 from ...plan.plan import Plan

@@ -4,20 +4,15 @@ from __future__ import annotations
 
 from typing import assert_never
 
-from ...model import EVEN, Favour, Field, Present, TypeName
+from ...model import Field, Present, TypeName
 from ...model.literals import Value
-from ...model.problems import about, plural
+from ...model.phrases import listed, plural
 from ...plan import fields as f
-from ...plan import reference_ways as r
-from ...plan.agreement import Agreement, CandidateFilter
-from ...plan.cohorts import amount
 from ...plan.entity import EntityPlan
 from ...plan.fillers import CohortFacts, Demanded, FieldFacts, Filler, ForPartialRule, InCohort, Override, ReferenceFacts
 from ...plan.references import ReferencePlan
-from ...plan.stages import StagedWay
+from ...plan.ways.way import ReferenceWay
 from .presence import USUAL_SHARE
-
-_SHOWN = 6  # of many values or weights so many are named
 
 
 def filler_in_words(entity_plan: EntityPlan, column: str) -> str | None:
@@ -115,7 +110,7 @@ def _drawn(field: Field, of: f.DrawnFrom, said: str) -> str:
         case f.OneOf(values=values):
             return _among(values)
         case f.ByWeight(weights=weights):
-            return f"by weight: {_shown([f'{value} {weight:g}' for value, weight in weights])}"
+            return f"by weight: {listed([f'{value} {weight:g}' for value, weight in weights])}"
         case f.Matching(pattern=pattern):
             return f"matches {pattern}"
         case f.Even():
@@ -130,11 +125,7 @@ def _drawn(field: Field, of: f.DrawnFrom, said: str) -> str:
 
 
 def _among(values: tuple[Value, ...]) -> str:
-    return f"always {values[0]!s}" if len(values) == 1 else f"one of {_shown(list(map(str, values)))}"
-
-
-def _shown(texts: list[str]) -> str:
-    return ", ".join(texts[:_SHOWN]) + (f" and {len(texts) - _SHOWN} more" if len(texts) > _SHOWN else "")
+    return f"always {values[0]!s}" if len(values) == 1 else f"one of {listed(list(map(str, values)))}"
 
 
 def _bound(field: Field, bound: f.CellBound) -> str:
@@ -163,103 +154,7 @@ def reference_in_words(entity_plan: EntityPlan, reference: ReferencePlan) -> str
     return "; ".join(parts) + (", another where a check fails" if reference.redrawn else "")
 
 
-def way_in_words(entity_plan: EntityPlan, way: r.ReferenceWay, present: Present | None = None) -> str:
+def way_in_words(entity_plan: EntityPlan, way: ReferenceWay, present: Present | None = None) -> str:
     """One way of finding a target, and in which rows."""
-    text = _way_of_reference(entity_plan, way)
+    text = way.explained(entity_plan.entity)
     return text if present is None else f"{text}, {present_in_words(present)}"
-
-
-def _way_of_reference(entity_plan: EntityPlan, way: r.ReferenceWay) -> str:
-    match way:
-        case StagedWay(shown=shown):
-            return _way_of_reference(entity_plan, shown)
-        case r.ByOwner():
-            return "the owner of these rows"
-        case r.Precomputed():
-            return "worked out beforehand with the rules it takes part in"
-        case r.Nowhere(target=target, other=other):
-            if target is None:
-                return "impossible"
-            return f"{target} has no rows" if other is None else f"{target} has no row but that of {other}"
-        case r.Combination():
-            return "each with each"
-        case r.CombinationApart(other=other):
-            return f"each but the {other}"
-        case r.CombinationOfMembers(candidates=candidates):
-            return f"each {_candidates(entity_plan, candidates)[4:]}"
-        case r.OrderedDigit():
-            return "each pair once, in the order of their keys"
-        case r.ByDigit() | r.ThroughOwner():
-            return "different in each row of its unique rule"
-        case r.Stratum(candidates=candidates):
-            agreeing = _candidates(entity_plan, candidates) if candidates is not None else "any"
-            return f"{agreeing}, different in each row of its unique rule"
-        case r.Linked(taking=favour):
-            return f"any, each pair once; {_favour(favour, 'about ')}"
-        case r.Implied(agreement=agreement):
-            return _implied(entity_plan, agreement)
-        case r.Member(candidates=candidates):
-            return _candidates(entity_plan, candidates)
-        case r.OfCohort(candidates=candidates):
-            return f"any where {candidates.where.expression}" if candidates.where is not None else "any"
-        case r.Itself():
-            return _ITSELF
-        case r.RowBefore():
-            return "the row before"
-        case r.EarlierRow(optional=optional, apart=apart):
-            other_than = f" other than the {apart}" if apart is not None else ""
-            return f"an earlier row{other_than}{'' if optional else '; the first, itself'}"
-        case r.InTree(tree=tree):
-            return f"a tree: {tree}"
-        case r.OrderedPick(pair=pair, upper=upper):
-            side, other = ("higher", pair.low) if upper else ("lower", pair.high)
-            return f"any, the {side} of two keys, of which {other} has the other"
-        case r.Unlike(other=other):
-            return f"any but {other}"
-        case r.Weighted(shown=shown_weights):
-            return f"by weight: {_shown([f'{text} {weight:g}' for text, weight in shown_weights])}"
-        case r.Picked():
-            return _picked(way)
-    raise LookupError(f"no words for {type(way).__name__}")
-
-
-_ITSELF = "the row itself: any other way would be a circle"
-
-
-def _picked(way: r.Picked) -> str:
-    if way.cohorts:
-        said = "; ".join(f"{amount(count)} for each row of {cohort}" for cohort, count in way.cohorts)
-        share = "" if way.taking == EVEN else f", {_favour(way.taking)}"
-        return f"{said}; any other shares what is left{share}"
-    if (limits := way.limits) is not None:
-        none = f", {limits.none:.0%} with none" if limits.none else ""
-        return f"any; {limits.least} to {limits.most} for each {limits.target}, {about(limits.mean)} on average{none}"
-    return "any, evenly" if way.taking == EVEN else f"any; {_favour(way.taking)}"
-
-
-def _favour(favour: Favour, about_: str = "") -> str:
-    return "evenly" if favour == EVEN else f"{favour.few:.0%} of them take {about_}{favour.take:.0%}"
-
-
-def _implied(entity_plan: EntityPlan, agreement: Agreement) -> str:
-    leader = entity_plan.name if agreement.leader is None else entity_plan.entity.relation(agreement.leader).target
-    return f"the one to which its {leader} {'refers' if len(agreement.from_leader) == 1 else 'leads'}"
-
-
-def _candidates(entity_plan: EntityPlan, candidates: CandidateFilter) -> str:
-    if candidates.chain and not candidates.optional:
-        return _ITSELF
-    said = [f"with the same {agreement.column}" for agreement in candidates.agreements if agreement.column is not None]
-    said += [f"of the same {agreement.ancestor}" for agreement in candidates.agreements if agreement.column is None]
-    said += [f"other than the {candidates.apart}"] if candidates.apart is not None else []
-    said += [f"where {candidates.where.expression}"] if candidates.where is not None else []
-    for follower in candidates.followers:
-        said.append(f"that leaves a choice of {entity_plan.entity.relation(follower).target}")
-    start = "any"
-    if candidates.chain:
-        start = "the row before,"
-    elif candidates.tree is not None:
-        start = "a tree"
-    elif candidates.earlier:
-        start = "an earlier row"
-    return f"{start} {' and '.join(said)}" + (f": {candidates.tree}" if candidates.tree is not None else "")

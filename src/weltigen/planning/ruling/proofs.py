@@ -6,7 +6,7 @@ from math import prod
 
 from ...model import PerOwner, Problem, Relation
 from ...model.paths import Cell
-from ...model.problems import plural
+from ...model.phrases import plural
 from ...model.types import INTEGERS
 from ...plan.components import Component, Digit, used_digits
 from ...plan.entity import EntityPlan

@@ -126,7 +126,7 @@ def test_explain_says_how_each_thing_is_filled_and_why(run: Run) -> None:
     assert "sailing by vessel_id: they hold a delete back, 39.3 on average" in island
     for said in (
         "matches [A-HJ-NP-Z]{3}[0-9]-[0-9]{4}",
-        "there when status = 'cancelled'",
+        "filled when status = 'cancelled'",
         "by construction",
         "on delete cascade",
     ):

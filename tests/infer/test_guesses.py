@@ -9,6 +9,7 @@ import pytest
 import weltigen
 from weltigen.infer import infer
 from weltigen.model import KindSource, WeightsSource
+from weltigen.model.origins import Origin
 
 
 def guesses(columns: str, entity: str = "thing") -> dict[str, str]:
@@ -87,7 +88,7 @@ def test_moments_follow_each_other_as_their_names_tell() -> None:
     declared = weltigen.read_model(
         "CREATE TABLE t (id integer PRIMARY KEY, created_at date, updated_at date CHECK (updated_at < '2020-01-01'));"
     )
-    assert all(bound.because != "guessed" for bound in declared.entity("t").field("updated_at").limits.bounds)
+    assert all(bound.origin is not Origin.GUESSED for bound in declared.entity("t").field("updated_at").limits.bounds)
 
 
 def test_relationships_are_guessed_where_a_source_declares_none() -> None:

@@ -34,7 +34,7 @@ def world(folder: Path) -> weltigen.World:
 @pytest.fixture(scope="module")
 def frames(world: weltigen.World) -> dict[str, Any]:
     dataset = world.dataset()
-    assert (dataset.plan.notes, dataset.plan.idle) == ((), ())
+    assert (dataset.plan.notes, dataset.plan.ignored) == ((), ())
     return {name: dataset.frame(name) for name in dataset.counts}
 
 

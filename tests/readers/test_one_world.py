@@ -18,6 +18,7 @@ from sqlalchemy.engine import URL
 from weltigen.expression import parse
 from weltigen.infer import understand_checks
 from weltigen.model import Entity, Field, TypeName, World
+from weltigen.model.origins import Status
 from weltigen.readers import read_ddl, read_source
 
 from ..conftest import FERRY as WORLD
@@ -44,7 +45,13 @@ def _entity(entity: Entity) -> dict[str, Any]:
         "key": entity.key,
         "unique": sorted(rule.columns for rule in entity.unique_rules),
         "checks": sorted(
-            check.met_by or plain(parse(check.expression, check.dialect).sql("postgres")) for check in entity.checks
+            check.met_by
+            or (
+                check.status
+                if check.status is Status.UNREADABLE
+                else plain(parse(check.expression, check.dialect).sql("postgres"))
+            )
+            for check in entity.checks
         ),
         "relations": sorted(
             (r.columns, r.target, r.target_columns, r.on_delete, r.on_update, r.deferrable, r.match_full, r.name)

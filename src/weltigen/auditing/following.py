@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from ..expression import NotEvaluableError, parse
 from ..model import Bound, Check, ComputeSource, Entity, Field, World
 from ..model.literals import read_span
+from ..model.origins import Origin
 from ..model.types import FLOATS, INTEGERS, MOMENTS, NUMBERS
 from .joined import Joined
 from .places import Place, quoted
@@ -17,14 +18,12 @@ OPPOSITE = {">": "<=", ">=": "<", "<": ">=", "<=": ">"}
 
 def following_rules(world: World, entity: Entity, field: Field, place: Place) -> Iterator[RowRule]:
     """The rules by which a stored field follows other cells."""
-    said = {str(check) for check in entity.checks}
-    places = {check.place for check in entity.checks if check.place}
     for bound in field.limits.bounds:
-        if bound.because in said or bound.because == "guessed":
+        if bound.origin in (Origin.CHECK, Origin.GUESSED):
             continue  # what was read out of a check is asked by the check itself, as it was written
         yield _bound(world, entity, field, bound, place)
     present = field.present
-    if present is not None and present.when and present.place not in places:
+    if present is not None and present.when and present.origin is not Origin.CHECK:
         yield _presence(world, entity, field, present.when, place, exactly=present.share is None)
     if isinstance(field.source, ComputeSource):
         yield _computed(world, entity, field, field.source.expression, place)

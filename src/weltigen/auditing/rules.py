@@ -11,6 +11,7 @@ from sqlglot.errors import SqlglotError
 from ..expression import NotEvaluableError, parse
 from ..model import Check, Entity, Field, PatternSource, Relation, TypeName, Unique, World
 from ..model.folding import Fold, fold_of
+from ..model.origins import Origin
 from ..model.types import TEXTS
 from .following import following_rules, joined_check
 from .places import Place, quoted
@@ -63,8 +64,7 @@ def _field_rules(world: World, entity: Entity, field: Field, place: Place) -> It
         yield RowRule(kind="length", text=f"{field.name} has at least {limits.min_length} characters",
                       broken=f"length({column}) < {limits.min_length}", columns=here)  # fmt: skip
     # what was read out of a check is asked by the check itself, as it was written
-    said, places = {str(check) for check in entity.checks}, {check.place for check in entity.checks if check.place}
-    lists = [allowed.values for allowed in limits.allowed if allowed.because not in said]
+    lists = [allowed.values for allowed in limits.allowed if allowed.origin is not Origin.CHECK]
     if field.type.values:
         lists.append(field.type.values)
     for values in lists:
@@ -73,7 +73,7 @@ def _field_rules(world: World, entity: Entity, field: Field, place: Place) -> It
         yield RowRule(kind="enum", text=f"{field.name} is one of {short}", broken=f"{column} NOT IN ({listed})", columns=here)
     patterns = [*limits.patterns, *([field.source] if isinstance(field.source, PatternSource) else [])]
     for pattern in patterns:
-        if pattern.place in places:
+        if pattern.origin is Origin.CHECK:
             continue
         yield RowRule(
             kind="pattern",

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from ..expression import NotEvaluableError, parse
 from ..model import Case, CasesSource, Entity, Field, WeightsSource, World
+from ..model.origins import Status
 from .joined import Joined
 from .places import Place, quoted
 from .rule import SetRule
@@ -39,7 +40,7 @@ def _ruled(world: World, entity: Entity, field: Field) -> bool:
         return True
     if any(name in rule.columns for rule in entity.unique_rules) or any(name in str(rule) for rule in entity.special_rules):
         return True
-    if any(name in check.expression and check.met_by is None for check in entity.checks):
+    if any(name in check.expression and check.status is Status.OPEN for check in entity.checks):
         return True
     if any(name in relation.columns for relation in entity.relations):
         return True

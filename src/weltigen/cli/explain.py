@@ -225,11 +225,9 @@ def _field(plan: Plan, entity_plan: EntityPlan, name: str) -> None:
         said.append(("filled", filler_in_words(entity_plan, name) or ""))
     if field.guess is not None:
         said.append(("guess", f"{field.guess.confidence:.0%} sure: {field.guess.reason}"))
+    said += [("limit", f"{bound}   ({bound.source}{f', {bound.place}' if bound.place else ''})") for bound in field.limits.bounds]
     said += [
-        ("limit", f"{bound}   ({bound.because}{f', {bound.place}' if bound.place else ''})") for bound in field.limits.bounds
-    ]
-    said += [
-        ("one of", ", ".join(a.values[:8]) + (", …" if len(a.values) > 8 else "") + f"   ({a.because})")
+        ("one of", ", ".join(a.values[:8]) + (", …" if len(a.values) > 8 else "") + f"   ({a.source})")
         for a in field.limits.allowed
     ]
     said += [

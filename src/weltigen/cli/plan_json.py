@@ -6,6 +6,7 @@ from typing import Any
 
 from ..model import Check, Field, PerPair, Place, Relation, Unique
 from ..model.folding import Fold, fold_of
+from ..model.origins import Status
 from ..plan import EntityPlan, Plan
 from ..plan.fields import Converted, Counting, OfPerson, Spaced
 from ..planning import delete_order_of
@@ -90,8 +91,10 @@ def check_kept(entity_plan: EntityPlan, check: Check) -> str | None:
     """By what a check is kept; None where it is not."""
     if any(check is watched for watched, _ in entity_plan.verified_checks):
         return "watched, since nothing that it reads can be made again"
-    if check.met_by is not None:
-        return None if check.met_by == "nothing" else f"by construction: {check.met_by}"
+    if check.status is Status.UNREADABLE:
+        return None
+    if check.status is Status.MET:
+        return f"by construction: {check.met_by}"
     group = next((group for group in entity_plan.rejection_groups if any(check is one for one, _ in group.checks)), None)
     if group is None:
         return "by construction: references stand in its order"

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from ..model import EVEN, Entity, Field, Guess, KindSource, PatternSource, Relation, Source, WeightsSource
+from ..model.origins import Origin
 from ..plan import EntityPlan, Plan
 from ..planning.knowledge.presence import USUAL_SHARE
 from .yaml_text import commented, flow, listed, percent, scalar
@@ -75,7 +76,7 @@ def field_line(entity: Entity, field: Field) -> str:
         return _choice(field)
     parts = _source(field.source)
     for bound in field.limits.bounds:
-        if bound.because == "guessed":
+        if bound.origin is Origin.GUESSED:
             parts["minimum"] = scalar(bound.operand)
     if field.nullable and (field.present is None or field.present.place is None):
         parts["present"] = percent(field.present.share if field.present and field.present.share is not None else USUAL_SHARE)

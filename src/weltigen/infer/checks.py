@@ -15,6 +15,7 @@ from ..expression import NotEvaluableError, canonical, octets_of, parse
 from ..model import Allowed, Bound, Check, Entity, Field, Notice, Present, WeightsSource, World
 from ..model.fields import Comparison
 from ..model.literals import read_literal
+from ..model.origins import Origin, Status
 from ..model.types import MOMENTS, ORDERED, TEXTS
 from .conditions import conjuncts, disjuncts, is_now, joined, plain_name, trimmed
 from .limiting import TextLimits
@@ -32,14 +33,14 @@ def understand_checks(world: World) -> World:
         reader = _Reader(entity)
         checks = []
         for check in entity.checks:
-            if check.met_by is not None:  # read before
+            if check.status is not Status.OPEN:  # read before
                 checks.append(check)
                 continue
             read = reader.read(check)
             # what a world file asks for is tried when it is planned, over other rows too, and must have a meaning
-            if read.met_by is None and check.dialect is not None and (trouble := _trouble(entity, check)) is not None:
+            if read.status is Status.OPEN and check.dialect is not None and (trouble := _trouble(entity, check)) is not None:
                 notes.append(Notice(what=f"{entity.name}: {trouble}: rows may break {check}", place=check.place))
-                read = replace(check, met_by="nothing")
+                read = replace(check, status=Status.UNREADABLE)
             checks.append(read)
         if entity.checks:
             entity = replace(reader.entity, checks=tuple(checks))
@@ -76,7 +77,7 @@ class _Reader(TextLimits):
         before = self.entity
         met = [self._conjunct(part) for part in conjuncts(tree)]
         if all(met):
-            return replace(check, met_by="; ".join(filter(None, met)))
+            return replace(check, status=Status.MET, met_by="; ".join(filter(None, met)))
         if any(part is not None for part in met):
             return check  # some parts are limits now, and the whole is tried as well
         self.entity = before
@@ -136,12 +137,14 @@ class _Reader(TextLimits):
             text, path = other.name, True
         elif field.type.name in TEXTS or self.refers(field.name):
             return None  # an order of texts is no limit that values are made for
-        bound = Bound(comparison=comparison, operand=text, path=path, place=self.check.place, because=str(self.check))
+        bound = Bound(
+            comparison=comparison, operand=text, path=path, place=self.check.place, origin=Origin.CHECK, because=str(self.check)
+        )
         self._limit(field.name, lambda limits: replace(limits, bounds=(*limits.bounds, bound)))
         return f"{field.name} {comparison} {text}"
 
     def _allow(self, field: Field, values: tuple[str, ...]) -> str:
-        allowed = Allowed(values=values, place=self.check.place, because=str(self.check))
+        allowed = Allowed(values=values, place=self.check.place, origin=Origin.CHECK, because=str(self.check))
         self._limit(field.name, lambda limits: replace(limits, allowed=(*limits.allowed, allowed)))
         return f"{field.name} is one of {len(values)}"
 
@@ -198,7 +201,7 @@ class _Reader(TextLimits):
             self.change(field.name, lambda f: replace(f, nullable=False))
             return f"{field.name} is always there"
         if (field := self._is_null(node)) is not None and field.nullable:
-            self.change(field.name, lambda f: replace(f, present=Present(share=0.0, place=self.check.place)))
+            self.change(field.name, lambda f: replace(f, present=Present(share=0.0, place=self.check.place, origin=Origin.CHECK)))
             return f"{field.name} is never there"
         if (group := all_or_none(node, self.field)) is not None:
             return self._together(group)
@@ -233,7 +236,9 @@ class _Reader(TextLimits):
         for number, field in enumerate(group):
             share = 1.0 / (choices - number)
             others = " AND ".join(f"{plain_name(f.name)} IS NULL" for f in group[:number])
-            present = Present(share=share if share < 1 or not others else None, when=others or None, place=self.check.place)
+            present = Present(
+                share=share if share < 1 or not others else None, when=others or None, place=self.check.place, origin=Origin.CHECK
+            )
             self.change(field.name, lambda f, present=present: replace(f, present=present))  # type: ignore[misc]
         return f"{'exactly' if least else 'at most'} one of {', '.join(f.name for f in group)}"
 
@@ -255,7 +260,7 @@ class _Reader(TextLimits):
             parse(text)
         except NotEvaluableError:
             return None
-        self.change(field.name, lambda f: replace(f, present=Present(when=text, place=self.check.place)))
+        self.change(field.name, lambda f: replace(f, present=Present(when=text, place=self.check.place, origin=Origin.CHECK)))
         return f"{field.name} is there exactly when {text}"
 
     def _waits_for(self, field: Field, name: str, depth: int = 0) -> bool:

@@ -10,6 +10,7 @@ from sqlglot import exp
 
 from ..expression import NotEvaluableError, parse
 from ..model import Check, Entity, Relation, World
+from ..model.origins import Status
 from .conditions import conjuncts
 
 
@@ -22,17 +23,17 @@ def _filtered(world: World, entity: Entity) -> Entity:
     relations = {relation.name: relation for relation in entity.relations}
     checks = []
     for check in entity.checks:
-        found = None if check.met_by is not None else _on_a_reference(world, entity, check)
+        found = None if check.status is not Status.OPEN else _on_a_reference(world, entity, check)
         if isinstance(found, tuple):
             relation, where = found
             kept = relations[relation.name].where
             if kept is not None:
                 where = replace(where, expression=f"({kept.expression}) AND ({where.expression})")
             relations[relation.name] = replace(relation, where=where)
-            check = replace(check, met_by=f"{relation.name} refers only to such rows")
+            check = replace(check, status=Status.MET, met_by=f"{relation.name} refers only to such rows")
         elif found is not None:
-            check = replace(check, met_by=found)
-        elif check.met_by is None:
+            check = replace(check, status=Status.MET, met_by=found)
+        elif check.status is Status.OPEN:
             _order(entity, check, relations)
         checks.append(check)
     return replace(entity, relations=tuple(relations.values()), checks=tuple(checks)) if relations else entity

@@ -15,6 +15,7 @@ from ..expression.meaning import NotEvaluableError
 from ..model import Entity, Field, FieldType, Guess, KindSource, PatternSource, Present, Source, TypeName, WeightsSource, World
 from ..model.changing import changed
 from ..model.literals import read_literal
+from ..model.origins import Origin, Status
 from ..model.types import INTEGER_BITS, INTEGERS, MOMENTS, NUMBERS, TEXTS
 from ..values import get_kind
 from .limiting import limits_room
@@ -64,7 +65,7 @@ def _guess_entity(entity: Entity) -> Entity:
 def _with(field: Field, guessed: _Guessed) -> Field:
     present = field.present
     if guessed.share is not None and field.nullable and present is None:
-        present = Present(share=guessed.share)
+        present = Present(share=guessed.share, origin=Origin.GUESSED)
     return changed(field, source=guessed.source, guess=guessed.guess, present=present, secret=field.secret or guessed.secret)
 
 
@@ -72,7 +73,7 @@ def _named_in_checks(entity: Entity) -> dict[str, tuple[str, ...]]:
     """Texts that checks left as expressions compare a field with: a field that may be anything is best one of these."""
     named: dict[str, list[str]] = {}
     for check in entity.checks:
-        if check.met_by is not None:
+        if check.status is not Status.OPEN:
             continue
         try:
             tree = parse(check.expression, check.dialect).tree

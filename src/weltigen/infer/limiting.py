@@ -14,6 +14,7 @@ from ..model import Check, Entity, Field, Limits, PatternSource
 from ..model.changing import changed
 from ..model.fields import Casing, Comparison
 from ..model.literals import read_literal
+from ..model.origins import Origin
 from ..model.types import TEXTS
 from .conditions import text_literal, trimmed, whole_pattern
 
@@ -90,7 +91,7 @@ class TextLimits(Limiting):
         field = self.field(node.this) if pattern is not None else None
         if field is None or field.type.name not in TEXTS or pattern is None:
             return None
-        source = PatternSource(pattern=pattern, place=self.check.place)
+        source = PatternSource(pattern=pattern, place=self.check.place, origin=Origin.CHECK)
         self._limit(field.name, lambda limits: replace(limits, patterns=(*limits.patterns, source)))
         return f"{field.name} matches {pattern}"
 

@@ -6,6 +6,7 @@ import re
 from dataclasses import replace
 
 from ..model import Bound, Entity, Field, Guess, Limits, TypeName, World
+from ..model.origins import Origin
 from ..model.types import MOMENTS, NUMBERS
 from .kinds import folded
 
@@ -58,7 +59,7 @@ def _order(entity: Entity) -> Entity:
             fields.append(field)
             continue
         why = f"{field.name} is not before {first.name}, by their names"
-        bound = Bound(comparison=">=", operand=first.name, path=True, because="guessed")
+        bound = Bound(comparison=">=", operand=first.name, path=True, origin=Origin.GUESSED)
         guess = field.guess and Guess(reason=f"{field.guess.reason}; {why}", confidence=field.guess.confidence)
         fields.append(replace(field, limits=replace(field.limits, bounds=(*field.limits.bounds, bound)), guess=guess))
     return replace(entity, fields=tuple(fields)) if bounded else entity

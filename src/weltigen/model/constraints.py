@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from .origins import Status
 from .problems import Place
 
 
@@ -40,7 +41,12 @@ class Check:
     name: str | None = None
     dialect: str | None = None
     place: Place | None = None
-    met_by: str | None = None
+    status: Status = Status.OPEN
+    met_by: str | None = None  # what it became, in words
+
+    def __post_init__(self) -> None:
+        if (self.status is Status.MET) != (self.met_by is not None):
+            raise ValueError("a check that is met says by what, and no other one does")
 
     def __str__(self) -> str:
         return f"check {self.name or f'({self.expression})'}"

@@ -5,12 +5,19 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Literal
 
+from .origins import Origin
 from .problems import Place
 from .types import FieldType
 
 Parameters = tuple[tuple[str, str], ...]
 Comparison = Literal[">=", ">", "<=", "<"]
 Casing = Literal["lower", "upper"]
+
+
+def require_reason(origin: Origin, because: str | None) -> None:
+    """ValueError where a limit that a check or a world file asks for does not say by which words, or another one does."""
+    if (because is not None) != (origin in (Origin.CHECK, Origin.SAID)):
+        raise ValueError(f"a limit that is {origin} {'has' if because else 'needs'} words of its own")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -36,6 +43,7 @@ class PatternSource:
 
     pattern: str
     place: Place | None = None
+    origin: Origin = Origin.SAID
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -109,7 +117,16 @@ class Bound:
     path: bool = False
     within: str | None = None
     place: Place | None = None
-    because: str = "declared"
+    origin: Origin = Origin.DECLARED
+    because: str | None = None
+
+    def __post_init__(self) -> None:
+        require_reason(self.origin, self.because)
+
+    @property
+    def source(self) -> str:
+        """Where it comes from, in words."""
+        return self.because or str(self.origin)
 
     def __str__(self) -> str:
         near = f" (within {self.within})" if self.within else ""
@@ -122,7 +139,16 @@ class Allowed:
 
     values: tuple[str, ...]
     place: Place | None = None
-    because: str = "declared"
+    origin: Origin = Origin.DECLARED
+    because: str | None = None
+
+    def __post_init__(self) -> None:
+        require_reason(self.origin, self.because)
+
+    @property
+    def source(self) -> str:
+        """Where it comes from, in words."""
+        return self.because or str(self.origin)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -132,6 +158,7 @@ class Present:
     share: float | None = None
     when: str | None = None
     place: Place | None = None
+    origin: Origin = Origin.SAID
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -182,3 +209,10 @@ class Field:
     secret: bool = False
     guess: Guess | None = None
     collation: str | None = None
+
+    @property
+    def source_origin(self) -> Origin:
+        """Who says what the field is filled with."""
+        if self.source is None:
+            return Origin.FALLBACK
+        return Origin.SAID if self.guess is None else Origin.GUESSED

@@ -16,7 +16,7 @@ from ..rows.runtime import PlanRuntime
 from .knowledge.wording import filler_in_words
 
 _SAMPLED = 2_048  # rows of each entity that are compared, evenly spread
-_UNSAID = ("place", "because", "guess", "comment", "met_by", "fixed_places", "wished")
+_UNSAID = ("place", "because", "origin", "guess", "comment", "status", "met_by", "fixed_places", "wished")
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -31,6 +31,7 @@ from ..model import (
     World,
 )
 from ..model.literals import read_literal, read_share, read_stored
+from ..model.origins import Origin
 from ..model.problems import UsageError, nearest
 from ..model.types import MOMENTS, NUMBERS
 from ..values import get_kind
@@ -176,7 +177,7 @@ class Wishes:
             is_path = self._is_path(entity, field, text, here)
             within = wish.within if is_path and key == bounded_near else None
             bounds.append(Bound(comparison=comparison, operand=text, path=is_path, within=within,  # type: ignore[arg-type]
-                                place=self.tree.place(here), because=f"{alias} {text}"))  # fmt: skip
+                                place=self.tree.place(here), origin=Origin.SAID, because=f"{alias} {text}"))  # fmt: skip
         if wish.within is not None and not any(bound.within for bound in bounds):
             self.problem(
                 (*path, "within"),
@@ -187,7 +188,9 @@ class Wishes:
         if wish.enum is not None:
             for number, text in enumerate(wish.enum):
                 self.literal(field.type, text, (*path, "enum", number))
-            allowed.append(Allowed(values=tuple(wish.enum), place=self.tree.place((*path, "enum")), because="enum"))
+            allowed.append(
+                Allowed(values=tuple(wish.enum), place=self.tree.place((*path, "enum")), origin=Origin.SAID, because="enum")
+            )
         if wish.multiple_of is not None:
             self.literal(field.type, wish.multiple_of, (*path, "multipleOf"))
         return replace(

@@ -16,7 +16,7 @@ from ...plan.ways.way import ReferenceWay
 from ...randomness import Bits
 from ..knowledge.cohort_counts import child_counts
 from ..knowledge.favour import favour_of
-from ..knowledge.presence import USUAL_SHARE, presence
+from ..knowledge.presence import USUAL, presence
 from ..knowledge.settled import is_settled, must_differ
 from ..knowledge.wording import way_in_words
 from .needed_cells import agreed_cells, differing_cells
@@ -81,7 +81,7 @@ def _with_presence(
     if owned or relation.tree is not None or not may_be_null(entity_plan, relation):
         return find, None, needs
     own = next((c for c in relation.columns if entity.field(c).nullable), relation.columns[0])
-    present = relation.present or entity.field(own).present or Present(share=USUAL_SHARE)
+    present = relation.present or entity.field(own).present or USUAL
     is_there, more = presence(plan, entity_plan, relation.name, present)
     return sometimes(is_there, find), present, (*needs, *more)
 

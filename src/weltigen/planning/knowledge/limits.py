@@ -9,6 +9,7 @@ from typing import Any
 
 from ...model import Bound, Entity, Field, PatternSource, Place, Problem, TypeName
 from ...model.literals import Value, read_literal, read_moment, read_span
+from ...model.origins import Origin
 from ...plan.fields import CellBound, Room
 from ...values import Axis, axis_of
 
@@ -90,12 +91,12 @@ def _add_cell_bound(cell_bounds: list[CellBound], one: CellBound) -> None:
 
 
 def _said(bound: Bound) -> str:
-    return f"{bound.because} ({bound.place})" if bound.place else bound.because
+    return f"{bound.source} ({bound.place})" if bound.place else bound.source
 
 
 def allowed_values(entity: Entity, declared: Field, span: Range) -> tuple[list[Value] | None, list[Problem]]:
     """The values that every list of the field and its bounds allow, in the order of the first list; None without a list."""
-    lists: list[tuple[tuple[str, ...], Place | None, str]] = [(a.values, a.place, a.because) for a in declared.limits.allowed]
+    lists: list[tuple[tuple[str, ...], Place | None, str]] = [(a.values, a.place, a.source) for a in declared.limits.allowed]
     if declared.type.values:
         lists.append((declared.type.values, declared.place, f"its type, {declared.type}"))
     if not lists:
@@ -117,15 +118,15 @@ def in_range(value: Value, span: Range) -> bool:
     return (span.low is None or units >= span.low) and (span.high is None or units <= span.high)
 
 
-def broken_limits(field: Field, text: str, span: Range, values: list[Value] | None, said: set[str]) -> list[str]:
-    """The limits of a field that a text given for it does not keep; those read out of the checks `said` are not named."""
+def broken_limits(field: Field, text: str, span: Range, values: list[Value] | None, checks: bool = True) -> list[str]:
+    """The limits of a field that a text given for it does not keep; without `checks` those read out of a check are not named."""
     try:
         value = read_literal(text, field.type)
     except ValueError:
         return []  # a form that is stored as it is
     limits = field.limits
-    bounds = [str(bound) for bound in limits.bounds if not bound.path and bound.because not in said]
-    lists = [allowed.because for allowed in limits.allowed if allowed.because not in said]
+    bounds = [str(bound) for bound in limits.bounds if not bound.path and (checks or bound.origin is not Origin.CHECK)]
+    lists = [allowed.source for allowed in limits.allowed if checks or allowed.origin is not Origin.CHECK]
     rules = bounds if not in_range(value, span) else []
     rules += lists if values is not None and value not in values else []
     rules += [f"{limits.min_length} characters at least"] if len(text) < (limits.min_length or 0) else []

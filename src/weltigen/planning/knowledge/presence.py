@@ -8,6 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...model import Present
+from ...model.origins import Origin
 from ...model.paths import Cell
 from ...plan.entity import EntityPlan
 from ...plan.formulas import bind
@@ -16,6 +17,7 @@ from ...plan.ports import RowsPort
 from ...randomness import Bits
 
 USUAL_SHARE = 0.9  # of a nullable field or reference that nothing else is said about
+USUAL = Present(share=USUAL_SHARE, origin=Origin.FALLBACK)
 
 
 IsThere = Callable[[RowsPort], NDArray[np.bool_]]

@@ -7,11 +7,14 @@ from collections.abc import Iterator
 from ...expression import NotEvaluableError
 from ...model import Check, ComputeSource, Field, Problem
 from ...model.literals import read_span
+from ...model.origins import Origin
 from ...model.types import MOMENTS, NUMBERS
 from ...plan.entity import EntityPlan
 from ...plan.formulas import bind
 from ...plan.plan import Plan
 from .ranges import Ranges
+
+_ASKED_ELSEWHERE = (Origin.CHECK, Origin.GUESSED)  # a check asks for its limits itself, and nobody does for a guess
 
 
 def promised(plan: Plan, entity_plan: EntityPlan, name: str, problems: list[Problem]) -> Iterator[Check]:
@@ -55,9 +58,8 @@ def unproven(plan: Plan, entity_plan: EntityPlan, check: Check, problems: list[P
 def moving_limits(entity_plan: EntityPlan, name: str) -> Iterator[Check]:
     """What other cells limit a field to that is always the same."""
     field = entity_plan.fields[name].field
-    said = {str(check) for check in entity_plan.entity.checks}
     for bound in field.limits.bounds:
-        if bound.path and bound.because not in said and bound.because != "guessed":
+        if bound.path and bound.origin not in _ASKED_ELSEWHERE:
             this, words = _quoted(name), f"{name} {bound}"
             yield Check(expression=f"{this} {bound.comparison} {bound.operand}", name=words, place=bound.place)
             if bound.within is not None and field.type.name in MOMENTS:
@@ -68,7 +70,6 @@ def moving_limits(entity_plan: EntityPlan, name: str) -> Iterator[Check]:
 
 def _limits(entity_plan: EntityPlan, field: Field) -> Iterator[Check]:
     """What a world file limits the field to, as conditions."""
-    said = {str(check) for check in entity_plan.entity.checks}
     name, limits = _quoted(field.name), field.limits
     number = field.type.name in NUMBERS
 
@@ -76,11 +77,11 @@ def _limits(entity_plan: EntityPlan, field: Field) -> Iterator[Check]:
         return text if number else "'" + text.replace("'", "''") + "'"
 
     for bound in limits.bounds:
-        if bound.because not in said and bound.because != "guessed" and bound.operand != "now":
+        if bound.origin not in _ASKED_ELSEWHERE and bound.operand != "now":
             other = bound.operand if bound.path else literal(bound.operand)
             yield Check(expression=f"{name} {bound.comparison} {other}", place=bound.place)
     for allowed in limits.allowed:
-        if allowed.because not in said:
+        if allowed.origin is not Origin.CHECK:
             yield Check(expression=f"{name} IN ({', '.join(map(literal, allowed.values))})", place=allowed.place)
     if field.type.values:
         yield Check(expression=f"{name} IN ({', '.join(map(literal, field.type.values))})", place=field.place)

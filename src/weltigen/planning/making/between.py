@@ -9,6 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...model import Problem
+from ...model.origins import Origin
 from ...model.paths import path_end
 from ...model.problems import ImpossibleError
 from ...plan.entity import EntityPlan
@@ -37,7 +38,7 @@ def between(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, axis: Ax
         else (None, None)
     )
     step = max(1, field_plan.step)
-    declared = all(bound.because != "guessed" for bound in field_plan.field.limits.bounds if bound.path)
+    declared = all(bound.origin is not Origin.GUESSED for bound in field_plan.field.limits.bounds if bound.path)
     sides = [(bound, _axis_at(plan, entity_plan, bound)) for bound in field_plan.cell_bounds]
 
     def fill(rows: RowsPort) -> Any:

@@ -5,13 +5,14 @@ from __future__ import annotations
 from dataclasses import replace
 
 from ...model import Field
+from ...model.origins import Origin
 
 
 def merged(base: Field, own: Field) -> Field:
     """A field as a cohort has it: its own source and presence, and its limits beside the field's."""
     bounds = base.limits.bounds
     if own.limits.bounds:
-        bounds = tuple(bound for bound in bounds if bound.because != "guessed")
+        bounds = tuple(bound for bound in bounds if bound.origin is not Origin.GUESSED)
     limits = replace(
         base.limits,
         bounds=bounds + own.limits.bounds, allowed=base.limits.allowed + own.limits.allowed,

@@ -11,7 +11,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from ...model import Present, Problem, Relation
+from ...model import Problem, Relation
 from ...model.fields import Casing
 from ...plan.entity import EntityPlan
 from ...plan.fields import Computed, Constant, Counting, FieldPlan, Spaced
@@ -19,7 +19,7 @@ from ...plan.fillers import CohortFacts, Demanded, FieldFacts, Fill, Filler, InC
 from ...plan.plan import Plan
 from ...plan.ports import RowsPort
 from ...randomness import Bits, ExactSubset
-from ..knowledge.presence import USUAL_SHARE, presence
+from ..knowledge.presence import USUAL, presence
 from .demanding import conditional, demands_on
 from .masking import but_the_first, fixed_over, nulls_count, one_array, sometimes
 from .partial import conditional_parts
@@ -108,7 +108,7 @@ def _filler(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan) -> Fille
     if field.limits.casing is not None:
         fill, cheap = _in_case(fill, field.limits.casing), False
     if field.nullable and not _always_there(entity_plan, field_plan):
-        present = field.present or Present(share=USUAL_SHARE)
+        present = field.present or USUAL
         is_there, more = presence(plan, entity_plan, field.name, present)
         one_null = nulls_count(entity_plan, field.name)
         if one_null:

@@ -14,6 +14,7 @@ from functools import partial
 
 from ...model import Bound, CasesSource, ComputeSource, ConstSource, Entity, Field, Problem, WeightsSource
 from ...model.literals import read_literal, read_span
+from ...model.origins import Origin
 from ...model.paths import Cell, Path, path_end, resolve_path
 from ...model.types import MOMENTS
 from ...plan.fields import Room
@@ -63,7 +64,7 @@ def _sides(plan: Plan) -> Iterator[tuple[Cell, list[_Side]]]:
         for field in entity.fields:
             found = []
             for bound in field.limits.bounds:
-                if bound.path and bound.because != "guessed" and axis_of(field.type) is not None:
+                if bound.path and bound.origin is not Origin.GUESSED and axis_of(field.type) is not None:
                     path = resolve_path(plan.world, entity, bound.operand)
                     upper, strict = bound.comparison in ("<", "<="), bound.comparison in ("<", ">")
                     found.append(_Side(path, path_end(plan.world, entity, path), upper, strict, bound))

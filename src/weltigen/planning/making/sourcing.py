@@ -41,7 +41,7 @@ def by_source(base: FieldPlan, entity_plan: EntityPlan, request: Request, values
     field, source = base.field, base.field.source
     match source:
         case ConstSource(value=text):
-            if rules := broken_limits(field, text, span, values, set()):
+            if rules := broken_limits(field, text, span, values):
                 raise KindError(f"it is always '{text}', which {' and '.join(dict.fromkeys(rules))} does not allow")
             return changed(base, way=Constant(pa.scalar(read_literal(text, field.type), field.type.arrow())))
         case WeightsSource(weights=weights):
@@ -127,7 +127,7 @@ def _weighted(
         value = read_literal(text, field.type)
         allowed = (values is None or value in values) and in_range(value, span)
         if not allowed and weight > 0:
-            rules = [a.because for a in field.limits.allowed] + [str(b) for b in field.limits.bounds]
+            rules = [a.source for a in field.limits.allowed] + [str(b) for b in field.limits.bounds]
             raise KindError(f"weights give '{text}', which {' and '.join(rules) or field.type} does not allow")
         pool.append(value)
         drawn.append(weight)

@@ -11,6 +11,7 @@ from ...expression import NotEvaluableError, parse
 from ...model import Check, Entity, Field, FixedRow, Place, Problem, Relation
 from ...model.folding import Fold, folded
 from ...model.literals import read_stored
+from ...model.origins import Origin
 from ...model.paths import resolve_path
 from ...plan.entity import EntityPlan
 from ...plan.folding import fold_in_rules
@@ -26,11 +27,10 @@ def given_problems(plan: Plan, entity_plan: EntityPlan) -> list[Problem]:
         return []
     out = list(_repeated(plan, entity_plan))
     limits = {field.name: field for field in entity.fields if field.name in _given(entity) and not _refers(entity, field.name)}
-    said = {str(check) for check in entity.checks}  # what they say is looked at below
     for name, field in limits.items():
-        out += _outside(plan, entity, field, said)
+        out += _outside(plan, entity, field)
         for bound in field.limits.bounds:
-            if bound.path and "." not in bound.operand and bound.because not in said:
+            if bound.path and "." not in bound.operand and bound.origin is not Origin.CHECK:  # checks are looked at below
                 out += _broken(entity, Check(expression=f'"{name}" {bound.comparison} "{bound.operand}"'), bound.place)
     for check in entity.checks:
         out += _broken(entity, check, check.place)
@@ -73,7 +73,7 @@ def _repeated(plan: Plan, entity_plan: EntityPlan) -> Iterator[Problem]:
             seen[key] = number
 
 
-def _outside(plan: Plan, entity: Entity, field: Field, said: set[str]) -> Iterator[Problem]:
+def _outside(plan: Plan, entity: Entity, field: Field) -> Iterator[Problem]:
     """Values that the field's own limits do not allow."""
     span = read_range(entity, field, partial(resolve_path, plan.world), plan.now)
     values, trouble = allowed_values(entity, field, span)
@@ -83,7 +83,7 @@ def _outside(plan: Plan, entity: Entity, field: Field, said: set[str]) -> Iterat
         text = dict(row).get(field.name)
         if text is None:
             continue
-        rules = broken_limits(field, text, span, values, said)
+        rules = broken_limits(field, text, span, values, checks=False)
         if rules:
             broken = " and ".join(dict.fromkeys(rules))
             yield Problem(fact=f"{_called(entity, number)} gives {field.name} {text}, which {broken} does not allow",

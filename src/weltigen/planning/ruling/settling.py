@@ -11,6 +11,7 @@ import pyarrow as pa
 
 from ...expression import NotEvaluableError
 from ...model import Check, Problem, Relation
+from ...model.origins import Status
 from ...model.paths import Cell
 from ...plan.entity import EntityPlan
 from ...plan.fields import Computed, Constant
@@ -199,9 +200,9 @@ def _open_checks(plan: Plan, entity_plan: EntityPlan, problems: list[Problem]) -
     """The checks that are tried; with each, whether construction meets it but where fixed rows give a part of it."""
     computed = [name for name, own in entity_plan.fields.items() if isinstance(own.way, Computed | Constant)]
     for check in entity_plan.entity.checks:
-        if check.met_by == "nothing":
+        if check.status is Status.UNREADABLE:
             continue
-        if check.met_by is not None:
+        if check.status is Status.MET:
             names = _names(plan, entity_plan, check)
             if not names & set(computed):  # limits that a check became say nothing to a field that is computed
                 if _given_in_part(entity_plan, names):

@@ -15,6 +15,7 @@ ROOT = Path(weltigen.__file__).parent
 LAYERS = [
     {"model", "randomness"},
     {"expression", "values"},
+    {"stored"},
     {"readers", "infer"},
     {"plan"},
     {"rows"},
@@ -31,7 +32,9 @@ FORBIDDEN = {
 }  # fmt: skip
 # the same within a layer: its folders and files, "." for all others; folders on one line do not import each other
 ROOMS = {
+    "plan": [{"ports"}, {"agreement", "child_blocks"}, {"ways"}, {"."}],
     "planning": [{"knowledge"}, {"counting", "choosing", "making", "ruling"}, {"."}],
+    "stored": [{"names"}, {"locations"}, {"sqlite"}, {"formats"}, {"stores"}, {"."}],
     "readers": [{"drafts"}, {"sql"}, {"metadata"}, {"live"}, {"."}],
 }
 INTERFACE = {"click", "rich"}

@@ -16,7 +16,7 @@ if TYPE_CHECKING:
     from .drafting import Draft
     from .engine import Row
     from .model import WeltigenError
-    from .targets import Receipt
+    from .stored import Receipt
 
 __version__ = "0.1.0"
 __all__ = [

@@ -175,17 +175,17 @@ ALSO = {
 }
 
 
-@pytest.mark.parametrize("place", PLACES)
-def test_sound_data_gives_no_findings(place: str, world: weltigen.World, sound: Rows, tmp_path: Path) -> None:
-    report = weltigen.audit(world, PLACES[place](sound, tmp_path))
+@pytest.mark.parametrize("store", PLACES)
+def test_sound_data_gives_no_findings(store: str, world: weltigen.World, sound: Rows, tmp_path: Path) -> None:
+    report = weltigen.audit(world, PLACES[store](sound, tmp_path))
     assert (list(map(str, report)), report.unchecked) == ([], ())
     assert report.rows == sum(map(len, sound.values())) and report.rules > 40
 
 
-@pytest.mark.parametrize("place", PLACES)
+@pytest.mark.parametrize("store", PLACES)
 @pytest.mark.parametrize(("fault", "plant", "expected"), FAULTS, ids=[name for name, _, _ in FAULTS])
 def test_a_planted_fault_is_found(
-    place: str,
+    store: str,
     fault: str,
     plant: Callable[[Rows], None],
     expected: set[tuple[str, str]],
@@ -195,7 +195,7 @@ def test_a_planted_fault_is_found(
 ) -> None:
     rows = deepcopy(sound)
     plant(rows)
-    report = weltigen.audit(world, PLACES[place](rows, tmp_path))
+    report = weltigen.audit(world, PLACES[store](rows, tmp_path))
     found = {(finding.entity, finding.kind) for finding in report}
     assert expected <= found <= expected | {ALSO.get(fault, ("", ""))}, list(map(str, report))
     for finding in report:
@@ -207,13 +207,13 @@ def find(report: weltigen.Report, kind: str) -> Finding:
     return next(finding for finding in report if finding.kind == kind)
 
 
-@pytest.mark.parametrize("place", PLACES)
-def test_a_finding_shows_the_key_and_the_offending_value(place: str, world: weltigen.World, sound: Rows, tmp_path: Path) -> None:
+@pytest.mark.parametrize("store", PLACES)
+def test_a_finding_shows_the_key_and_the_offending_value(store: str, world: weltigen.World, sound: Rows, tmp_path: Path) -> None:
     rows = deepcopy(sound)
     for number in range(2, 7):
         rows["pier"][number]["state"] = "ajar"
     rows["boat"][3]["twin_id"] = 404
-    report = weltigen.audit(world, PLACES[place](rows, tmp_path))
+    report = weltigen.audit(world, PLACES[store](rows, tmp_path))
     check, lost = find(report, "check"), find(report, "foreign key")
     assert (check.rows, len(check.examples)) == (5, 3)
     assert check.examples[0].key == {"pier_id": rows["pier"][2]["pier_id"]} and check.examples[0].values == {"state": "ajar"}

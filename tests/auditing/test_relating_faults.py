@@ -40,9 +40,9 @@ def filled(tmp_path_factory: pytest.TempPathFactory) -> tuple[weltigen.World, Pa
 
 def test_what_was_filled_keeps_every_rule_wherever_it_lies(filled: tuple[weltigen.World, Path]) -> None:
     world, folder = filled
-    for place in ("guild.sqlite", "tables"):
-        report = weltigen.audit(world, folder / place)
-        assert (list(map(str, report)), report.unchecked) == ([], ()), place
+    for store in ("guild.sqlite", "tables"):
+        report = weltigen.audit(world, folder / store)
+        assert (list(map(str, report)), report.unchecked) == ([], ()), store
         assert report.rules > 110
 
 

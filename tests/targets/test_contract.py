@@ -12,9 +12,9 @@ from pathlib import Path
 import pytest
 
 import weltigen
-from weltigen.engine import block_digest, entity_digest
 from weltigen.model.problems import RefusedError, TargetError, UsageError
-from weltigen.targets import table_reader
+from weltigen.stored import block_digest, entity_digest
+from weltigen.stored.tables import table_reader
 
 from ..conftest import FERRY
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Iterator, Mapping, Sequence
 from pathlib import Path
 from typing import Any
@@ -10,15 +9,16 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..engine import BATCH, Row, batches, block_digest, entity_digest, made, make_rows, schema_of
+from ..engine import BATCH, Row, batches, made, make_rows, schema_of
 from ..expression import NotEvaluableError, parse
 from ..model.problems import RefusedError, UsageError, nearest
 from ..plan import Formula, Plan, bind, first_row, together
 from ..planning import next_plan
-from ..readers import receipt_path
 from ..rows import PlanRuntime
-from ..targets import Receipt, StageReceipt, joined_digest, open_target, stage_receipts
+from ..stored import Receipt, StageReceipt, block_digest, entity_digest, joined_digest
+from ..stored.receipts import receipt_at
 from ..targets import fill as fill_target
+from ..targets import open_target
 from ..targets.run import Progress
 
 
@@ -168,15 +168,11 @@ class Dataset:
 
     def _there(self, into: str | Path) -> tuple[StageReceipt, ...]:
         """What a target's receipt tells of; UsageError where that is not what this dataset's stages before the last made."""
-        try:
-            receipt = json.loads(receipt_path(into).read_text("utf-8"))
-            parts = stage_receipts(receipt)
-        except (OSError, ValueError, KeyError, TypeError):
-            raise UsageError(
-                f"{into} has no receipt that tells what is there", hint="leave out on_rows to write all rows"
-            ) from None
+        receipt = receipt_at(into)
+        if receipt is None:
+            raise UsageError(f"{into} has no receipt that tells what is there", hint="leave out on_rows to write all rows")
         before = [{name: plan.entities[name].total for name in plan.order} for plan in self.plan.stages[:-1]]
-        if [part.rows for part in parts] != before or receipt["seed"] != self.plan.seed:
+        if [part.rows for part in receipt.parts] != before or receipt.seed != self.plan.seed:
             said = f"{into} holds other rows than those before the last stage of this dataset"
             raise RefusedError(said, hint="open_run(target).next_stage(…) goes on from what is there")
-        return parts
+        return receipt.parts

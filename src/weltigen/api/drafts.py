@@ -9,8 +9,9 @@ from typing import Any
 from ..drafting import Draft, draft_world
 from ..model import Place, Problem
 from ..model.problems import UnreadableError, UsageError
-from ..readers import is_url, names_python, read_source, read_text
+from ..readers import names_python, read_source, read_text
 from ..readers.sources import WORLD_ENDINGS
+from ..stored import is_url
 
 
 def draft(source: Any, into: str | Path | None = None, *, dialect: str | None = None) -> Draft:

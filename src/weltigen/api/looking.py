@@ -10,7 +10,6 @@ from typing import Any, Protocol
 
 import pyarrow as pa
 
-from ..auditing.places import NotAnswered, Place, open_place, quoted
 from ..engine import Row
 from ..expression import NotEvaluableError, parse
 from ..infer import infer
@@ -18,7 +17,9 @@ from ..model import Entity, FieldType, Relation, TypeName
 from ..model import World as ModelWorld
 from ..model.paths import resolve_path
 from ..model.problems import UnreadableError, UsageError
-from ..readers import read_source, read_text, receipt_path, world_from_receipt
+from ..readers import read_source, read_text, world_from_receipt
+from ..stored import open_store, quoted, receipt_path
+from ..stored.stores.store import NotAnswered, Store
 from .dataset import Dataset
 
 _ENDS = 6  # rows at the other end of a link that are shown
@@ -113,7 +114,7 @@ class StoredRecords:
 
     def __init__(self, world: ModelWorld, target: str | Path) -> None:
         self.world, self.where = world, f"stored in {target}"
-        self.place: Place = open_place(target)
+        self.place: Store = open_store(target)
         self.entities = [entity for entity in world.entities if self.place.columns(entity) is not None]
 
     def counts(self) -> dict[str, int]:
@@ -254,10 +255,10 @@ def stored_world(target: str | Path, dialect: str | None = None) -> ModelWorld:
     receipt = receipt_path(path)
     if path.is_file() and receipt.is_file():
         world = world_from_receipt(read_text(receipt), str(receipt))
-        place = open_place(path)
+        store = open_store(path)
         try:
-            if all(place.columns(entity) is not None for entity in world.entities):
+            if all(store.columns(entity) is not None for entity in world.entities):
                 return world
         finally:
-            place.close()
+            store.close()
     return infer(read_source(path, dialect))

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Mapping
 from dataclasses import dataclass, fields
 from datetime import datetime
@@ -19,8 +18,8 @@ from ..model.phrases import listed
 from ..model.problems import UnreadableError, UsageError
 from ..plan import Plan
 from ..planning import asked_for, declared_apart, gc_paused, make_plan
-from ..readers import read_ddl, read_source, read_text, receipt_path, with_overrides, world_from_receipt
-from ..targets import stage_receipts
+from ..readers import read_ddl, read_source, read_text, with_overrides, world_from_receipt
+from ..stored import Receipt, receipt_path
 from .dataset import Dataset
 
 
@@ -113,10 +112,9 @@ def open_run(target: str | Path) -> Dataset:
     text = read_text(receipt)
     world = World.of(infer(world_from_receipt(text, str(receipt))))
     try:
-        told = json.loads(text)
-        first, *later = stage_receipts(told)
-        seed, now = int(told["seed"]), str(told["now"])
-        dataset = world.dataset(seed=seed, now=now, rows=first.asked, times=first.times, set=first.overrides)
+        told = Receipt.read(text)
+        first, *later = told.parts
+        dataset = world.dataset(seed=told.seed, now=told.now, rows=first.asked, times=first.times, set=first.overrides)
         for part in later:
             dataset = dataset.next_stage(rows=part.asked, times=part.times, set=part.overrides)
     except (KeyError, TypeError, ValueError):

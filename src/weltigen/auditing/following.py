@@ -9,24 +9,25 @@ from ..model import Bound, Check, ComputeSource, Entity, Field, World
 from ..model.literals import read_span
 from ..model.origins import Origin
 from ..model.types import FLOATS, INTEGERS, MOMENTS, NUMBERS
+from ..stored import quoted
+from ..stored.stores.store import Store
 from .joined import Joined
-from .places import Place, quoted
 from .rule import RowRule, SetRule
 
 OPPOSITE = {">": "<=", ">=": "<", "<": ">=", "<=": ">"}
 
 
-def following_rules(world: World, entity: Entity, field: Field, place: Place) -> Iterator[RowRule]:
+def following_rules(world: World, entity: Entity, field: Field, store: Store) -> Iterator[RowRule]:
     """The rules by which a stored field follows other cells."""
     for bound in field.limits.bounds:
         if bound.origin in (Origin.CHECK, Origin.GUESSED):
             continue  # what was read out of a check is asked by the check itself, as it was written
-        yield _bound(world, entity, field, bound, place)
+        yield _bound(world, entity, field, bound, store)
     present = field.present
     if present is not None and present.when and present.origin is not Origin.CHECK:
-        yield _presence(world, entity, field, present.when, place, exactly=present.share is None)
+        yield _presence(world, entity, field, present.when, store, exactly=present.share is None)
     if isinstance(field.source, ComputeSource):
-        yield _computed(world, entity, field, field.source.expression, place)
+        yield _computed(world, entity, field, field.source.expression, store)
 
 
 def unanswerable(kind: str, text: str, why: NotEvaluableError) -> RowRule:
@@ -39,12 +40,12 @@ def _rule(kind: str, text: str, broken: str, joined: Joined, columns: tuple[str,
     return RowRule(kind=kind, text=text, broken=broken, columns=shown, join=joined.join, extra=tuple(joined.extra.items()))
 
 
-def _bound(world: World, entity: Entity, field: Field, bound: Bound, place: Place) -> RowRule:
+def _bound(world: World, entity: Entity, field: Field, bound: Bound, store: Store) -> RowRule:
     this, text = f"this.{quoted(field.name)}", f"{field.name} {bound}"
     if not bound.path:
-        limit = place.literal(bound.operand, field.type)
+        limit = store.literal(bound.operand, field.type)
         return RowRule(kind="range", text=text, broken=f"{this} {OPPOSITE[bound.comparison]} {limit}", columns=(field.name,))
-    joined = Joined(world, entity, place)
+    joined = Joined(world, entity, store)
     try:
         alias, name = joined.cell(bound.operand)
     except NotEvaluableError as error:
@@ -53,26 +54,26 @@ def _bound(world: World, entity: Entity, field: Field, bound: Bound, place: Plac
     broken = f"{this} {OPPOSITE[bound.comparison]} {other}"
     if bound.within is not None and field.type.name in MOMENTS:
         span, kind = read_span(bound.within).total_seconds(), joined.field(bound.operand).type
-        broken = f"({broken} OR abs({place.seconds(this, field.type)} - {place.seconds(other, kind)}) > {span} + 0.001)"
+        broken = f"({broken} OR abs({store.seconds(this, field.type)} - {store.seconds(other, kind)}) > {span} + 0.001)"
     return _rule("range", text, broken, joined, (field.name,))
 
 
-def _presence(world: World, entity: Entity, field: Field, when: str, place: Place, exactly: bool) -> RowRule:
+def _presence(world: World, entity: Entity, field: Field, when: str, store: Store, exactly: bool) -> RowRule:
     text = f"{field.name} is there {'exactly' if exactly else 'only'} when {when}"
-    joined = Joined(world, entity, place)
+    joined = Joined(world, entity, store)
     try:
         condition = joined.sql(when)
     except NotEvaluableError as error:
         return unanswerable("presence", text, error)
-    never = "FALSE" if place.dialect == "duckdb" else "0"
+    never = "FALSE" if store.dialect == "duckdb" else "0"
     there = f"(this.{quoted(field.name)} IS NOT NULL)"
     broken = f"{there} <> coalesce({condition}, {never})" if exactly else f"{there} AND NOT coalesce({condition}, {never})"
     return _rule("presence", text, broken, joined, (field.name,))
 
 
-def _computed(world: World, entity: Entity, field: Field, expression: str, place: Place) -> RowRule:
+def _computed(world: World, entity: Entity, field: Field, expression: str, store: Store) -> RowRule:
     text, this = f"{field.name} is {expression}", f"this.{quoted(field.name)}"
-    joined = Joined(world, entity, place)
+    joined = Joined(world, entity, store)
     try:
         value = joined.sql(expression)
     except NotEvaluableError as error:
@@ -82,7 +83,7 @@ def _computed(world: World, entity: Entity, field: Field, expression: str, place
         # a stored number is the nearest one with its decimals; places that compute with floats are allowed their last digits
         far = f"abs({this} - CAST({value} AS DOUBLE)) > {0.5 * 10.0**-scale:.12g} + 1e-9 * abs({this})"
     elif field.type.name in MOMENTS:
-        far = f"abs({place.seconds(this, field.type)} - {place.seconds(f'({value})', field.type)}) > 0.001"
+        far = f"abs({store.seconds(this, field.type)} - {store.seconds(f'({value})', field.type)}) > 0.001"
     else:
         far = f"{this} <> ({value})"
     broken = f"({this} IS NULL) <> (({value}) IS NULL) OR {far}"
@@ -95,9 +96,9 @@ _ENOUGH = 500  # rows from which a correlation shows
 _FAR = 0.1  # how much it may differ; and it is weaker where many values are equal, by a third at most
 
 
-def rank_rules(entity: Entity, place: Place) -> Iterator[SetRule]:
+def rank_rules(entity: Entity, store: Store) -> Iterator[SetRule]:
     """Spearman's correlation of fields that follow another: that of their ranks, equal values taking the middle one."""
-    stored = set(place.columns(entity) or ())
+    stored = set(store.columns(entity) or ())
     for field in entity.fields:
         follows = field.follows
         if follows is None or not {field.name, follows.field} <= stored or any(bound.path for bound in field.limits.bounds):
@@ -111,7 +112,7 @@ def rank_rules(entity: Entity, place: Place) -> Iterator[SetRule]:
         wrong = f"{sign}ab < 0 OR ab * ab < {least**2:.6g} * aa * bb OR ab * ab > {most**2:.6g} * aa * bb"
         if not least:  # too little for a sign to show
             wrong = f"ab * ab > {most**2:.6g} * aa * bb"
-        there = f"{place.table(entity)} WHERE {x} IS NOT NULL AND {y} IS NOT NULL"
+        there = f"{store.table(entity)} WHERE {x} IS NOT NULL AND {y} IS NOT NULL"
         sums = f"SELECT count(*) AS n, {means} FROM (SELECT {ranks} FROM {there}) AS ranks"
         query = f"SELECT n, ab / (aa * bb) * abs(ab) FROM ({sums}) AS sums WHERE n >= {_ENOUGH} AND ({wrong})"
         text = f"{field.name} follows {follows.field}, with a rank correlation of {follows.correlation:g}"
@@ -122,7 +123,7 @@ def _middle_rank(column: str) -> str:
     return f"rank() OVER (ORDER BY {column}) + (count(*) OVER (PARTITION BY {column}) - 1) / 2.0"
 
 
-def joined_check(world: World, entity: Entity, check: Check, place: Place) -> RowRule | None:
+def joined_check(world: World, entity: Entity, check: Check, store: Store) -> RowRule | None:
     """A check that reads other rows too; None for any other."""
     try:
         expression = parse(check.expression, check.dialect)
@@ -130,7 +131,7 @@ def joined_check(world: World, entity: Entity, check: Check, place: Place) -> Ro
         return None
     if not expression.aggregates and not any("." in path for path in expression.paths):
         return None
-    joined = Joined(world, entity, place)
+    joined = Joined(world, entity, store)
     text = f"{check.expression} (check{f' {check.name}' if check.name else ''})"
     try:
         return _rule("check", text, f"NOT ({joined.sql(expression)})", joined, ())

@@ -11,7 +11,8 @@ from ..expression import Aggregate, Expression, NotEvaluableError, child_of, par
 from ..model import Entity, Field, World
 from ..model.paths import path_end, resolve_path
 from ..model.types import INTEGERS
-from .places import Place, quoted
+from ..stored import quoted
+from ..stored.stores.store import Store
 
 
 class Joined:
@@ -20,8 +21,8 @@ class Joined:
     `join` is the SQL of all joins so far; `extra` says what to show of other rows, by the path that was written.
     """
 
-    def __init__(self, world: World, entity: Entity, place: Place) -> None:
-        self.world, self.entity, self.place = world, entity, place
+    def __init__(self, world: World, entity: Entity, store: Store) -> None:
+        self.world, self.entity, self.place = world, entity, store
         self._joins: dict[str, str] = {}
         self.extra: dict[str, str] = {}
         self.columns: dict[str, None] = {}

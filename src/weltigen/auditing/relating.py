@@ -10,61 +10,62 @@ from ..expression import parse
 from ..model import Entity, PerOwner, PerPair, Relation, World
 from ..model.literals import read_moment, read_span
 from ..model.ties import Tie, Way
-from .places import Place, quoted
+from ..stored import quoted
+from ..stored.stores.store import Store
 from .rule import SetRule
 
 _MOST_LEVELS = 100  # a tree of which no depth is declared is followed so far down
 
 
 def relating_rules(
-    world: World, entity: Entity, ties: tuple[Tie, ...], place: Place, skip_counts: bool, stages: int = 1
+    world: World, entity: Entity, ties: tuple[Tie, ...], store: Store, skip_counts: bool, stages: int = 1
 ) -> Iterator[SetRule]:
     """The rules of an entity's references; none over tables or columns that are not there."""
     for tie in ties:
         first, *others = tie.ways
         for other in others:
-            if _on_the_way(world, entity, first, place) and _on_the_way(world, entity, other, place):
-                yield _agreement(world, entity, tie.ancestor, first, other, place)
+            if _on_the_way(world, entity, first, store) and _on_the_way(world, entity, other, store):
+                yield _agreement(world, entity, tie.ancestor, first, other, store)
     for relation in entity.relations:
-        if not _on_the_way(world, entity, (relation.name,), place):
+        if not _on_the_way(world, entity, (relation.name,), store):
             continue
         if relation.where is not None:
-            yield _filter(world, entity, relation, place)
+            yield _filter(world, entity, relation, store)
         if skip_counts:
             continue
         if isinstance(entity.rows, PerOwner) and entity.rows.per == relation.name and not entity.fixed:
             yield _count(
-                world, entity, relation, *_widened(world, relation, *_limits(world, entity.rows), entity.rows.none), place
+                world, entity, relation, *_widened(world, relation, *_limits(world, entity.rows), entity.rows.none), store
             )
         if relation.spread is not None and relation.spread.most is not None and stages == 1:
             spread = relation.spread
             least = spread.least or 0
-            yield _count(world, entity, relation, *_widened(world, relation, least, spread.most or 0, spread.none), place)
+            yield _count(world, entity, relation, *_widened(world, relation, least, spread.most or 0, spread.none), store)
         if relation.tree is not None:
             grouped = any(way[:1] == (relation.name,) for tie in ties for way in tie.ways)
-            yield from _tree(entity, relation, place, grouped, stages)
+            yield from _tree(entity, relation, store, grouped, stages)
     if isinstance(entity.rows, PerPair) and not ties and not skip_counts:
         ways = [entity.relation(name) for name in entity.rows.per]
-        if all(_on_the_way(world, entity, (relation.name,), place) for relation in ways):
-            yield _combinations(world, entity, ways, place)
+        if all(_on_the_way(world, entity, (relation.name,), store) for relation in ways):
+            yield _combinations(world, entity, ways, store)
 
 
-def _on_the_way(world: World, entity: Entity, way: Way, place: Place) -> bool:
+def _on_the_way(world: World, entity: Entity, way: Way, store: Store) -> bool:
     """Whether all tables and columns along a way are stored."""
     at = entity
     for name in way:
         relation = at.relation(name)
         target = world.entity(relation.target)
-        stored, there = place.columns(at), place.columns(target)
+        stored, there = store.columns(at), store.columns(target)
         if stored is None or there is None or not set(relation.columns) <= set(stored):
             return False
         if not set(relation.target_columns) <= set(there):
             return False
         at = target
-    return place.columns(at) is not None
+    return store.columns(at) is not None
 
 
-def _joined(world: World, entity: Entity, way: Way, prefix: str, place: Place) -> tuple[str, str]:
+def _joined(world: World, entity: Entity, way: Way, prefix: str, store: Store) -> tuple[str, str]:
     """JOINs along a way, and the alias at its end."""
     at, alias, sql = entity, "this", ""
     for number, name in enumerate(way):
@@ -72,7 +73,7 @@ def _joined(world: World, entity: Entity, way: Way, prefix: str, place: Place) -
         target, joined = world.entity(relation.target), f"{prefix}{number}"
         pairs = zip(relation.columns, relation.target_columns, strict=True)
         on = " AND ".join(f"{alias}.{quoted(a)} = {joined}.{quoted(b)}" for a, b in pairs)
-        sql += f" JOIN {place.table(target)} AS {joined} ON {on}"
+        sql += f" JOIN {store.table(target)} AS {joined} ON {on}"
         at, alias = target, joined
     return sql, alias
 
@@ -86,33 +87,33 @@ def _listed(entity: Entity, columns: tuple[str, ...]) -> tuple[tuple[str, ...], 
     return shown, ", ".join(f"this.{quoted(column)}" for column in shown)
 
 
-def _agreement(world: World, entity: Entity, ancestor: str, one: Way, other: Way, place: Place) -> SetRule:
-    (first, a), (second, b) = (_joined(world, entity, way, prefix, place) for way, prefix in ((one, "one"), (other, "two")))
+def _agreement(world: World, entity: Entity, ancestor: str, one: Way, other: Way, store: Store) -> SetRule:
+    (first, a), (second, b) = (_joined(world, entity, way, prefix, store) for way, prefix in ((one, "one"), (other, "two")))
     differs = " OR ".join(f"{a}.{quoted(column)} <> {b}.{quoted(column)}" for column in _identity(world.entity(ancestor)))
     columns = tuple(column for way in (one, other) if way for column in entity.relation(way[0]).columns)
     shown, listed = _listed(entity, columns)
-    query = f"SELECT {listed} FROM {place.table(entity)} AS this{first}{second} WHERE {differs}"
+    query = f"SELECT {listed} FROM {store.table(entity)} AS this{first}{second} WHERE {differs}"
     named = [".".join(way) or "the row itself" for way in (one, other)]
     return SetRule(kind="agreement", text=f"{named[0]} and {named[1]} lead to the same {ancestor}", query=query,
                    shown=shown, keys=len(entity.key))  # fmt: skip
 
 
-def _filter(world: World, entity: Entity, relation: Relation, place: Place) -> SetRule:
+def _filter(world: World, entity: Entity, relation: Relation, store: Store) -> SetRule:
     assert relation.where is not None
     target = world.entity(relation.target)
-    joins, end = _joined(world, entity, (relation.name,), "one", place)
+    joins, end = _joined(world, entity, (relation.name,), "one", store)
     condition = exp.paren(parse(relation.where.expression, relation.where.dialect).tree.copy())
     for number, column in enumerate(list(condition.find_all(exp.Column))):
         alias = end
         if column.table:  # a field of a row to which the target refers
             onward = next(r for r in target.relations if column.table in (r.name, r.target, *r.columns))
-            further, alias = _joined(world, target, (onward.name,), f"on{number}_", place)
+            further, alias = _joined(world, target, (onward.name,), f"on{number}_", store)
             joins += further.replace("this.", f"{end}.").replace(" JOIN ", " LEFT JOIN ")
         name = next((f for f in target.field_names if f.lower() == column.name.lower()), column.name)
         column.replace(exp.column(exp.to_identifier(column.name if column.table else name, quoted=True), table=alias))
     shown, listed = _listed(entity, relation.columns)
-    broken = f"coalesce(NOT {condition.sql(place.dialect)}, 1 = 1)"
-    query = f"SELECT {listed} FROM {place.table(entity)} AS this{joins} WHERE {broken}"
+    broken = f"coalesce(NOT {condition.sql(store.dialect)}, 1 = 1)"
+    query = f"SELECT {listed} FROM {store.table(entity)} AS this{joins} WHERE {broken}"
     text = f"{relation.name} refers only to {relation.target} rows where {relation.where.expression}"
     return SetRule(kind="filter", text=text, query=query, shown=shown, keys=len(entity.key))
 
@@ -136,7 +137,7 @@ def _widened(world: World, relation: Relation, least: int, most: int, none: floa
     return least, most, empty
 
 
-def _count(world: World, entity: Entity, relation: Relation, lowest: int, highest: int, none: bool, place: Place) -> SetRule:
+def _count(world: World, entity: Entity, relation: Relation, lowest: int, highest: int, none: bool, store: Store) -> SetRule:
     owner = world.entity(relation.target)
     on = " AND ".join(
         f"own.{quoted(b)} = kids.{quoted(a)}" for a, b in zip(relation.columns, relation.target_columns, strict=True)
@@ -146,8 +147,8 @@ def _count(world: World, entity: Entity, relation: Relation, lowest: int, highes
     least = f"({number} < {lowest} AND {number} > 0)" if none else f"{number} < {lowest}"
     shown = ", ".join(f"own.{quoted(column)}" for column in relation.target_columns)
     query = (
-        f"SELECT {shown}, {number} FROM {place.table(owner)} AS own LEFT JOIN"
-        f" (SELECT {keys}, count(*) AS n FROM {place.table(entity)} GROUP BY {keys}) AS kids ON {on}"
+        f"SELECT {shown}, {number} FROM {store.table(owner)} AS own LEFT JOIN"
+        f" (SELECT {keys}, count(*) AS n FROM {store.table(entity)} GROUP BY {keys}) AS kids ON {on}"
         f" WHERE {least} OR {number} > {highest}"
     )
     said = f"{lowest}" if lowest == highest else f"{lowest} to {highest}"
@@ -155,19 +156,19 @@ def _count(world: World, entity: Entity, relation: Relation, lowest: int, highes
                    shown=(*relation.target_columns, "rows"), keys=len(relation.target_columns))  # fmt: skip
 
 
-def _combinations(world: World, entity: Entity, ways: list[Relation], place: Place) -> SetRule:
+def _combinations(world: World, entity: Entity, ways: list[Relation], store: Store) -> SetRule:
     first, others = ways[0], ways[1:]
     own = world.entity(first.target)
     apart = int(any(first.unlike == other.name or other.unlike == first.name for other in others))
-    counts = [f"(SELECT count(*) FROM {place.table(world.entity(other.target))})" for other in others]
+    counts = [f"(SELECT count(*) FROM {store.table(world.entity(other.target))})" for other in others]
     wanted = " * ".join(counts) + (f" - {apart}" if apart else "")
     columns = ", ".join(dict.fromkeys(quoted(column) for relation in ways for column in relation.columns))
     keys = ", ".join(quoted(column) for column in first.columns)
     on = " AND ".join(f"own.{quoted(b)} = kids.{quoted(a)}" for a, b in zip(first.columns, first.target_columns, strict=True))
     shown = ", ".join(f"own.{quoted(column)}" for column in first.target_columns)
     query = (
-        f"SELECT {shown}, coalesce(kids.n, 0), coalesce(kids.m, 0) FROM {place.table(own)} AS own LEFT JOIN"
-        f" (SELECT {keys}, count(*) AS n, sum(times) AS m FROM (SELECT {columns}, count(*) AS times FROM {place.table(entity)}"
+        f"SELECT {shown}, coalesce(kids.n, 0), coalesce(kids.m, 0) FROM {store.table(own)} AS own LEFT JOIN"
+        f" (SELECT {keys}, count(*) AS n, sum(times) AS m FROM (SELECT {columns}, count(*) AS times FROM {store.table(entity)}"
         f" GROUP BY {columns}) AS pairs GROUP BY {keys}) AS kids ON {on}"
         f" WHERE coalesce(kids.n, 0) <> {wanted} OR coalesce(kids.m, 0) <> {wanted}"
     )
@@ -176,10 +177,10 @@ def _combinations(world: World, entity: Entity, ways: list[Relation], place: Pla
                    shown=(*first.target_columns, "combinations", "rows"), keys=len(first.target_columns))  # fmt: skip
 
 
-def _tree(entity: Entity, relation: Relation, place: Place, grouped: bool, stages: int) -> Iterator[SetRule]:
+def _tree(entity: Entity, relation: Relation, store: Store, grouped: bool, stages: int) -> Iterator[SetRule]:
     """Levels and children; the number of roots unless each group has its own. Each stage has trees of its own."""
     assert relation.tree is not None
-    tree, table = relation.tree, place.table(entity)
+    tree, table = relation.tree, store.table(entity)
     pairs = list(zip(relation.columns, relation.target_columns, strict=True))
     itself = " AND ".join(f"{quoted(a)} = {quoted(b)}" for a, b in pairs)
     root = " OR ".join([f"{quoted(a)} IS NULL" for a, _ in pairs] + [itself])

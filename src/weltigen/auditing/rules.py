@@ -13,22 +13,23 @@ from ..model import Check, Entity, Field, PatternSource, Relation, TypeName, Uni
 from ..model.folding import Fold, fold_of
 from ..model.origins import Origin
 from ..model.types import TEXTS
+from ..stored import quoted
+from ..stored.stores.store import Store
 from .following import following_rules, joined_check
-from .places import Place, quoted
 from .rule import RowRule, SetRule
 
 
-def row_rules(world: World, entity: Entity, place: Place, stored: dict[str, str]) -> Iterator[RowRule]:
+def row_rules(world: World, entity: Entity, store: Store, stored: dict[str, str]) -> Iterator[RowRule]:
     """Rules that one row keeps or breaks alone, or with the row that it refers to."""
     for field in entity.fields:
         if field.name not in stored:
             continue
-        yield from _field_rules(world, entity, field, place)
+        yield from _field_rules(world, entity, field, store)
     for check in entity.checks:
-        if (joined := joined_check(world, entity, check, place)) is not None:
+        if (joined := joined_check(world, entity, check, store)) is not None:
             yield joined
             continue
-        condition = translate(check, place.dialect)
+        condition = translate(check, store.dialect)
         columns = _columns_of(check, entity)
         named = f" (check {check.name})" if check.name else " (check)"
         yield RowRule(kind="check", text=f"{check.expression}{named}", broken=f"NOT ({condition})", columns=columns)
@@ -44,13 +45,13 @@ def row_rules(world: World, entity: Entity, place: Place, stored: dict[str, str]
             )
 
 
-def _field_rules(world: World, entity: Entity, field: Field, place: Place) -> Iterator[RowRule]:
+def _field_rules(world: World, entity: Entity, field: Field, store: Store) -> Iterator[RowRule]:
     column, here = quoted(field.name), (field.name,)
-    wrong = place.wrong_type(entity, field.name, field.type)
+    wrong = store.wrong_type(entity, field.name, field.type)
     if wrong is not None:
         yield RowRule(kind="type", text=f"{field.name} is {field.type}", broken=wrong, columns=here)
     if not field.nullable:
-        yield RowRule(kind="not null", text=f"{field.name} is not null", broken=place.absent(field.name), columns=here)
+        yield RowRule(kind="not null", text=f"{field.name} is not null", broken=store.absent(field.name), columns=here)
     limits = field.limits
     rooms = [room for room in (field.type.length, limits.max_length) if room is not None]
     if rooms and field.type.name in TEXTS:
@@ -68,7 +69,7 @@ def _field_rules(world: World, entity: Entity, field: Field, place: Place) -> It
     if field.type.values:
         lists.append(field.type.values)
     for values in lists:
-        listed = ", ".join(place.literal(value, field.type) for value in values)
+        listed = ", ".join(store.literal(value, field.type) for value in values)
         short = ", ".join(values[:6]) + (", …" if len(values) > 6 else "")
         yield RowRule(kind="enum", text=f"{field.name} is one of {short}", broken=f"{column} NOT IN ({listed})", columns=here)
     patterns = [*limits.patterns, *([field.source] if isinstance(field.source, PatternSource) else [])]
@@ -78,7 +79,7 @@ def _field_rules(world: World, entity: Entity, field: Field, place: Place) -> It
         yield RowRule(
             kind="pattern",
             text=f"{field.name} matches {pattern.pattern}",
-            broken=f"NOT {place.matches(column, pattern.pattern)}",
+            broken=f"NOT {store.matches(column, pattern.pattern)}",
             columns=here,
         )
     if limits.multiple_of is not None:
@@ -89,7 +90,7 @@ def _field_rules(world: World, entity: Entity, field: Field, place: Place) -> It
             broken=f"abs(round({part}) - {part}) > 1e-9",
             columns=here,
         )
-    yield from following_rules(world, entity, field, place)
+    yield from following_rules(world, entity, field, store)
 
 
 def translate(check: Check, dialect: str) -> str:
@@ -113,50 +114,50 @@ def _columns_of(check: Check, entity: Entity) -> tuple[str, ...]:
     return tuple(name for name in entity.field_names if name.lower() in names)
 
 
-def set_rules(world: World, entity: Entity, place: Place) -> Iterator[SetRule]:
+def set_rules(world: World, entity: Entity, store: Store) -> Iterator[SetRule]:
     """Rules over several rows: keys and references; none over columns that are not there."""
     for rule in entity.unique_rules:
-        if _there(entity, rule.columns, place):
-            yield _unique(world, entity, rule, place)
+        if _there(entity, rule.columns, store):
+            yield _unique(world, entity, rule, store)
     for rule in entity.special_rules:
-        if _there(entity, rule.columns, place):
-            yield _unique(world, entity, rule, place)
+        if _there(entity, rule.columns, store):
+            yield _unique(world, entity, rule, store)
     for relation in entity.relations:
         target = world.entity(relation.target)
-        if not (_there(entity, relation.columns, place) and _there(target, relation.target_columns, place)):
+        if not (_there(entity, relation.columns, store) and _there(target, relation.target_columns, store)):
             continue
-        yield _reference(world, entity, relation, place)
+        yield _reference(world, entity, relation, store)
 
 
-def _there(entity: Entity, columns: tuple[str, ...], place: Place) -> bool:
+def _there(entity: Entity, columns: tuple[str, ...], store: Store) -> bool:
     """SQLite takes a quoted name that it does not know for a text, so nothing is asked about columns that are missing."""
-    return set(columns) <= set(place.columns(entity) or ())
+    return set(columns) <= set(store.columns(entity) or ())
 
 
-def _unique(world: World, entity: Entity, rule: Unique, place: Place) -> SetRule:
-    columns = [_compared(entity.field(column), world.dialect, place) for column in rule.columns]
-    columns += [f"({translate(Check(expression=text), place.dialect)})" for text in rule.expressions]
-    conditions = [f"({translate(Check(expression=rule.where), place.dialect)})"] if rule.where else []
+def _unique(world: World, entity: Entity, rule: Unique, store: Store) -> SetRule:
+    columns = [_compared(entity.field(column), world.dialect, store) for column in rule.columns]
+    columns += [f"({translate(Check(expression=text), store.dialect)})" for text in rule.expressions]
+    conditions = [f"({translate(Check(expression=rule.where), store.dialect)})"] if rule.where else []
     conditions += [f"{column} IS NOT NULL" for column in columns] if rule.nulls_distinct else []
     there, listed = " AND ".join(conditions) or "1 = 1", ", ".join(columns)
-    query = f"SELECT {listed}, count(*) AS n FROM {place.table(entity)} WHERE {there} GROUP BY {listed} HAVING count(*) > 1"
+    query = f"SELECT {listed}, count(*) AS n FROM {store.table(entity)} WHERE {there} GROUP BY {listed} HAVING count(*) > 1"
     one_to_one = any(set(relation.columns) == set(rule.columns) for relation in entity.relations)
     kind = "primary key" if rule.columns == entity.key else "one-to-one" if one_to_one else "unique"
     text = f"primary key ({', '.join(rule.columns)})" if kind == "primary key" else str(rule)
     return SetRule(kind=kind, text=text, query=query, shown=(*rule.columns, *rule.expressions, "times"), keys=len(columns))
 
 
-def _compared(field: Field, dialect: str | None, place: Place) -> str:
+def _compared(field: Field, dialect: str | None, store: Store) -> str:
     """A column as the model's database compares it. SQLite knows no accents, and tells the case of letters beyond ASCII apart."""
     fold, column = fold_of(field.type, field.collation, dialect), quoted(field.name)
-    if fold >= Fold.ACCENTS and place.dialect == "duckdb":
+    if fold >= Fold.ACCENTS and store.dialect == "duckdb":
         column = f"strip_accents({column})"
     if fold >= Fold.CASE:
         column = f"lower({column})"
     return f"rtrim({column}, ' ')" if fold >= Fold.SPACES else column
 
 
-def _reference(world: World, entity: Entity, relation: Relation, place: Place) -> SetRule:
+def _reference(world: World, entity: Entity, relation: Relation, store: Store) -> SetRule:
     target = world.entity(relation.target)
     on = " AND ".join(
         f"this.{quoted(a)} = other.{quoted(b)}" for a, b in zip(relation.columns, relation.target_columns, strict=True)
@@ -165,7 +166,7 @@ def _reference(world: World, entity: Entity, relation: Relation, place: Place) -
     shown = tuple(dict.fromkeys((*entity.key, *relation.columns)))
     listed = ", ".join(f"this.{quoted(column)}" for column in shown)
     found = f"other.{quoted(relation.target_columns[0])} IS NULL"
-    source = f"{place.table(entity)} AS this LEFT JOIN {place.table(target)} AS other ON {on}"
+    source = f"{store.table(entity)} AS this LEFT JOIN {store.table(target)} AS other ON {on}"
     query = f"SELECT {listed} FROM {source} WHERE {there} AND {found}"
     return SetRule(
         kind="foreign key",
@@ -176,7 +177,7 @@ def _reference(world: World, entity: Entity, relation: Relation, place: Place) -
     )
 
 
-def fixed_rules(entity: Entity, place: Place, stored: dict[str, str]) -> Iterator[tuple[str, str, dict[str, Any]]]:
+def fixed_rules(entity: Entity, store: Store, stored: dict[str, str]) -> Iterator[tuple[str, str, dict[str, Any]]]:
     """For each fixed row: what it is called, a query that counts it, and its given values."""
     for row in entity.fixed:
         given = dict(row)
@@ -185,10 +186,10 @@ def fixed_rules(entity: Entity, place: Place, stored: dict[str, str]) -> Iterato
             field = entity.field(column)
             if column not in stored or field.type.name in (TypeName.BYTEA, TypeName.ARRAY, TypeName.OTHER):
                 continue
-            parts.append(f"{quoted(column)} IS NULL" if text is None else f"{quoted(column)} = {place.literal(text, field.type)}")
+            parts.append(f"{quoted(column)} IS NULL" if text is None else f"{quoted(column)} = {store.literal(text, field.type)}")
         key = ", ".join(f"{column} {given[column]}" for column in (entity.key or tuple(given)) if column in given)
         yield (
             f"fixed row {key} is there",
-            f"SELECT count(*) FROM {place.table(entity)} WHERE {' AND '.join(parts) or '1 = 1'}",
+            f"SELECT count(*) FROM {store.table(entity)} WHERE {' AND '.join(parts) or '1 = 1'}",
             given,
         )

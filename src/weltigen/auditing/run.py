@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import time
 from collections import Counter
 from collections.abc import Iterable, Mapping
@@ -14,11 +13,12 @@ from typing import Any
 from ..model import Entity, PerOwner, World
 from ..model.problems import UsageError
 from ..model.ties import Tie, find_ties
-from ..readers import receipt_path
+from ..stored import open_store, quoted
+from ..stored.receipts import receipt_at
+from ..stored.stores.store import NotAnswered, Store
 from .cohorts import cohort_rules
 from .findings import Example, Finding, Report
 from .following import rank_rules
-from .places import NotAnswered, Place, open_place, quoted
 from .relating import relating_rules
 from .rule import RowRule, SetRule
 from .rules import fixed_rules, row_rules, set_rules
@@ -31,14 +31,14 @@ SHOWN = 3  # offending rows that a finding shows
 def audit(world: World, target: str | Path) -> Report:
     """Check the data at `target` (a folder or an SQLite file) against every rule of `world`."""
     began = time.perf_counter()
-    place = open_place(target)
+    store = open_store(target)
     findings: list[Finding] = []
     unchecked: list[str] = []
     rules = rows = 0
     run = _Run.of(Path(target))
     try:
         ties, _ = find_ties(world)
-        present = {entity.name: place.columns(entity) for entity in world.entities}
+        present = {entity.name: store.columns(entity) for entity in world.entities}
         if all(stored is None for stored in present.values()):
             raise UsageError(
                 f"{target} holds nothing of {world.name}", hint=f"it would hold: {', '.join(world.entity_names[:8])}"
@@ -52,12 +52,12 @@ def audit(world: World, target: str | Path) -> Report:
             lost = [f.name for f in entity.fields if f.name not in stored and f.generated is None]
             rules += len(lost)
             findings += [Finding(entity=entity.name, kind="missing", rule=f"{name} is there", rows=0) for name in lost]
-            count, found, skipped, number = _entity(world, entity, place, stored, ties.get(entity.name, ()), run)
+            count, found, skipped, number = _entity(world, entity, store, stored, ties.get(entity.name, ()), run)
             rules, rows = rules + number, rows + count
             findings += found
             unchecked += skipped
     finally:
-        place.close()
+        store.close()
     seconds = time.perf_counter() - began
     return Report(findings, target=str(target), rules=rules, rows=rows, unchecked=unchecked, seconds=seconds)
 
@@ -74,21 +74,19 @@ class _Run:
 
     @classmethod
     def of(cls, target: Path) -> _Run:
-        receipt = receipt_path(target)
-        try:
-            first = json.loads(receipt.read_text("utf-8"))
-            parts = [first, *first.get("later", ())]
-            stages = Counter(name for part in parts for name in part["entities"])
-            asked, overridden = (frozenset(name for part in parts for name in part.get(key, ())) for key in ("asked", "set"))
-            return cls(asked, float(first["times"]), stages, overridden)
-        except (OSError, ValueError, KeyError, TypeError, AttributeError):
+        receipt = receipt_at(target)
+        if receipt is None:
             return cls()
+        stages = Counter(name for part in receipt.parts for name in part.rows)
+        asked = frozenset(name for part in receipt.parts for name in part.asked)
+        overridden = frozenset(name for part in receipt.parts for name in part.overrides)
+        return cls(asked, receipt.parts[0].times, stages, overridden)
 
 
 def _entity(
     world: World,
     entity: Entity,
-    place: Place,
+    store: Store,
     stored: dict[str, str],
     ties: tuple[Tie, ...],
     run: _Run,
@@ -101,31 +99,31 @@ def _entity(
         spread = [relation.target for relation in entity.relations if relation.spread is not None]
         unchecked += [f"{entity.name}: rows for each {target} (a later stage added some)" for target in spread]
     number = 0
-    singles = list(row_rules(world, entity, place, stored))
+    singles = list(row_rules(world, entity, store, stored))
     unchecked += [f"{entity.name}: {rule.text} ({rule.why_not})" for rule in singles if rule.why_not is not None]
     number += sum(rule.why_not is not None for rule in singles)
     singles = [rule for rule in singles if rule.why_not is None]
-    count = place.query(f"SELECT count(*) FROM {place.table(entity)}")[0][0]
+    count = store.query(f"SELECT count(*) FROM {store.table(entity)}")[0][0]
     for join, group in groupby(sorted(singles, key=lambda rule: rule.join), key=lambda rule: rule.join):
-        number_, found, skipped = _scan(entity, place, join, list(group))
+        number_, found, skipped = _scan(entity, store, join, list(group))
         number, findings, unchecked = number + number_, findings + found, unchecked + skipped
-    related = relating_rules(world, entity, ties, place, skip_counts=asked, stages=stages)
-    cohorts = () if asked else cohort_rules(world, entity, place, run.times, stages, run.asked)
+    related = relating_rules(world, entity, ties, store, skip_counts=asked, stages=stages)
+    cohorts = () if asked else cohort_rules(world, entity, store, run.times, stages, run.asked)
     others = (
-        *rank_rules(entity, place),
-        *weight_rules(world, entity, place, run.overridden),
-        *walking_rules(world, entity, place),
+        *rank_rules(entity, store),
+        *weight_rules(world, entity, store, run.overridden),
+        *walking_rules(world, entity, store),
     )
-    for rule in (*set_rules(world, entity, place), *related, *cohorts, *others):
+    for rule in (*set_rules(world, entity, store), *related, *cohorts, *others):
         number += 1
         try:
-            findings += _set(entity, place, rule)
+            findings += _set(entity, store, rule)
         except NotAnswered as error:
             unchecked.append(f"{entity.name}: {rule.text} ({error})")
-    for text, query, given in fixed_rules(entity, place, stored):
+    for text, query, given in fixed_rules(entity, store, stored):
         number += 1
         try:
-            if not place.query(query)[0][0]:
+            if not store.query(query)[0][0]:
                 example = Example(key={c: given[c] for c in entity.key if c in given}, values=given)
                 findings.append(Finding(entity=entity.name, kind="fixed row", rule=text, rows=1, examples=(example,)))
         except NotAnswered as error:
@@ -133,16 +131,16 @@ def _entity(
     return count, findings, unchecked, number
 
 
-def _scan(entity: Entity, place: Place, join: str, rules: list[RowRule]) -> tuple[int, list[Finding], list[str]]:
+def _scan(entity: Entity, store: Store, join: str, rules: list[RowRule]) -> tuple[int, list[Finding], list[str]]:
     """All rules in one query; where the place cannot run it, one by one, to find out which it cannot answer."""
-    source = f"{place.table(entity)} AS this {join}"
+    source = f"{store.table(entity)} AS this {join}"
     counted = ", ".join(f"count(*) FILTER (WHERE {rule.broken})" for rule in rules)
     try:
-        counts = place.query(f"SELECT {counted} FROM {source}")[0]
+        counts = store.query(f"SELECT {counted} FROM {source}")[0]
     except NotAnswered as error:
         if len(rules) == 1:
             return 1, [], [f"{entity.name}: {rules[0].text} ({error})"]
-        parts = [_scan(entity, place, join, [rule]) for rule in rules]
+        parts = [_scan(entity, store, join, [rule]) for rule in rules]
         return len(rules), [f for _, found, _ in parts for f in found], [u for _, _, skipped in parts for u in skipped]
     findings = []
     for rule, broken in zip(rules, counts, strict=True):
@@ -153,18 +151,18 @@ def _scan(entity: Entity, place: Place, join: str, rules: list[RowRule]) -> tupl
                     kind=rule.kind,
                     rule=rule.text,
                     rows=broken,
-                    examples=_examples(entity, place, source, rule),
+                    examples=_examples(entity, store, source, rule),
                 )
             )
     return len(rules), findings, []
 
 
-def _examples(entity: Entity, place: Place, source: str, rule: RowRule) -> tuple[Example, ...]:
+def _examples(entity: Entity, store: Store, source: str, rule: RowRule) -> tuple[Example, ...]:
     columns = tuple(dict.fromkeys((*entity.key, *rule.columns)))
-    raw = rule.kind == "type" and place.dialect == "duckdb"
+    raw = rule.kind == "type" and store.dialect == "duckdb"
     picked = [f"this.{quoted(c + ' ' if raw else c)}" for c in columns] + [sql for _, sql in rule.extra]
     order = ", ".join(f"this.{quoted(column)}" for column in entity.key) or "1"
-    rows = place.query(f"SELECT {', '.join(picked)} FROM {source} WHERE {rule.broken} ORDER BY {order} LIMIT {SHOWN}")
+    rows = store.query(f"SELECT {', '.join(picked)} FROM {source} WHERE {rule.broken} ORDER BY {order} LIMIT {SHOWN}")
     names = (*columns, *(name for name, _ in rule.extra))
     return tuple(
         _example(dict(zip(names, row, strict=True)), entity.key, (*rule.columns, *(n for n, _ in rule.extra))) for row in rows
@@ -175,12 +173,12 @@ def _example(values: dict[str, Any], key: Iterable[str], shown: Iterable[str]) -
     return Example(key={k: values[k] for k in key if k in values}, values={name: values[name] for name in shown})
 
 
-def _set(entity: Entity, place: Place, rule: SetRule) -> list[Finding]:
-    total = place.query(f"SELECT count(*) FROM ({rule.query}) AS broken")[0][0]
+def _set(entity: Entity, store: Store, rule: SetRule) -> list[Finding]:
+    total = store.query(f"SELECT count(*) FROM ({rule.query}) AS broken")[0][0]
     if not total:
         return []
     order = ", ".join(str(position + 1) for position in range(rule.keys)) or "1"
-    rows = place.query(f"{rule.query} ORDER BY {order} LIMIT {SHOWN}")
+    rows = store.query(f"{rule.query} ORDER BY {order} LIMIT {SHOWN}")
     examples = tuple(
         _example(dict(zip(rule.shown, row, strict=True)), rule.shown[: rule.keys], rule.shown[rule.keys :]) for row in rows
     )

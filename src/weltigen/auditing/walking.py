@@ -6,17 +6,19 @@ from collections.abc import Iterator
 
 from ..model import Entity, States, World
 from ..model.histories import HistoryColumns, told_by
-from .places import Place, quoted, text_literal
+from ..stored import quoted
+from ..stored.names import literal
+from ..stored.stores.store import Store
 from .rule import SetRule
 
 
-def walking_rules(world: World, entity: Entity, place: Place) -> Iterator[SetRule]:
+def walking_rules(world: World, entity: Entity, store: Store) -> Iterator[SetRule]:
     """The rules of an entity with states; none where its history, or a column of it, is not stored."""
     states = entity.states
     if states is None or not world.has(states.history):
         return
     history = world.entity(states.history)
-    told, stored = told_by(entity, history), place.columns(history)
+    told, stored = told_by(entity, history), store.columns(history)
     if not isinstance(told, HistoryColumns) or stored is None or not {told.state, told.at} <= set(stored):
         return
     relation = history.relation(told.relation)
@@ -26,7 +28,7 @@ def walking_rules(world: World, entity: Entity, place: Place) -> Iterator[SetRul
     over = f"OVER (PARTITION BY {keys} ORDER BY {order})"
     shown = tuple(dict.fromkeys((*history.key, *relation.columns)))
     listed = ", ".join(map(quoted, shown))
-    steps = f"(SELECT *, lag({state}) {over} AS before FROM {place.table(history)}) AS steps"
+    steps = f"(SELECT *, lag({state}) {over} AS before FROM {store.table(history)}) AS steps"
     yield SetRule(
         kind="states", text=f"{told.state} follows the steps of {entity.name}.{states.field}",
         query=f"SELECT {listed}, before, {state} FROM {steps} WHERE NOT coalesce({_allowed(states, state)}, 1 = 0)",
@@ -37,11 +39,11 @@ def walking_rules(world: World, entity: Entity, place: Place) -> Iterator[SetRul
         f"this.{quoted(b)} = last.{quoted(a)}" for a, b in zip(relation.columns, relation.target_columns, strict=True)
     )
     backwards = ", ".join(f"{part} DESC" for part in order.split(", "))
-    last = f"(SELECT *, row_number() OVER (PARTITION BY {keys} ORDER BY {backwards}) AS back FROM {place.table(history)}) AS last"
+    last = f"(SELECT *, row_number() OVER (PARTITION BY {keys} ORDER BY {backwards}) AS back FROM {store.table(history)}) AS last"
     mine = f"this.{quoted(states.field)}"
     yield SetRule(
         kind="states", text=f"{states.field} is the last {told.state} in its {history.name}",
-        query=f"SELECT {own}, {mine}, last.{state} FROM {place.table(entity)} AS this LEFT JOIN {last} ON {on} AND back = 1"
+        query=f"SELECT {own}, {mine}, last.{state} FROM {store.table(entity)} AS this LEFT JOIN {last} ON {on} AND back = 1"
               f" WHERE {mine} <> last.{state} OR ({mine} IS NULL) <> (last.{state} IS NULL)",
         shown=(*(entity.key or relation.target_columns), states.field, "last"), keys=len(entity.key or relation.target_columns),
     )  # fmt: skip
@@ -49,17 +51,17 @@ def walking_rules(world: World, entity: Entity, place: Place) -> Iterator[SetRul
         by_key = f"lag({at}) OVER (PARTITION BY {keys} ORDER BY {quoted(history.key[0])})"
         yield SetRule(
             kind="states", text=f"{told.at} rises within each {entity.name}",
-            query=f"SELECT {listed}, {at} FROM (SELECT *, {by_key} AS earlier FROM {place.table(history)}) AS moments"
+            query=f"SELECT {listed}, {at} FROM (SELECT *, {by_key} AS earlier FROM {store.table(history)}) AS moments"
                   f" WHERE {at} < earlier",
             shown=(*shown, told.at), keys=1,
         )  # fmt: skip
 
 
 def _allowed(states: States, column: str) -> str:
-    first = ", ".join(text_literal(name) for name, weight in states.start if weight > 0)
+    first = ", ".join(literal(name) for name, weight in states.start if weight > 0)
     parts = [f"(before IS NULL AND {column} IN ({first}))"]
     for state, onward in states.steps:
-        to = [text_literal(name) for name, weight in onward if weight > 0 and name != state]
+        to = [literal(name) for name, weight in onward if weight > 0 and name != state]
         if to:
-            parts.append(f"(before = {text_literal(state)} AND {column} IN ({', '.join(to)}))")
+            parts.append(f"(before = {literal(state)} AND {column} IN ({', '.join(to)}))")
     return f"({' OR '.join(parts)})"

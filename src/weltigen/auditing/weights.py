@@ -7,17 +7,18 @@ from collections.abc import Iterator
 from ..expression import NotEvaluableError, parse
 from ..model import Case, CasesSource, Entity, Field, WeightsSource, World
 from ..model.origins import Status
+from ..stored import quoted
+from ..stored.stores.store import Store
 from .joined import Joined
-from .places import Place, quoted
 from .rule import SetRule
 
 _ENOUGH = 1_000  # rows from which shares show
 _SIGMAS = 6  # of the binomial distribution, beside a hundredth of the rows
 
 
-def weight_rules(world: World, entity: Entity, place: Place, overridden: frozenset[str]) -> Iterator[SetRule]:
+def weight_rules(world: World, entity: Entity, store: Store, overridden: frozenset[str]) -> Iterator[SetRule]:
     """For each field with weights that nothing else has a say in, the values that stand there too often or too rarely."""
-    stored = set(place.columns(entity) or ())
+    stored = set(store.columns(entity) or ())
     for field in entity.fields:
         match field.source:
             case WeightsSource() if field.guess is None:
@@ -28,7 +29,7 @@ def weight_rules(world: World, entity: Entity, place: Place, overridden: frozens
                 continue
         if field.name in stored and f"{entity.name}.{field.name}" not in overridden and not _ruled(world, entity, field):
             try:
-                yield _shares(world, entity, field, cases, place)
+                yield _shares(world, entity, field, cases, store)
             except NotEvaluableError:
                 continue  # a cohort, which is stored nowhere
 
@@ -50,8 +51,8 @@ def _ruled(world: World, entity: Entity, field: Field) -> bool:
     return any(name in text for text in asked)
 
 
-def _shares(world: World, entity: Entity, field: Field, cases: tuple[Case, ...], place: Place) -> SetRule:
-    joined = Joined(world, entity, place)
+def _shares(world: World, entity: Entity, field: Field, cases: tuple[Case, ...], store: Store) -> SetRule:
+    joined = Joined(world, entity, store)
     which = " ".join(f"WHEN {joined.sql(parse(case.when))} THEN {n}" for n, case in enumerate(cases) if case.when is not None)
     last = next((n for n, case in enumerate(cases) if case.when is None), -1)
     number = f"CASE {which} ELSE {last} END" if which else str(last)
@@ -60,12 +61,12 @@ def _shares(world: World, entity: Entity, field: Field, cases: tuple[Case, ...],
     for n, case in enumerate(cases):
         assert isinstance(case.source, WeightsSource)
         whole = sum(weight for _, weight in case.source.weights)
-        wanted += [(n, place.literal(text, field.type), weight / whole) for text, weight in case.source.weights if whole]
+        wanted += [(n, store.literal(text, field.type), weight / whole) for text, weight in case.source.weights if whole]
     listed = " UNION ALL ".join(f"SELECT {n} AS w, {value} AS v, {share:.12g} AS s" for n, value, share in wanted)
     # in squares, since not every SQLite has a square root
     far = f"abs(coalesce(found.n, 0) - wanted.s * sums.n) - 0.01 * sums.n - {len(entity.fixed)}"
     query = (
-        f"WITH found AS (SELECT {number} AS w, {column} AS v, count(*) AS n FROM {place.table(entity)} AS this {joined.join}"
+        f"WITH found AS (SELECT {number} AS w, {column} AS v, count(*) AS n FROM {store.table(entity)} AS this {joined.join}"
         f" WHERE {column} IS NOT NULL GROUP BY 1, 2), sums AS (SELECT w, sum(n) AS n FROM found GROUP BY w), wanted AS ({listed})"
         f" SELECT wanted.v, coalesce(found.n, 0), sums.n FROM wanted JOIN sums ON sums.w = wanted.w"
         f" LEFT JOIN found ON found.w = wanted.w AND found.v = wanted.v WHERE sums.n >= {_ENOUGH} AND {far} > 0"

@@ -11,7 +11,7 @@ import click
 
 from ..api import Dataset, open_world, resume_run
 from ..model.problems import UsageError
-from ..targets import Receipt
+from ..stored import Receipt
 from ..targets.run import Progress
 from . import options
 from .overview import heading

@@ -9,16 +9,15 @@ from typing import Any
 
 from ..model import Place, Problem, World
 from ..model.problems import UnreadableError, UsageError, nearest
-from .live import is_url, named_by_environment, read_database
+from ..stored.locations import SQLITE_ENDINGS, begins_as_sqlite, is_url, named_by_environment
+from ..stored.sqlite import open_to_read
+from .live import read_database
 from .metadata import metadata_of, read_metadata
 from .python_model import names_python, read_python
 from .sql import read_ddl
-from .sqlite_file import open_to_read
 from .world_file import read_world_file
 
 WORLD_ENDINGS = (".yaml", ".yml")
-SQLITE_ENDINGS = (".sqlite", ".sqlite3", ".db")
-_SQLITE_MAGIC = b"SQLite format 3\x00"
 
 
 Complete = Callable[[World], World]
@@ -64,7 +63,7 @@ def _read_path(path: Path, dialect: str | None, complete: Complete, through: tup
         )
     if path.is_dir():
         return read_folder(path)
-    if path.suffix.lower() in SQLITE_ENDINGS or _begins_as_sqlite(path):
+    if path.suffix.lower() in SQLITE_ENDINGS or begins_as_sqlite(path):
         return complete(read_sqlite(path))
     text = read_text(path)
     if path.suffix.lower() not in WORLD_ENDINGS:
@@ -115,14 +114,6 @@ def read_text(path: Path) -> str:
     raise UnreadableError(Problem(fact="this is no text, but a binary file", place=Place(file=str(path))))
 
 
-def _begins_as_sqlite(path: Path) -> bool:
-    try:
-        with path.open("rb") as data:
-            return data.read(16) == _SQLITE_MAGIC
-    except OSError:
-        return False
-
-
 def read_sqlite(path: Path) -> World:
     """The world that an SQLite file's own definitions declare."""
     import sqlite3
@@ -144,7 +135,8 @@ def read_sqlite(path: Path) -> World:
 
 def read_folder(path: Path) -> World:
     """The world that a folder's receipt holds."""
-    from .stored import receipt_path, world_from_receipt
+    from ..stored.receipts import receipt_path
+    from .world_json import world_from_receipt
 
     receipt = receipt_path(path)
     if not receipt.is_file():

@@ -2,14 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Mapping
 from typing import Any
 
-from ..engine import block_digest, entity_digest, made
+from ..engine import made
 from ..model.problems import TargetError, WeltigenError
 from ..plan import Plan
+from ..readers import world_to_json
 from ..rows import PlanRuntime
-from .receipt import Receipt, StageReceipt
+from ..stored import block_digest, entity_digest
+from ..stored.receipts import Receipt, StageReceipt
 from .target import Target
 
 Progress = Callable[[str, int], None]
@@ -48,8 +50,8 @@ def fill(
                     if progress is not None:
                         progress(name, rows)
                 told[name] = entity_digest(blocks)
-        parts = (*there, *(StageReceipt.of(stage, told) for stage, told in zip(stages, digests, strict=True)))
-        receipt = Receipt(world=plan.world, seed=plan.seed, now=plan.now.isoformat(), parts=parts)
+        parts = (*there, *(_stage_receipt(stage, told) for stage, told in zip(stages, digests, strict=True)))
+        receipt = Receipt(world=world_to_json(plan.world), seed=plan.seed, now=plan.now.isoformat(), parts=parts)
         target.finish(receipt)
     except WeltigenError:
         target.abandon()
@@ -61,3 +63,8 @@ def fill(
         target.abandon()
         raise
     return receipt
+
+
+def _stage_receipt(stage: Plan, digests: Mapping[str, str]) -> StageReceipt:
+    rows = {name: stage.entities[name].total for name in digests}
+    return StageReceipt(asked=dict(stage.asked), times=stage.times, overrides=dict(stage.overrides), rows=rows, digests=digests)

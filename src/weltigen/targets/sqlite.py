@@ -8,16 +8,13 @@ from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
-import pyarrow as pa
-import pyarrow.compute as pc
-
-from ..model import Entity
-from ..model.problems import RefusedError, TargetError, UnreadableError
+from ..model.problems import RefusedError, TargetError
 from ..plan import Plan
-from ..readers import receipt_path
-from ..readers.sqlite_file import open_to_read, take_back
-from .receipt import Receipt
-from .sqlite_ddl import create_indexes, create_table, quoted, table_name
+from ..stored import receipt_path
+from ..stored.names import quoted
+from ..stored.receipts import Receipt
+from ..stored.sqlite import python_values, table_counts, take_back
+from .sqlite_ddl import create_indexes, create_table
 from .there import refuse_others
 
 
@@ -35,7 +32,7 @@ class SqliteTarget:
         exists = self.path.exists()
         if self.path.is_dir():
             raise RefusedError(f"{self.path} is a folder; a file was meant", hint="nothing was changed")
-        tables = _tables(self.path) if exists else {}
+        tables = table_counts(self.path) if exists else {}
         if there is None:
             self._refuse_rows(plan, tables)
         else:
@@ -65,7 +62,7 @@ class SqliteTarget:
         for name in plan.order:
             columns = plan.entities[name].columns
             marks = ", ".join("?" * len(columns))
-            self._inserts[name] = f"INSERT INTO {table_name(name)} ({', '.join(map(quoted, columns))}) VALUES ({marks})"
+            self._inserts[name] = f"INSERT INTO {quoted(name)} ({', '.join(map(quoted, columns))}) VALUES ({marks})"
 
     def _refuse_rows(self, plan: Plan, tables: dict[str, int]) -> None:
         held = {name: tables[name] for name in plan.order if tables.get(name)}
@@ -80,7 +77,7 @@ class SqliteTarget:
             )
 
     def convert(self, entity: str, batch: Any) -> Any:
-        return list(zip(*(_python_values(column) for column in batch.columns), strict=True))
+        return list(zip(*(python_values(column) for column in batch.columns), strict=True))
 
     def write(self, entity: str, converted: Any) -> None:
         assert self._connection is not None
@@ -124,73 +121,3 @@ class SqliteTarget:
         if self._draft is not None:
             self._draft.unlink(missing_ok=True)
             self._draft = None
-
-
-def _tables(path: Path) -> dict[str, int]:
-    """The tables of a file and how many rows each holds."""
-    connection = open_to_read(path)
-    try:
-        names = [
-            n for (n,) in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%'")
-        ]
-        return {name: connection.execute(f"SELECT count(*) FROM {quoted(name)}").fetchone()[0] for name in names}
-    except sqlite3.OperationalError as error:
-        if "locked" not in str(error):
-            raise UnreadableError(f"{path}: {error}; nothing was changed") from None
-        raise RefusedError(
-            f"another program is at work in {path} ({error}); nothing was changed", hint="try again when it is done"
-        ) from None
-    except sqlite3.DatabaseError as error:
-        raise UnreadableError(f"{path} is no SQLite database ({error}); nothing was changed") from None
-    finally:
-        connection.close()
-
-
-def _python_values(column: Any) -> list[Any]:
-    """A column as SQLite stores it: times and decimals as text, which numeric columns turn into numbers."""
-    kind = column.type
-    if pa.types.is_timestamp(kind):
-        naive = column.cast(pa.timestamp("us"))
-        whole = (
-            pc.all(pc.equal(pc.microsecond(naive), 0)).as_py() is not False
-            and pc.all(pc.equal(pc.millisecond(naive), 0)).as_py() is not False
-        )
-        text = (naive.cast(pa.timestamp("s")) if whole else naive).cast(pa.string())
-        column = pc.binary_join_element_wise(text, "+00:00", "") if kind.tz is not None else text
-    elif pa.types.is_date(kind) or pa.types.is_time(kind) or pa.types.is_decimal(kind):
-        column = column.cast(pa.string())
-    elif pa.types.is_boolean(kind):
-        column = column.cast(pa.int8())
-    elif pa.types.is_list(kind):
-        return [None if value is None else str(value) for value in column.to_pylist()]
-    if not column.null_count and pa.types.is_integer(column.type):
-        values: list[Any] = column.to_numpy(zero_copy_only=False).tolist()
-        return values
-    listed: list[Any] = column.to_pylist()
-    return listed
-
-
-def read_sqlite_table(path: Path, entity: Entity) -> Any:
-    """One table as an Arrow table; a stored value that does not fit its field's type is shown as text."""
-    connection = open_to_read(path)
-    fields = [f for f in entity.fields if f.generated is None]
-    try:
-        rows = connection.execute(f"SELECT {', '.join(quoted(f.name) for f in fields)} FROM {table_name(entity.name)}").fetchall()
-    except sqlite3.Error as error:
-        raise UnreadableError(f"{path}: {error}") from None
-    finally:
-        connection.close()
-    columns = list(zip(*rows, strict=True)) if rows else [()] * len(fields)
-    return pa.table({f.name: _typed(values, f.type.arrow()) for f, values in zip(fields, columns, strict=True)})
-
-
-def _typed(values: Any, arrow: Any) -> Any:
-    try:
-        if pa.types.is_boolean(arrow):
-            return pa.array([None if v is None else bool(v) for v in values], arrow)
-        if pa.types.is_decimal(arrow) or pa.types.is_temporal(arrow):
-            text = pa.array([None if v is None else str(v) for v in values], pa.string())
-            return text.cast(pa.float64()).cast(arrow) if pa.types.is_decimal(arrow) else text.cast(arrow)
-        return pa.array(values, arrow)
-    except (pa.ArrowException, TypeError, ValueError, OverflowError):
-        return pa.array([None if v is None else str(v) for v in values], pa.string())

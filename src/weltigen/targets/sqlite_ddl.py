@@ -7,6 +7,7 @@ from sqlglot import exp
 from ..expression import NotEvaluableError, parse
 from ..model import Entity, Field, OnDelete, Relation, TypeName
 from ..model.types import INTEGERS
+from ..stored.names import quoted
 
 # the declared spelling is kept where SQLite gives it a fitting affinity, so that the model can be read back
 _SPELLED = {
@@ -29,14 +30,6 @@ _NOT_IN_SQLITE = (
 )  # fmt: skip
 
 
-def quoted(name: str) -> str:
-    return '"' + name.replace('"', '""') + '"'
-
-
-def table_name(entity: str) -> str:
-    return quoted(entity)
-
-
 def create_table(entity: Entity) -> str:
     """The statement that creates an entity's table with every rule that SQLite can keep."""
     rowid = entity.key[0] if len(entity.key) == 1 and entity.field(entity.key[0]).type.name in INTEGERS else None
@@ -52,7 +45,7 @@ def create_table(entity: Entity) -> str:
             named = f"CONSTRAINT {quoted(check.name)} " if check.name else ""
             parts.append(f"{named}CHECK ({expression})")
     parts += [_reference(relation) for relation in entity.relations]
-    return f"CREATE TABLE {table_name(entity.name)} (\n  " + ",\n  ".join(parts) + "\n)"
+    return f"CREATE TABLE {quoted(entity.name)} (\n  " + ",\n  ".join(parts) + "\n)"
 
 
 def create_indexes(entity: Entity) -> list[str]:
@@ -65,7 +58,7 @@ def create_indexes(entity: Entity) -> list[str]:
             continue
         listed = ", ".join([*map(quoted, rule.columns), *(f"({part})" for part in parts)])
         name = quoted(rule.name or f"{entity.name} unique {number + 1}")
-        out.append(f"CREATE UNIQUE INDEX {name} ON {table_name(entity.name)} ({listed})" + (f" WHERE {where}" if where else ""))
+        out.append(f"CREATE UNIQUE INDEX {name} ON {quoted(entity.name)} ({listed})" + (f" WHERE {where}" if where else ""))
     return out
 
 
@@ -94,9 +87,7 @@ def to_sqlite(expression: str, dialect: str | None) -> str | None:
 
 
 def _reference(relation: Relation) -> str:
-    text = (
-        f"FOREIGN KEY ({_names(relation.columns)}) REFERENCES {table_name(relation.target)} ({_names(relation.target_columns)})"
-    )
+    text = f"FOREIGN KEY ({_names(relation.columns)}) REFERENCES {quoted(relation.target)} ({_names(relation.target_columns)})"
     for event, action in (("DELETE", relation.on_delete), ("UPDATE", relation.on_update)):
         if action is not OnDelete.NO_ACTION:
             text += f" ON {event} {action.upper()}"

@@ -2,17 +2,15 @@
 
 from __future__ import annotations
 
-import re
-from collections.abc import Callable, Mapping
+from collections.abc import Mapping
 from pathlib import Path
 from typing import Any, Protocol
 
-from ..model import World
 from ..model.problems import RefusedError, UsageError
 from ..plan import Plan
-from .receipt import Receipt
-
-SQLITE_ENDINGS = (".sqlite", ".sqlite3", ".db")
+from ..stored.formats import format_names, format_of_folder, get_format
+from ..stored.locations import SQLITE_ENDINGS, Database, Folder, OtherFile, SqliteFile, location_of
+from ..stored.receipts import Receipt
 
 
 class Target(Protocol):
@@ -40,41 +38,31 @@ class Target(Protocol):
 
 
 def open_target(into: str | Path, format: str | None = None) -> Target:
-    """The target that `into` names: an SQLite file by its ending, else a folder of files in `format` (csv, parquet).
+    """The target that `into` names: an SQLite file, else a folder of files in `format` (see `stored.format_names`).
 
     Where no format is given it is that of the files that are there, else csv.
     """
-    from .files import FORMATS, FolderTarget, stored_format
+    from .files import FolderTarget
     from .sqlite import SqliteTarget
 
-    text = str(into)
-    if re.match(r"[a-z][a-z0-9+]*://|env:", text):
-        raise UsageError(
-            "writing to a database server is not supported yet", hint="write to a file: --into NAME.sqlite, or a folder"
-        )
-    path = Path(into)
-    if path.suffix.lower() in SQLITE_ENDINGS:
-        if format is not None:
-            raise UsageError(f"--format is for folders; {path} is an SQLite file")
-        return SqliteTarget(path)
-    if path.is_file():
-        raise RefusedError(f"{path} is a file; a folder was meant, or a file that ends in .sqlite", hint="nothing was changed")
-    if path.suffix.lower().lstrip(".") in FORMATS:
-        raise UsageError(f"{path} would be a folder: each entity gets a file of its own",
-                         hint=f"write --into {path.with_suffix('')} --format {path.suffix.lstrip('.')}")  # fmt: skip
-    return FolderTarget(path, format or stored_format(path) or "csv")
-
-
-TableReader = Callable[[str], Any]
-
-
-def table_reader(target: str | Path, world: World) -> TableReader:
-    """A function from an entity's name to what is stored there, as an Arrow table of its fields' types."""
-    path = Path(target)
-    if path.is_dir():
-        from .files import read_folder_table
-
-        return lambda entity: read_folder_table(path, world.entity(entity))
-    from .sqlite import read_sqlite_table
-
-    return lambda entity: read_sqlite_table(path, world.entity(entity))
+    location = location_of(into)
+    match location:
+        case Database():
+            raise UsageError(
+                "writing to a database server is not supported yet", hint="write to a file: --into NAME.sqlite, or a folder"
+            )
+        case SqliteFile(path=path):
+            if format is not None:
+                raise UsageError(f"--format is for folders; {path} is an SQLite file")
+            return SqliteTarget(path)
+        case OtherFile(path=path):
+            said = f"{path} is a file; a folder was meant, or a file that ends in .sqlite"
+            raise RefusedError(said, hint="nothing was changed")
+        case Folder(path=path):
+            if path.suffix.lower() in SQLITE_ENDINGS:
+                return SqliteTarget(path)  # which says that a file was meant
+            named = next((name for name in format_names() if path.name.lower().endswith(f".{name}")), None)
+            if named is not None:
+                raise UsageError(f"{path} would be a folder: each entity gets a file of its own",
+                                 hint=f"write --into {str(path)[: -len(named) - 1]} --format {named}")  # fmt: skip
+            return FolderTarget(path, get_format(format) if format else format_of_folder(path) or get_format("csv"))

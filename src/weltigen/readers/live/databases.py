@@ -12,9 +12,9 @@ from typing import Any
 
 from ...model import Problem, World
 from ...model.problems import Place, UnreadableError
+from ...stored.connections import connected, shown_url
 from ..metadata import read_metadata
 from ..sql import read_ddl
-from .connect import connected, shown_url
 from .mariadb import mariadb_definitions, mariadb_rows
 from .postgresql import postgresql_definitions, postgresql_rows
 

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 from functools import lru_cache
-from pathlib import Path
 from typing import Any
 
 from ..model import Place, Problem, World
@@ -32,9 +31,3 @@ def world_from_receipt(text: str, file: str) -> World:
     except (ValueError, KeyError, TypeError, ValidationError):
         raise UnreadableError(Problem(fact="this receipt holds no world that can be read", place=Place(file=file))) from None
     return world
-
-
-def receipt_path(target: str | Path) -> Path:
-    """Where the receipt of a folder or a file lies."""
-    path = Path(target)
-    return path / "receipt.json" if path.is_dir() else path.with_name(f"{path.name}.receipt.json")

@@ -8,12 +8,11 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from hashlib import blake2b
 from importlib.metadata import version
+from pathlib import Path
 from typing import Any
 
-from ..engine import entity_digest
-from ..model import FORMAT, World
-from ..plan import Plan
-from ..readers import world_to_json
+from ..model import FORMAT
+from .digests import entity_digest
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -25,11 +24,6 @@ class StageReceipt:
     overrides: Mapping[str, str | None]
     rows: Mapping[str, int]
     digests: Mapping[str, str]
-
-    @classmethod
-    def of(cls, stage: Plan, digests: Mapping[str, str]) -> StageReceipt:
-        rows = {name: stage.entities[name].total for name in digests}
-        return cls(asked=dict(stage.asked), times=stage.times, overrides=dict(stage.overrides), rows=rows, digests=digests)
 
     @classmethod
     def read(cls, told: Mapping[str, Any]) -> StageReceipt:
@@ -50,13 +44,26 @@ class StageReceipt:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Receipt:
-    """What stands at a target, stage by stage; usually there is one."""
+    """What stands at a target, stage by stage; usually there is one. `world` is the model as JSON, which readers open."""
 
-    world: World
+    world: Mapping[str, Any]
     seed: int
     now: str
     parts: tuple[StageReceipt, ...]
     versions: Mapping[str, str] = field(default_factory=lambda: _versions())
+
+    @classmethod
+    def read(cls, text: str) -> Receipt:
+        """ValueError, KeyError or TypeError where a text tells something else."""
+        told = json.loads(text)
+        parts = tuple(StageReceipt.read(part) for part in (told, *told.get("later", ())))
+        return cls(
+            world=told.get("world", {}),
+            seed=int(told["seed"]),
+            now=str(told["now"]),
+            parts=parts,
+            versions=told.get("versions", {}),
+        )
 
     @property
     def rows(self) -> dict[str, int]:
@@ -88,7 +95,7 @@ class Receipt:
 
     def to_json(self) -> str:
         """The whole receipt with versions and model, as indented JSON."""
-        whole = {**self.summary(), "versions": dict(self.versions), "world": world_to_json(self.world)}
+        whole = {**self.summary(), "versions": dict(self.versions), "world": self.world}
         return json.dumps(whole, indent=1, ensure_ascii=False) + "\n"
 
 
@@ -97,11 +104,20 @@ def joined_digest(digests: list[str]) -> str:
     return digests[0] if len(digests) == 1 else entity_digest(map(bytes.fromhex, digests))
 
 
-def stage_receipts(receipt: Mapping[str, Any]) -> tuple[StageReceipt, ...]:
-    """The stages that a receipt tells of; KeyError, TypeError or ValueError where it tells something else."""
-    return tuple(StageReceipt.read(told) for told in (receipt, *receipt.get("later", ())))
-
-
 def _versions() -> dict[str, str]:
     versions = {"weltigen": version("weltigen"), "python": platform.python_version()}
     return versions | {name: version(name) for name in ("numpy", "pyarrow")}
+
+
+def receipt_path(target: str | Path) -> Path:
+    """Where the receipt of a folder or a file lies."""
+    path = Path(target)
+    return path / "receipt.json" if path.is_dir() else path.with_name(f"{path.name}.receipt.json")
+
+
+def receipt_at(target: str | Path) -> Receipt | None:
+    """The receipt of a folder or a file; None where there is none, or it tells something else."""
+    try:
+        return Receipt.read(receipt_path(target).read_text("utf-8"))
+    except (OSError, ValueError, KeyError, TypeError, AttributeError):
+        return None

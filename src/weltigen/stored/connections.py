@@ -2,37 +2,17 @@
 
 from __future__ import annotations
 
-import os
 import re
 from collections.abc import Iterator
 from contextlib import contextmanager
 from importlib.util import find_spec
 from typing import Any
 
-from ...model.problems import Place, Problem, UnreadableError, UsageError, nearest
+from ..model.problems import Place, Problem, UnreadableError, UsageError, nearest
 
 # the driver taken where the URL names none, and the extra that brings it
 _DRIVERS = {"postgresql": ("psycopg", "postgresql"), "mysql": ("pymysql", "mariadb"), "mariadb": ("pymysql", "mariadb")}
 _ALIASES = {"postgres": "postgresql"}
-
-
-def is_url(source: str) -> bool:
-    return re.match(r"[A-Za-z][A-Za-z0-9+_.-]*://", source) is not None
-
-
-def named_by_environment(source: str) -> str:
-    """What `env:NAME` stands for; anything else as it is. UsageError where the variable is not set."""
-    if not source.startswith("env:"):
-        return source
-    name = source[4:]
-    value = os.environ.get(name)
-    if not value:
-        alike = nearest(name, tuple(key for key in os.environ if key.endswith(("_URL", "_DSN")) or "DATABASE" in key))
-        raise UsageError(
-            f"the environment variable {name} is {'empty' if value == '' else 'not set'}, so {source} stands for nothing",
-            hint=alike or f"set it: export {name}=postgresql://user@host/database",
-        )
-    return value
 
 
 def _parsed(url: str) -> Any:

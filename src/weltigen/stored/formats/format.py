@@ -1,0 +1,94 @@
+"""A format of files in a folder: how rows are written to a file, read back, counted, and asked by SQL. Formats register here."""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from dataclasses import dataclass
+from pathlib import Path
+from typing import Any, ClassVar, Protocol
+
+from ...model.problems import UsageError, nearest
+
+Batch = Any  # pyarrow.RecordBatch
+Schema = Any  # pyarrow.Schema
+Table = Any  # pyarrow.Table
+
+
+class Writer(Protocol):
+    """One file while it is written."""
+
+    def write(self, encoded: Any, /) -> object:
+        """Add a batch, encoded by the format."""
+
+    def close(self) -> None: ...
+
+
+@dataclass(frozen=True, slots=True)
+class Scan:
+    """What stands after FROM where DuckDB reads a file; with `as_text` all columns are texts, as they are written."""
+
+    sql: str
+    as_text: bool = False
+
+
+class Format(ABC):
+    """One file for each entity, called ENTITY.`name`. `typed`: values keep their types, so that such a file is read first."""
+
+    name: ClassVar[str]
+    typed: ClassVar[bool] = False
+
+    def file(self, folder: Path, entity: str) -> Path:
+        return folder / f"{entity}.{self.name}"
+
+    @abstractmethod
+    def encode(self, batch: Batch) -> Any:
+        """A batch as its writer takes it. Runs beside the making of the next batch."""
+
+    @abstractmethod
+    def open(self, file: Path, schema: Schema, earlier: Path | None = None) -> Writer:
+        """A new file, which begins with the rows of the `earlier` one."""
+
+    @abstractmethod
+    def read(self, file: Path, schema: Schema) -> Table:
+        """All rows, in the types of the schema; OSError or pyarrow.ArrowException where that cannot be."""
+
+    @abstractmethod
+    def count(self, file: Path, schema: Schema) -> int:
+        """How many rows a file holds."""
+
+    @abstractmethod
+    def scan(self, file: Path) -> Scan: ...
+
+
+_FORMATS: dict[str, Format] = {}
+
+
+def register(format: Format) -> None:
+    """Make a format known."""
+    _FORMATS[format.name] = format
+
+
+def format_names() -> tuple[str, ...]:
+    return tuple(sorted(_FORMATS))
+
+
+def get_format(name: str) -> Format:
+    """The format of a name; UsageError with the nearest right word without one."""
+    if name not in _FORMATS:
+        raise UsageError(f"there is no format '{name}'", hint=nearest(name, format_names()))
+    return _FORMATS[name]
+
+
+def format_of_folder(folder: Path) -> Format | None:
+    """The format of the files that lie in a folder, typed ones first; None where there are none."""
+    return next((format for format in _in_order() if any(folder.glob(f"*.{format.name}"))), None)
+
+
+def stored_file(folder: Path, entity: str) -> tuple[Format, Path] | None:
+    """The file that holds an entity's rows; None where there is none."""
+    found = ((format, format.file(folder, entity)) for format in _in_order())
+    return next(((format, file) for format, file in found if file.is_file()), None)
+
+
+def _in_order() -> list[Format]:
+    return sorted(_FORMATS.values(), key=lambda format: (not format.typed, format.name))

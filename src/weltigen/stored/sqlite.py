@@ -1,0 +1,98 @@
+"""SQLite files: opened for reading alone, what their tables hold, and how values are stored in them."""
+
+from __future__ import annotations
+
+import sqlite3
+from contextlib import closing, suppress
+from pathlib import Path
+from typing import Any
+
+import pyarrow as pa
+import pyarrow.compute as pc
+
+from ..model import Entity
+from ..model.problems import RefusedError, UnreadableError
+from .names import quoted
+
+
+def open_to_read(path: Path) -> sqlite3.Connection:
+    """A connection to a file that is there, which writes nothing; what a program that was cut off had begun is undone first."""
+    take_back(path)
+    return sqlite3.connect(f"{path.resolve().as_uri()}?mode=ro", uri=True)
+
+
+def take_back(path: Path) -> None:
+    """Let SQLite take back a transaction that was cut off, by the journal that it left; not one that is still at work."""
+    if path.with_name(f"{path.name}-journal").exists():
+        with closing(sqlite3.connect(path)) as connection, suppress(sqlite3.Error):
+            connection.execute("SELECT count(*) FROM sqlite_master").fetchone()
+
+
+def table_counts(path: Path) -> dict[str, int]:
+    """The tables of a file and how many rows each holds."""
+    connection = open_to_read(path)
+    try:
+        names = [
+            n for (n,) in connection.execute("SELECT name FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%'")
+        ]
+        return {name: connection.execute(f"SELECT count(*) FROM {quoted(name)}").fetchone()[0] for name in names}
+    except sqlite3.OperationalError as error:
+        if "locked" not in str(error):
+            raise UnreadableError(f"{path}: {error}; nothing was changed") from None
+        raise RefusedError(
+            f"another program is at work in {path} ({error}); nothing was changed", hint="try again when it is done"
+        ) from None
+    except sqlite3.DatabaseError as error:
+        raise UnreadableError(f"{path} is no SQLite database ({error}); nothing was changed") from None
+    finally:
+        connection.close()
+
+
+def python_values(column: Any) -> list[Any]:
+    """A column as SQLite stores it: times and decimals as text, which numeric columns turn into numbers."""
+    kind = column.type
+    if pa.types.is_timestamp(kind):
+        naive = column.cast(pa.timestamp("us"))
+        whole = (
+            pc.all(pc.equal(pc.microsecond(naive), 0)).as_py() is not False
+            and pc.all(pc.equal(pc.millisecond(naive), 0)).as_py() is not False
+        )
+        text = (naive.cast(pa.timestamp("s")) if whole else naive).cast(pa.string())
+        column = pc.binary_join_element_wise(text, "+00:00", "") if kind.tz is not None else text
+    elif pa.types.is_date(kind) or pa.types.is_time(kind) or pa.types.is_decimal(kind):
+        column = column.cast(pa.string())
+    elif pa.types.is_boolean(kind):
+        column = column.cast(pa.int8())
+    elif pa.types.is_list(kind):
+        return [None if value is None else str(value) for value in column.to_pylist()]
+    if not column.null_count and pa.types.is_integer(column.type):
+        values: list[Any] = column.to_numpy(zero_copy_only=False).tolist()
+        return values
+    listed: list[Any] = column.to_pylist()
+    return listed
+
+
+def read_sqlite_table(path: Path, entity: Entity) -> Any:
+    """One table as an Arrow table; a stored value that does not fit its field's type is shown as text."""
+    connection = open_to_read(path)
+    fields = [f for f in entity.fields if f.generated is None]
+    try:
+        rows = connection.execute(f"SELECT {', '.join(quoted(f.name) for f in fields)} FROM {quoted(entity.name)}").fetchall()
+    except sqlite3.Error as error:
+        raise UnreadableError(f"{path}: {error}") from None
+    finally:
+        connection.close()
+    columns = list(zip(*rows, strict=True)) if rows else [()] * len(fields)
+    return pa.table({f.name: _typed(values, f.type.arrow()) for f, values in zip(fields, columns, strict=True)})
+
+
+def _typed(values: Any, arrow: Any) -> Any:
+    try:
+        if pa.types.is_boolean(arrow):
+            return pa.array([None if v is None else bool(v) for v in values], arrow)
+        if pa.types.is_decimal(arrow) or pa.types.is_temporal(arrow):
+            text = pa.array([None if v is None else str(v) for v in values], pa.string())
+            return text.cast(pa.float64()).cast(arrow) if pa.types.is_decimal(arrow) else text.cast(arrow)
+        return pa.array(values, arrow)
+    except (pa.ArrowException, TypeError, ValueError, OverflowError):
+        return pa.array([None if v is None else str(v) for v in values], pa.string())

@@ -1,0 +1,114 @@
+"""Files in a folder, asked through DuckDB."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from ...model import Entity, FieldType, TypeName
+from ...model.problems import UnreadableError
+from ...model.types import INTEGERS
+from ..formats import stored_file
+from ..names import literal, quoted
+from .store import UUID, NotAnswered, Store
+
+_KEPT = 100_000_000  # bytes up to which a file of texts is parsed once and kept
+_DUCK_TYPES = {
+    TypeName.BOOLEAN: "BOOLEAN", TypeName.DATE: "DATE", TypeName.TIME: "TIME", TypeName.TIMESTAMP: "TIMESTAMP",
+    TypeName.TIMESTAMPTZ: "TIMESTAMPTZ", TypeName.REAL: "FLOAT", TypeName.DOUBLE: "DOUBLE",
+    TypeName.SMALLINT: "SMALLINT", TypeName.INTEGER: "INTEGER", TypeName.BIGINT: "BIGINT",
+}  # fmt: skip
+
+
+class FolderStore(Store):
+    """CSV and Parquet files by DuckDB. Values are read as they are stored, then cast where they can be."""
+
+    dialect = "duckdb"
+
+    def __init__(self, path: Path) -> None:
+        import duckdb
+
+        self.path = path
+        self.connection = duckdb.connect(":memory:")
+        self.connection.execute("SET TimeZone = 'UTC'")
+        self._views: dict[str, dict[str, str] | None] = {}
+
+    def columns(self, entity: Entity) -> dict[str, str] | None:
+        if entity.name not in self._views:
+            self._views[entity.name] = self._view(entity)
+        return self._views[entity.name]
+
+    def _view(self, entity: Entity) -> dict[str, str] | None:
+        """A view with each column typed under its name, and as stored under its name and a trailing space."""
+        found = stored_file(self.path, entity.name)
+        if found is None:
+            return None
+        format, file = found
+        scan = format.scan(file)
+        source = scan.sql
+        stored = {name: kind for name, kind, *_ in self.query(f"DESCRIBE SELECT * FROM {source}")}
+        parts = []
+        for field in entity.fields:
+            if field.name in stored:
+                name = quoted(field.name)
+                parts += [
+                    f"{self._cast(name, field.type, stored[field.name])} AS {name}",
+                    f"{name} AS {quoted(field.name + ' ')}",
+                ]
+        # small files of texts are parsed once and kept; large ones are gone through again for each query
+        keep = "TABLE" if scan.as_text and file.stat().st_size < _KEPT else "VIEW"
+        self.connection.execute(
+            f"CREATE {keep} {quoted(entity.name)} AS SELECT {', '.join(parts) or 'NULL AS nothing'} FROM {source}"
+        )
+        return stored
+
+    def _cast(self, name: str, kind: FieldType, stored: str) -> str:
+        wanted = self._type(kind)
+        return name if wanted is None or stored == wanted else f"TRY_CAST({name} AS {wanted})"
+
+    def _type(self, kind: FieldType) -> str | None:
+        if kind.name is TypeName.NUMERIC:
+            return "DECIMAL({},{})".format(*kind.digits)
+        return _DUCK_TYPES.get(kind.name)
+
+    def table(self, entity: Entity) -> str:
+        return quoted(entity.name)
+
+    def query(self, sql: str) -> list[tuple[Any, ...]]:
+        import duckdb
+
+        try:
+            return list(self.connection.execute(sql).fetchall())
+        except duckdb.IOException as error:
+            raise UnreadableError(f"{self.path}: {str(error).splitlines()[0]}") from None
+        except duckdb.Error as error:
+            raise NotAnswered(str(error).splitlines()[0]) from None
+
+    def wrong_type(self, entity: Entity, column: str, kind: FieldType) -> str | None:
+        wanted, stored = self._type(kind), (self.columns(entity) or {}).get(column)
+        raw, name = f"CAST({quoted(column + ' ')} AS VARCHAR)", quoted(column)
+        if kind.name is TypeName.UUID:
+            return f"NOT regexp_full_match({raw}, '{UUID}')"
+        if wanted is None or wanted == stored:
+            return None
+        if kind.name in INTEGERS:  # a cast would round 1.5
+            return f"{raw} IS NOT NULL AND ({name} IS NULL OR NOT regexp_full_match({raw}, '[-+]?[0-9]+'))"
+        if kind.name is TypeName.NUMERIC:  # and a third decimal
+            exact = f"TRY_CAST({raw} AS DECIMAL(38,10)) IS NOT DISTINCT FROM CAST({name} AS DECIMAL(38,10))"
+            return f"{raw} IS NOT NULL AND ({name} IS NULL OR NOT {exact})"
+        return f"{raw} IS NOT NULL AND {name} IS NULL"
+
+    def absent(self, column: str) -> str:
+        return f"{quoted(column + ' ')} IS NULL"  # what could not be cast is null too, but it is there
+
+    def matches(self, column: str, pattern: str) -> str:
+        return f"regexp_full_match({column}, {literal(pattern)})"
+
+    def seconds(self, column: str, kind: FieldType) -> str:
+        return f"epoch({column})"
+
+    def moment(self, text: str, kind: FieldType) -> str:
+        return f"CAST({literal(text)} AS {self._type(kind)})"
+
+    def close(self) -> None:
+        self.connection.close()

@@ -1,0 +1,103 @@
+"""An SQLite file, asked in place."""
+
+from __future__ import annotations
+
+import re
+import sqlite3
+from pathlib import Path
+from typing import Any
+
+from ...model import Entity, FieldType, TypeName
+from ...model.problems import UnreadableError
+from ...model.types import FLOATS, INTEGER_BITS, INTEGERS
+from ..names import literal, quoted
+from ..sqlite import open_to_read
+from .store import UUID, NotAnswered, Store
+
+
+class SqliteStore(Store):
+    """An SQLite file in place, opened for reading only."""
+
+    dialect = "sqlite"
+
+    def __init__(self, path: Path) -> None:
+        if not path.is_file():
+            raise UnreadableError(f"{path}: no such file or folder")
+        self.path = path
+        self.connection = open_to_read(path)
+        self.connection.create_function("weltigen_matches", 2, _matches, deterministic=True)
+        self.connection.create_function("date_trunc", 2, _rounded_down, deterministic=True)
+        self.connection.create_function("regexp", 2, _finds, deterministic=True)  # what SQLite's REGEXP calls
+        self.connection.create_function("regexp_like", 2, lambda text, pattern: _finds(pattern, text), deterministic=True)
+
+    def columns(self, entity: Entity) -> dict[str, str] | None:
+        found = {row[1]: row[2] for row in self.query(f"PRAGMA table_xinfo({quoted(entity.name)})")}
+        return found or None
+
+    def table(self, entity: Entity) -> str:
+        return quoted(entity.name)
+
+    def query(self, sql: str) -> list[tuple[Any, ...]]:
+        try:
+            return self.connection.execute(sql).fetchall()
+        except sqlite3.OperationalError as error:
+            raise NotAnswered(str(error)) from None
+        except sqlite3.DatabaseError as error:
+            raise UnreadableError(f"{self.path} is no SQLite database ({error})") from None
+
+    def wrong_type(self, entity: Entity, column: str, kind: FieldType) -> str | None:
+        c = quoted(column)
+        right = "1"
+        if kind.name in INTEGERS:
+            half = 1 << (INTEGER_BITS[kind.name] - 1)
+            right = f"typeof({c}) = 'integer'" + (f" AND {c} BETWEEN {-half} AND {half - 1}" if half < 1 << 60 else "")
+        elif kind.name is TypeName.NUMERIC:
+            precision, scale = kind.digits
+            within = f"abs(round({c}, {scale}) - {c}) < 1e-9 AND abs({c}) < 1e{precision - scale}"
+            right = f"typeof({c}) IN ('integer', 'real') AND {within}"
+        elif kind.name in FLOATS:
+            right = f"typeof({c}) IN ('integer', 'real')"
+        elif kind.name is TypeName.BOOLEAN:
+            right = f"typeof({c}) = 'integer' AND {c} IN (0, 1)"
+        elif kind.name is TypeName.DATE:
+            right = f"{c} = date(julianday({c}))"  # by way of a number, since a 30 February would pass as it stands
+        elif kind.name is TypeName.TIME:
+            right = f"typeof({c}) = 'text' AND time({c}) IS NOT NULL"
+        elif kind.name in (TypeName.TIMESTAMP, TypeName.TIMESTAMPTZ):
+            right = f"substr({c}, 1, 19) = datetime(julianday(substr({c}, 1, 19)))"
+        elif kind.name is TypeName.UUID:
+            right = self.matches(c, UUID)
+        elif kind.name is TypeName.BYTEA:
+            return None
+        else:
+            right = f"typeof({c}) = 'text'"
+        return f"{c} IS NOT NULL AND NOT coalesce({right}, 0)"
+
+    def matches(self, column: str, pattern: str) -> str:
+        return f"weltigen_matches({literal(pattern)}, {column})"
+
+    def seconds(self, column: str, kind: FieldType) -> str:
+        return f"(julianday({column}) * 86400.0)"
+
+    def close(self) -> None:
+        self.connection.close()
+
+
+_KEPT_OF = {"year": 4, "month": 7, "day": 10, "hour": 13, "minute": 16, "second": 19}  # characters of a moment
+
+
+def _rounded_down(unit: str, moment: Any) -> str | None:
+    """PostgreSQL's date_trunc over a moment kept as a text."""
+    if moment is None:
+        return None
+    whole = f"{moment} 00:00:00"[:19] if len(str(moment)) == 10 else str(moment)
+    kept = _KEPT_OF[unit.lower()]
+    return whole[:kept] + "0001-01-01 00:00:00"[kept:]
+
+
+def _matches(pattern: str, text: Any) -> bool | None:
+    return None if text is None else re.fullmatch(pattern, str(text)) is not None
+
+
+def _finds(pattern: str, text: Any) -> bool | None:
+    return None if text is None else re.search(pattern, str(text)) is not None

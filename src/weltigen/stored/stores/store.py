@@ -1,0 +1,70 @@
+"""Stored data that can be asked in SQL: the few words in which a folder of files and a database both answer."""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from datetime import date, datetime, time
+from typing import Any
+
+from ...model import Entity, FieldType
+from ...model.literals import read_literal
+from ...model.types import NUMBERS
+from ..names import literal, quoted
+
+_SECONDS = "%Y-%m-%d %H:%M:%S"
+UUID = "[0-9a-fA-F]{8}-([0-9a-fA-F]{4}-){3}[0-9a-fA-F]{12}"
+
+
+class NotAnswered(Exception):
+    """A query that the place cannot run; the text says why."""
+
+
+class Store(ABC):
+    """Data that can be asked. `table(entity)` is what stands after FROM."""
+
+    dialect: str
+
+    @abstractmethod
+    def columns(self, entity: Entity) -> dict[str, str] | None:
+        """The stored columns of an entity with their types as the place calls them; None where it has no table."""
+
+    @abstractmethod
+    def table(self, entity: Entity) -> str: ...
+
+    @abstractmethod
+    def query(self, sql: str) -> list[tuple[Any, ...]]:
+        """All rows of an answer; NotAnswered where the place cannot run it."""
+
+    @abstractmethod
+    def wrong_type(self, entity: Entity, column: str, kind: FieldType) -> str | None:
+        """A condition that is true where the stored value is none of the type; None where the place rules that out."""
+
+    def absent(self, column: str) -> str:
+        """A condition that is true where nothing is stored."""
+        return f"{quoted(column)} IS NULL"
+
+    @abstractmethod
+    def matches(self, column: str, pattern: str) -> str: ...
+
+    @abstractmethod
+    def seconds(self, column: str, kind: FieldType) -> str:
+        """A time as a number of seconds."""
+
+    def literal(self, text: str, kind: FieldType) -> str:
+        """A literal as SQL, typed by its field."""
+        value = read_literal(text, kind)
+        if isinstance(value, bool):
+            return str(value).upper() if self.dialect == "duckdb" else str(int(value))
+        if isinstance(value, datetime):
+            return self.moment(value.strftime(_SECONDS) + (f".{value.microsecond:06d}" if value.microsecond else ""), kind)
+        if isinstance(value, date | time):
+            return self.moment(value.isoformat(), kind)
+        if kind.name in NUMBERS:
+            return str(value)
+        return literal(str(value))
+
+    def moment(self, text: str, kind: FieldType) -> str:
+        return literal(text)
+
+    @abstractmethod
+    def close(self) -> None: ...

@@ -14,7 +14,7 @@ from ..stored import receipt_path
 from ..stored.names import quoted
 from ..stored.receipts import Receipt
 from ..stored.sqlite import python_values, table_counts, take_back
-from .sqlite_ddl import create_indexes, create_table
+from .definitions import definitions
 from .there import refuse_others
 
 
@@ -51,11 +51,9 @@ class SqliteTarget:
             connection.execute("PRAGMA foreign_keys = ON")
             connection.execute("BEGIN")
             connection.execute("PRAGMA defer_foreign_keys = ON")  # circles of references hold at the end
-            for name in plan.order:
-                if name not in tables:
-                    connection.execute(create_table(plan.entities[name].entity))
-                    for statement in create_indexes(plan.entities[name].entity):
-                        connection.execute(statement)
+            missing = [plan.entities[name].entity for name in plan.order if name not in tables]
+            for statement in definitions(plan.world, missing):
+                connection.execute(statement)
         except (sqlite3.Error, OSError) as error:
             self.abandon()
             raise TargetError(f"{self.path}: {error}") from None

@@ -1,0 +1,147 @@
+"""The tables of a model as SQLAlchemy knows them, so that the dialect writes their definitions.
+
+What SQLite does not keep is left out: checks and indexes with functions that it has not built in. Rows keep these all the same,
+and the audit asks for them.
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from typing import Any
+
+from sqlalchemy import (
+    CheckConstraint,
+    Column,
+    Computed,
+    ForeignKeyConstraint,
+    Index,
+    MetaData,
+    PrimaryKeyConstraint,
+    Table,
+    UniqueConstraint,
+    text,
+)
+from sqlalchemy.dialects import sqlite
+from sqlalchemy.schema import CreateIndex, CreateTable
+from sqlalchemy.types import UserDefinedType
+from sqlglot import exp
+
+from ..expression import NotEvaluableError, parse
+from ..model import Entity, Field, OnDelete, Relation, TypeName, World
+from ..model.types import INTEGERS
+
+# the declared spelling is kept where SQLite gives it a fitting affinity, so that the model can be read back
+_SPELLED = {
+    TypeName.ENUM: "text",
+    TypeName.TIMESTAMPTZ: "timestamp with time zone",
+    TypeName.BYTEA: "blob",
+    TypeName.ARRAY: "text",
+    TypeName.OTHER: "text",
+    TypeName.BIT: "text",  # any other spelling would make a number of 0101
+    TypeName.INTERVAL: "text",
+    TypeName.INET: "text",
+    TypeName.MACADDR: "text",
+}
+
+_NOT_IN_SQLITE = (
+    exp.RegexpLike, exp.RegexpILike, exp.SimilarTo, exp.Interval, exp.Extract, exp.TimestampTrunc, exp.DateTrunc, exp.Left,
+    exp.Right, exp.Pad, exp.Repeat, exp.Reverse, exp.StartsWith, exp.Concat, exp.ConcatWs, exp.Pow, exp.Sqrt, exp.Exp, exp.Ln,
+    exp.Anonymous, exp.Array,
+)  # fmt: skip
+
+
+class _Spelled(UserDefinedType[Any]):
+    """A type as it is to be written."""
+
+    cache_ok = True
+
+    def __init__(self, spelling: str) -> None:
+        self.spelling = spelling
+
+    def get_col_spec(self, **_: Any) -> str:
+        return self.spelling
+
+
+def definitions(world: World, entities: list[Entity]) -> Iterator[str]:
+    """The statements that create the tables and unique indexes of some entities in SQLite, with every rule that it can keep."""
+    metadata = MetaData()
+    tables = {entity.name: _table(metadata, entity) for entity in {e.name: e for e in (*world.entities, *entities)}.values()}
+    for entity in entities:
+        for relation in entity.relations:
+            tables[entity.name].append_constraint(_reference(tables, relation))
+    dialect = sqlite.dialect()
+    for entity in entities:
+        table = tables[entity.name]
+        yield str(CreateTable(table).compile(dialect=dialect))
+        for index in _indexes(entity, table):
+            yield str(CreateIndex(index).compile(dialect=dialect))
+
+
+def _table(metadata: MetaData, entity: Entity) -> Table:
+    rowid = entity.key[0] if len(entity.key) == 1 and entity.field(entity.key[0]).type.name in INTEGERS else None
+    parts: list[Any] = [_column(field, field.name == rowid) for field in entity.fields]
+    if entity.key:
+        parts.append(PrimaryKeyConstraint(*entity.key))
+    parts += [
+        UniqueConstraint(*rule.columns)
+        for rule in entity.uniques if not rule.expressions and not rule.where and rule.columns != entity.key
+    ]  # fmt: skip
+    for check in entity.checks:
+        expression = to_sqlite(check.expression, check.dialect)
+        if expression is not None:
+            parts.append(CheckConstraint(_literally(expression), name=check.name))
+    return Table(entity.name, metadata, *parts)
+
+
+def _column(field: Field, rowid: bool) -> Column[Any]:
+    spelling = "INTEGER" if rowid else _SPELLED.get(field.type.name, str(field.type))
+    if field.collation is not None and field.collation.upper() in ("NOCASE", "RTRIM"):
+        spelling += f" COLLATE {field.collation.upper()}"
+    if field.generated is not None:
+        expression = to_sqlite(field.generated, None) or "NULL"
+        return Column(field.name, _Spelled(spelling), Computed(_literally(expression), persisted=True))
+    return Column(field.name, _Spelled(spelling), nullable=field.nullable, autoincrement=False)
+
+
+def _indexes(entity: Entity, table: Table) -> Iterator[Index]:
+    """The unique indexes over expressions, or over some of the rows, that SQLite can keep."""
+    for number, rule in enumerate(entity.special_rules):
+        parts = [to_sqlite(expression, None) for expression in rule.expressions]
+        where = to_sqlite(rule.where, None) if rule.where else ""
+        if None in parts or where is None or not rule.nulls_distinct:
+            continue
+        listed: list[Any] = [*(table.c[name] for name in rule.columns), *(text(_escaped(f"({part})")) for part in parts)]
+        name = rule.name or f"{entity.name} unique {number + 1}"
+        yield Index(name, *listed, unique=True, sqlite_where=text(_escaped(where)) if where else None, _table=table)
+
+
+def _reference(tables: dict[str, Table], relation: Relation) -> ForeignKeyConstraint:
+    def action(event: OnDelete) -> str | None:
+        return str(event.upper()) if event is not OnDelete.NO_ACTION else None
+
+    target = tables[relation.target]
+    return ForeignKeyConstraint(
+        list(relation.columns), [target.c[name] for name in relation.target_columns],
+        ondelete=action(relation.on_delete), onupdate=action(relation.on_update), match="FULL" if relation.match_full else None,
+        deferrable=True if relation.deferrable else None, initially="DEFERRED" if relation.initially_deferred else None,
+    )  # fmt: skip
+
+
+def _literally(expression: str) -> Any:
+    return text(_escaped(expression))
+
+
+def _escaped(expression: str) -> str:
+    """An expression in which no colon is taken for the beginning of a parameter."""
+    return re.sub(r"(?<!:):(?=\w)", r"\\:", expression)
+
+
+def to_sqlite(expression: str, dialect: str | None) -> str | None:
+    """The condition in SQLite's dialect; None where it uses what SQLite does not have built in, or reads other rows."""
+    try:
+        parsed = parse(expression, dialect)
+    except NotEvaluableError:
+        return None
+    beyond = parsed.aggregates or any("." in path for path in parsed.paths)
+    return None if beyond or parsed.tree.find(*_NOT_IN_SQLITE) is not None else parsed.sql("sqlite")

@@ -89,8 +89,8 @@ def speed() -> None:
 
 def looking_ahead() -> None:
     """Bookings that know what their tickets come to, to bookings that do not and the tickets once more."""
-    world = weltigen.open_world(FERRY)
-    knowing = world.dataset(times=40)
+    world = weltigen.open_world(FERRY).declared
+    knowing = weltigen.World(world).dataset(times=40)
     booking = world.entity("booking")
     fields = tuple(
         replace(f, source=ConstSource(value="0")) if isinstance(f.source, ComputeSource) else f for f in booking.fields

@@ -26,7 +26,7 @@ __all__ = [
 
 # names are imported when they are first asked for: the command line's help needs none of them
 _HOMES = {
-    "Finding": "auditing", "Report": "auditing", "Row": "engine", "WeltigenError": "model", "Receipt": "targets",
+    "Finding": "auditing", "Report": "auditing", "Row": "engine", "WeltigenError": "model", "Receipt": "stored",
     "Dataset": "api", "Draft": "drafting", "World": "api", "audit": "api", "draft": "api",
     "json_schema": "api", "open_run": "api", "open_world": "api", "read_model": "api",
 }  # fmt: skip

@@ -197,7 +197,7 @@ def test_rows_are_added_to_what_fill_wrote(run: Run, tmp_path: Path) -> None:
     add = ("--on-rows", "append", "--rows", "passenger=20")
     told = run("explain", world, "--after", into, "--rows", "passenger=20")
     assert told.code == 0 and "stage 2" in told.out and re.search(r"1 +passenger +20 +100 +asked for", told.out)
-    assert "--on-rows append" in told.out and "deletes" in told.out
+    assert "--on-rows append" in told.out and "delete order" in told.out
     done = run("fill", world, "--into", into, *add)
     assert done.code == 0 and re.search(r"passenger +20 +120 ", done.out) and "20 rows added" in done.out
     after = (into / "passenger.csv").read_bytes()

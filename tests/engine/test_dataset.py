@@ -196,9 +196,8 @@ def digest(array: pa.Array) -> bytes:
 
 
 def test_now_stands_for_a_time_that_must_be_given() -> None:
-    asked = replace(
-        weltigen.read_model("CREATE TABLE a (id integer PRIMARY KEY, at timestamp NOT NULL);\n"), window=("2024-01-01", "now")
-    )
+    declared = weltigen.read_model("CREATE TABLE a (id integer PRIMARY KEY, at timestamp NOT NULL);\n").declared
+    asked = weltigen.World(replace(declared, window=("2024-01-01", "now")))
     with pytest.raises(UsageError, match="no time was given"):
         asked.dataset()
     assert asked.dataset(now="2024-02-01").frame("a")["at"].max() < pd.Timestamp("2024-02-01")

@@ -52,7 +52,7 @@ def test_the_map_shows_each_entity_its_key_and_what_a_cycle_is(tmp_path: Path, r
     done = run("picture", FERRY, "-o", tmp_path / "map.svg")
     assert done.code == 0 and "20 entities, 24 references, 1 cycle" in done.out
     svg = (tmp_path / "map.svg").read_text()
-    assert all(name in svg for name in weltigen.open_world(FERRY).entity_names) and "key route_id, fare_class" in svg
+    assert all(name in svg for name in weltigen.open_world(FERRY).declared.entity_names) and "key route_id, fare_class" in svg
     run("picture", FERRY, "-o", tmp_path / "again.svg")
     assert (tmp_path / "again.svg").read_text() == svg
     run("picture", FERRY, "-o", tmp_path / "map.png")

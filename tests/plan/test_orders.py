@@ -10,7 +10,7 @@ import pytest
 
 import weltigen
 from weltigen.model.problems import ImpossibleError
-from weltigen.planning.knowledge.wording import filler_in_words
+from weltigen.planning.explaining.wording import filler_in_words
 from weltigen.randomness.pairs import pair_at, pair_space
 
 KEYS = ("integer", "varchar(9)", "uuid", "numeric(9, 2)")

@@ -53,7 +53,7 @@ entities:
 def test_every_wish_reaches_the_world(world_file: Callable[..., Path]) -> None:
     world = weltigen.open_world(world_file(WISHES))
     pier, boat, licence = (world.entity(name) for name in ("pier", "boat", "licence"))
-    assert (world.seed, world.window) == (5, ("2024-01-01", "2024-07-01"))
+    assert (world.seed, world.declared.window) == (5, ("2024-01-01", "2024-07-01"))
     assert dict(pier.fixed[0])["length_m"] == "12.50"
     assert isinstance(pier.rows, RowCount) and pier.rows.number == 20
     assert [str(bound) for bound in pier.field("length_m").limits.bounds] == [">= 10", "< 80", ">= 5", "<= 90"]
@@ -236,5 +236,5 @@ def test_the_shipped_json_schema_is_the_grammar_and_accepts_the_ferry_world() ->
 
 
 def test_a_world_survives_its_way_through_a_receipt(ferry: weltigen.World) -> None:
-    text = json.dumps({"world": world_to_json(ferry)})
-    assert weltigen.World.of(world_from_receipt(text, "receipt.json")) == ferry
+    text = json.dumps({"world": world_to_json(ferry.declared)})
+    assert weltigen.World(world_from_receipt(text, "receipt.json")) == ferry

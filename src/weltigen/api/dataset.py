@@ -121,6 +121,12 @@ class Dataset:
         """One row, made directly; `.parent(relation)` and `.children(entity)` lead on from it."""
         return Row(self.runtime, entity, ordinal)
 
+    def samples(self, entity: str, field: str, number: int = 5) -> list[Any]:
+        """Values of a field, from generated rows far apart where there are any."""
+        plan = self.plan.entity(entity)
+        ordinals = range(plan.fixed if plan.generated else 0, plan.total, max(1, plan.generated // number))
+        return [self.row(entity, ordinal)[field] for ordinal in ordinals[:number]]
+
     def find(self, entity: str, *, where: str, limit: int | None = None) -> Iterator[Row]:
         """Rows for which an SQL condition is true, in order; the entity's rows are gone through batch by batch."""
         plan = self.plan.entity(entity)

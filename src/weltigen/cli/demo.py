@@ -64,7 +64,7 @@ def demo(folder: str, times: float) -> None:
 
 def _look(dataset: Dataset, database: Path) -> None:
     """One booking with both ends of its relationships, and its tickets as the database holds them."""
-    stored = look(None, dataset.plan.world, database)
+    stored = look(database)
     record = stored.record("booking", 41)
     row = dataset.row("booking", 41)
     sailing, passenger = row.parent("sailing"), row.parent("passenger")

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from collections import Counter
 from dataclasses import replace
-from pathlib import Path
 
 import click
 
-from ..api import Record, Records, look, open_world, stored_world
-from ..model import World
+from ..api import Record, Records, look, open_world
 from ..model.problems import UsageError
+from ..stored import Folder, SqliteFile, location_of
 from . import options
 from .show import cell, columns, dim, masked, out, out_json, strong, table
 
@@ -35,11 +34,11 @@ def peek(
     if _is_stored(where):
         if seed is not None or now or rows or set_ or cohort or times != 1.0:
             raise UsageError("--seed, --now, --rows, --set, --times and --cohort are for worlds; what is stored stays as it is")
-        world: World = stored_world(where, dialect)
-        records = look(None, world, where)
+        records = look(where, dialect=dialect)
     else:
-        opened = world = open_world(where, dialect=dialect)
-        records = look(opened.dataset(seed=seed, now=now, rows=rows, times=times, set=set_), world, None)
+        opened = open_world(where, dialect=dialect)
+        records = look(opened.dataset(seed=seed, now=now, rows=rows, times=times, set=set_))
+    world = records.world
     if what is None:
         _counts(where, records, json_)
     elif "/" in what and not world.has(what):
@@ -73,8 +72,12 @@ def peek(
 
 
 def _is_stored(where: str) -> bool:
-    path = Path(where)
-    return path.is_dir() or path.suffix.lower() in (".sqlite", ".sqlite3", ".db")
+    match location_of(where):
+        case Folder(path=path):
+            return path.is_dir()
+        case SqliteFile():
+            return True
+    return False
 
 
 def _counts(where: str, records: Records, json_: bool) -> None:

@@ -7,7 +7,7 @@ from typing import Any
 
 import numpy as np
 
-from ..expression import NotEvaluableError
+from ..expression.labels import label_of
 from ..model import Relation
 from ..model.problems import UsageError, nearest
 from ..plan import bind
@@ -47,15 +47,8 @@ class Row(Mapping[str, Any]):
 
     def label(self) -> str:
         """How the row is shown where others refer to it: the entity's label, else its key."""
-        entity = self._rows.plan.entity
-        if entity.label:
-            try:
-                text = bind(self._runtime.plan.world, entity, entity.label).values(self._rows)[0].as_py()
-            except NotEvaluableError:
-                text = None
-            if text is not None:
-                return str(text)
-        return ", ".join(str(self[column]) for column in entity.key) or str(self.ordinal)
+        entity, world = self._rows.plan.entity, self._runtime.plan.world
+        return label_of(entity, lambda text: bind(world, entity, text).values(self._rows), self) or str(self.ordinal)
 
     def parent(self, name: str) -> Row | None:
         """The row that a relation points to; None where it points to none."""

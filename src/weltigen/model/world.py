@@ -41,7 +41,6 @@ class World:
     seed: int = 1
     now: str | None = None
     window: tuple[str, str] = DEFAULT_WINDOW
-    language: str = "en-GB"
     dialect: str | None = None
     sources: tuple[str, ...] = ()
     same: tuple[Same, ...] = ()

@@ -13,7 +13,7 @@ from ..model.phrases import plural
 from ..plan.entity import EntityPlan
 from ..plan.plan import Plan
 from ..rows.runtime import PlanRuntime
-from .knowledge.wording import filler_in_words
+from .explaining.wording import filler_in_words
 
 _SAMPLED = 2_048  # rows of each entity that are compared, evenly spread
 _UNSAID = ("place", "because", "origin", "guess", "comment", "status", "met_by", "fixed_places", "wished")

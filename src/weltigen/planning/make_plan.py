@@ -60,14 +60,14 @@ def next_plan(
     plan: Plan, *, rows: Mapping[str, int] | None = None, times: float = 0.0, set: Mapping[str, Any] | None = None
 ) -> Plan:
     """The plan of a stage that adds rows to those of a plan; UsageError where nothing is asked for."""
-    asked_for(rows)
+    check_row_counts(rows)
     if times < 0:
         raise UsageError(f"times is a number from 0 on, not {times:g}")
     world = (plan.stages or (plan,))[0].world
     return make_plan(world, seed=plan.seed, now=plan.now, rows=rows, times=times, set=set, before=plan)
 
 
-def asked_for(rows: Mapping[str, int] | None) -> None:
+def check_row_counts(rows: Mapping[str, int] | None) -> None:
     """UsageError where a number of rows is below none."""
     for name, number in (rows or {}).items():
         if number < 0:

@@ -18,7 +18,6 @@ from ..knowledge.cohort_counts import child_counts
 from ..knowledge.favour import favour_of
 from ..knowledge.presence import USUAL, presence
 from ..knowledge.settled import is_settled, must_differ
-from ..knowledge.wording import way_in_words
 from .needed_cells import agreed_cells, differing_cells
 from .over_ways import of_some, sometimes, with_fixed
 from .ways import way_of
@@ -41,7 +40,7 @@ def choose_targets(plan: Plan) -> Plan:
                 problems.append(Problem(fact=f"{relation.label}: {error}", place=_place(relation), hint=_hint(plan, relation)))
                 found = ReferencePlan.impossible(relation)
             if relation.favour is not None and found.favour is None and entity_plan.total:
-                words = way_in_words(entity_plan, found.way, found.present)
+                words = found.way.explained(entity_plan.entity)
                 ignored.append(f"{relation.label}: `favour`, since this reference is {words}")
             references[relation.name] = _of_cohorts(plan, entity_plan, found, problems)
         chosen.append(replace(entity_plan, references=references))
@@ -52,7 +51,7 @@ def _plan_one(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Refere
     way = way_of(plan, entity_plan, relation)
     counts = child_counts(plan, entity_plan.entity, relation.name)
     owned = entity_plan.owner is not None and entity_plan.owner.relation == relation.name
-    words = way_in_words(entity_plan, way)
+    words = way.explained(entity_plan.entity)
     if counts and not owned and "children" not in way.satisfied and entity_plan.total:
         name, _ = counts[0]
         raise ValueError(f"so many rows for each of the cohort {name} cannot be kept, since this reference is {words}")
@@ -119,7 +118,7 @@ def _way_in_cohort(
         way, needs = _where_of_cohort(plan, entity_plan, relation, delta, cohort)
     asked = {"favour": delta.favour, "weights": delta.weights}
     if lost := [word for word, wish in asked.items() if wish and word not in way.satisfied]:
-        words = way_in_words(entity_plan, way)
+        words = way.explained(entity_plan.entity)
         raise ValueError(f"`{' and '.join(lost)}` of the cohort {cohort} cannot be kept, since it is {words}")
     return way, needs
 
@@ -133,7 +132,7 @@ def _where_of_cohort(
     bound = name in entity_plan.candidate_filters or is_settled(entity_plan, name)
     bound |= must_differ(entity_plan, relation) is not None or relation.target == entity_plan.name
     if bound or delta.weights:
-        words = way_in_words(entity_plan, way_of(plan, entity_plan, relation))
+        words = way_of(plan, entity_plan, relation).explained(entity_plan.entity)
         why = "it gives weights as well" if delta.weights else f"it is {words}"
         raise ValueError(f"`where` of the cohort {cohort} cannot be kept, since {why}")
     bits = Bits(plan.stage_seed, entity_plan.name, name, f"reference of {cohort}")

@@ -12,7 +12,7 @@ from ...plan.entity import EntityPlan
 from ...plan.fillers import CohortFacts, Demanded, FieldFacts, Filler, ForPartialRule, InCohort, Override, ReferenceFacts
 from ...plan.references import ReferencePlan
 from ...plan.ways.way import ReferenceWay
-from .presence import USUAL_SHARE
+from ..knowledge.presence import USUAL_SHARE
 
 
 def filler_in_words(entity_plan: EntityPlan, column: str) -> str | None:
@@ -145,8 +145,6 @@ def present_in_words(present: Present) -> str:
 
 
 # references
-
-
 def reference_in_words(entity_plan: EntityPlan, reference: ReferencePlan) -> str:
     """How a reference finds its target, in all rows."""
     parts = [way_in_words(entity_plan, reference.way, reference.present)]

@@ -1,0 +1,77 @@
+"""Runs: what `fill` wrote, opened by its receipt, and gone on with."""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+
+from ..model import Place, Problem
+from ..model.literals import read_moment
+from ..model.phrases import listed
+from ..model.problems import UnreadableError, UsageError
+from ..plan import Plan
+from ..planning import declared_apart
+from ..readers import read_text, with_overrides, world_from_receipt
+from ..stored import Receipt, receipt_path
+from .dataset import Dataset
+from .opening import open_world
+from .world import World
+
+
+def plan_of_run(source: str | Path, dialect: str | None = None, **asked: Any) -> Plan:
+    """The plan behind a folder or file that `fill` wrote, as its receipt tells; of any other source, what is asked for now."""
+    if not receipt_path(source).is_file():
+        return open_world(source, dialect=dialect).plan(**asked)
+    return open_run(source).plan
+
+
+def open_run(target: str | Path) -> Dataset:
+    """The dataset that `fill` wrote to a folder or an SQLite file, in as many stages as its receipt tells of.
+
+    `open_run("out/").next_stage(rows={"passenger": 100}).write("out/", on_rows="append")` adds to it.
+    Raises UsageError where there is no receipt, and UnreadableError where it tells of rows that this version does not make.
+    """
+    if not Path(target).exists():
+        raise UsageError(f"there is no {target}", hint=f"fill it first: weltigen fill WORLD --into {target}")
+    receipt = receipt_path(target)
+    if not receipt.is_file():
+        raise UsageError(f"{target} has no receipt, which tells how its rows were made",
+                         hint=f"rows can be added to what fill wrote, with {receipt.name} beside it")  # fmt: skip
+    text = read_text(receipt)
+    world = World(world_from_receipt(text, str(receipt)))
+    try:
+        told = Receipt.read(text)
+        first, *later = told.parts
+        dataset = world.dataset(seed=told.seed, now=told.now, rows=first.asked, times=first.times, set=first.overrides)
+        for part in later:
+            dataset = dataset.next_stage(rows=part.asked, times=part.times, set=part.overrides)
+    except (KeyError, TypeError, ValueError):
+        raise _unlike(receipt, "does not tell how its rows were made") from None
+    rows = {name: sum(part.rows.get(name, 0) for part in (first, *later)) for name in dataset.counts}
+    if rows != dict(dataset.counts):
+        raise _unlike(receipt, "tells of other rows than this version makes")
+    return dataset
+
+
+def _unlike(receipt: Path, what: str) -> UnreadableError:
+    hint = "it was changed, or is of another version: fill again, into another target"
+    return UnreadableError(Problem(fact=f"this receipt {what}", place=Place(file=str(receipt)), hint=hint))
+
+
+def resume_run(world: World, target: str | Path, *, seed: int | None = None, now: str | None = None) -> Dataset:
+    """The dataset at a target, to which a later stage of `world` is to be added.
+
+    Raises UsageError where the world, the seed or the time is not the one by which the target was filled.
+    """
+    dataset = open_run(target)
+    plan = dataset.plan
+    if changed := declared_apart(plan.world, with_overrides(world.declared, plan.overrides)):
+        raise UsageError(
+            f"the world has changed since {target} was filled: {listed(changed)}",
+            hint="rows can be added to what the same world made",
+        )
+    if seed is not None and seed != plan.seed:
+        raise UsageError(f"{target} was filled with seed {plan.seed}; rows are added with the same", hint="leave out --seed")
+    if now is not None and read_moment(now) != plan.now:
+        raise UsageError(f"{target} was filled when now was {plan.now}; rows are added at the same", hint="leave out --now")
+    return dataset

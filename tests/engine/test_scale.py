@@ -71,3 +71,11 @@ def test_generated_rows_never_take_what_fixed_rows_have(world_file: Callable[...
     pier = weltigen.open_world(world_file(yaml)).dataset(rows={"boat": 3}).frame("pier")
     assert len(pier) == 16 and pier["name"].is_unique and pier["slug"].is_unique
     assert pier["name"].tolist()[:3] == ["Ab", "Ba", "Aa"] and pier["pier_id"].tolist() == list(range(1, 17))
+
+
+def test_a_chain_of_tables_of_any_length_is_planned_and_any_of_its_rows_is_made() -> None:
+    tables = [f"CREATE TABLE t{i} (k integer PRIMARY KEY REFERENCES t{i - 1});" for i in range(1, 600)]
+    world = weltigen.read_model("\n".join(["CREATE TABLE t0 (k integer PRIMARY KEY);", *tables]))
+    dataset = world.dataset(rows={f"t{i}": 9 for i in range(600)})
+    assert list(dataset.counts) == [f"t{i}" for i in range(600)]
+    assert sorted(dataset.frame("t599")["k"]) == list(range(1, 10)) == sorted(dataset.frame("t0")["k"])

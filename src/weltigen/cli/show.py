@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import json
 import os
 import re
@@ -11,7 +12,7 @@ import textwrap
 from collections.abc import Iterable, Sequence
 from datetime import datetime
 from decimal import Decimal
-from typing import Any
+from typing import Any, Literal
 
 import click
 
@@ -82,26 +83,35 @@ def cell(value: Any) -> str:
 
 def hanging(text: str, start: int) -> str:
     """A text that begins in column `start`, broken between words where a terminal ends; elsewhere it stays one line."""
-    if not sys.stdout.isatty() or "\x1b" in text or len(text) + start <= width():
+    if not sys.stdout.isatty() or len(text) + start <= width():
         return text
     lines = textwrap.wrap(text, max(20, width() - start), break_long_words=False, break_on_hyphens=False)
     return ("\n" + " " * start).join(lines)
 
 
 def columns(rows: Iterable[Sequence[str]], *, right: Sequence[int] = (), indent: int = 2, gap: int = 2) -> list[str]:
-    """Rows of texts as aligned lines; the columns in `right` are aligned to the right, the last is not padded, but broken."""
+    """Rows of texts as aligned lines; the columns in `right` are aligned to the right, the last one is broken between words."""
+    from rich.console import Console
+    from rich.table import Table
+    from rich.text import Text
+
     listed = [list(row) for row in rows]
     if not listed:
         return []
-    widths = [max(len(row[i]) for row in listed) for i in range(len(listed[0]))]
-    lines = []
-    start = indent + sum(widths[:-1]) + gap * (len(widths) - 1)
+    last = len(listed[0]) - 1
+    grid = Table.grid(padding=(0, gap, 0, 0))
+    for number in range(last + 1):
+        side: Literal["left", "right"] = "right" if number in right else "left"
+        grid.add_column(justify=side, no_wrap=number < last or number in right, overflow="fold")
     for row in listed:
-        if row[-1] and len(widths) - 1 not in right:
-            row[-1] = hanging(row[-1], start)
-        parts = [t.rjust(w) if i in right else t.ljust(w) for i, (t, w) in enumerate(zip(row, widths, strict=True))]
-        lines.append((" " * indent + (" " * gap).join(parts)).rstrip())
-    return lines
+        grid.add_row(*map(Text.from_ansi, row))
+    wide = width() - indent if sys.stdout.isatty() else 100_000
+    console = Console(
+        width=wide, color_system="standard" if colourful() else None, file=io.StringIO(), force_terminal=colourful()
+    )
+    with console.capture() as captured:
+        console.print(grid)
+    return [" " * indent + line.rstrip() for line in captured.get().splitlines()]
 
 
 def masked(rows: Sequence[dict[str, Any]], entity: Entity) -> list[dict[str, Any]]:

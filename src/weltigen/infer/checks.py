@@ -12,12 +12,13 @@ from sqlglot import exp, parse_one
 from sqlglot.errors import SqlglotError
 
 from ..expression import NotEvaluableError, canonical, octets_of, parse
+from ..expression.names import plain_name
 from ..model import Allowed, Bound, Check, Entity, Field, Notice, Present, WeightsSource, World
 from ..model.fields import Comparison
 from ..model.literals import read_literal
 from ..model.origins import Origin, Status
 from ..model.types import MOMENTS, ORDERED, TEXTS
-from .conditions import conjuncts, disjuncts, is_now, joined, plain_name, trimmed
+from .conditions import conjuncts, disjuncts, is_now, joined, trimmed
 from .limiting import TextLimits
 from .presence import all_or_none, exactly_one
 

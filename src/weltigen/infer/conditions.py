@@ -46,10 +46,6 @@ def is_now(node: Any) -> bool:
     return isinstance(node, _NOW) or (isinstance(node, exp.Anonymous) and node.name.lower() in ("now", "current_timestamp"))
 
 
-def plain_name(name: str) -> str:
-    return name if re.fullmatch(r"[a-z_][a-z0-9_]*", name) else f'"{name}"'
-
-
 def conjuncts(node: Any) -> list[Any]:
     return [*conjuncts(node.this), *conjuncts(node.expression)] if isinstance(node, exp.And) else [node]
 

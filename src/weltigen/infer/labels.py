@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-import re
 from dataclasses import replace
 
+from ..expression.names import plain_name
 from ..model import Entity, KindSource, World
 
 _NAMES = ("label", "title", "name", "full_name", "reference", "code", "slug", "email")
@@ -18,11 +18,6 @@ def _label(entity: Entity) -> str | None:
     kinds = {field.source.kind: field.name for field in entity.fields if isinstance(field.source, KindSource)}
     if "given-name" in kinds and "family-name" in kinds:
         given, family = kinds["given-name"], kinds["family-name"]
-        return f"{_quoted(given)} || ' ' || {_quoted(family)}"
+        return f"{plain_name(given)} || ' ' || {plain_name(family)}"
     named = next((name for name in _NAMES if entity.has(name)), None)
-    return _quoted(named) if named else None
-
-
-def _quoted(name: str) -> str:
-    """A name as SQL needs it: plain where it is one word in lower case that SQL does not use itself."""
-    return name if re.fullmatch(r"[a-z][a-z0-9_]*", name) and name not in ("order", "user", "group", "table") else f'"{name}"'
+    return plain_name(named) if named else None

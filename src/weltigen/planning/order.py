@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import replace
+from heapq import heappop, heappush
 
 from ..model import PerOwner, Problem, Relation
 from ..plan.plan import Cycle, Plan
@@ -11,15 +12,26 @@ from ..plan.plan import Cycle, Plan
 
 def order_entities(plan: Plan) -> Plan:
     """Cycles are broken at a reference that may be null, else at one that is deferrable; without either it is a problem."""
+    place = {name: number for number, name in enumerate(plan.entities)}
     waiting = {name: _required(plan, name) for name in plan.entities}
-    order: list[str] = []
+    referring: dict[str, list[str]] = {name: [] for name in plan.entities}
+    for name, relations in waiting.items():
+        for relation in relations:
+            referring[relation.target].append(name)
+    left = {name: len(relations) for name, relations in waiting.items()}  # references to what is not filled yet
+    ready = [place[name] for name, number in left.items() if not number]
+    names, order = list(plan.entities), list[str]()
     cycles: list[Cycle] = []
     problems: list[Problem] = []
     while waiting:
-        ready = next((name for name, relations in waiting.items() if not any(r.target in waiting for r in relations)), None)
-        if ready is not None:
-            order.append(ready)
-            del waiting[ready]
+        if ready:  # of those that could come next the one declared first
+            name = names[heappop(ready)]
+            order.append(name)
+            del waiting[name]
+            for other in referring[name]:
+                left[other] -= 1
+                if not left[other]:
+                    heappush(ready, place[other])
             continue
         cycle = _find_cycle(waiting)
         at = _break(plan, cycle)
@@ -32,6 +44,10 @@ def order_entities(plan: Plan) -> Plan:
         cycles.append(Cycle(members=tuple(relation.entity for relation in cycle), broken_at=at))
         broken = at or cycle[-1]
         waiting[broken.entity] = [r for r in waiting[broken.entity] if r is not broken]
+        referring[broken.target].remove(broken.entity)
+        left[broken.entity] -= 1
+        if not left[broken.entity]:
+            heappush(ready, place[broken.entity])
     return replace(plan, order=tuple(order), cycles=tuple(cycles)).with_problems(problems)
 
 

@@ -10,7 +10,8 @@ from typing import Any, cast
 import numpy as np
 
 from ..model import Problem, Relation, World
-from ..model.paths import Path
+from ..model.graphs import depth_first
+from ..model.paths import Cell, Path
 from ..model.problems import ImpossibleError
 from ..model.ties import Way
 from ..plan.agreement import CandidateFilter
@@ -20,10 +21,12 @@ from ..plan.ports import Column, Ordinals, T
 from .key_order import in_key_order, rank_by_key
 from .members import Members, members_of, require_members
 from .precomputed import Choices, choices_of
-from .rows import Rows
+from .rows import SMALL, Rows
 from .staged import StagedRows
 from .strata import strata_of
 from .verifying import FIRST, verify
+
+_DEEP = 40  # cells that need each other in a chain, up to which calls simply nest
 
 
 class PlanRuntime:
@@ -126,7 +129,26 @@ class PlanRuntime:
 
     def whole(self, entity: str, path: Path) -> Column:
         """A whole column of a small entity, or of what a path leads to. Two threads may both make it once; they make the same."""
+        if len(path) == 1 and (entity, path) not in self._made:
+            self._make_first(entity, path[0])
         return self.once((entity, path), lambda: self.rows(entity, np.arange(self.plan.entities[entity].total)).path(path))
+
+    def _make_first(self, entity: str, field: str) -> None:
+        """Makes what a column needs from the first cell of the chain on, where that is so long that calls would nest too deep."""
+
+        def needs(cell: Cell) -> tuple[Cell, ...]:
+            made = (cell[0], (cell[1],)) in self._made
+            filler = None if made else self.plan.entities[cell[0]].fillers.get(cell[1])
+            return filler.needs if filler is not None else ()
+
+        order, _ = depth_first([(entity, field)], needs)
+        for name, column in order[:-1] if len(order) > _DEEP else ():
+            entity_plan = self.plan.entities[name]
+            if entity_plan.total <= SMALL and not entity_plan.fillers[column].cheap:
+                self.once((name, (column,)), partial(self._column, name, column))
+
+    def _column(self, entity: str, field: str) -> Column:
+        return self.rows(entity, np.arange(self.plan.entities[entity].total)).column(field)
 
     def once(self, key: Any, make: Callable[[], T]) -> T:
         """What `make` gives, made once for all rows. Two threads may both make it once; they make the same."""

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from ...model import Cohort, Problem
+from ...model.graphs import connected_groups
 from ...plan.cohorts import CohortPlan
 from ...plan.entity import EntityPlan
 from ...plan.plan import Plan
@@ -27,7 +28,7 @@ def deal_cohorts(plan: Plan, entity_plan: EntityPlan) -> tuple[EntityPlan, list[
     entity, number = entity_plan.entity, entity_plan.generated
     dealt: dict[str, ExactSubset] = {}
     problems: list[Problem] = []
-    for group in _together(entity.cohorts):
+    for group in connected_groups(entity.cohorts, settings_of):
         bits = key(plan.stage_seed, entity.name, group[0].name, "cohort")
         first, exact = 0, 0.0
         for cohort in group:
@@ -49,12 +50,3 @@ def deal_cohorts(plan: Plan, entity_plan: EntityPlan) -> tuple[EntityPlan, list[
                 dealt[cohort.name] = replace(dealt[cohort.name], first=0, rows=0)
     cohorts = {cohort.name: CohortPlan(cohort=cohort, subset=dealt[cohort.name]) for cohort in entity.cohorts}
     return replace(entity_plan, cohorts=cohorts), problems
-
-
-def _together(cohorts: tuple[Cohort, ...]) -> list[list[Cohort]]:
-    groups: list[list[Cohort]] = []
-    for cohort in cohorts:
-        touching = [group for group in groups if any(settings_of(cohort) & settings_of(other) for other in group)]
-        groups = [group for group in groups if group not in touching]
-        groups.append([member for group in touching for member in group] + [cohort])
-    return groups

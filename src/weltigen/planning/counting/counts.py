@@ -12,6 +12,7 @@ import pyarrow as pa
 
 from ...expression import NotEvaluableError, parse_over_counts
 from ...model import Entity, PerOwner, PerPair, Problem, Relation, RowCount, RowFormula
+from ...model.graphs import depth_first
 from ...model.histories import history_of
 from ...model.literals import read_span
 from ...model.phrases import plural
@@ -63,8 +64,6 @@ def count_rows(plan: Plan, plan_above: PlanAbove) -> Plan:
 def _counting_order(plan: Plan) -> tuple[list[str], list[Problem]]:
     """The order of filling, but that an entity comes after those which its expression counts."""
     place = {name: number for number, name in enumerate(plan.order)}
-    problems: list[Problem] = []
-    order: dict[str, None] = {}
 
     def needs(name: str) -> list[str]:
         entity = plan.entities[name].entity
@@ -80,19 +79,8 @@ def _counting_order(plan: Plan) -> tuple[list[str], list[Problem]]:
             needed = {r.target for r in entity.relations if place[r.target] < place[name]}
         return [] if name in plan.asked else sorted(needed, key=place.__getitem__)
 
-    for root in plan.order:
-        way, waiting = [root], [iter(needs(root))]
-        while way:
-            found = next(waiting[-1], None)
-            if found is None:
-                order[way.pop()] = None
-                waiting.pop()
-            elif found in way:
-                problems.append(_circular(plan, [*way[way.index(found) :], found]))
-            elif found not in order:
-                way.append(found)
-                waiting.append(iter(needs(found)))
-    return list(order), problems
+    order, circles = depth_first(plan.order, needs)
+    return order, [_circular(plan, circle) for circle in circles]
 
 
 def _circular(plan: Plan, way: list[str]) -> Problem:

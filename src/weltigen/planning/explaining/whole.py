@@ -66,7 +66,7 @@ def deletes_in_words(plan: Plan) -> list[Said]:
     found = delete_order_of(plan)
     if not found.order or not any(entity.entity.relations for entity in plan.entities.values()):
         return []
-    text = "delete from last to first"
+    text = "from last to first"
     if found.along:
         rows = sum(plan.entities[name].total for name in found.along)
         text += f"; ON DELETE CASCADE alone would delete {plural(rows, 'row')} of {len(found.along)} entities"

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ...expression import NotEvaluableError
+from ...expression.names import plain_name
 from ...model import Check, ComputeSource, Field, Problem
 from ...model.literals import read_span
 from ...model.origins import Origin
@@ -60,7 +61,7 @@ def moving_limits(entity_plan: EntityPlan, name: str) -> Iterator[Check]:
     field = entity_plan.fields[name].field
     for bound in field.limits.bounds:
         if bound.path and bound.origin not in _ASKED_ELSEWHERE:
-            this, words = _quoted(name), f"{name} {bound}"
+            this, words = plain_name(name), f"{name} {bound}"
             yield Check(expression=f"{this} {bound.comparison} {bound.operand}", name=words, place=bound.place)
             if bound.within is not None and field.type.name in MOMENTS:
                 seconds = round(read_span(bound.within).total_seconds())
@@ -70,7 +71,7 @@ def moving_limits(entity_plan: EntityPlan, name: str) -> Iterator[Check]:
 
 def _limits(entity_plan: EntityPlan, field: Field) -> Iterator[Check]:
     """What a world file limits the field to, as conditions."""
-    name, limits = _quoted(field.name), field.limits
+    name, limits = plain_name(field.name), field.limits
     number = field.type.name in NUMBERS
 
     def literal(text: str) -> str:
@@ -93,7 +94,3 @@ def _limits(entity_plan: EntityPlan, field: Field) -> Iterator[Check]:
         yield Check(expression=f"length({name}) <= {limits.max_length}", place=field.place)
     for pattern in limits.patterns:
         yield Check(expression=f"{name} ~ {literal(f'^({pattern.pattern})$')}", dialect="postgres", place=pattern.place)
-
-
-def _quoted(name: str) -> str:
-    return name if name.isidentifier() and name.islower() else f'"{name}"'

@@ -12,6 +12,7 @@ from itertools import combinations
 from math import prod
 
 from ...model import Entity, Problem, Relation, Unique
+from ...model.graphs import connected_groups
 from ...plan.components import MOST_ROWS, Component, Digit, Precomputed, used_digits
 from ...plan.entity import EntityPlan
 from ...plan.plan import Plan
@@ -121,7 +122,7 @@ def _components(
     names, shared = retried(plan, entity_plan, {name for _, component in easy for name in component.strata})
     reasons += [f"references must agree on {shared}"] if shared else []
     owner = entity_plan.owner.relation if entity_plan.owner else None
-    for group in _connected(rules, owner):
+    for group in connected_groups(rules, lambda laid: set(laid[1]) - {owner}):  # the owner joins no rules
         component = _component(plan, entity, [r for r, _ in group], [d for _, d in group], owner)
         if component is None:
             reasons.append(f"{' and '.join(str(r) for r, _ in group)} overlap")
@@ -291,17 +292,6 @@ def _precomputed(
         fields=tuple(fields.values()), bits=Bits(plan.stage_seed, entity.name, label, "tabled"), because=because,
         beside=beside,
     )  # fmt: skip
-
-
-def _connected(rules: list[tuple[Unique, dict[str, Digit]]], owner: str | None) -> list[list[tuple[Unique, dict[str, Digit]]]]:
-    """Rules joined by digits that they share, the owner aside."""
-    groups: list[list[tuple[Unique, dict[str, Digit]]]] = []
-    for rule in rules:
-        names = set(rule[1]) - {owner}
-        touching = [group for group in groups if any(names & (set(other[1]) - {owner}) for other in group)]
-        groups = [group for group in groups if group not in touching]
-        groups.append([member for group in touching for member in group] + [rule])
-    return groups
 
 
 def _component(

@@ -5,6 +5,7 @@ from __future__ import annotations
 from math import prod
 
 from ...model import PerOwner, Problem, Relation
+from ...model.graphs import depth_first
 from ...model.paths import Cell
 from ...model.phrases import plural
 from ...model.types import INTEGERS
@@ -18,8 +19,6 @@ from ...values import axis_of
 from ..knowledge.agreeing import is_chain
 from ..knowledge.settled import beside, digit_of, is_settled
 from .given import given_problems
-
-_WHITE, _GREY, _BLACK = 0, 1, 2
 
 
 def prove_feasible(plan: Plan) -> Plan:
@@ -197,24 +196,16 @@ def _null_sources(entity_plan: EntityPlan) -> list[Problem]:
 
 def _circles(plan: Plan) -> list[Problem]:
     """Columns that need each other: a circle has no first value."""
-    state: dict[Cell, int] = {}
-    problems: list[Problem] = []
 
-    def visit(cell: Cell, path: list[Cell]) -> None:
-        state[cell] = _GREY
+    def needs(cell: Cell) -> tuple[Cell, ...]:
         filler = plan.entities[cell[0]].fillers.get(cell[1])
-        for needed in filler.needs if filler else ():
-            if state.get(needed, _WHITE) == _GREY:
-                circle = [*path[path.index(needed) :], needed] if needed in path else [cell, needed]
-                named = " → ".join(f"{entity}.{field}" for entity, field in circle)
-                place = plan.entities[cell[0]].entity.field(cell[1]).place
-                problems.append(Problem(fact=f"{named}: each needs the other first", place=place, hint="drop one of these rules"))
-            elif state.get(needed, _WHITE) == _WHITE:
-                visit(needed, [*path, needed])
-        state[cell] = _BLACK
+        return filler.needs if filler is not None else ()
 
-    for name in plan.order:
-        for field in plan.entities[name].fillers:
-            if state.get((name, field), _WHITE) == _WHITE:
-                visit((name, field), [(name, field)])
+    cells = ((name, field) for name in plan.order for field in plan.entities[name].fillers)
+    problems = []
+    for circle in depth_first(cells, needs)[1]:
+        named = " → ".join(f"{entity}.{field}" for entity, field in circle)
+        entity, field = circle[-2]
+        place = plan.entities[entity].entity.field(field).place
+        problems.append(Problem(fact=f"{named}: each needs the other first", place=place, hint="drop one of these rules"))
     return problems

@@ -11,6 +11,7 @@ import pyarrow as pa
 
 from ...expression import NotEvaluableError
 from ...model import Check, Problem, Relation
+from ...model.graphs import connected_groups
 from ...model.origins import Status
 from ...model.paths import Cell
 from ...plan.entity import EntityPlan
@@ -36,16 +37,6 @@ class _Open:
     formula: Formula
     given: bool
     made: set[str]
-
-
-def _grouped(checks: list[_Open]) -> list[list[_Open]]:
-    """Checks that make the same fields again, together."""
-    groups: list[list[_Open]] = []
-    for one in checks:
-        touching = [group for group in groups if any(one.made & other.made for other in group)]
-        groups = [group for group in groups if group not in touching]
-        groups.append([other for group in touching for other in group] + [one])
-    return groups
 
 
 def _in_the_layout(plan: Plan, entity_plan: EntityPlan, formula: Formula) -> bool:
@@ -167,10 +158,10 @@ def settle_checks(plan: Plan) -> Plan:
                 picked = _picked_again(plan, entity_plan, formula, read)
                 open_ += [_Open(check, formula, False, picked)] if picked else []
                 watched += [] if picked else [(check, formula)]
-        groups = _grouped(open_)
+        groups = connected_groups(open_, lambda one: one.made)
         while turning := [one for group in groups for one in group if _turns_round(plan, entity_plan, one, group)]:
             watched += [(one.check, one.formula) for one in turning]
-            groups = _grouped([one for group in groups for one in group if one not in turning])
+            groups = connected_groups([one for group in groups for one in group if one not in turning], lambda one: one.made)
         groups_of_entity: list[RejectionGroup] = []
         references = dict(entity_plan.references)
         for group in groups:

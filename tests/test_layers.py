@@ -36,7 +36,8 @@ ROOMS = {
     "planning": [{"knowledge"}, {"counting", "choosing", "making", "ruling"}, {"delete_order"}, {"explaining"}, {"."}],
     "api": [{"dataset"}, {"records"}, {"."}],
     "stored": [{"names"}, {"locations"}, {"sqlite"}, {"formats"}, {"stores"}, {"."}],
-    "readers": [{"drafts"}, {"sql"}, {"metadata"}, {"live"}, {"."}],
+    "auditing": [{"rule", "findings"}, {"choices"}, {"."}],
+    "readers": [{"sections", "yaml_tree"}, {"choices"}, {"drafts"}, {"sql"}, {"metadata"}, {"live"}, {"."}],
 }
 INTERFACE = {"click", "rich"}
 

@@ -6,15 +6,8 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from weltigen.readers.grammar import (
-    CountSection,
-    EntitySection,
-    FavourSection,
-    FieldSection,
-    ReferenceSection,
-    Section,
-    WorldSection,
-)
+from weltigen.readers.grammar import CountSection, EntitySection, FavourSection, FieldSection, ReferenceSection, WorldSection
+from weltigen.readers.sections import Section
 from weltigen.values import get_kind, kind_names
 
 PAGE = Path(__file__).parents[1] / "docs" / "world-file.md"

@@ -13,12 +13,12 @@ import pytest
 
 import weltigen
 from weltigen.model.problems import RefusedError, TargetError, UsageError
-from weltigen.stored import block_digest, entity_digest
+from weltigen.stored import block_digest, entity_digest, format_names
 from weltigen.stored.tables import table_reader
 
 from ..conftest import FERRY
 
-TARGETS = {"csv": ("out", "csv"), "parquet": ("out", "parquet"), "sqlite": ("out.sqlite", None)}
+TARGETS: dict[str, tuple[str, str | None]] = {name: ("out", name) for name in format_names()} | {"sqlite": ("out.sqlite", None)}
 EVERY_TYPE = """
 CREATE TABLE cargo (
     cargo_id bigint PRIMARY KEY, small smallint, whole integer NOT NULL, exact numeric(12, 3), single real, precise double precision,

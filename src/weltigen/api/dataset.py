@@ -160,7 +160,7 @@ class Dataset:
         self, into: str | Path, *, format: str | None = None, on_rows: str | None = None, workers: int = 1,
         progress: Progress | None = None,
     ) -> Receipt:  # fmt: skip
-        """Write all rows into a folder (format csv or parquet) or an SQLite file; all or nothing.
+        """Write all rows into a folder (`format`: see `weltigen.stored.format_names`) or an SQLite file; all or nothing.
 
         `on_rows="append"` adds the rows of the last stage to a target that holds those of all stages before it.
         Raises RefusedError where something is there that could be lost, TargetError where writing fails.

@@ -16,6 +16,7 @@ from ..model.ties import Tie, find_ties
 from ..stored import open_store, quoted
 from ..stored.receipts import receipt_at
 from ..stored.stores.store import NotAnswered, Store
+from .choices import choice_rules
 from .cohorts import cohort_rules
 from .findings import Example, Finding, Report
 from .following import rank_rules
@@ -113,6 +114,7 @@ def _entity(
         *rank_rules(entity, store),
         *weight_rules(world, entity, store, run.overridden),
         *walking_rules(world, entity, store),
+        *choice_rules(world, entity, store),
     )
     for rule in (*set_rules(world, entity, store), *related, *cohorts, *others):
         number += 1

@@ -11,7 +11,7 @@ import click
 
 from ..api import Dataset, open_world, resume_run
 from ..model.problems import UsageError
-from ..stored import Receipt
+from ..stored import Receipt, format_names
 from ..targets.run import Progress
 from . import options
 from .overview import heading
@@ -32,7 +32,7 @@ _PREVIEWED = 3
     "--format",
     "format_",
     metavar="FORMAT",
-    help="Of files in a folder: csv or parquet; else what is there, or csv.",
+    help=f"Of files in a folder: {', '.join(format_names())}; when not given what is there, or csv.",
 )
 @click.option(
     "--workers",

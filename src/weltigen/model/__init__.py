@@ -21,7 +21,7 @@ from .fields import (
     WeightsSource,
 )
 from .problems import Place, Problem, WeltigenError
-from .relations import EVEN, Favour, OnDelete, Relation, Same, Spread, Tree
+from .relations import EVEN, Choice, Favour, OnDelete, Relation, Same, Spread, Tree
 from .types import FieldType, TypeName
 from .world import FORMAT, Notice, World
 
@@ -33,6 +33,7 @@ __all__ = [
     "Case",
     "CasesSource",
     "Check",
+    "Choice",
     "Cohort",
     "ComputeSource",
     "ConstSource",

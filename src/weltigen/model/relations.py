@@ -81,6 +81,15 @@ class Tree:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Choice:
+    """A named way of choosing targets, with its parameters as they were written; planning knows what it means."""
+
+    way: str
+    parameters: tuple[tuple[str, str], ...] = ()
+    place: Place | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Relation:
     """`columns` of `entity` hold the `target_columns` of one row of `target`; an empty tuple means its primary key.
 
@@ -88,7 +97,7 @@ class Relation:
     reference goes there. `guess` says why a relation is believed in that no source declares. Only rows of the target that
     keep `where`, a condition over its fields, are referred to. `weights` pairs keys of the target's rows with how often each
     is referred to. `above` is another reference to the same target whose key is never greater than this one's; both may be the
-    same unless they are `unlike`. `wished` is where the world file speaks of the reference.
+    same unless they are `unlike`. `choice` is a way of its own. `wished` is where the world file speaks of the reference.
     """
 
     name: str
@@ -111,6 +120,7 @@ class Relation:
     weights: tuple[tuple[str, float], ...] = ()
     spread: Spread | None = None
     tree: Tree | None = None
+    choice: Choice | None = None
     present: Present | None = None
     guess: Guess | None = None
     wished: Place | None = None

@@ -2,106 +2,31 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Any, TypeVar
+from typing import Annotated, Any
 
-from pydantic import BaseModel, BeforeValidator, ConfigDict, Discriminator, Field, Tag, WithJsonSchema
+from pydantic import BeforeValidator, Discriminator, Field, Tag, WithJsonSchema
 
-from ..model.literals import read_share, read_span
-
-_ANY_SCALAR = {"type": ["string", "number", "boolean"]}
-
-
-def _check(read: Any) -> Any:
-    def keep(text: str) -> str:
-        read(text)
-        return text
-
-    return keep
-
-
-def _integer(text: Any) -> Any:
-    if isinstance(text, str):
-        try:
-            return int(text.replace("_", ""))
-        except ValueError:
-            raise ValueError(f"'{text}' is no whole number") from None
-    return text
-
-
-def _row_count(text: Any) -> Any:
-    """A whole number, or the text of an expression."""
-    if not isinstance(text, str):
-        return text
-    try:
-        float(text)
-    except ValueError:
-        return text
-    number: int = _integer(text)
-    if number < 0:
-        raise ValueError(f"{number} rows cannot be")
-    return number
-
-
-def _number(text: Any) -> Any:
-    if isinstance(text, str):
-        try:
-            return float(text)
-        except ValueError:
-            raise ValueError(f"'{text}' is no number") from None
-    return text
-
-
-def _truth(text: Any) -> Any:
-    if isinstance(text, str):
-        if text.lower() not in ("true", "false"):
-            raise ValueError(f"write true or false, not '{text}'")
-        return text.lower() == "true"
-    return text
-
-
-Literal = Annotated[str, WithJsonSchema(_ANY_SCALAR)]
-Expression = Annotated[str, WithJsonSchema({"type": "string", "description": "an SQL expression"})]
-Share = Annotated[float, BeforeValidator(lambda t: read_share(t) if isinstance(t, str) else t),
-                  WithJsonSchema({"anyOf": [{"type": "number", "minimum": 0, "maximum": 1},
-                                            {"type": "string", "pattern": r"^[0-9.]+%$"}]})]  # fmt: skip
-Span = Annotated[str, BeforeValidator(_check(read_span)), WithJsonSchema({"type": "string"})]
-Integer = Annotated[int, BeforeValidator(_integer)]
-Natural = Annotated[int, BeforeValidator(_integer), Field(ge=0)]
-RowCountText = Annotated[int | str, BeforeValidator(_row_count),
-                         WithJsonSchema({"anyOf": [{"type": "integer", "minimum": 0}, {"type": "string"}]})]  # fmt: skip
-Number = Annotated[float, BeforeValidator(_number)]
-Weight = Annotated[float, BeforeValidator(_number), Field(ge=0)]
-Truth = Annotated[bool, BeforeValidator(_truth)]
-
-
-def _form(value: Any) -> str:
-    return "mapping" if isinstance(value, dict | BaseModel) else "list" if isinstance(value, list) else "scalar"
-
-
-def _either(scalar: Any, mapping: Any, listed: Any = None) -> Any:
-    parts = Annotated[scalar, Tag("scalar")] | Annotated[mapping, Tag("mapping")]
-    return Annotated[parts if listed is None else parts | Annotated[listed, Tag("list")], Discriminator(_form)]
-
-
-def _listed(mapping: Any, listed: Any) -> Any:
-    return Annotated[Annotated[mapping, Tag("mapping")] | Annotated[listed, Tag("list")], Discriminator(_form)]
-
-
-def _filled(mapping: Any) -> Any:
-    """A key with nothing but comments behind it is an empty mapping."""
-    if mapping is None:
-        return {}
-    return {key: {} if value is None else value for key, value in mapping.items()} if isinstance(mapping, dict) else mapping
-
-
-_Part = TypeVar("_Part")
-Mapping = Annotated[dict[str, _Part], BeforeValidator(_filled)]
-
-
-class Section(BaseModel):
-    """A mapping of the file; a key that is not in the grammar is an error."""
-
-    model_config = ConfigDict(extra="forbid", frozen=True)
+from ..model.literals import read_share
+from .choices import ChoiceKeys
+from .sections import (
+    Expression,
+    Integer,
+    Literal,
+    Mapping,
+    Natural,
+    Number,
+    RowCountText,
+    Section,
+    Share,
+    Span,
+    Truth,
+    Weight,
+    _form,
+    either,
+    number_,
+    one_or_list,
+    whole_number,
+)
 
 
 class CountSection(Section):
@@ -111,7 +36,7 @@ class CountSection(Section):
         description="The reference to the owner, by its name or its target; of a list of them, one row for each combination."
     )
     each: Natural | None = Field(None, description="Exactly so many; stands without mean, least and most.")
-    mean: Annotated[float, BeforeValidator(_number), Field(ge=0)] | None = Field(
+    mean: Annotated[float, BeforeValidator(number_), Field(ge=0)] | None = Field(
         None, description="So many on average, over all owners."
     )
     least: Natural | None = Field(None, description="The fewest of an owner that has any; 0, or 1 where `none` is given.")
@@ -123,7 +48,7 @@ class CountSection(Section):
 class SpreadSection(Section):
     """So many rows for each row that a reference goes to, though the rows belong to another owner, or to none."""
 
-    mean: Annotated[float, BeforeValidator(_number), Field(ge=0)] | None = Field(
+    mean: Annotated[float, BeforeValidator(number_), Field(ge=0)] | None = Field(
         None, description="So many on average; only to say what must come out, since it follows from the rows there are."
     )
     least: Natural | None = Field(None, description="The fewest of a target that has any; 0, or 1 where `none` is given.")
@@ -135,7 +60,7 @@ def _roots(text: Any) -> Any:
     """A number of rows, or a share with its percent sign."""
     if isinstance(text, str) and text.endswith("%"):
         return read_share(text)
-    number = _integer(text)
+    number = whole_number(text)
     if isinstance(number, int) and number < 1:
         raise ValueError(f"{number} roots: a tree has one at least")
     return number
@@ -150,10 +75,12 @@ class TreeSection(Section):
     """The form of a reference to the entity itself."""
 
     roots: Roots = Field(1, description="Rows without a parent: a number, or a share of the rows, `2%`.")
-    depth: Annotated[int, BeforeValidator(_integer), Field(ge=1)] | None = Field(
+    depth: Annotated[int, BeforeValidator(whole_number), Field(ge=1)] | None = Field(
         None, description="The most levels, roots counted."
     )
-    most: Annotated[int, BeforeValidator(_integer), Field(ge=1)] | None = Field(None, description="The most children of a row.")
+    most: Annotated[int, BeforeValidator(whole_number), Field(ge=1)] | None = Field(
+        None, description="The most children of a row."
+    )
 
 
 class FavourSection(Section):
@@ -163,7 +90,7 @@ class FavourSection(Section):
     take: Share = Field(0.50, description="… takes this share of the references.")
 
 
-class ReferenceSection(Section):
+class ReferenceSection(ChoiceKeys):  # type: ignore[valid-type, misc]
     """One reference, called by its column without `_id`, or by its target where only one goes there."""
 
     to: str | None = Field(None, description="The entity referred to; only where the model declares no such reference.")
@@ -171,11 +98,11 @@ class ReferenceSection(Section):
         None,
         description="The columns that hold its key, or its unique `code` where one is called NAME_code; NAME_id when not given.",
     )
-    favour: _either(str, FavourSection) | None = Field(  # type: ignore[valid-type]
+    favour: either(str, FavourSection) | None = Field(  # type: ignore[valid-type]
         None, description="`even`, or which share takes which; `{few: 20%, take: 50%}` when not given, `even` for fixed rows."
     )
     unlike: str | None = Field(None, description="Another reference to the same target, from which this one always differs.")
-    present: _either(Expression, PresentSection) | None = Field(  # type: ignore[valid-type]
+    present: either(Expression, PresentSection) | None = Field(  # type: ignore[valid-type]
         None, description="A share, or when exactly the reference is there, or both; 90% for one that may be null."
     )
     same: list[str] | None = Field(
@@ -209,7 +136,7 @@ class ShapeCase(Section):
     when: Expression | None = Field(
         None, description="For rows where this is true, and no case before it was; else for all others."
     )
-    of: _either(str, dict[str, dict[str, Number]]) = Field(description="The shape.")  # type: ignore[valid-type]
+    of: either(str, dict[str, dict[str, Number]]) = Field(description="The shape.")  # type: ignore[valid-type]
 
 
 class PresentSection(Section):
@@ -223,7 +150,7 @@ class FollowsSection(Section):
     """The field rises, or falls, with another one."""
 
     field: str = Field(description="A number, date or time of the same row.")
-    correlation: Annotated[float, BeforeValidator(_number), Field(ge=-1, le=1)] = Field(
+    correlation: Annotated[float, BeforeValidator(number_), Field(ge=-1, le=1)] = Field(
         description="Spearman's rank correlation, -1 to 1."
     )
 
@@ -234,7 +161,7 @@ _WITHIN = "At most so far from the field that after or before names, of both the
 class FieldSection(Section):
     """One field: at most one source of values (kind, const, compute, pattern, weights, shape), and its limits."""
 
-    kind: _either(str, dict[str, dict[str, Literal]]) | None = Field(  # type: ignore[valid-type]
+    kind: either(str, dict[str, dict[str, Literal]]) | None = Field(  # type: ignore[valid-type]
         None, description="A kind of value, as `email`, or with parameters: `{slug: {of: name}}`. `weltigen kinds` lists them."
     )
     const: Literal | None = Field(None, description="The same value in every row.")
@@ -244,12 +171,12 @@ class FieldSection(Section):
         "that refer to it (`sum(ticket.price)`, `count(ticket) FILTER (WHERE …)`).",
     )
     pattern: str | None = Field(None, description="A regular expression that the whole text matches.")
-    weights: _listed(dict[str, Weight], list[WeightsCase]) | None = Field(  # type: ignore[valid-type]
+    weights: one_or_list(dict[str, Weight], list[WeightsCase]) | None = Field(  # type: ignore[valid-type]
         None,
         description="The values, each as often as its weight says; or such weights by case: "
         "`[{when: \"status = 'paid'\", of: {…}}, {of: {…}}]`.",
     )
-    shape: _either(str, dict[str, dict[str, Number]], list[ShapeCase]) | None = Field(  # type: ignore[valid-type]
+    shape: either(str, dict[str, dict[str, Number]], list[ShapeCase]) | None = Field(  # type: ignore[valid-type]
         None,
         description="Of numbers: `even`, `{normal: {mean, sd}}`, `{skewed: {median, p95}}`, `{exponential: {mean}}`; or by case, "
         "as for weights.",
@@ -266,7 +193,7 @@ class FieldSection(Section):
     after: Expression | None = Field(None, description="Later than a value, a field, or a field of a row referred to.")
     before: Expression | None = Field(None, description="Earlier than a value, a field, or a field of a row referred to.")
     within: Span | None = Field(None, description=_WITHIN)
-    present: _either(Expression, PresentSection) | None = Field(  # type: ignore[valid-type]
+    present: either(Expression, PresentSection) | None = Field(  # type: ignore[valid-type]
         None, description="A share, or when exactly there is a value, or both: `{when: …, share: …}`; 90% for a nullable field."
     )
     secret: Truth | None = Field(None, description="Masked wherever rows are shown.")
@@ -281,7 +208,7 @@ class ChildrenSection(Section):
 
     by: str | None = Field(None, description="The reference by which they belong to it, where there is more than one.")
     each: Natural | None = Field(None, description="Exactly so many; stands without mean, least and most.")
-    mean: Annotated[float, BeforeValidator(_number), Field(ge=0)] | None = Field(None, description="So many on average.")
+    mean: Annotated[float, BeforeValidator(number_), Field(ge=0)] | None = Field(None, description="So many on average.")
     least: Natural | None = Field(None, description="The fewest of a row that has any; 0, or 1 where `none` is given.")
     most: Natural | None = Field(None, description="The most of any row; four times the mean when not given.")
     none: Share = Field(0.0, description="The share of the cohort's rows without any.")
@@ -296,7 +223,7 @@ class CohortSection(Section):
     references: Mapping[ReferenceSection] = Field(
         default_factory=dict, description="What is different in its references: favour, weights, present, where."
     )
-    children: dict[str, _either(Natural, ChildrenSection)] = Field(  # type: ignore[valid-type]
+    children: dict[str, either(Natural, ChildrenSection)] = Field(  # type: ignore[valid-type]
         default_factory=dict, description="By entity: so many rows for each of its rows, `20`, or `{mean: 20, most: 60}`."
     )
 
@@ -318,7 +245,7 @@ class StatesSection(Section):
 class EntitySection(Section):
     """One entity."""
 
-    rows: _either(RowCountText, CountSection) | None = Field(  # type: ignore[valid-type]
+    rows: either(RowCountText, CountSection) | None = Field(  # type: ignore[valid-type]
         None,
         description="Generated rows: a number, so many for each owner, or an expression over the rows of others: "
         "`2 * count(port)`. Follows from the model when not given.",

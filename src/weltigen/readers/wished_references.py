@@ -4,8 +4,9 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from ..model import EVEN, Check, Entity, Favour, Relation, Same, Spread
+from ..model import EVEN, Check, Choice, Entity, Favour, Relation, Same, Spread
 from ..model import Tree as TreeForm
+from .choices import READERS
 from .grammar import FavourSection, ReferenceSection, SpreadSection, TreeSection
 from .wishes import Wishes, find_relation, refers_to
 from .yaml_tree import Path
@@ -54,7 +55,13 @@ class ReferenceWishes(Wishes):
             weights=tuple(wish.weights.items()) if wish.weights else relation.weights,
             spread=self._spread(wish.rows, (*path, "rows")) or relation.spread,
             tree=self._tree(entity, relation, wish.tree, (*path, "tree")) or relation.tree,
+            choice=self._choice(entity, relation, wish, path) or relation.choice,
         )  # fmt: skip
+
+    def _choice(self, entity: Entity, relation: Relation, wish: ReferenceSection, path: Path) -> Choice | None:
+        """The way of choosing that a reference asks for, if any."""
+        found = (read(self, entity, relation, wish, path) for read in READERS)
+        return next((choice for choice in found if choice is not None), None)
 
     def _where(self, relation: Relation, text: str | None, path: Path) -> Check | None:
         """A condition over the fields of the target."""

@@ -17,13 +17,7 @@ __all__ = [
     "Request",
     "Values",
     "axis_of",
-    "codes",
     "get_kind",
     "kind_names",
-    "names",
-    "people",
-    "quantities",
     "register",
-    "remarks",
-    "standards",
 ]

@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 
 from ...model import Entity, Favour
+from ...model.paths import Cell
 from ..ports import Ordinals, RowsPort
 
 Blocks = Iterator[tuple[Ordinals, Ordinals]]  # rows that refer, with the places of the rows that they refer to
@@ -33,6 +34,16 @@ class ReferenceWay(ABC):
     def favour(self) -> Favour | None:
         """Which share of the targets takes which share of the rows; None where rows do not pick freely."""
         return None
+
+    @property
+    def needs(self) -> tuple[Cell, ...]:
+        """Cells of other entities that must be known before it can choose."""
+        return ()
+
+    @property
+    def bytes_kept(self) -> int:
+        """What it keeps in memory that grows with rows, once it is used."""
+        return 0
 
     @property
     def finds_children(self) -> bool:

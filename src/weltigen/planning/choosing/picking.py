@@ -61,14 +61,15 @@ def _plan_one(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Refere
     find, present, needs = _with_presence(plan, entity_plan, relation, way.targets)
     return ReferencePlan(
         relation=relation, way=way, targets=with_fixed(plan, entity_plan, relation, find), present=present,
-        needs=(*needs, *agreed_cells(plan, entity_plan, relation)),
+        needs=(*needs, *way.needs, *agreed_cells(plan, entity_plan, relation)),
     )  # fmt: skip
 
 
 def _wishes(relation: Relation) -> list[str]:
     """What the world file asks of a reference's choice, by its keys."""
     asked = {"weights": relation.weights, "rows": relation.spread, "tree": relation.tree, "favour": relation.favour}
-    return [word for word, wish in asked.items() if wish]
+    own = [relation.choice.way] if relation.choice is not None else []
+    return [word for word, wish in asked.items() if wish] + own
 
 
 def _with_presence(
@@ -156,7 +157,7 @@ def _hint(plan: Plan, relation: Relation) -> str | None:
 
 
 def _place(relation: Relation) -> Place | None:
-    for wish in (relation.tree, relation.spread):
+    for wish in (relation.tree, relation.spread, relation.choice):
         if wish is not None:
             return wish.place
     return relation.wished or relation.place

@@ -35,6 +35,7 @@ from ..knowledge.cohort_counts import child_counts
 from ..knowledge.favour import favour_of
 from ..knowledge.settled import beside, digit_of, must_differ, ordered_freely
 from .sharing import agree_on_mean, by_group, limited, picks_of
+from .wished import CHOICES
 
 
 def way_of(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> ReferenceWay:
@@ -46,6 +47,8 @@ def way_of(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Reference
     bits = Bits(plan.stage_seed, entity.name, relation.name, "reference")
     if relation.target == entity.name:
         return _to_itself(entity_plan, relation, bits)
+    if relation.choice is not None:
+        return CHOICES[relation.choice.way](plan, entity_plan, relation)
     upper = next((r for r in entity.relations if r.above is not None and relation.name in (r.name, r.above)), None)
     if upper is not None and target.total > 1 and ordered_freely(plan, entity_plan, upper):
         return _ordered(plan, entity_plan, relation, upper)

@@ -25,6 +25,12 @@ def kept_in_memory(plan: Plan) -> list[str]:
         f"{name}.{relation.name}: {_size(size)} for an index of the {relation.target} rows to which it may refer"
         for size, name, relation in indexes if size >= _LARGE
     ]  # fmt: skip
+    for name in plan.order:
+        for relation_name, reference in plan.entities[name].references.items():
+            if (kept := reference.way.bytes_kept) >= _WORTH_SAYING:
+                texts.append(
+                    f"{name}.{relation_name}: {_size(kept)}, since it is {reference.way.explained(plan.entities[name].entity)}"
+                )
     texts += _looked_through(plan)
     small = [size for size, _, _ in indexes if size < _LARGE]
     if sum(small) >= _WORTH_SAYING:

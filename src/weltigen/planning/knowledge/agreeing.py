@@ -178,7 +178,9 @@ def _picks_freely(entity_plan: EntityPlan, name: str) -> bool:
     owned = entity_plan.owner is not None and entity_plan.owner.relation == name
     differs = any(name in (other.unlike, other.name) and other.unlike for other in entity_plan.entity.relations)
     own = relation.target == entity_plan.name
-    return not (owned or differs or own or relation.weights or relation.spread or name in per_pair(entity_plan.entity))
+    return not (
+        owned or differs or own or relation.weights or relation.spread or relation.choice or name in per_pair(entity_plan.entity)
+    )
 
 
 def per_pair(entity: Entity) -> tuple[str, ...]:

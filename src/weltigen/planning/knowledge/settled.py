@@ -54,7 +54,7 @@ def ordered_freely(plan: Plan, entity_plan: EntityPlan, upper: Relation) -> bool
     if tied or pair[1].above is not None or names & {*entity_plan.candidate_filters, *rows, *of_cohorts}:
         return False
     return not any(
-        is_settled(entity_plan, relation.name) or relation.weights or relation.spread or relation.tree
+        is_settled(entity_plan, relation.name) or relation.weights or relation.spread or relation.tree or relation.choice
         or child_counts(plan, entity, relation.name) or relation.target == entity.name
         for relation in pair
     )  # fmt: skip

@@ -71,7 +71,7 @@ def _promoted(plan: Plan, entity_plan: EntityPlan) -> tuple[list[Unique], tuple[
 
 def _is_wished(relation: Relation) -> bool:
     """Whether the world file says how rows choose by a reference, which a rule over all rows would take from it."""
-    return bool(relation.weights or relation.spread or relation.tree or relation.favour)
+    return bool(relation.weights or relation.spread or relation.tree or relation.favour or relation.choice)
 
 
 def _components(

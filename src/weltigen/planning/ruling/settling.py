@@ -90,7 +90,7 @@ def _wished(entity_plan: EntityPlan, relation: Relation) -> bool:
     """Whether the world file says which rows a reference picks, which another pick would undo."""
     followed = any(relation.name in candidates.columns for candidates in entity_plan.candidate_filters.values())
     counted = "children" in entity_plan.references[relation.name].way.satisfied
-    return followed or counted or bool(relation.weights or relation.spread)
+    return followed or counted or bool(relation.weights or relation.spread or relation.choice)
 
 
 def _picking_again(plan: Plan, entity_plan: EntityPlan, usual: ReferencePlan) -> ReferencePlan:

@@ -4,6 +4,5 @@ from . import csv, parquet
 from .format import Batch, Format, Scan, Schema, Table, Writer, format_names, format_of_folder, get_format, stored_file
 
 __all__ = [
-    "Batch", "Format", "Scan", "Schema", "Table", "Writer", "csv", "format_names", "format_of_folder", "get_format", "parquet",
-    "stored_file",
+    "Batch", "Format", "Scan", "Schema", "Table", "Writer", "format_names", "format_of_folder", "get_format", "stored_file",
 ]  # fmt: skip

@@ -1,0 +1,5 @@
+"""Rules about ways of choosing targets, one file each; importing one registers it."""
+
+from .choice import choice_rules, register
+
+__all__ = ["choice_rules", "register"]

@@ -1,0 +1,25 @@
+"""Rules about ways of choosing targets that a world file asks for by name; each registers here what it asks of the data."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+
+from ...model import Entity, Relation, World
+from ...stored.stores.store import Store
+from ..rule import SetRule
+
+Ask = Callable[[World, Entity, Relation, Store], Iterator[SetRule]]
+
+_ASKED: dict[str, Ask] = {}
+
+
+def register(way: str, ask: Ask) -> None:
+    """Make the rules of a way known."""
+    _ASKED[way] = ask
+
+
+def choice_rules(world: World, entity: Entity, store: Store) -> Iterator[SetRule]:
+    """The rules of all references that choose in a way of their own; none over tables that are not there."""
+    for relation in entity.relations:
+        if relation.choice is not None and store.columns(world.entity(relation.target)) is not None:
+            yield from _ASKED[relation.choice.way](world, entity, relation, store)

@@ -11,6 +11,7 @@ import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
 
+from ..model import TypeName
 from ..plan import EntityPlan
 from ..rows import PlanRuntime, verify
 
@@ -21,9 +22,16 @@ _T = TypeVar("_T")
 
 
 def schema_of(entity_plan: EntityPlan) -> Any:
-    """The Arrow schema of an entity's batches; a field that must not be null says so."""
+    """The Arrow schema of an entity's batches; a field that must not be null says so, and one whose texts are JSON."""
     fields = (entity_plan.entity.field(name) for name in entity_plan.columns)
-    return pa.schema([pa.field(f.name, f.type.arrow(), nullable=f.nullable) for f in fields])
+    return pa.schema(
+        [
+            pa.field(
+                f.name, f.type.arrow(), nullable=f.nullable, metadata={"sql": "json"} if f.type.name is TypeName.JSON else None
+            )
+            for f in fields
+        ]
+    )
 
 
 def make_batch(runtime: PlanRuntime, entity: str, start: int, stop: int) -> Any:

@@ -19,7 +19,7 @@ def kept_in_memory(plan: Plan) -> list[str]:
                 precomputed.bytes_a_row * plan.entities[name].total
                 + 8 * len(precomputed.beside) * plan.entities[name].earlier_rows
             )
-            texts.append(f"{name}: {_size(size)} for choices worked out beforehand, since {precomputed.because}")
+            texts.append(f"{name}: {_size(size)} for choices made beforehand, since {precomputed.because}")
     indexes = [(size, name, relation) for name in plan.order for relation, size in indexes_of(plan, plan.entities[name])]
     texts += [
         f"{name}.{relation.name}: {_size(size)} for an index of the {relation.target} rows to which it may refer"

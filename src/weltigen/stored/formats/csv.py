@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import shutil
+from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
@@ -46,7 +47,7 @@ class Csv(Format):
     def count(self, file: Path, schema: Schema) -> int:
         return int(self.read(file, schema).num_rows)
 
-    def scan(self, file: Path) -> Scan:
+    def scan(self, file: Path, names: Sequence[str]) -> Scan:
         return Scan(f"read_csv({literal(str(file))}, {_OPTIONS})", as_text=True)
 
 

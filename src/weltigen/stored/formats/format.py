@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
+from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, ClassVar, Protocol
@@ -57,7 +58,8 @@ class Format(ABC):
         """How many rows a file holds."""
 
     @abstractmethod
-    def scan(self, file: Path) -> Scan: ...
+    def scan(self, file: Path, names: Sequence[str]) -> Scan:
+        """How DuckDB reads a file; `names` are the columns that it should hold, for formats that do not name them."""
 
 
 _FORMATS: dict[str, Format] = {}

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from pathlib import Path
 
 from ..names import literal
@@ -37,7 +38,7 @@ class Parquet(Format):
 
         return int(parquet.read_metadata(file).num_rows)
 
-    def scan(self, file: Path) -> Scan:
+    def scan(self, file: Path, names: Sequence[str]) -> Scan:
         return Scan(f"read_parquet({literal(str(file))})")
 
 

@@ -44,7 +44,7 @@ class FolderStore(Store):
         if found is None:
             return None
         format, file = found
-        scan = format.scan(file)
+        scan = format.scan(file, [field.name for field in entity.fields if field.generated is None])
         source = scan.sql
         stored = {name: kind for name, kind, *_ in self.query(f"DESCRIBE SELECT * FROM {source}")}
         parts = []

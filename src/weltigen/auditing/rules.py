@@ -186,7 +186,12 @@ def fixed_rules(entity: Entity, store: Store, stored: dict[str, str]) -> Iterato
             field = entity.field(column)
             if column not in stored or field.type.name in (TypeName.BYTEA, TypeName.ARRAY, TypeName.OTHER):
                 continue
-            parts.append(f"{quoted(column)} IS NULL" if text is None else f"{quoted(column)} = {store.literal(text, field.type)}")
+            if text is None:
+                parts.append(f"{quoted(column)} IS NULL")
+            elif field.type.name is TypeName.JSON:  # blanks between its parts mean nothing
+                parts.append(f"json({quoted(column)}) = json({store.literal(text, field.type)})")
+            else:
+                parts.append(f"{quoted(column)} = {store.literal(text, field.type)}")
         key = ", ".join(f"{column} {given[column]}" for column in (entity.key or tuple(given)) if column in given)
         yield (
             f"fixed row {key} is there",

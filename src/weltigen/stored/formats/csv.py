@@ -31,7 +31,8 @@ class Csv(Format):
             shutil.copyfile(earlier, file)
             return file.open("ab")
         stream = file.open("wb")
-        stream.write((",".join(f'"{name}"' for name in schema.names) + "\n").encode())
+        names = (name.replace('"', '""') for name in schema.names)
+        stream.write((",".join(f'"{name}"' for name in names) + "\n").encode())
         return stream
 
     def read(self, file: Path, schema: Schema) -> Table:

@@ -1,6 +1,6 @@
 """Formats of files in a folder, one file each; importing one registers it."""
 
-from . import csv, parquet
+from . import csv, jsonl, parquet
 from .format import Batch, Format, Scan, Schema, Table, Writer, format_names, format_of_folder, get_format, stored_file
 
 __all__ = [

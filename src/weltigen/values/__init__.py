@@ -1,6 +1,6 @@
 """Kinds of value, each a declaration in a registry, and the data they draw on."""
 
-from . import codes, names, people, quantities, remarks, standards
+from . import codes, names, people, plates, quantities, remarks, standards
 from .axis import Axis, axis_of
 from .people import People, Person
 from .registry import FromText, Kind, KindError, PersonPart, Prepared, Request, Values, get_kind, kind_names, register

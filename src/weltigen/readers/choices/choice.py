@@ -10,11 +10,15 @@ from typing import Any, Protocol
 
 from ...model import Choice, Entity, Relation
 from ..sections import Section
-from ..yaml_tree import Path
+from ..yaml_tree import Path, Tree
 
 
 class Told(Protocol):
     """Where what is wrong in a world file is told."""
+
+    @property
+    def tree(self) -> Tree:
+        """The file, with the place of each key."""
 
     def problem(self, path: Path, fact: str, hint: str | None = None, *, value: bool = False) -> None: ...
 

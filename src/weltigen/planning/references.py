@@ -54,8 +54,10 @@ def _give_way(entity: Entity) -> Entity:
 
 
 def _bound(entity: Entity, relation: Relation) -> int:
+    """How much else decides where a reference goes; one that chooses in a way of its own keeps itself apart."""
     owned = isinstance(entity.rows, PerOwner) and entity.rows.per == relation.name
-    return 1000 * owned + sum(1 for rule in entity.unique_rules if set(relation.columns) <= set(rule.columns))
+    ruled = sum(1 for rule in entity.unique_rules if set(relation.columns) <= set(rule.columns))
+    return 1000 * owned + ruled - (relation.choice is not None)
 
 
 def _problem(world: World, entity: Entity, relation: Relation) -> Problem | None:

@@ -9,10 +9,11 @@ from collections.abc import Callable
 from random import Random
 
 from .model_parts import Made, Table, called, reference
+from .near_shapes import near
 from .relating_shapes import SHAPES
 from .rule_shapes import add_rules
 
-LATER: tuple[Callable[[Random, list[Table]], None], ...] = ()  # shapes of tables that came later, one line each
+LATER: tuple[Callable[[Random, list[Table]], None], ...] = (near,)  # shapes of tables that came later, one line each
 PLAIN = {
     "integer": ("count_{i}", ["", " CHECK ({c} BETWEEN 3 AND 40)", " CHECK ({c} > -5)"]),
     "numeric(7, 2)": ("amount_{i}", ["", " CHECK ({c} >= 0.5 AND {c} < 90)"]),

@@ -23,12 +23,12 @@ import pyarrow.csv as arrow_csv
 import wide_model
 
 import weltigen
-from weltigen.api import Dataset
+from weltigen.api.dataset import Dataset
 from weltigen.engine import Row
 from weltigen.infer import infer
 from weltigen.model import CasesSource, ComputeSource, ConstSource, Field, World
 from weltigen.planning import make_plan
-from weltigen.readers import read_ddl
+from weltigen.readers.sql import read_ddl
 from weltigen.values.pools import word_list
 
 FERRY = str(files("weltigen.demo") / "ferry.yaml")

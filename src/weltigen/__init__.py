@@ -11,12 +11,17 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
-    from .api import Dataset, World, audit, draft, json_schema, open_run, open_world, read_model
+    from .api.dataset import Dataset
+    from .api.drafts import draft
+    from .api.opening import audit, open_world, read_model
+    from .api.runs import open_run
+    from .api.world import World
     from .auditing import Finding, Report
     from .drafting import Draft
     from .engine import Row
     from .model import WeltigenError
-    from .stored import Receipt
+    from .readers.grammar import json_schema
+    from .stored.receipts import Receipt
 
 __version__ = "0.1.0"
 __all__ = [
@@ -26,9 +31,9 @@ __all__ = [
 
 # names are imported when they are first asked for: the command line's help needs none of them
 _HOMES = {
-    "Finding": "auditing", "Report": "auditing", "Row": "engine", "WeltigenError": "model", "Receipt": "stored",
-    "Dataset": "api", "Draft": "drafting", "World": "api", "audit": "api", "draft": "api",
-    "json_schema": "api", "open_run": "api", "open_world": "api", "read_model": "api",
+    "Dataset": "api.dataset", "Draft": "drafting", "Finding": "auditing", "Receipt": "stored.receipts", "Report": "auditing",
+    "Row": "engine", "WeltigenError": "model", "World": "api.world", "audit": "api.opening", "draft": "api.drafts",
+    "json_schema": "readers.grammar", "open_run": "api.runs", "open_world": "api.opening", "read_model": "api.opening",
 }  # fmt: skip
 
 

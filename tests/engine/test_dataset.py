@@ -13,7 +13,7 @@ import pytest
 import weltigen
 from weltigen.model.problems import UsageError
 from weltigen.randomness import words
-from weltigen.stored import block_digest, entity_digest
+from weltigen.stored.digests import block_digest, entity_digest
 
 # a change here is a change of the format's bytes: it needs a new format version and a line in the changelog
 GOLDEN = {

@@ -8,7 +8,7 @@ import pytest
 
 import weltigen
 from weltigen.infer import infer, propose_common
-from weltigen.readers import read_ddl
+from weltigen.readers.sql import read_ddl
 
 ENDS = "".join(
     f"CREATE TABLE {name} (id integer PRIMARY KEY, kind varchar(6) NOT NULL, UNIQUE (id, kind));\n"

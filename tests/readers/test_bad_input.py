@@ -12,7 +12,7 @@ from sqlalchemy.engine import URL
 
 import weltigen
 from weltigen.model import WeltigenError
-from weltigen.readers import read_source
+from weltigen.readers.sources import read_source
 
 FILES: list[tuple[str, bytes, str]] = [
     ("truncated.sql", b"CREATE TABLE a (id int primary key,\n b varchar(20", "truncated.sql:1:16  a parenthesis is not closed"),

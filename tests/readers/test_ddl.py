@@ -6,7 +6,7 @@ import pytest
 
 from weltigen.model import Field, OnDelete, TypeName, World
 from weltigen.model.problems import UnreadableError
-from weltigen.readers import read_ddl
+from weltigen.readers.sql import read_ddl
 
 YARD = """
 CREATE TYPE tide AS ENUM ('ebb', 'flood');

@@ -19,7 +19,8 @@ from weltigen.expression import parse
 from weltigen.infer import understand_checks
 from weltigen.model import Entity, Field, TypeName, World
 from weltigen.model.origins import Status
-from weltigen.readers import read_ddl, read_source
+from weltigen.readers.sources import read_source
+from weltigen.readers.sql import read_ddl
 
 from ..conftest import FERRY as WORLD
 from ..models import make_model

@@ -13,7 +13,8 @@ from sqlalchemy.engine import URL
 
 import weltigen
 from weltigen.model import TypeName, World
-from weltigen.readers import read_ddl, read_source
+from weltigen.readers.sources import read_source
+from weltigen.readers.sql import read_ddl
 
 from .test_one_world import essence
 

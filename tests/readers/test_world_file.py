@@ -14,7 +14,7 @@ from ruamel.yaml import YAML
 
 import weltigen
 from weltigen.model import EVEN, ConstSource, Favour, KindSource, PerOwner, RowCount, ShapeSource, WeightsSource
-from weltigen.readers import json_schema
+from weltigen.readers.grammar import json_schema
 from weltigen.readers.world_json import world_from_receipt, world_to_json
 
 from ..conftest import FERRY, Done

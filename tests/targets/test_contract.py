@@ -13,7 +13,8 @@ import pytest
 
 import weltigen
 from weltigen.model.problems import RefusedError, TargetError, UsageError
-from weltigen.stored import block_digest, entity_digest, format_names
+from weltigen.stored.digests import block_digest, entity_digest
+from weltigen.stored.formats import format_names
 from weltigen.stored.tables import table_reader
 
 from ..conftest import FERRY

@@ -15,8 +15,8 @@ from ..model.problems import RefusedError, UsageError, nearest
 from ..plan import Formula, Plan, bind, first_row, together
 from ..planning import next_plan
 from ..rows import PlanRuntime
-from ..stored import Receipt, StageReceipt, block_digest, entity_digest, joined_digest
-from ..stored.receipts import receipt_at
+from ..stored.digests import block_digest, entity_digest
+from ..stored.receipts import Receipt, StageReceipt, joined_digest, receipt_at
 from ..targets import fill as fill_target
 from ..targets import open_target
 from ..targets.run import Progress

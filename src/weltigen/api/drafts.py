@@ -9,9 +9,9 @@ from typing import Any
 from ..drafting import Draft, draft_world
 from ..model import Place, Problem
 from ..model.problems import UnreadableError, UsageError
-from ..readers import names_python, read_source, read_text
-from ..readers.sources import WORLD_ENDINGS
-from ..stored import is_url
+from ..readers.python_model import names_python
+from ..readers.sources import WORLD_ENDINGS, read_source, read_text
+from ..stored.locations import is_url
 
 
 def draft(source: Any, into: str | Path | None = None, *, dialect: str | None = None) -> Draft:
@@ -53,7 +53,7 @@ def _named_from(source: Any, path: Path | None) -> str:
 
 def _write(drafted: Draft, path: Path, declared: Any) -> None:
     """All or nothing: the text is put beside the file, tried, and takes its place only then."""
-    from ..readers import check_world_text
+    from ..readers.sources import check_world_text
 
     check_world_text(drafted.text, path, declared)
     beside = path.with_name(f".{path.name}.new")

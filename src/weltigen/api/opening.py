@@ -3,15 +3,16 @@
 from __future__ import annotations
 
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from .. import model
-from ..auditing import Report
-from ..auditing import audit as audit_data
-from ..infer import relate_undeclared
-from ..planning import gc_paused
-from ..readers import read_ddl, read_source
+from ..model.collecting import gc_paused
+from ..readers.sources import read_source
+from ..readers.sql import read_ddl
 from .world import World
+
+if TYPE_CHECKING:
+    from ..auditing import Report
 
 
 def open_world(source: Any, *, dialect: str | None = None) -> World:
@@ -20,12 +21,16 @@ def open_world(source: Any, *, dialect: str | None = None) -> World:
 
     Raises UnreadableError with every problem and its place.
     """
+    from ..infer import relate_undeclared
+
     with gc_paused():
         return World(read_source(source, dialect, relate_undeclared))
 
 
 def read_model(sql: Any, *, dialect: str | None = None) -> World:
     """The world of SQL definitions, as text where it holds a line break or a semicolon; any other source as `open_world`."""
+    from ..infer import relate_undeclared
+
     if isinstance(sql, str) and ("\n" in sql or ";" in sql):
         return World(relate_undeclared(read_ddl(sql, "SQL", dialect)))
     return open_world(sql, dialect=dialect)
@@ -36,6 +41,8 @@ def audit(world: World | model.World | str | Path, target: str | Path) -> Report
 
     Raises UsageError and UnreadableError where the one or the other cannot be read.
     """
+    from ..auditing import audit as audit_data
+
     if isinstance(world, str | Path):
         world = open_world(world)
     return audit_data(world.declared if isinstance(world, World) else world, target)

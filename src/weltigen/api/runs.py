@@ -11,8 +11,10 @@ from ..model.phrases import listed
 from ..model.problems import UnreadableError, UsageError
 from ..plan import Plan
 from ..planning import declared_apart
-from ..readers import read_text, with_overrides, world_from_receipt
-from ..stored import Receipt, receipt_path
+from ..readers.overrides import with_overrides
+from ..readers.sources import read_text
+from ..readers.world_json import world_from_receipt
+from ..stored.receipts import Receipt, receipt_path
 from .dataset import Dataset
 from .opening import open_world
 from .world import World

@@ -4,16 +4,17 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from datetime import datetime
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from .. import model
-from ..infer import infer
 from ..model import Entity
+from ..model.collecting import gc_paused
 from ..model.literals import read_moment
 from ..model.problems import UsageError
-from ..plan import Plan
-from ..planning import check_row_counts, gc_paused, make_plan
-from .dataset import Dataset
+
+if TYPE_CHECKING:  # what plans and fills is loaded when it is first used
+    from ..plan.plan import Plan
+    from .dataset import Dataset
 
 
 class World:
@@ -25,6 +26,8 @@ class World:
     __slots__ = ("declared",)
 
     def __init__(self, declared: model.World) -> None:
+        from ..infer import infer
+
         with gc_paused():
             self.declared = infer(declared)
 
@@ -70,6 +73,8 @@ class World:
 
         Raises UsageError where a number, a time or a name that is asked for makes no sense.
         """
+        from ..planning.make_plan import check_row_counts, make_plan
+
         now = now if now is not None else self.declared.now
         if now is None and "now" in self.declared.window:
             raise UsageError(
@@ -97,4 +102,6 @@ class World:
         single fields one value in all generated rows: `{"passenger.marketing_consent": True}`.
         Raises ImpossibleError with everything that no rows can meet, and UsageError as `plan` does.
         """
+        from .dataset import Dataset
+
         return Dataset(self.plan(seed=seed, now=now, rows=rows, times=times, set=set).check())

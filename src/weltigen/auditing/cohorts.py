@@ -9,7 +9,7 @@ from sqlglot import exp
 
 from ..expression import NotEvaluableError, parse
 from ..model import Cohort, ConstSource, Entity, Field, PerOwner, Relation, WeightsSource, World
-from ..stored import quoted
+from ..stored.names import quoted
 from ..stored.stores.store import Store
 from .following import OPPOSITE
 from .joined import Joined

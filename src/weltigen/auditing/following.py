@@ -9,7 +9,7 @@ from ..model import Bound, Check, ComputeSource, Entity, Field, World
 from ..model.literals import read_span
 from ..model.origins import Origin
 from ..model.types import FLOATS, INTEGERS, MOMENTS, NUMBERS
-from ..stored import quoted
+from ..stored.names import quoted
 from ..stored.stores.store import Store
 from .joined import Joined
 from .rule import RowRule, SetRule

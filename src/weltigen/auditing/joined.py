@@ -11,7 +11,7 @@ from ..expression import Aggregate, Expression, NotEvaluableError, child_of, par
 from ..model import Entity, Field, World
 from ..model.paths import path_end, resolve_path
 from ..model.types import INTEGERS
-from ..stored import quoted
+from ..stored.names import quoted
 from ..stored.stores.store import Store
 
 

@@ -10,7 +10,7 @@ from ..expression import parse
 from ..model import Entity, PerOwner, PerPair, Relation, World
 from ..model.literals import read_moment, read_span
 from ..model.ties import Tie, Way
-from ..stored import quoted
+from ..stored.names import quoted
 from ..stored.stores.store import Store
 from .rule import SetRule
 

@@ -13,7 +13,7 @@ from ..model import Check, Entity, Field, PatternSource, Relation, TypeName, Uni
 from ..model.folding import Fold, fold_of
 from ..model.origins import Origin
 from ..model.types import TEXTS
-from ..stored import quoted
+from ..stored.names import quoted
 from ..stored.stores.store import Store
 from .following import following_rules, joined_check
 from .rule import RowRule, SetRule

@@ -13,8 +13,9 @@ from typing import Any
 from ..model import Entity, PerOwner, World
 from ..model.problems import UsageError
 from ..model.ties import Tie, find_ties
-from ..stored import open_store, quoted
+from ..stored.names import quoted
 from ..stored.receipts import receipt_at
+from ..stored.stores import open_store
 from ..stored.stores.store import NotAnswered, Store
 from .choices import choice_rules
 from .cohorts import cohort_rules

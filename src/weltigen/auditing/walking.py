@@ -6,8 +6,7 @@ from collections.abc import Iterator
 
 from ..model import Entity, States, World
 from ..model.histories import HistoryColumns, told_by
-from ..stored import quoted
-from ..stored.names import literal
+from ..stored.names import literal, quoted
 from ..stored.stores.store import Store
 from .rule import SetRule
 

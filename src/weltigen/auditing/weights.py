@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from ..expression import NotEvaluableError, parse
 from ..model import Case, CasesSource, Entity, Field, WeightsSource, World
 from ..model.origins import Status
-from ..stored import quoted
+from ..stored.names import quoted
 from ..stored.stores.store import Store
 from .joined import Joined
 from .rule import SetRule

@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import click
 
-from ..api import audit as audit_data
-from ..api import open_world
+from ..api.opening import audit as audit_data
+from ..api.opening import open_world
 from ..auditing import Report
 from . import options
 from .show import bad, good, out, out_json, strong, warn, width

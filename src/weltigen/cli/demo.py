@@ -8,7 +8,9 @@ from pathlib import Path
 
 import click
 
-from ..api import Dataset, audit, look, open_world
+from ..api.dataset import Dataset
+from ..api.opening import audit, open_world
+from ..api.records import look
 from ..model.problems import RefusedError
 from . import options
 from .audit import EXIT_FINDINGS

@@ -6,7 +6,7 @@ from pathlib import Path
 
 import click
 
-from ..api import draft as draft_source
+from ..api.drafts import draft as draft_source
 from . import options
 from .show import bad, dim, good, out, warn
 

@@ -4,7 +4,9 @@ from __future__ import annotations
 
 import click
 
-from ..api import Dataset, open_world, plan_of_run, resume_run
+from ..api.dataset import Dataset
+from ..api.opening import open_world
+from ..api.runs import plan_of_run, resume_run
 from ..model.phrases import plural
 from ..model.problems import ImpossibleError, UsageError
 from ..plan import EntityPlan, Plan

@@ -9,9 +9,12 @@ from contextlib import contextmanager
 
 import click
 
-from ..api import Dataset, open_world, resume_run
+from ..api.dataset import Dataset
+from ..api.opening import open_world
+from ..api.runs import resume_run
 from ..model.problems import UsageError
-from ..stored import Receipt, format_names
+from ..stored.formats import format_names
+from ..stored.receipts import Receipt
 from ..targets.run import Progress
 from . import options
 from .overview import heading

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import click
 
-from ..api import json_schema
+from ..readers.grammar import json_schema
 from .show import out_json
 
 

@@ -8,7 +8,7 @@ from typing import Any
 
 import click
 
-from ..readers import DIALECTS
+from ..readers.sql import DIALECTS
 
 
 def _rows(context: click.Context, parameter: click.Parameter, values: tuple[str, ...]) -> dict[str, int]:

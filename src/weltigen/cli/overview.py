@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ..api import World
+from ..api.world import World
 from ..plan import Plan
 from ..planning.explaining.memory import kept_in_memory
 from ..planning.explaining.whole import (

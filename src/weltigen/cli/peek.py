@@ -7,9 +7,10 @@ from dataclasses import replace
 
 import click
 
-from ..api import Record, Records, look, open_world
+from ..api.opening import open_world
+from ..api.records import Record, Records, look
 from ..model.problems import UsageError
-from ..stored import Folder, SqliteFile, location_of
+from ..stored.locations import Folder, SqliteFile, location_of
 from . import options
 from .show import cell, columns, dim, masked, out, out_json, strong, table
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import click
 
-from ..api import open_world
+from ..api.opening import open_world
 from ..model.problems import ImpossibleError
 from . import options
 from .show import good, named, out

@@ -2,17 +2,16 @@
 
 from __future__ import annotations
 
-import gc
-from collections.abc import Iterator, Mapping
-from contextlib import contextmanager
+from collections.abc import Mapping
 from datetime import datetime
 from typing import Any
 
 from ..model import World
+from ..model.collecting import gc_paused
 from ..model.problems import ImpossibleError, UsageError
 from ..plan.plan import Plan
 from ..plan.stages import without_fixed
-from ..readers import stored_text, with_overrides
+from ..readers.overrides import stored_text, with_overrides
 from ..rows.runtime import PlanRuntime
 from .knowledge.limits import read_window
 from .passes import PASSES, SOUND_UP_TO
@@ -72,18 +71,6 @@ def check_row_counts(rows: Mapping[str, int] | None) -> None:
     for name, number in (rows or {}).items():
         if number < 0:
             raise UsageError(f"{name} cannot have {number} rows")
-
-
-@contextmanager
-def gc_paused() -> Iterator[None]:
-    """Planning makes many objects and drops few: the collector of cycles would walk through all of them again and again."""
-    collects = gc.isenabled()
-    gc.disable()
-    try:
-        yield
-    finally:
-        if collects:
-            gc.enable()
 
 
 _LOOKED_THROUGH = 3_000_000  # rows of targets and of worked-out entities that are looked through for a plan's sake

@@ -10,12 +10,9 @@ from typing import Any
 from ..model import Place, Problem, World
 from ..model.problems import UnreadableError, UsageError, nearest
 from ..stored.locations import SQLITE_ENDINGS, begins_as_sqlite, is_url, named_by_environment
-from ..stored.sqlite import open_to_read
-from .live import read_database
-from .metadata import metadata_of, read_metadata
-from .python_model import names_python, read_python
+from ..stored.sqlite_files import open_to_read
+from .python_model import names_python
 from .sql import read_ddl
-from .world_file import read_world_file
 
 WORLD_ENDINGS = (".yaml", ".yml")
 
@@ -41,13 +38,19 @@ def _read(source: Any, dialect: str | None, complete: Complete, through: tuple[P
         if source.startswith("sqlite://"):
             source = source.partition(":///")[2]
         elif is_url(source):
+            from .live import read_database
+
             return complete(read_database(source))
         elif names_python(source):
+            from .python_model import read_python
+
             return complete(read_python(source))
     return _read_path(Path(source), dialect, complete, through)
 
 
 def _read_object(source: object) -> World:
+    from .metadata import metadata_of, read_metadata
+
     metadata = metadata_of(source)
     if metadata is None:
         raise UsageError(
@@ -69,6 +72,8 @@ def _read_path(path: Path, dialect: str | None, complete: Complete, through: tup
     if path.suffix.lower() not in WORLD_ENDINGS:
         return complete(read_ddl(text, str(path), dialect))
 
+    from .world_file import read_world_file  # the grammar takes a while to load, and most sources do without
+
     def read_model(name: str, own: str | None) -> World:
         elsewhere = is_url(name) or name.startswith("env:") or (names_python(name) and not (path.parent / name).exists())
         return _read(name if elsewhere else path.parent / name, own or dialect, complete, (*through, path.resolve()))
@@ -78,6 +83,8 @@ def _read_path(path: Path, dialect: str | None, complete: Complete, through: tup
 
 def check_world_text(text: str, path: Path, model: World) -> World:
     """The world of a text that is to become the file at `path`, over a model that was read; UnreadableError where it is none."""
+    from .world_file import read_world_file
+
     return read_world_file(text, path, lambda name, own: model)
 
 

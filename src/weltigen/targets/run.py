@@ -8,9 +8,9 @@ from typing import Any
 from ..engine import made
 from ..model.problems import TargetError, WeltigenError
 from ..plan import Plan
-from ..readers import world_to_json
+from ..readers.world_json import world_to_json
 from ..rows import PlanRuntime
-from ..stored import block_digest, entity_digest
+from ..stored.digests import block_digest, entity_digest
 from ..stored.receipts import Receipt, StageReceipt
 from .target import Target
 

@@ -10,10 +10,10 @@ from typing import Any
 
 from ..model.problems import RefusedError, TargetError
 from ..plan import Plan
-from ..stored import receipt_path
 from ..stored.names import quoted
-from ..stored.receipts import Receipt
-from ..stored.sqlite import python_values, table_counts, take_back
+from ..stored.receipts import Receipt, receipt_path
+from ..stored.sqlite import python_values, table_counts
+from ..stored.sqlite_files import take_back
 from .definitions import definitions
 from .there import refuse_others
 

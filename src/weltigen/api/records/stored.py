@@ -16,8 +16,11 @@ from ...model import Entity, FieldType, Relation, TypeName
 from ...model import World as ModelWorld
 from ...model.paths import resolve_path
 from ...model.problems import UnreadableError, UsageError
-from ...readers import read_source, read_text, world_from_receipt
-from ...stored import literal, open_store, quoted, receipt_path
+from ...readers.sources import read_source, read_text
+from ...readers.world_json import world_from_receipt
+from ...stored.names import literal, quoted
+from ...stored.receipts import receipt_path
+from ...stored.stores import open_store
 from ...stored.stores.store import NotAnswered, Store
 from .record import ENDS, Record, Referring, labels_by_column, other_end, referring
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ...model import Entity, KindSource, Relation, World
-from ...stored import quoted
+from ...stored.names import quoted
 from ...stored.stores.store import Store
 from ..rule import SetRule
 from .choice import register

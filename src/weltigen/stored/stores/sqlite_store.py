@@ -11,7 +11,7 @@ from ...model import Entity, FieldType, TypeName
 from ...model.problems import UnreadableError
 from ...model.types import FLOATS, INTEGER_BITS, INTEGERS
 from ..names import literal, quoted
-from ..sqlite import open_to_read
+from ..sqlite_files import open_to_read
 from .store import UUID, NotAnswered, Store
 
 

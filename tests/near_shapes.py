@@ -11,7 +11,8 @@ def near(chance: Random, tables: list[Table]) -> None:
     """Two tables with coordinates, of which some may be missing, and one whose rows refer to both, or twice to one of them."""
     if chance.random() < 0.7:
         return
-    spots = [Table(f"spot{n}", [("id", chance.choice(["integer", "uuid"]))], chance.randint(1, 40)) for n in range(2)]
+    first_name = len(tables)
+    spots = [Table(f"t{first_name + n}", [("id", chance.choice(["integer", "uuid"]))], chance.randint(1, 40)) for n in range(2)]
     for spot in spots:
         tail = chance.choice(["NOT NULL", ""])
         spot.columns = [
@@ -21,7 +22,7 @@ def near(chance: Random, tables: list[Table]) -> None:
         ]
         spot.wishes.append(f"rows: {spot.rows}")
     here, there = chance.choice([(spots[0], spots[1]), (spots[0], spots[0])])
-    trip = Table("trip", [("id", "integer")], chance.randint(1, 90), ["id integer PRIMARY KEY"])
+    trip = Table(f"t{first_name + 2}", [("id", "integer")], chance.randint(1, 90), ["id integer PRIMARY KEY"])
     first = reference(trip, here, "here", chance.choice(["NOT NULL", ""]))
     second = reference(trip, there, "there")
     apart = here is there and here.rows > 1 and chance.random() < 0.5

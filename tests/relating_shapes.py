@@ -167,7 +167,7 @@ def weighted(chance: Random, table: Table, owner: Table, before: list[Table]) ->
 
 
 def by_name(chance: Random, table: Table, owner: Table, before: list[Table]) -> bool:
-    """A reference to a unique text that is no key; sometimes at most one to each."""
+    """A reference to a unique text that is not a key; sometimes at most one to each."""
     found = [(t, line.split()[0], line.split()[1]) for t in before for line in t.columns if line.endswith("NOT NULL UNIQUE")]
     if not found:
         return False

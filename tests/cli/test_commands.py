@@ -114,16 +114,16 @@ def test_everything_of_any_model_is_explained(seed: int, run: Run, tmp_path: Pat
 
 def test_explain_says_how_each_thing_is_filled_and_why(run: Run) -> None:
     whole = run("explain", FERRY).out
-    for said in ("1 to 90 for each sailing, 25 on average, 3% with none", "port → vessel → port, broken at port.pilot_vessel_id, which may be null",
+    for said in ("1 to 90 per sailing, 25 on average, 3% with none", "port → vessel → port, broken at port.pilot_vessel_id, which may be null",
                  "impossible      nothing", "not understood  nothing"):  # fmt: skip
         assert said in whole
     entity = run("explain", FERRY, "booking").out
     assert "filled as number 16 of 20, after sailing and passenger, to which it refers" in entity
     assert "vessel comes later (a cycle, broken here)" in run("explain", FERRY, "port").out
-    assert "ticket by booking_id, sailing_id: a delete takes them along, 2.09 on average, and with them their remark" in entity
+    assert "ticket by booking_id, sailing_id: ON DELETE CASCADE deletes them too, 2.09 on average, and their remark" in entity
     island = run("explain", FERRY, "vessel").out
-    assert "port by pilot_vessel_id: a delete sets them null, up to 1.33 on average" in island
-    assert "sailing by vessel_id: they hold a delete back, 39.3 on average" in island
+    assert "port by pilot_vessel_id: a delete sets them to null, up to 1.33 on average" in island
+    assert "sailing by vessel_id: they prevent the delete, 39.3 on average" in island
     for said in (
         "matches [A-HJ-NP-Z]{3}[0-9]-[0-9]{4}",
         "filled when status = 'cancelled'",
@@ -196,7 +196,7 @@ def test_rows_are_added_to_what_fill_wrote(run: Run, tmp_path: Path) -> None:
     before = (into / "passenger.csv").read_bytes()
     add = ("--on-rows", "append", "--rows", "passenger=20")
     told = run("explain", world, "--after", into, "--rows", "passenger=20")
-    assert told.code == 0 and "stage 2" in told.out and re.search(r"1 +passenger +20 +100 +asked for", told.out)
+    assert told.code == 0 and "stage 2" in told.out and re.search(r"1 +passenger +20 +100 +requested", told.out)
     assert "--on-rows append" in told.out and "delete order" in told.out
     done = run("fill", world, "--into", into, *add)
     assert done.code == 0 and re.search(r"passenger +20 +120 ", done.out) and "20 rows added" in done.out
@@ -261,10 +261,10 @@ SLIPS = [
     (["fill", "{world}", "out/"], 2, "weltigen fill WORLD --into out/"),
     (["fill", "{world}", "--rows", "100"], 2, "write --rows ENTITY=100"),
     (["fill", "{world}", "--rows", "bokking=3"], 2, "did you mean 'booking'?"),
-    (["fill", "{world}", "--rows", "booking=many"], 2, "'many' is no whole number"),
+    (["fill", "{world}", "--rows", "booking=many"], 2, "'many' is not a whole number"),
     (["fill", "{world}", "--replace"], 2, "never written over"),
     (["fill", "{world}", "--times", "0"], 2, "times is a number above 0"),
-    (["fill", "{world}", "--now", "soon"], 2, "'soon' is no timestamp"),
+    (["fill", "{world}", "--now", "soon"], 2, "'soon' is not a valid timestamp"),
     (["fill", "{world}", "--into", "{folder}/x.csv"], 2, "--format csv"),
     (["fill", "{world}", "--into", "{world}"], 3, "is a file; a folder was meant"),
     (["fill", "{world}", "--into", "mariadb://root:secret@h/db"], 2, "not supported yet"),
@@ -299,8 +299,8 @@ def test_a_slip_gets_one_clear_message(run: Run, tmp_path: Path, arguments: list
 def test_a_file_that_cannot_be_read_is_told(run: Run, tmp_path: Path) -> None:
     (tmp_path / "binary.sql").write_bytes(b"\x7fELF\x02\x00\x01\xff")
     (tmp_path / "broken.sqlite").write_bytes(b"SQLite format 3\x00 and then nothing of the kind")
-    assert "this is no text, but a binary file" in run("explain", tmp_path / "binary.sql").err
-    assert "no SQLite database" in run("explain", tmp_path / "broken.sqlite").err
+    assert "this is not text, but a binary file" in run("explain", tmp_path / "binary.sql").err
+    assert "not an SQLite database" in run("explain", tmp_path / "broken.sqlite").err
     assert "cannot be read" in run("explain", tmp_path / "gone.sql").err
 
 

@@ -164,7 +164,7 @@ def test_undeclared_relationships_are_proposed_with_their_reason(tmp_path: Path)
 def test_a_draft_is_written_only_over_a_world_file(model: Path, tmp_path: Path) -> None:
     (tmp_path / "list.yaml").write_text("- 1\n")
     (tmp_path / "broken.yaml").write_text("entities: {a: [\n")
-    for into, said in (("list.yaml", "no world file"), ("broken.yaml", "YAML that cannot be read")):
+    for into, said in (("list.yaml", "not a world file"), ("broken.yaml", "YAML that cannot be read")):
         before = (tmp_path / into).read_bytes()
         with pytest.raises(UnreadableError, match=said):
             weltigen.draft(model, tmp_path / into)

@@ -100,7 +100,7 @@ def test_a_row_leads_to_its_parents_and_children(ferry: weltigen.World) -> None:
         (lambda d: d.row("port", 1).parent("port"), "has no relation 'port'"),
         (lambda d: d.row("island", 1).children("vessel"), "vessel does not refer to island"),
         (lambda d: d.find("booking", where="totl > 3"), "did you mean 'total'?"),
-        (lambda d: d.find("booking", where="total >"), "is no SQL expression"),
+        (lambda d: d.find("booking", where="total >"), "is not an SQL expression"),
         (lambda d: d.table("prot"), "did you mean 'port'?"),
         (lambda d: list(d.batches("port", size=0)), "at least 1"),
     ],
@@ -201,5 +201,5 @@ def test_now_stands_for_a_time_that_must_be_given() -> None:
     with pytest.raises(UsageError, match="no time was given"):
         asked.dataset()
     assert asked.dataset(now="2024-02-01").frame("a")["at"].max() < pd.Timestamp("2024-02-01")
-    with pytest.raises(UsageError, match="is no timestamp"):
+    with pytest.raises(UsageError, match="is not a valid timestamp"):
         asked.dataset(now="soon")

@@ -214,7 +214,7 @@ def test_the_databases_own_spellings_of_a_condition_come_out_alike(one: str, oth
     [
         ("draught_ok(a)", "draught_ok"),
         ("a = (SELECT 1)", "has no meaning here"),
-        ("a >", "is no SQL expression"),
+        ("a >", "is not an SQL expression"),
         ("a AND s", "a AND s"),
         ("s + 1", "s + 1"),
         ("s LIKE t", "the pattern must be a constant here"),

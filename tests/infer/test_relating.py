@@ -88,7 +88,7 @@ def test_a_row_that_must_not_be_its_own_parent_never_is() -> None:
         (
             "hall {r} port, keeper {r} port, duty {r} hall {r} keeper",
             [],
-        ),  # two entities are no large share, and it is no owner by name
+        ),  # two entities are no large share, and it is not an owner by name
         ("a {r} port, b {r} port, c {r} port, d {r} a {r} b {r} c, e {r} d {r} a", [("port", 2)]),
     ],
 )

@@ -35,12 +35,12 @@ def test_a_literal_has_the_type_of_its_field(text: str, kind: str, value: object
 @pytest.mark.parametrize(
     ("text", "kind", "said"),
     [
-        ("2024-02-30", "date", "no date (day is out of range"),
+        ("2024-02-30", "date", "not a valid date (day is out of range"),
         ("40000", "smallint", "outside of smallint"),
-        ("abc", "numeric(8,2)", "no numeric(8,2)"),
+        ("abc", "numeric(8,2)", "not a valid numeric(8,2)"),
         ("yes", "boolean", "true or false"),
         ("toolong", "varchar(3)", "longer than varchar(3)"),
-        ("7b1c", "uuid", "no UUID"),
+        ("7b1c", "uuid", "not a valid UUID"),
     ],
 )
 def test_a_text_that_is_no_literal_is_told(text: str, kind: str, said: str) -> None:
@@ -54,7 +54,7 @@ def test_spans_and_shares_are_read_in_both_of_their_forms() -> None:
     assert read_span("1.5 hours") == read_span("PT1H30M") == timedelta(hours=1.5)
     assert read_share("12%") == read_share("0.12") == 0.12
     for wrong in ("3 months", "P", "days", "P1Y"):
-        with pytest.raises(ValueError, match="is no span"):
+        with pytest.raises(ValueError, match="is not a span"):
             read_span(wrong)
     for wrong in ("140%", "-0.1", "many"):
         with pytest.raises(ValueError, match="share"):
@@ -78,5 +78,5 @@ def test_types_are_written_as_sql_writes_them() -> None:
     for text in ("numeric(10,2)", "varchar(60)", "timestamptz", "double precision", "integer", "boolean", "text[]"):
         assert str(parse_type(text)) == text
     assert str(FieldType(name=TypeName.OTHER, declared="tsvector")) == "tsvector"
-    with pytest.raises(ValueError, match="no SQL type"):
+    with pytest.raises(ValueError, match="not an SQL type"):
         parse_type("nonsense(")

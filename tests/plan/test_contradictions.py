@@ -18,7 +18,7 @@ UNREADABLE = [
     ("tower: {fields: {watches: {compute: count(*)}}}", "a child entity is named here, as in count(ENTITY)", None),
     ("watch: {fields: {oil: {compute: tower.keeper.hours}}}", "tower refers to no 'keeper'", "refers to nothing"),
     ("watch: {fields: {oil: {compute: tower.oil_rat}}}", "tower has no field 'oil_rat'", "did you mean 'oil_rate'"),
-    ('watch: {fields: {oil: {compute: "hours * (2"}}}', "is no SQL expression", None),
+    ('watch: {fields: {oil: {compute: "hours * (2"}}}', "is not an SQL expression", None),
     ("watch: {fields: {oil: {compute: hours, const: 3}}}", "has two sources: const and compute", "keep one of them"),
     ("keeper: {cohorts: {old: {share: 130%}}}", "a share lies between 0 and 1", None),
     ("keeper: {cohorts: {old: {share: 10%, children: {wach: 3}}}}", "no wach refers to keeper", "did you mean 'watch'"),
@@ -40,7 +40,7 @@ IMPOSSIBLE = [
     ('tower: {fields: {watches: {compute: "name + 1"}}}', "mixes types: add of a text and a number", None),
     ("tower: {fields: {watches: {compute: height_m / 0}}}", "divides by 0", None),
     ("tower: {checks: [height_m % (watches * 0) > 1]}", "divides by", None),
-    ("watch: {checks: [hours + 1]}", "is no condition", None),
+    ("watch: {checks: [hours + 1]}", "is not a condition", None),
     ("watch: {checks: [tower.name + 1 > 2]}", "mixes types", None),
     ("tower: {fields: {oil_used: {compute: 0 - oil_rate}}}", "no row can keep oil_used >= 0, since oil_used is -9 to -0.25", "change the check"),
     ("tower: {fields: {watches: {compute: height_m, maximum: 3}, height_m: {minimum: 5}}}", "no row can keep watches <= 3", None),
@@ -60,9 +60,9 @@ IMPOSSIBLE = [
     ("{sighting: {fields: {seen_at: {after: watch.logged_at, before: watch.keeper.left_on}}}, watch: {fields: {logged_at: {minimum: 2025-01-01}}},"
      " keeper: {fields: {left_on: {maximum: 2024-02-02}}}}", "which leaves no room", "maximum:"),
     ("sighting: {states: {field: state, history: sighting_event, start: {seen: 1}, steps: {seen: {lost: 1}, lost: {seen: 1}}}}",
-     "from 'seen' the steps go round for ever", "a step to itself"),
+     "from 'seen' no steps lead to an end", "a step to itself"),
     ("{sighting: {states: {field: state, history: sighting_event, start: {seen: 1}, steps: {seen: {lost: 1}}}, fields: {state: {weights: {found: 1}}}}}",
-     "weights give 'found', which is no state", None),
+     "weights give 'found', which is not a state", None),
     ("{sighting: {states: {field: state, history: sighting_event, start: {seen: 1}}}, sighting_event: {rows: 5}}", "cannot say how many rows", None),
     ("{tower: {rows: 3}, lamp: {rows: {per: tower, each: 3}, fields: {glass: {enum: [red]}}}}", "has only 2 values of glass", "at most 2 rows fit"),
     ("{keeper: {cohorts: {late: {rows: 9, fields: {hired_on: {minimum: 2025-01-01}}}}}, watch: {fields: {begun_at: {after: keeper.hired_on}}}}",
@@ -102,7 +102,7 @@ def test_a_field_that_is_set_for_one_run_keeps_the_rules_or_is_refused(ferry: we
         ferry.dataset(set=told)
     said = [
         "has no field 'nam'",
-        "'much' is no numeric(8,2)",
+        "'much' is not a valid numeric(8,2)",
         "follows the reference to vessel",
         "must not be null",
         "names no field",

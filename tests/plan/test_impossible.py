@@ -67,7 +67,7 @@ IMPOSSIBLE = [
         "a plain number",
     ),
     ("  pier: {rows: 3}\n  boat: {rows: 10 / (count(pier) - 3)}\n", "is null here (a division by zero gives null)", ""),
-    ("  pier: {rows: 3}\n  boat: {rows: 2 - count(pier)}\n", "gives -1, which is no number of rows", ""),
+    ("  pier: {rows: 3}\n  boat: {rows: 2 - count(pier)}\n", "gives -1, which is not a number of rows", ""),
 ]
 
 

@@ -36,7 +36,7 @@ def test_an_index_is_brought_down_to_columns_and_kept(
     (rule,) = [rule for rule in (*world.entity("buoy").uniques,) if rule.name == "one"]
     found, said = reduce_rules(world.entity("buoy"))
     if columns is None:
-        assert not found and len(said) == 1 and "no function of one field" in said[0] and said[0].startswith(f"buoy: {rule}")
+        assert not found and len(said) == 1 and "not a function of one field" in said[0] and said[0].startswith(f"buoy: {rule}")
         return
     if rule.expressions or rule.where:
         (reduced,) = found

@@ -125,7 +125,7 @@ def test_one_row_alone_is_the_same_and_finds_both_its_ends(dataset: weltigen.Dat
         ("hall: {where", 'hall: {wher: "x = 1", where', "no key is called 'wher' here"),
         ("state <> 'lost'", "stat <> 'lost'", "hall has no field 'stat'"),
         ("state <> 'lost'", "state = 'lost' AND state <> 'lost'", "duty.hall_id is to refer to a hall where"),
-        ("every: 6 hours", "every: 6 moons", "'6 moons' is no span"),
+        ("every: 6 hours", "every: 6 moons", "'6 moons' is not a span"),
         ("every: 6 hours", "every: 6 hours, each: 3", "`every` says how many: it stands without each"),
         ("per: [hall, grade]", "per: [hall]", "a combination needs two different references"),
         ("per: [hall, grade]", "per: [hall, great]", "allowance does not refer to 'great'"),

@@ -107,7 +107,7 @@ def test_what_is_set_or_asked_for_in_one_stage_is_so_in_that_one(ferry: weltigen
     [
         ({}, UsageError, "this stage adds no rows"),
         ({"rows": {"lantern": 3}}, UsageError, "no entity 'lantern'"),
-        ({"rows": {"keeper": -3}}, UsageError, "keeper cannot have -3 rows"),
+        ({"rows": {"keeper": -3}}, UsageError, "the row count must not be negative, but -3 was requested"),
         ({"times": -1}, UsageError, "times is a number from 0 on"),
         ({"rows": {"keeper": 3}, "set": {"keeper.grade": "captain"}}, ImpossibleError, "captain"),
         ({"rows": {"watch": 20}}, ImpossibleError, "tower.oil_used and 4 more are made from all of them"),

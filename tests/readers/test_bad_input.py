@@ -24,11 +24,11 @@ FILES: list[tuple[str, bytes, str]] = [
     ("ora.sql", b"CREATE TABLE a (id NUMBER(10), x VARCHAR2(30));", "this is Oracle's SQL, which is not read here"),
     ("archive.sql", b"PGDMP\x01\x02", "this is an archive of pg_dump, not SQL"),
     ("packed.sql", b"\x1f\x8b\x08\x00", "this is compressed"),
-    ("binary.sql", b"\x7fELF\x02\x00\x01", "this is no text, but a binary file"),
+    ("binary.sql", b"\x7fELF\x02\x00\x01", "this is not text, but a binary file"),
     ("view.sql", b"CREATE VIEW x AS SELECT 1;", "no table is declared here; only this: CREATE VIEW x"),
     ("empty.sql", b"", "no table is declared here"),
     ("line.sql", b"a" * 10_000_000, "no table is declared here; only this: aaaa"),
-    ("png.sqlite", b"\x89PNG\r\n", "this is no SQLite database"),
+    ("png.sqlite", b"\x89PNG\r\n", "this is not an SQLite database"),
     ("empty.sqlite", b"", "no table is declared here"),
     ("world.yaml", b"weltigen: 1\nmodel: env:NO_SUCH_URL\n", "the environment variable NO_SUCH_URL is not set"),
 ]  # fmt: skip

@@ -76,7 +76,7 @@ def _field(field: Field) -> tuple[Any, ...]:
 
 
 def _loaded(url: URL, script: str) -> URL:
-    engine = create_engine(url, execution_options={"no_parameters": True})  # a % in a check is no placeholder
+    engine = create_engine(url, execution_options={"no_parameters": True})  # a % in a check is not a placeholder
     with engine.begin() as connection:
         for statement in filter(str.strip, re.sub(r"--.*", "", script).split(";")):
             connection.exec_driver_sql(statement)

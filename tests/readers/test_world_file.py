@@ -95,7 +95,7 @@ def test_rows_may_follow_from_the_rows_of_others(world_file: Callable[..., Path]
     assert world.dataset(times=10).counts == {"pier": 46, "boat": 320, "licence": 5}
     assert world.dataset(rows={"pier": 2}).counts == {"pier": 2, "boat": 32, "licence": 2}
     told = run("explain", path, "--rows", "boat=111").out
-    assert "16  round(count(boat) / 7.0), says the world file" in told
+    assert "16  round(count(boat) / 7.0), set in the world file" in told
 
 
 def test_a_world_file_can_declare_a_model_itself(tmp_path: Path) -> None:
@@ -149,31 +149,31 @@ MISTAKES = [
     ("weltigen: 1\nmodel: harbour.sql\nlanguage: xx\n", 3, "no names are known for language 'xx'"),
     (BASE + "  peir: {rows: 3}\n", 4, "no entity of that name in the model; did you mean 'pier'?"),
     (BASE + "  pier: {columns: {}}\n", 4, "pier: no key is called 'columns' here; did you mean 'fields'?"),
-    (BASE + "  pier: {rows: many}\n", 4, "pier.rows: 'many' is no number of rows"),
-    (BASE + "  pier: {rows: 2.5}\n", 4, "'2.5' is no whole number"),
+    (BASE + "  pier: {rows: many}\n", 4, "pier.rows: 'many' is not a number of rows"),
+    (BASE + "  pier: {rows: 2.5}\n", 4, "'2.5' is not a whole number"),
     (BASE + "  pier: {rows: -3}\n", 4, "-3 rows cannot be"),
-    (BASE + "  boat: {rows: 2 * count(peir)}\n", 4, "boat.rows counts 'peir', which is no entity; did you mean 'pier'?"),
-    (BASE + "  boat: {rows: sum(pier)}\n", 4, "boat.rows: 'pier' is no number of rows"),
+    (BASE + "  boat: {rows: 2 * count(peir)}\n", 4, "boat.rows counts 'peir', which is not an entity; did you mean 'pier'?"),
+    (BASE + "  boat: {rows: sum(pier)}\n", 4, "boat.rows: 'pier' is not a number of rows"),
     (BASE + "  pier:\n    fields: {nam: {const: x}}\n", 5, "no field of that name; did you mean 'name'?"),
     (BASE + "  pier:\n    fields: {name: {kind: place-nam}}\n", 5, "no kind of value is called 'place-nam'; did you mean 'place-name'?"),
     (BASE + "  pier:\n    fields: {length_m: {kind: email}}\n", 5, "kind email cannot fill length_m, which is numeric(5,1)"),
     (BASE + "  pier:\n    fields: {name: {kind: {slug: {off: name}}}}\n", 5, "kind slug has no parameter 'off'; did you mean 'of'?"),
     (BASE + "  pier:\n    fields: {name: {const: a, pattern: b}}\n", 5, "pier.name has two sources: const and pattern"),
     (BASE + "  pier:\n    fields: {length_m: {maximum: tall}}\n", 5, "pier has no field 'tall'"),
-    (BASE + "  boat:\n    fields: {built_on: {after: 2024-02-30}}\n", 5, "'2024-02-30' is no date"),
+    (BASE + "  boat:\n    fields: {built_on: {after: 2024-02-30}}\n", 5, "'2024-02-30' is not a valid date"),
     (BASE + "  boat:\n    fields: {built_on: {after: peir.length_m}}\n", 5, "boat refers to no 'peir'; did you mean 'pier'?"),
-    (BASE + "  boat:\n    fields: {built_on: {within: 3 months}}\n", 5, "'3 months' is no span"),
+    (BASE + "  boat:\n    fields: {built_on: {within: 3 months}}\n", 5, "'3 months' is not a span"),
     (BASE + "  boat:\n    fields: {sunk_on: {present: 140%}}\n", 5, "a share lies between 0 and 1"),
     (BASE + '  boat:\n    fields: {sunk_on: {present: "brth = 1"}}\n', 5, "boat has no field 'brth'; did you mean 'berth'?"),
     (BASE + "  boat:\n    fields: {name: {present: 50%}}\n", 5, "boat.name must not be null, so it is always present"),
-    (BASE + "  boat:\n    fields: {berth: {weights: {one: 1}}}\n", 5, "'one' is no smallint"),
+    (BASE + "  boat:\n    fields: {berth: {weights: {one: 1}}}\n", 5, "'one' is not a valid smallint"),
     (BASE + "  boat:\n    rows: {per: peir, mean: 2}\n", 5, "boat does not refer to 'peir'; did you mean 'pier'?"),
     (BASE + "  boat:\n    rows: {per: pier, maen: 2}\n", 5, "boat.rows: no key is called 'maen' here; did you mean 'mean'?"),
     (BASE + "  boat:\n    rows: {per: pier, least: 9, most: 2}\n", 5, "none can be both"),
     (BASE + "  boat:\n    references: {peir: {favour: even}}\n", 5, "no relationship of that name; did you mean 'pier'?"),
     (BASE + "  boat:\n    references: {pier: {favour: {few: 50%, take: 10%}}}\n", 5, "can take no less than their own share"),
-    (BASE + "  boat:\n    checks: ['berth >']\n", 5, "is no SQL expression"),
-    (BASE + "  pier:\n    fixed: [{pier_id: x}]\n", 5, "'x' is no integer"),
+    (BASE + "  boat:\n    checks: ['berth >']\n", 5, "is not an SQL expression"),
+    (BASE + "  pier:\n    fixed: [{pier_id: x}]\n", 5, "'x' is not a valid integer"),
     (BASE + "  pier:\n    fixed: [{name: null}]\n", 5, "pier.name must not be null"),
     (BASE + "  licence:\n    fields: {fee: {shape: {skewed: {median: 2}}}}\n", 5, "shape skewed takes: median, p95"),
 ]  # fmt: skip

@@ -100,6 +100,9 @@ def _entity(
     if stages > 1:
         spread = [relation.target for relation in entity.relations if relation.spread is not None]
         unchecked += [f"{entity.name}: rows for each {target} (a later stage added some)" for target in spread]
+    for relation in entity.relations:
+        if relation.choice is not None and run.stages.get(relation.target, 1) > 1:
+            unchecked.append(f"{entity.name}: {relation.choice.way} of {relation.name} (a later stage added {relation.target})")
     number = 0
     singles = list(row_rules(world, entity, store, stored))
     unchecked += [f"{entity.name}: {rule.text} ({rule.why_not})" for rule in singles if rule.why_not is not None]
@@ -115,7 +118,7 @@ def _entity(
         *rank_rules(entity, store),
         *weight_rules(world, entity, store, run.overridden),
         *walking_rules(world, entity, store),
-        *choice_rules(world, entity, store),
+        *choice_rules(world, entity, store, run.stages),
     )
     for rule in (*set_rules(world, entity, store), *related, *cohorts, *others):
         number += 1

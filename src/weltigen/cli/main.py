@@ -68,7 +68,7 @@ def main(arguments: list[str] | None = None) -> NoReturn:
         code = commands.main(args=arguments, prog_name="weltigen", standalone_mode=False)
         sys.stdout.flush()
     except BaseException as error:
-        if sys.stdout is not written:  # click puts another there, and leaves, when nobody reads on: which is no fault
+        if sys.stdout is not written:  # click puts another there, and leaves, when nobody reads on: which is not a fault
             sys.exit(0)
         if "--debug" in arguments and not isinstance(error, SystemExit | click.exceptions.Exit):
             raise

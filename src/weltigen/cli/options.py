@@ -20,9 +20,9 @@ def _rows(context: click.Context, parameter: click.Parameter, values: tuple[str,
         try:
             out[name] = int(number.replace("_", "").replace(",", ""))
         except ValueError:
-            raise click.BadParameter(f"'{number}' is no whole number, in --rows {value}") from None
+            raise click.BadParameter(f"'{number}' is not a whole number, in --rows {value}") from None
         if out[name] < 0:
-            raise click.BadParameter(f"{name} cannot have {number} rows")
+            raise click.BadParameter(f"{name}: the row count must not be negative, but {number} was requested")
     return out
 
 

@@ -45,7 +45,7 @@ def peek(
     elif "/" in what and not world.has(what):
         entity, _, ordinal = what.rpartition("/")
         if not ordinal.replace(",", "").isdigit():
-            raise UsageError(f"'{ordinal}' is no ordinal", hint=f"rows are counted from 0: weltigen peek {where} {entity}/0")
+            raise UsageError(f"'{ordinal}' is not an ordinal", hint=f"rows are counted from 0: weltigen peek {where} {entity}/0")
         world.entity(entity)
         record = records.record(entity, int(ordinal.replace(",", "")))
         record = replace(record, values=masked([record.values], records.world.entity(entity))[0])

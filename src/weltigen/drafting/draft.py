@@ -35,7 +35,7 @@ class Draft:
 def draft_world(declared: World, model: str, *, dialect: str | None = None, over: str | None = None) -> Draft:
     """A world file whose `model` is `model`, for the world that this source declares. `over` is the file's present text.
 
-    UnreadableError where that text is no world file.
+    UnreadableError where that text is not a world file.
     """
     sure, doubtful = _related(declared)
     world = infer(sure)

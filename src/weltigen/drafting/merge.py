@@ -95,7 +95,7 @@ def _composed(text: str) -> Any:
             Problem(fact=f"YAML that cannot be read: {str(error).splitlines()[0]}", place=Place(file="draft"))
         ) from None
     if not _is_mapping(root):
-        raise UnreadableError(Problem(fact="this is no world file, so nothing is drafted over it", place=Place(file="draft")))
+        raise UnreadableError(Problem(fact="this is not a world file, so nothing is drafted over it", place=Place(file="draft")))
     return root
 
 

@@ -89,7 +89,7 @@ def _mixed(error: str) -> str:
 
 @lru_cache(maxsize=4096)
 def parse(text: str, dialect: str | None = None) -> Expression:
-    """Parse `text`; NotEvaluableError where it is no expression or uses what has no meaning here."""
+    """Parse `text`; NotEvaluableError where it is not an expression or uses what has no meaning here."""
     return _understood(text, _tree(text, dialect), dialect)
 
 
@@ -99,7 +99,7 @@ def parse_over_counts(text: str) -> Expression:
     tree = _tree(text, None)
     for column in tree.find_all(exp.Column):
         if not isinstance(column.parent, exp.Count):
-            raise NotEvaluableError(f"'{path_of(column)}' is no number of rows")
+            raise NotEvaluableError(f"'{path_of(column)}' is not a number of rows")
     whole = tree.transform(lambda node: node.this if isinstance(node, exp.Count) and isinstance(node.this, exp.Column) else node)
     return _understood(text, whole, None)
 
@@ -110,7 +110,7 @@ def _tree(text: str, dialect: str | None) -> Any:
     except SqlglotError as error:
         inner = error.errors[0] if isinstance(error, ParseError) and error.errors else {}
         near = f" (at '{inner['highlight']}')" if inner.get("highlight") else ""
-        raise NotEvaluableError(f"'{text}' is no SQL expression{near}") from None
+        raise NotEvaluableError(f"'{text}' is not an SQL expression{near}") from None
 
 
 def _understood(text: str, written: Any, dialect: str | None) -> Expression:

@@ -62,9 +62,9 @@ def span_of(interval: Any) -> tuple[int, float]:
         elif name in _SECONDS:
             seconds += float(number) * _SECONDS[name]
         else:
-            raise NotEvaluableError(f"'{name.lower()}' is no span of time that is known here")
+            raise NotEvaluableError(f"'{name.lower()}' is not a span of time that is known here")
     if not pieces:
-        raise NotEvaluableError(f"'{text}' is no span of time that is known here")
+        raise NotEvaluableError(f"'{text}' is not a span of time that is known here")
     return months, seconds
 
 
@@ -109,7 +109,7 @@ def _extract(node: Any, at: Evaluation) -> Any:
     if name == "EPOCH":
         return pc.divide(value.cast(pa.timestamp("us")).cast(pa.int64()).cast(pa.float64()), 1_000_000.0)
     if name not in _PARTS:
-        raise NotEvaluableError(f"'{name.lower()}' is no part of a moment that is known here")
+        raise NotEvaluableError(f"'{name.lower()}' is not a part of a moment that is known here")
     return _PARTS[name](value).cast(pa.int64())
 
 
@@ -120,7 +120,7 @@ def _part(name: str) -> Meaning:
 def _truncated(node: Any, at: Evaluation) -> Any:
     unit = (node.args.get("unit") or exp.Var(this="DAY")).name.lower()
     if unit not in ("year", "quarter", "month", "week", "day", "hour", "minute", "second"):
-        raise NotEvaluableError(f"'{unit}' is no unit to round a moment down to")
+        raise NotEvaluableError(f"'{unit}' is not a unit to round a moment down to")
     value = moment(at.value(node.this))
     return pc.floor_temporal(value.cast(pa.timestamp("us")) if pa.types.is_date(value.type) else value, unit=unit)
 

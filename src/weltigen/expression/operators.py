@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from decimal import Decimal
-from functools import reduce
+from functools import lru_cache, reduce
 from typing import Any
 
 import pyarrow as pa
@@ -14,9 +14,14 @@ from .meaning import Evaluation, Meaning, NotEvaluableError, arguments, binary, 
 
 
 def _literal(node: Any, _: Evaluation) -> Any:
-    if node.is_string:
-        return pa.scalar(node.this)
-    text = node.this
+    return _scalar(node.this, bool(node.is_string))
+
+
+@lru_cache(maxsize=4096)
+def _scalar(text: str, is_text: bool) -> Any:
+    """A literal's value, made once: for a single row that takes longer than what is worked out with it."""
+    if is_text:
+        return pa.scalar(text)
     return pa.scalar(Decimal(text) if "." in text or "e" in text.lower() else int(text))
 
 

@@ -56,14 +56,14 @@ def _trouble(entity: Entity, check: Check) -> str | None:
     def nothing(path: str) -> Any:
         field = folded.get(path.lower())
         if field is None:
-            raise NotEvaluableError(f"'{path}' is no field of {entity.name}")
+            raise NotEvaluableError(f"'{path}' is not a field of {entity.name}")
         return pa.nulls(1, field.type.arrow())
 
     try:
         truth = parse(check.expression, check.dialect).evaluate(nothing, 1)
     except NotEvaluableError as error:
         return str(error)
-    return None if pa.types.is_boolean(truth.type) or pa.types.is_null(truth.type) else f"'{check.expression}' is no condition"
+    return None if pa.types.is_boolean(truth.type) or pa.types.is_null(truth.type) else f"'{check.expression}' is not a condition"
 
 
 class _Reader(TextLimits):
@@ -137,7 +137,7 @@ class _Reader(TextLimits):
                 return self._bound(right, _MIRROR[comparison], left)
             text, path = other.name, True
         elif field.type.name in TEXTS or self.refers(field.name):
-            return None  # an order of texts is no limit that values are made for
+            return None  # an order of texts is not a limit that values are made for
         bound = Bound(
             comparison=comparison, operand=text, path=path, place=self.check.place, origin=Origin.CHECK, because=str(self.check)
         )

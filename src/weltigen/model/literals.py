@@ -34,12 +34,12 @@ def read_literal(text: str, kind: FieldType) -> Value:
         if name in FLOATS:
             return float(text)
     except (ValueError, InvalidOperation) as error:
-        raise ValueError(str(error) if "outside" in str(error) else f"'{text}' is no {kind}") from None
+        raise ValueError(str(error) if "outside" in str(error) else f"'{text}' is not a valid {kind}") from None
     match name:
         case TypeName.BOOLEAN:
             if text.lower() in ("true", "false"):
                 return text.lower() == "true"
-            raise ValueError(f"'{text}' is no boolean: write true or false")
+            raise ValueError(f"'{text}' is not a boolean: write true or false")
         case TypeName.DATE:
             return _iso(date, text, kind)
         case TypeName.TIME:
@@ -53,7 +53,7 @@ def read_literal(text: str, kind: FieldType) -> Value:
             try:
                 return str(UUID(text))
             except ValueError:
-                raise ValueError(f"'{text}' is no UUID") from None
+                raise ValueError(f"'{text}' is not a valid UUID") from None
         case _:
             value: str | bytes = text
             if name is TypeName.BYTEA:
@@ -66,7 +66,7 @@ def read_literal(text: str, kind: FieldType) -> Value:
 def _read_array(text: str, kind: FieldType) -> Value:
     """PostgreSQL's literal of one dimension: `{a,"b, c",NULL}`."""
     if not (text.startswith("{") and text.endswith("}")) or "{" in text[1:]:
-        raise ValueError(f"'{text}' is no {kind}: write {{a,b}}")
+        raise ValueError(f"'{text}' is not a valid {kind}: write {{a,b}}")
     element = kind.element or FieldType(name=TypeName.TEXT)
     items = next(csv.reader([text[1:-1]], escapechar="\\"), [])
     return [None if item.strip() == "NULL" else read_literal(item, element) for item in items]
@@ -77,7 +77,7 @@ def read_stored(text: str, kind: FieldType) -> Value:
     value = read_literal(text, kind)
     if isinstance(value, Decimal):
         if not value.is_finite():
-            raise ValueError(f"'{text}' is no {kind}")
+            raise ValueError(f"'{text}' is not a valid {kind}")
         precision, scale = kind.digits
         if value.adjusted() >= precision - scale and value:
             raise ValueError(f"{text} is outside of {kind}")
@@ -99,7 +99,7 @@ def read_share(text: str) -> float:
     try:
         share = float(text[:-1]) / 100 if text.endswith("%") else float(text)
     except ValueError:
-        raise ValueError(f"'{text}' is no share: write 0.12 or 12%") from None
+        raise ValueError(f"'{text}' is not a share: write 0.12 or 12%") from None
     if not 0 <= share <= 1:
         raise ValueError(f"a share lies between 0 and 1 (or 0% and 100%), not {text}")
     return share
@@ -112,7 +112,7 @@ def read_span(text: str) -> timedelta:
     if len(text) > 2 and (match := _ISO_SPAN.fullmatch(text.strip())) and any(match.groups()):
         weeks, days, hours, minutes, seconds = (int(part or 0) for part in match.groups())
         return timedelta(weeks=weeks, days=days, hours=hours, minutes=minutes, seconds=seconds)
-    raise ValueError(f"'{text}' is no span: write \"90 days\" or P90D (weeks, days, hours, minutes, seconds)")
+    raise ValueError(f"'{text}' is not a span: write \"90 days\" or P90D (weeks, days, hours, minutes, seconds)")
 
 
 def _iso(form: type[_Iso], text: str, kind: FieldType) -> _Iso:
@@ -120,4 +120,4 @@ def _iso(form: type[_Iso], text: str, kind: FieldType) -> _Iso:
         return form.fromisoformat(text)
     except ValueError as error:
         reason = f" ({error})" if "range" in str(error) or "must be" in str(error) else ""
-        raise ValueError(f"'{text}' is no {kind}{reason}") from None
+        raise ValueError(f"'{text}' is not a valid {kind}{reason}") from None

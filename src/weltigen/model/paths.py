@@ -62,7 +62,7 @@ def field_at(world: World, entity: Entity, path: Path) -> Field:
 def path_cells(world: World, entity: Entity, path: Path) -> tuple[Cell, ...]:
     """All cells that a resolved path reads: the columns of each reference on its way, and the last.
 
-    What lies beyond a reference to an earlier row of the same entity is no circle, whatever needs what.
+    What lies beyond a reference to an earlier row of the same entity is not a circle, whatever needs what.
     """
     cells: list[Cell] = []
     for name in path[:-1]:

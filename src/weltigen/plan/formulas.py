@@ -82,7 +82,7 @@ def bind(world: World, entity: Entity, text: str | Expression, dialect: str | No
         try:
             paths[path] = resolve_path(world, entity, path)
         except KeyError as error:
-            raise NotEvaluableError(f"'{expression.text}': '{path}' is no field of {entity.name} ({error.args[0]})") from None
+            raise NotEvaluableError(f"'{expression.text}': '{path}' is not a field of {entity.name} ({error.args[0]})") from None
     needs = [cell for path in paths.values() for cell in path_cells(world, entity, path)]
     gathered: dict[str, ChildAggregate] = {}
     for aggregate in expression.aggregates:

@@ -113,7 +113,7 @@ def _reasons(
     elif now.total != was.total:
         yield f"{now.name} has {now.total:,} rows, and had {was.total:,}"
     elif not changed and filler_in_words(now, column) != filler_in_words(was, column):
-        yield f"it is now filled so: {filler_in_words(now, column)}"
+        yield f"now {filler_in_words(now, column)}"
 
 
 def _rules(was: Entity, now: Entity, column: str) -> Iterator[str]:

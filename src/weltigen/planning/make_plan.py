@@ -70,7 +70,7 @@ def check_row_counts(rows: Mapping[str, int] | None) -> None:
     """UsageError where a number of rows is below none."""
     for name, number in (rows or {}).items():
         if number < 0:
-            raise UsageError(f"{name} cannot have {number} rows")
+            raise UsageError(f"{name}: the row count must not be negative, but {number} was requested")
 
 
 _LOOKED_THROUGH = 3_000_000  # rows of targets and of worked-out entities that are looked through for a plan's sake

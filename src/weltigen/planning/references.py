@@ -64,7 +64,7 @@ def _problem(world: World, entity: Entity, relation: Relation) -> Problem | None
     label = relation.label
     if not world.has(relation.target):
         hint = nearest(relation.target, world.entity_names)
-        return Problem(fact=f"{label} refers to '{relation.target}', which is no entity", place=relation.place, hint=hint)
+        return Problem(fact=f"{label} refers to '{relation.target}', which is not an entity", place=relation.place, hint=hint)
     target = world.entity(relation.target)
     if len(relation.target_columns) != len(relation.columns):
         return Problem(fact=f"{label} does not say which columns of {target.name} it refers to", place=relation.place)

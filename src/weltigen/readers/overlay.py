@@ -114,7 +114,7 @@ class Overlay(RowWishes):
                 if not entity.has(column):
                     self.problem(
                         (*path, place_path),
-                        f"{entity.name}: {rule} names '{column}', which is no field",
+                        f"{entity.name}: {rule} names '{column}', which is not a field",
                         nearest(column, entity.field_names),
                     )
         return entity

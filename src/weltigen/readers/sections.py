@@ -24,7 +24,7 @@ def whole_number(text: Any) -> Any:
         try:
             return int(text.replace("_", ""))
         except ValueError:
-            raise ValueError(f"'{text}' is no whole number") from None
+            raise ValueError(f"'{text}' is not a whole number") from None
     return text
 
 
@@ -47,7 +47,7 @@ def number_(text: Any) -> Any:
         try:
             return float(text)
         except ValueError:
-            raise ValueError(f"'{text}' is no number") from None
+            raise ValueError(f"'{text}' is not a number") from None
     return text
 
 

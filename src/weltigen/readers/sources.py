@@ -54,7 +54,7 @@ def _read_object(source: object) -> World:
     metadata = metadata_of(source)
     if metadata is None:
         raise UsageError(
-            f"a {type(source).__name__} is no source of a model", hint="give a path, a URL, a MetaData or a declarative base"
+            f"a {type(source).__name__} is not a source of a model", hint="give a path, a URL, a MetaData or a declarative base"
         )
     return read_metadata(metadata, getattr(source, "__name__", "MetaData"))
 
@@ -118,7 +118,7 @@ def read_text(path: Path) -> str:
             continue
         if "\0" not in text:
             return text
-    raise UnreadableError(Problem(fact="this is no text, but a binary file", place=Place(file=str(path))))
+    raise UnreadableError(Problem(fact="this is not text, but a binary file", place=Place(file=str(path))))
 
 
 def read_sqlite(path: Path) -> World:
@@ -132,7 +132,7 @@ def read_sqlite(path: Path) -> World:
         rows = connection.execute("SELECT sql FROM sqlite_master WHERE sql IS NOT NULL AND name NOT LIKE 'sqlite_%'").fetchall()
         hidden = {name for (name,) in connection.execute("SELECT name FROM pragma_table_list WHERE type = 'shadow'")}
     except sqlite3.DatabaseError as error:
-        raise UnreadableError(Problem(fact=f"this is no SQLite database ({error})", place=Place(file=str(path)))) from None
+        raise UnreadableError(Problem(fact=f"this is not an SQLite database ({error})", place=Place(file=str(path)))) from None
     finally:
         connection.close()
     world = read_ddl(";\n".join(sql for (sql,) in rows), str(path), "sqlite", lines=False)

@@ -29,7 +29,7 @@ class ReferenceWishes(Wishes):
             if wish.favour != "even":
                 self.problem(
                     (*path, "favour"),
-                    f"'{wish.favour}' is no way to favour",
+                    f"'{wish.favour}' is not a way to favour",
                     "write even, or {few: 20%, take: 50%}",
                     value=True,
                 )
@@ -39,7 +39,7 @@ class ReferenceWishes(Wishes):
             if other is None or other.target != relation.target:
                 self.problem(
                     (*path, "unlike"),
-                    f"'{wish.unlike}' is no other reference to {relation.target}",
+                    f"'{wish.unlike}' is not another reference to {relation.target}",
                     refers_to(entity, wish.unlike),
                     value=True,
                 )

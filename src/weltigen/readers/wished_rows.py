@@ -65,7 +65,7 @@ class RowWishes(ReferenceWishes):
         unknown = [name for name in named if name not in self.world.entity_names]
         for name in unknown:
             near = nearest(name, self.world.entity_names)
-            self.problem(path, f"{entity.name}.rows counts '{name}', which is no entity", near, value=True)
+            self.problem(path, f"{entity.name}.rows counts '{name}', which is not an entity", near, value=True)
         return None if unknown else RowFormula(expression=text, place=self.tree.place(path))
 
     def fixed(self, entity: Entity, fixed: Any, path: Path) -> tuple[tuple[tuple[str, str | None], ...], ...]:

@@ -22,7 +22,7 @@ def _parsed(url: str) -> Any:
     try:
         made = make_url(url)
     except (ArgumentError, ValueError):
-        raise UsageError("this is no database URL", hint="write postgresql://user@host:port/database") from None
+        raise UsageError("this is not a database URL", hint="write postgresql://user@host:port/database") from None
     backend = _ALIASES.get(made.get_backend_name(), made.get_backend_name())
     if "+" not in made.drivername and backend in _DRIVERS:
         return made.set(drivername=f"{backend}+{_DRIVERS[backend][0]}")

@@ -30,7 +30,7 @@ def table_counts(path: Path) -> dict[str, int]:
             f"another program is at work in {path} ({error}); nothing was changed", hint="try again when it is done"
         ) from None
     except sqlite3.DatabaseError as error:
-        raise UnreadableError(f"{path} is no SQLite database ({error}); nothing was changed") from None
+        raise UnreadableError(f"{path} is not an SQLite database ({error}); nothing was changed") from None
     finally:
         connection.close()
 

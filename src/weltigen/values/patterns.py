@@ -141,7 +141,7 @@ class Pattern:
                 warnings.simplefilter("ignore", FutureWarning)
                 parsed = sre_parser.parse(expression)
         except re_error as error:
-            raise ValueError(f"'{expression}' is no regular expression: {error}") from None
+            raise ValueError(f"'{expression}' is not a regular expression: {error}") from None
         network = _Network(longest)
         start = network.state()
         end = network.add(list(parsed), start)

@@ -44,7 +44,7 @@ def _ends(request: Request, low: int, high: int) -> tuple[int, int]:
 def _axis(request: Request) -> Axis:
     axis = axis_of(request.type)
     if axis is None:
-        raise KindError(f"{request.type} is no ordered type")
+        raise KindError(f"{request.type} is not an ordered type")
     return axis
 
 

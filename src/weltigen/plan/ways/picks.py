@@ -99,7 +99,7 @@ class Weighted(ReferenceWay):
 
 @dataclass(frozen=True, slots=True)
 class Limited:
-    """How many rows a row of the target has, where the world file says so: ends, the mean, and the share with none."""
+    """How many rows a row of the target has, where set in the world file: ends, the mean, and the share with none."""
 
     target: str
     least: int
@@ -139,7 +139,7 @@ class Picked(ReferenceWay):
         share = f"{self.taking.few:.0%} of them take {self.taking.take:.0%}"
         if self.cohorts:
             said = "; ".join(f"{count.amount()} for each row of {cohort}" for cohort, count in self.cohorts)
-            return f"{said}; any other shares what is left" + ("" if self.taking == EVEN else f", {share}")
+            return f"{said}; the others share what is left" + ("" if self.taking == EVEN else f", {share}")
         if self.limits is not None:
             return f"any; {self.limits}"
         return "any, evenly" if self.taking == EVEN else f"any; {share}"

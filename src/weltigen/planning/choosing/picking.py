@@ -54,7 +54,7 @@ def _plan_one(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Refere
     words = way.explained(entity_plan.entity)
     if counts and not owned and "children" not in way.satisfied and entity_plan.total:
         name, _ = counts[0]
-        raise ValueError(f"so many rows for each of the cohort {name} cannot be kept, since this reference is {words}")
+        raise ValueError(f"the row count per member of the cohort {name} cannot be kept, since this reference is {words}")
     lost = [word for word in _wishes(relation) if word not in way.satisfied]
     if lost and lost != ["favour"]:
         raise ValueError(f"`{'` and `'.join(lost)}` cannot be kept, since this reference is {words}")

@@ -104,7 +104,7 @@ def _count(plan: Plan, entity_plan: EntityPlan, plan_above: PlanAbove) -> Plan:
         number = plan.asked[entity.name]
         if isinstance(rows, PerPair):  # no longer each with each
             entity_plan = replace(entity_plan, entity=replace(entity, rows=RowCount(number=number, place=rows.place)))
-        return plan.with_entity(replace(entity_plan, generated=number, because="asked for"))
+        return plan.with_entity(replace(entity_plan, generated=number, because="requested"))
     if isinstance(rows, PerOwner):
         return _per_owner(plan, entity_plan, rows, plan_above)
     if isinstance(rows, PerPair):
@@ -113,7 +113,7 @@ def _count(plan: Plan, entity_plan: EntityPlan, plan_above: PlanAbove) -> Plan:
         grows = rows.number > 1
         number = round(rows.number * plan.times) if grows else rows.number
         times = f", times {plan.times:g}" if grows and plan.times != 1 else ""
-        return plan.with_entity(replace(entity_plan, generated=number, because=f"the world file says so{times}"))
+        return plan.with_entity(replace(entity_plan, generated=number, because=f"set in the world file{times}"))
     if isinstance(rows, RowFormula):
         return _by_formula(plan, entity_plan, rows)
     if entity.fixed:
@@ -132,7 +132,7 @@ def _by_formula(plan: Plan, entity_plan: EntityPlan, rows: RowFormula) -> Plan:
         if value is None:
             raise NotEvaluableError(f"{rows.expression} is null here (a division by zero gives null)")
         if isinstance(value, bool) or not isinstance(value, int | float | Decimal) or not 0 <= value <= MOST_ROWS:
-            raise NotEvaluableError(f"{rows.expression} gives {value}, which is no number of rows")
+            raise NotEvaluableError(f"{rows.expression} gives {value}, which is not a number of rows")
     except NotEvaluableError as error:
         # the usual number stands in, so that no other problem follows from this one
         usual, because = _derived(plan, entity_plan.entity)
@@ -141,7 +141,7 @@ def _by_formula(plan: Plan, entity_plan: EntityPlan, rows: RowFormula) -> Plan:
     number = int(Decimal(value).quantize(Decimal(1), ROUND_HALF_UP))
     if plan.before is not None:  # what there is counts
         number = max(0, number - first_row(plan, entity_plan.name))
-    return plan.with_entity(replace(entity_plan, generated=number, because=f"{rows.expression}, says the world file"))
+    return plan.with_entity(replace(entity_plan, generated=number, because=f"{rows.expression}, set in the world file"))
 
 
 def _per_owner(plan: Plan, entity_plan: EntityPlan, rows: PerOwner, plan_above: PlanAbove) -> Plan:

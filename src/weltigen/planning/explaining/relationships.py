@@ -14,7 +14,9 @@ def place_in_order(plan: Plan, entity_plan: EntityPlan) -> str:
     relations = [r for r in entity_plan.entity.relations if r.target != entity_plan.name]
     first = dict.fromkeys(r.target for r in relations if r.label not in broken)
     later = dict.fromkeys(r.target for r in relations if r.label in broken)
-    text = f", after {' and '.join(first)}, to which it refers" if first else ", as declared: it waits for nothing"
+    text = (
+        f", after {' and '.join(first)}, to which it refers" if first else ", in the order of declaration: it refers to nothing"
+    )
     return text + (f"; {' and '.join(later)} comes later (a cycle, broken here)" if later else "")
 
 
@@ -45,13 +47,13 @@ def delete_in_words(plan: Plan, relation: Relation) -> str:
     many = f"{'up to ' if optional else ''}{about(mean)} on average"
     match relation.on_delete:
         case OnDelete.CASCADE:
-            return f"a delete takes them along, {many}{_further(plan, relation.entity)}"
+            return f"ON DELETE CASCADE deletes them too, {many}{_further(plan, relation.entity)}"
         case OnDelete.SET_NULL:
-            return f"a delete sets them null, {many}"
+            return f"a delete sets them to null, {many}"
         case OnDelete.SET_DEFAULT:
             return f"a delete sets them to their default, {many}"
         case _:
-            return f"they hold a delete back, {many}"
+            return f"they prevent the delete, {many}"
 
 
 def _further(plan: Plan, name: str) -> str:
@@ -64,4 +66,4 @@ def _further(plan: Plan, name: str) -> str:
             if falls and entity.name not in seen:
                 seen.append(entity.name)
                 waiting.append(entity.name)
-    return f", and with them their {', '.join(seen[1:])}" if len(seen) > 1 else ""
+    return f", and their {', '.join(seen[1:])}" if len(seen) > 1 else ""

@@ -66,7 +66,7 @@ def way_of_field(plan: f.FieldPlan) -> str:
 
 
 def _way(plan: f.FieldPlan) -> str:
-    said = "the world file says so" if plan.field.guess is None else f"guessed from {plan.field.guess.reason}"
+    said = "set in the world file" if plan.field.guess is None else f"guessed from {plan.field.guess.reason}"
     match plan.way:
         case f.Counting():
             return "counts up"
@@ -82,7 +82,7 @@ def _way(plan: f.FieldPlan) -> str:
         case f.Cases(cases=cases):
             parts = [(formula.expression.text if formula else None, way_of_field(case)) for formula, case in cases]
             texts = [f"where {when}, {text}" if when is not None else f"else {text}" for when, text in parts]
-            return "; ".join(texts).removesuffix(", the world file says so")
+            return "; ".join(texts).removesuffix(", set in the world file")
         case f.Shaped(shape=shape):
             return f"{shape}, {said}"
         case f.Drawn(of=of):
@@ -138,10 +138,10 @@ def present_in_words(present: Present) -> str:
     """In which rows a field or a reference has a value."""
     share = present.share if present.share is not None else USUAL_SHARE
     if present.when is None:
-        return "always filled" if share >= 1 else f"filled in {share:.0%}".replace("%", " %")
+        return "always filled" if share >= 1 else f"filled in {share:.0%}"
     if present.share is None:
         return f"filled when {present.when}"
-    return f"filled in {share * 100:.0f} % of rows where {present.when}"
+    return f"filled in {share:.0%} of rows where {present.when}"
 
 
 # references

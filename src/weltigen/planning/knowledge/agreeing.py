@@ -173,7 +173,7 @@ def may_find_nothing(plan: Plan, entity_plan: EntityPlan, name: str) -> list[str
 
 
 def _picks_freely(entity_plan: EntityPlan, name: str) -> bool:
-    """Whether a reference may pass over some rows: it is no owner, and no other wish or reference decides where it goes."""
+    """Whether a reference may pass over some rows: it is not an owner, and no other wish or reference decides where it goes."""
     relation = entity_plan.entity.relation(name)
     owned = entity_plan.owner is not None and entity_plan.owner.relation == name
     differs = any(name in (other.unlike, other.name) and other.unlike for other in entity_plan.entity.relations)

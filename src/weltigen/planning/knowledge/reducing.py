@@ -29,7 +29,7 @@ def reduce_rules(entity: Entity) -> tuple[list[ReducedRule], list[str]]:
         if isinstance(reduced, ReducedRule):
             found.append(reduced)
         else:
-            said.append(f"{entity.name}: {rule} is not kept: '{reduced}' is no function of one field that is known here")
+            said.append(f"{entity.name}: {rule} is not kept: '{reduced}' is not a function of one field that is known here")
     return found, said
 
 

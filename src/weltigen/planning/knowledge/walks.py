@@ -37,14 +37,14 @@ def walk_of(plan: Plan, entity: Entity) -> tuple[Walk | None, list[Problem]]:
         ends = [dict(weights.weights).get(name, 0.0) for name in names]
         for value, weight in weights.weights:
             if weight > 0 and reached.get(value, 0.0) <= 0:
-                why = "is no state" if value not in index else "cannot be reached by any steps"
+                why = "is not a state" if value not in index else "cannot be reached by any steps"
                 fact = f"{entity.name}.{field.name}: weights give '{value}', which {why}"
                 hint = "declare a step that leads there, or leave it out"
                 problems.append(Problem(fact=fact, place=weights.place, hint=hint))
     else:
         trap = _never_ending(steps, start)
         if trap is not None:
-            problems.append(Problem(fact=f"{entity.name}: from '{names[trap]}' the steps go round for ever", place=states.place,
+            problems.append(Problem(fact=f"{entity.name}: from '{names[trap]}' no steps lead to an end", place=states.place,
                                     hint="give a state no steps, or a step to itself, which means that it stays"))  # fmt: skip
     if not start.sum() > 0:
         problems.append(Problem(fact=f"{entity.name}: no state has a weight above 0 to start with", place=states.place))

@@ -153,7 +153,7 @@ def _by_case(plan: Plan, entity_plan: EntityPlan, base: FieldPlan, source: Cases
             try:
                 formula = bind(plan.world, entity_plan.entity, case.when)
                 if not pa.types.is_boolean(kind := tried_on_nothing(plan.world, formula)) and not pa.types.is_null(kind):
-                    raise NotEvaluableError(f"'{case.when}' is no condition")
+                    raise NotEvaluableError(f"'{case.when}' is not a condition")
             except NotEvaluableError as error:
                 problems.append(Problem(fact=f"{name}: {error}", place=case.place))
                 continue

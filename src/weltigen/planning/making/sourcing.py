@@ -152,7 +152,7 @@ def _listed(values: list[Value], field: Field, weights: list[float] | None, fold
 
 def _shaped(base: FieldPlan, request: Request, source: ShapeSource) -> FieldPlan:
     if base.axis is None:
-        raise KindError(f"{base.field.type} has no shape: it is no number")
+        raise KindError(f"{base.field.type} has no shape: it is not a number")
     if source.shape == "even":
         kind = "number" if base.field.type.name not in MOMENTS | {TypeName.TIME} else "date-time"
         even = get_kind(kind).prepare(request)

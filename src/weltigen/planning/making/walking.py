@@ -131,7 +131,7 @@ def _times(
                 high = np.where(there, np.minimum(high, units - strict), high)
             else:
                 low = np.where(there, np.maximum(low, units + strict), low)
-        if not bounded:  # where the window ends is no limit: there is room for all states
+        if not bounded:  # where the window ends is not a limit: there is room for all states
             high = np.maximum(high, low + length[place] * tick)
         owners = np.unique(rows.owners()[0])
         # the rank-th state begins when those before it are over

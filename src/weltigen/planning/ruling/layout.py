@@ -281,7 +281,7 @@ def _precomputed(
             place=entity.rows.place if entity.rows else entity.place, hint=f"at most {MOST_ROWS:,} rows",
         ))  # fmt: skip
         return None
-    # a null is no position here: these fields always have a value
+    # a null is not a position here: these fields always have a value
     fields = {
         d.name: replace(d, radix=d.radix - d.null, null=False) for _, digits in hard for d in digits.values() if not d.relation
     }  # fmt: skip

@@ -213,7 +213,7 @@ _BLOCK_WORDS = frozenset({"BEGIN", "END", "CASE", "IF", "LOOP", "WHILE", "REPEAT
 
 
 def _before_rows(tokens: list[Token]) -> bool:
-    """Whether a VALUES that comes now begins an INSERT's rows, and is no column of that name."""
+    """Whether a VALUES that comes now begins an INSERT's rows, and is not a column of that name."""
     if not tokens or tokens[0].value.upper() not in ("INSERT", "REPLACE"):
         return False
     if tokens[-1].value.upper() in ("SYSTEM", "USER", "DEFAULT"):

@@ -275,7 +275,7 @@ def _affinity(text: str) -> TypeName:
 
 
 def spelled_type(text: str, dialect: str = "postgresql") -> Spelled:
-    """The type that `text` names in a dialect; at worst one that is not known. UnreadableError for what is no type at all."""
+    """The type that `text` names in a dialect; at worst one that is not known. UnreadableError for what is not a type at all."""
     script = Script(text, "type", dialect_named(dialect))
     cursor = Cursor(script, list(script.tokens()))
     spelled = read_type(cursor, NamedTypes())
@@ -291,7 +291,7 @@ def parse_type(text: str) -> FieldType:
     try:
         spelled = spelled_type(text)
     except UnreadableError as error:
-        raise ValueError(f"'{text}' is no SQL type") from error
+        raise ValueError(f"'{text}' is not an SQL type") from error
     if spelled.note:
-        raise ValueError(f"'{text}' is no SQL type that is known here")
+        raise ValueError(f"'{text}' is not an SQL type that is known here")
     return spelled.type

@@ -43,7 +43,7 @@ class SqliteStore(Store):
         except sqlite3.OperationalError as error:
             raise NotAnswered(str(error)) from None
         except sqlite3.DatabaseError as error:
-            raise UnreadableError(f"{self.path} is no SQLite database ({error})") from None
+            raise UnreadableError(f"{self.path} is not an SQLite database ({error})") from None
 
     def wrong_type(self, entity: Entity, column: str, kind: FieldType) -> str | None:
         c = quoted(column)

@@ -31,7 +31,7 @@ def test_groups_share_out_all_children_and_each_knows_its_own(fixed: int) -> Non
     dealt = ExactSubset(of=300, first=0, rows=0, key=bits("dealt"), fixed=fixed)
     keys = bits("owners"), bits("children")
     splits = [
-        PopularitySplit.between(30, 600, 10, 40, *keys),
+        PopularitySplit.between(30, 600, 10, 40, keys),
         None,
         PopularitySplit.build(250 + fixed, 1_400, [(1.0, 1.0)], *keys),
     ]

@@ -59,7 +59,7 @@ def test_a_tree_that_cannot_hold_its_rows_is_told(rows: int, roots: int, depth: 
     ],
 )
 def test_counts_between_limits_are_kept_to_the_row(owners: int, children: int, least: int, most: int, none: float) -> None:
-    dealt = PopularitySplit.between(owners, children, least, most, *KEYS, none=none)
+    dealt = PopularitySplit.between(owners, children, least, most, KEYS, none=none)
     found = np.bincount(dealt.owner_of(np.arange(children)), minlength=owners)
     some = found[found > 0] if least == 0 or none else found
     assert found.sum() == children and some.min() >= least and found.max() <= most
@@ -72,7 +72,7 @@ def test_counts_between_limits_are_kept_to_the_row(owners: int, children: int, l
         and (rank < count).all()
     )
     with pytest.raises(ValueError, match="each make"):
-        PopularitySplit.between(owners, owners * most + 1, least, most, *KEYS, none=none)
+        PopularitySplit.between(owners, owners * most + 1, least, most, KEYS, none=none)
 
 
 @pytest.mark.parametrize(("targets", "most"), [(1, 1), (3, 3), (7, 7), (50, 20), (1000, 300), (100_000, 12)])

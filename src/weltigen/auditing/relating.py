@@ -34,13 +34,12 @@ def relating_rules(
         if skip_counts:
             continue
         if isinstance(entity.rows, PerOwner) and entity.rows.per == relation.name and not entity.fixed:
-            yield _count(
-                world, entity, relation, *_widened(world, relation, *_limits(world, entity.rows), entity.rows.none), store
-            )
+            limits = _widened(world, relation, *_limits(world, entity.rows), entity.rows.none)
+            yield _count(world, entity, relation, limits, store)
         if relation.spread is not None and relation.spread.most is not None and stages == 1:
             spread = relation.spread
             least = spread.least or 0
-            yield _count(world, entity, relation, *_widened(world, relation, least, spread.most or 0, spread.none), store)
+            yield _count(world, entity, relation, _widened(world, relation, least, spread.most or 0, spread.none), store)
         if relation.tree is not None:
             grouped = any(way[:1] == (relation.name,) for tie in ties for way in tie.ways)
             yield from _tree(entity, relation, store, grouped, stages)
@@ -137,7 +136,8 @@ def _widened(world: World, relation: Relation, least: int, most: int, none: floa
     return least, most, empty
 
 
-def _count(world: World, entity: Entity, relation: Relation, lowest: int, highest: int, none: bool, store: Store) -> SetRule:
+def _count(world: World, entity: Entity, relation: Relation, limits: tuple[int, int, bool], store: Store) -> SetRule:
+    lowest, highest, none = limits
     owner = world.entity(relation.target)
     on = " AND ".join(
         f"own.{quoted(b)} = kids.{quoted(a)}" for a, b in zip(relation.columns, relation.target_columns, strict=True)

@@ -25,45 +25,55 @@ def make_plan(
     rows: Mapping[str, int] | None = None,
     times: float = 1.0,
     set: Mapping[str, Any] | None = None,
-    before: Plan | None = None,
 ) -> Plan:
     """The plan of a world, with whatever makes it impossible in `problems`.
 
-    `set` gives single fields, called `entity.field`, one value in all generated rows. With `before` it is a later stage, which
-    adds rows: those that `rows` asks for, `times` as many as the world file says, and what belongs to them.
+    `set` gives single fields, called `entity.field`, one value in all generated rows.
     """
-    overrides = {path: None if value is None else stored_text(value) for path, value in (set or {}).items()}
-    world = with_overrides(world, overrides) if overrides else world
+    world, overrides = _overridden(world, set)
     window = read_window(*world.window, now)
-    if before is not None:
-        world = without_fixed(world)
-    plan = Plan(
-        world=world,
-        seed=world.seed if seed is None else seed,
-        window=window,
-        now=now or window[1],
-        asked=dict(rows or {}),
-        times=times,
-        overrides=overrides,
-        before=before,
+    seed = world.seed if seed is None else seed
+    return _passed(
+        Plan(
+            world=world, seed=seed, window=window, now=now or window[1], asked=dict(rows or {}), times=times, overrides=overrides
+        )
     )
+
+
+def next_plan(
+    plan: Plan, *, rows: Mapping[str, int] | None = None, times: float = 0.0, set: Mapping[str, Any] | None = None
+) -> Plan:
+    """The plan of a later stage: rows that `rows` asks for, `times` as many as the world file says, and what belongs to them.
+
+    UsageError where nothing can be asked for so.
+    """
+    check_row_counts(rows)
+    if times < 0:
+        raise UsageError(f"times is a number from 0 on, not {times:g}")
+    world, overrides = _overridden((plan.stages or (plan,))[0].world, set)
+    world = without_fixed(world)
+    window = read_window(*world.window, plan.now)
+    return _passed(
+        Plan(
+            world=world, seed=plan.seed, window=window, now=plan.now, asked=dict(rows or {}), times=times, overrides=overrides,
+            before=plan,
+        )
+    )  # fmt: skip
+
+
+def _overridden(world: World, values: Mapping[str, Any] | None) -> tuple[World, dict[str, str | None]]:
+    overrides = {path: None if value is None else stored_text(value) for path, value in (values or {}).items()}
+    return with_overrides(world, overrides) if overrides else world, overrides
+
+
+def _passed(plan: Plan) -> Plan:
+    """The plan after all passes, or after the one whose problems let no other be sound."""
     with gc_paused():
         for one_pass in PASSES:
             plan = one_pass(plan)
             if plan.problems and one_pass in SOUND_UP_TO:
                 break
     return plan
-
-
-def next_plan(
-    plan: Plan, *, rows: Mapping[str, int] | None = None, times: float = 0.0, set: Mapping[str, Any] | None = None
-) -> Plan:
-    """The plan of a stage that adds rows to those of a plan; UsageError where nothing is asked for."""
-    check_row_counts(rows)
-    if times < 0:
-        raise UsageError(f"times is a number from 0 on, not {times:g}")
-    world = (plan.stages or (plan,))[0].world
-    return make_plan(world, seed=plan.seed, now=plan.now, rows=rows, times=times, set=set, before=plan)
 
 
 def check_row_counts(rows: Mapping[str, int] | None) -> None:

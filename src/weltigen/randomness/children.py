@@ -207,7 +207,7 @@ class PopularitySplit:
 
     @classmethod
     def between(
-        cls, owners: int, children: int, least: int, most: int, owner_key: Key, child_key: Key, none: float = 0.0
+        cls, owners: int, children: int, least: int, most: int, keys: tuple[Key, Key], none: float = 0.0
     ) -> PopularitySplit:
         """Every owner has `least` to `most` children, but for a share `none` that has none. ValueError where that cannot be."""
         empty = round(none * owners)
@@ -218,7 +218,7 @@ class PopularitySplit:
         if empty:
             counts_of, sizes = np.append(empty, counts_of), np.append(0, sizes)
         return cls(
-            owners=owners, children=children, size=sizes, owner_key=owner_key, child_key=child_key,
+            owners=owners, children=children, size=sizes, owner_key=keys[0], child_key=keys[1],
             owners_before=_before(counts_of), children_before=_before(counts_of * sizes),
             classes=Boundaries(np.cumsum(counts_of * sizes)),
         )  # fmt: skip

@@ -31,7 +31,7 @@ class Levels:
         for number, (above, size) in enumerate(pairwise(sizes)):
             parents, children = (bits.for_purpose(f"{what} of level {number}").key for what in ("parents", "children"))
             if most is not None:
-                splits.append(PopularitySplit.between(above, size, 0, most, parents, children))
+                splits.append(PopularitySplit.between(above, size, 0, most, (parents, children)))
             else:
                 splits.append(PopularitySplit.build(above, size, popularity(0.2, 0.5), parents, children))
         return cls(starts=np.concatenate([[0], np.cumsum(sizes)]).astype(np.int64), splits=tuple(splits))

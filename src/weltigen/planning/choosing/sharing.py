@@ -35,9 +35,7 @@ def by_group(plan: Plan, entity_plan: EntityPlan, relation: Relation, counts: li
         spans.append((dealt.first, dealt.rows))
         least = count.lowest if scale == 1 else 0
         none = count.none if scale == 1 else 0.0
-        split = (
-            PopularitySplit.between(dealt.rows, number, least, max(least, count.highest), *keys, none=none) if number else None
-        )
+        split = PopularitySplit.between(dealt.rows, number, least, max(least, count.highest), keys, none=none) if number else None
         splits.append(split)
         rows -= number
     if rows < 0:
@@ -52,7 +50,7 @@ def by_group(plan: Plan, entity_plan: EntityPlan, relation: Relation, counts: li
         splits.append(None)
     elif (spread := relation.spread) is not None:
         least, most, _ = spread_limits(spread, rows, others)
-        splits.append(PopularitySplit.between(others, rows, least, most, *keys, none=spread.none))
+        splits.append(PopularitySplit.between(others, rows, least, most, keys, none=spread.none))
     else:
         splits.append(PopularitySplit.build(others, rows, popularity(favour.few, favour.take), *keys))
     dealt = target.cohorts[counts[0][0]].subset
@@ -83,7 +81,7 @@ def picks_of(plan: Plan, entity_plan: EntityPlan, relation: Relation, favour: Fa
     keys = key(plan.stage_seed, name, relation.name, "popularity"), key(plan.stage_seed, name, relation.name, "children")
     if (spread := relation.spread) is not None:
         least, most, _ = spread_limits(spread, entity_plan.total, owners)
-        return PopularitySplit.between(owners, entity_plan.total, least, most, *keys, none=spread.none)
+        return PopularitySplit.between(owners, entity_plan.total, least, most, keys, none=spread.none)
     if isinstance(rows, PerOwner) and rows.per == relation.name and (table := per_owner_table(rows)) is not None and table.any():
         shares = from_counts(table)
     return PopularitySplit.build(owners, max(1, entity_plan.total), shares, *keys)

@@ -2,12 +2,12 @@
 
 Every reference and every free field of a rule is a digit with a radix: the rows of the target, or the values that the
 field can take. Rules that share digits form a component. What all of them share is its core; what is left of each is a
-petal. RowsPort of one core group take different positions in each petal's space, so they differ in every rule.
+petal. Rows of one core group take different positions in each petal's space, so they differ in every rule.
 """
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, field, replace
 from itertools import combinations
 from math import prod
 
@@ -74,75 +74,95 @@ def _is_wished(relation: Relation) -> bool:
     return bool(relation.weights or relation.spread or relation.tree or relation.favour or relation.choice)
 
 
+@dataclass(slots=True)
+class _Sorted:
+    """The rules of an entity by how they are kept; `reasons` say why some are worked out beforehand."""
+
+    easy: list[tuple[list[Laid], Component]] = field(default_factory=list)  # each by a layout of its own
+    joined: list[Laid] = field(default_factory=list)  # by layouts that several may share
+    hard: list[Laid] = field(default_factory=list)  # worked out beforehand
+    reasons: list[str] = field(default_factory=list)
+
+
 def _components(
     plan: Plan, entity_plan: EntityPlan, more: list[Unique]
 ) -> tuple[tuple[Component, ...], Precomputed | None, list[Problem]]:
     """Rules that arithmetic keeps, those that are worked out beforehand, and what neither can."""
-    entity = entity_plan.entity
     problems: list[Problem] = []
-    reasons: list[str] = []
-    rules: list[Laid] = []
-    hard: list[Laid] = []
-    easy: list[tuple[list[Laid], Component]] = []
-    laid = [(rule, *digits_of(plan, entity_plan, rule, problems)) for rule in (*entity.unique_rules, *more)]
+    rules = (*entity_plan.entity.unique_rules, *more)
+    found = _sorted(plan, entity_plan, [(rule, *digits_of(plan, entity_plan, rule, problems)) for rule in rules])
+    names, shared = retried(plan, entity_plan, {name for _, component in found.easy for name in component.strata})
+    found.reasons += [f"references must agree on {shared}"] if shared else []
+    owner = entity_plan.owner.relation if entity_plan.owner else None
+    _join(plan, entity_plan, found, owner)
+    names |= _drawn_along(entity_plan.entity, found, names, owner)
+    precomputed = (
+        _precomputed(plan, entity_plan, found.hard, names, "; ".join(found.reasons), problems)
+        if names and found.reasons
+        else None
+    )
+    return tuple(component for _, component in found.easy), precomputed, problems
+
+
+def _sorted(plan: Plan, entity_plan: EntityPlan, laid: list[tuple[Unique, dict[str, Digit] | None, str | None]]) -> _Sorted:
     unfit = _ordered_pairs(plan, entity_plan, laid)
+    found = _Sorted()
     # a rule that holds another one whole is met by it
     held = [(set(digits), not cut) for _, digits, cut in laid if digits is not None]
     for rule, digits, cut in laid:
         if digits is None or any(whole and names < set(digits) for names, whole in held):
             continue
         others = [name for other, theirs, _ in laid if other is not rule for name in theirs or ()]
-        if not is_apart(plan, entity, rule):
-            going_on = _going_on(entity_plan, rule, set(digits) & set(others))
-            if going_on is not None:
-                easy.append(([(rule, digits)], going_on))
-            else:
-                reasons.append(f"{rule} holds beside rows of earlier stages")
-                hard.append((rule, digits))
-            continue
-        if ordered := unfit & set(digits):
-            reasons.append(f"{rule} holds {' and '.join(sorted(ordered))}, of which one key is above another")
-            hard.append((rule, digits))
-            continue
-        if cut:
-            reasons.append(f"{rule} cuts through the reference {cut}")
         following = next((name for name in digits if name in entity_plan.candidate_filters), None)
-        if following is not None and not cut:
-            reasons.append(f"{rule} holds {following}, which agrees with another reference")
-        if not cut and following is None:
-            rules.append((rule, digits))
-        elif not cut and (stratified := _stratified(plan, entity_plan, rule, digits, others)) is not None:
-            easy.append(([(rule, digits)], stratified))
-            reasons = reasons[:-1]
-        elif (nested := _nested(plan, entity_plan, rule, digits)) is not None:
-            easy.append(([(rule, digits)], nested))
-            reasons = reasons[:-1]
+        alone: Component | None = None
+        if not is_apart(plan, entity_plan.entity, rule):
+            alone = _going_on(entity_plan, rule, set(digits) & set(others))
+            reason = f"{rule} holds beside rows of earlier stages"
+        elif ordered := unfit & set(digits):
+            reason = f"{rule} holds {' and '.join(sorted(ordered))}, of which one key is above another"
+        elif cut:
+            alone = _nested(plan, entity_plan, rule, digits)
+            reason = f"{rule} cuts through the reference {cut}"
+        elif following is not None:
+            alone = _stratified(plan, entity_plan, rule, digits, others) or _nested(plan, entity_plan, rule, digits)
+            reason = f"{rule} holds {following}, which agrees with another reference"
         else:
-            hard.append((rule, digits))
-    names, shared = retried(plan, entity_plan, {name for _, component in easy for name in component.strata})
-    reasons += [f"references must agree on {shared}"] if shared else []
-    owner = entity_plan.owner.relation if entity_plan.owner else None
-    for group in connected_groups(rules, lambda laid: set(laid[1]) - {owner}):  # the owner joins no rules
-        component = _component(plan, entity, [r for r, _ in group], [d for _, d in group], owner)
+            found.joined.append((rule, digits))
+            continue
+        if alone is not None:
+            found.easy.append(([(rule, digits)], alone))
+        else:
+            found.reasons.append(reason)
+            found.hard.append((rule, digits))
+    return found
+
+
+def _join(plan: Plan, entity_plan: EntityPlan, found: _Sorted, owner: str | None) -> None:
+    """One layout for each group of rules that share digits, where there is one; the owner joins no rules."""
+    for group in connected_groups(found.joined, lambda laid: set(laid[1]) - {owner}):
+        component = _component(plan, entity_plan.entity, [rule for rule, _ in group], [digits for _, digits in group], owner)
         if component is None:
-            reasons.append(f"{' and '.join(str(r) for r, _ in group)} overlap")
-            hard += group
+            found.reasons.append(f"{' and '.join(str(rule) for rule, _ in group)} overlap")
+            found.hard += group
         elif _mixed(entity_plan, component):
-            reasons.append(f"fixed rows stand beside generated ones under {component.rules[0]}")
-            hard += group
+            found.reasons.append(f"fixed rows stand beside generated ones under {component.rules[0]}")
+            found.hard += group
         else:
-            easy.append((group, with_favourites(plan, entity_plan, component, owner)))
-    names.update(name for _, digits in hard for name in digits)
+            found.easy.append((group, with_favourites(plan, entity_plan, component, owner)))
+
+
+def _drawn_along(entity: Entity, found: _Sorted, names: set[str], owner: str | None) -> set[str]:
+    """All names that are worked out beforehand; layouts that any of them touches are drawn along."""
+    names = names | {name for _, digits in found.hard for name in digits}
     for relation in entity.relations:  # of two that must differ both are chosen together
         for other in (relation.unlike, relation.above):
             if other is not None and {relation.name, other} & names:
                 names |= {relation.name, other}
-    while touching := [e for e in easy if any((set(digits) - {owner}) & names for _, digits in e[0])]:
-        easy = [e for e in easy if e not in touching]
-        hard += [laid for group, _ in touching for laid in group]
-        names.update(name for _, digits in hard for name in digits)
-    precomputed = _precomputed(plan, entity_plan, hard, names, "; ".join(reasons), problems) if names and reasons else None
-    return tuple(component for _, component in easy), precomputed, problems
+    while touching := [e for e in found.easy if any((set(digits) - {owner}) & names for _, digits in e[0])]:
+        found.easy = [e for e in found.easy if e not in touching]
+        found.hard += [laid for group, _ in touching for laid in group]
+        names |= {name for _, digits in found.hard for name in digits}
+    return names
 
 
 def _ordered_pairs(

@@ -55,7 +55,7 @@ def _dealt(entity_plan: EntityPlan, component: Component, favour: Favour, totals
         if split.highest <= totals[1]:
             return split
     try:
-        return PopularitySplit.between(totals[0], rows, 0, totals[1], *keys)
+        return PopularitySplit.between(totals[0], rows, 0, totals[1], keys)
     except ValueError:  # more rows than pairs, which the proofs tell
         return None
 

@@ -119,6 +119,19 @@ def beside_csv() -> None:
     say("making (one worker) to pyarrow's writing of CSV", f"{median(ratios):.2f} times", "at most 1")
 
 
+def with_children_beside_csv() -> None:
+    """Bookings, whose totals are sums over their tickets, and these tickets, to the writing of both."""
+    dataset = weltigen.open_world(FERRY).dataset(times=30)
+    names = ("booking", "ticket")
+    tables = [dataset.table(name) for name in names]
+    ratios = [
+        timed(lambda: [batch.num_rows for name in names for batch in dataset.batches(name, workers=1)])
+        / sum(timed(lambda table=table: arrow_csv.write_csv(table, pa.BufferOutputStream())) for table in tables)
+        for _ in range(5)
+    ]
+    say("making bookings and their tickets to writing both", f"{median(ratios):.2f} times", "at most 1")
+
+
 def beside_unruled() -> None:
     """All entities of the world, and the same fields without any relation and rule, all of them columns of their own."""
     ruled = weltigen.open_world(FERRY).dataset(times=100)
@@ -212,6 +225,9 @@ def memory_of_rules() -> None:
             say(f"peak memory, {rows:,} rows {named} made", f"{peak / 1024:,.0f} MB", most)
 
 
+USUAL = "import weltigen; weltigen.World, weltigen.open_world, weltigen.read_model"
+
+
 def latency() -> None:
     dataset = weltigen.open_world(FERRY).dataset(times=566)
     total = dataset.counts["booking"]
@@ -227,6 +243,16 @@ def latency() -> None:
     command = [str(Path(sys.executable).with_name("weltigen")), "--help"]
     helps = [timed(lambda: subprocess.run(command, capture_output=True, check=True)) for _ in range(7)]
     say("weltigen --help", f"{median(helps):.3f} s", "under 0.3")
+
+    imports = [timed(lambda: subprocess.run([sys.executable, "-c", USUAL], check=True)) for _ in range(7)]
+    empty = [timed(lambda: subprocess.run([sys.executable, "-c", "pass"], check=True)) for _ in range(7)]
+    say("importing what opens a world, beside an empty Python", f"{median(imports) - median(empty):.3f} s", "at most 0.25")
+    with TemporaryDirectory() as folder:
+        path = Path(folder) / "small.sql"
+        path.write_text(SMALL)
+        explain = [command[0], "explain", str(path)]
+        taken = [timed(lambda: subprocess.run(explain, capture_output=True, check=True)) for _ in range(7)]
+    say("weltigen explain, three tables in SQL", f"{median(taken):.2f} s", "under 0.6")
 
     def small() -> None:
         made = weltigen.read_model(SMALL).dataset(rows={"pier": 10, "mooring": 20, "keeper": 20})
@@ -258,6 +284,7 @@ def main() -> None:
     print("passenger and booking of the ferry world, medians of five interleaved runs:")
     speed()
     beside_csv()
+    with_children_beside_csv()
     beside_unruled()
     looking_ahead()
     print("constant memory:")

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import atexit
+import gc
 import os
 import signal
 import sys
@@ -63,6 +65,7 @@ def main(arguments: list[str] | None = None) -> NoReturn:
     """Run a command and leave with its exit code: 0 done, 1 findings, 2 usage, 3 refused, 4 impossible, 5 target failed."""
     arguments = sys.argv[1:] if arguments is None else arguments
     signal.signal(signal.SIGTERM, _stop)
+    _collect_rarely()
     written = sys.stdout
     try:
         code = commands.main(args=arguments, prog_name="weltigen", standalone_mode=False)
@@ -74,6 +77,12 @@ def main(arguments: list[str] | None = None) -> NoReturn:
             raise
         code = _told(error)
     sys.exit(code if isinstance(code, int) else 0)
+
+
+def _collect_rarely() -> None:
+    """A command loads much, makes a plan, and ends: looking for circular objects among all that, at the end once more, is vain."""
+    gc.set_threshold(50_000, 50, 50)
+    atexit.register(gc.freeze)
 
 
 def _stop(*_: object) -> NoReturn:

@@ -12,7 +12,7 @@ from weltigen.values import get_kind, kind_names
 
 PAGE = Path(__file__).parents[1] / "docs" / "world-file.md"
 PARTS: list[tuple[str, type[Section]]] = [
-    ("The file", WorldSection), ("An entity", EntitySection), ("`rows`: so many for each owner", CountSection),
+    ("The file", WorldSection), ("An entity", EntitySection), ("`rows`: a number for each owner", CountSection),
     ("A reference", ReferenceSection), ("`favour`", FavourSection), ("A field", FieldSection),
 ]  # fmt: skip
 INTRODUCTION = """# The world file

@@ -202,7 +202,7 @@ FAULTS = [
     ("UPDATE keeper SET left_on = NULL WHERE keeper_id > 10", "keeper", "cohort leaver: 40 rows"),
     ("UPDATE watch SET tide_cm = 30 * hours", "watch", "tide_cm follows hours, with a rank correlation of -0.7"),
     ("UPDATE watch SET weather = 'storm' WHERE watch_id % 3 = 0", "watch", "weather by its weights, by 2 cases"),
-    ("UPDATE watch SET keeper_id = 1", "keeper", "cohort veteran: 25% of the rows with so many rows of watch"),
+    ("UPDATE watch SET keeper_id = 1", "keeper", "cohort veteran: 25% of the rows with the declared number of rows of watch"),
 ]  # fmt: skip
 
 

@@ -19,7 +19,7 @@ from .rule import SetRule
 def cohort_rules(
     world: World, entity: Entity, store: Store, times: float, stages: int, asked: frozenset[str]
 ) -> Iterator[SetRule]:
-    """At least so many rows keep the limits that a cohort sets, and at least so many have as many children as its rows do."""
+    """At least as many rows as a cohort has keep the limits that it sets, and have as many children as its rows do."""
     for cohort in entity.cohorts:
         every = f"(SELECT count(*) FROM {store.table(entity)})"
         # within a rounding in each stage: cohorts that stand side by side are rounded together
@@ -37,7 +37,7 @@ def cohort_rules(
         for child, count in cohort.children:
             if child not in asked and store.columns(world.entity(child)) is not None:
                 found = _with_children(world, entity, child, count, store)
-                yield _at_least(cohort, least, found, f"with so many rows of {child}")
+                yield _at_least(cohort, least, found, f"with the declared number of rows of {child}")
 
 
 def _at_least(cohort: Cohort, least: str, source: str, what: str) -> SetRule:

@@ -160,7 +160,7 @@ _BYTES_OF = {"sqlite": "length(CAST({} AS BLOB))", "duckdb": "strlen({})"}
 
 
 def _moved_in_sqlite(node: Any) -> Any:
-    """A moment moved by an interval, or by so many of one, as SQLite's functions on texts do it; None for anything else."""
+    """A moment moved by an interval, or by a multiple of one, as SQLite's functions on texts do it; None for anything else."""
     amount, times = node.expression, None
     if isinstance(amount, exp.Paren):
         amount = amount.this

@@ -96,7 +96,7 @@ def rounded_wide(value: Any, digits: int) -> Any:
 
 
 def rounded(number: Fixed, digits: int) -> Fixed:
-    """Rounded to so many digits after the point, half away from zero."""
+    """Rounded to a number of digits after the point, half away from zero."""
     if number.scale <= digits or not isinstance(number.units, np.ndarray):
         return number
     unit = 10 ** (number.scale - digits)

@@ -14,7 +14,7 @@ from .relations import Relation
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class PerOwner:
-    """So many rows for each row of `per`: exactly `each`, or `mean` of them between `least` and `most`.
+    """A number of rows for each row of `per`: exactly `each`, or `mean` of them between `least` and `most`.
 
     `none` is the share of owners without any. Limits left out follow from `mean`. `every` is a span of time: then each
     owner has one row for each such span of the window.
@@ -93,7 +93,7 @@ class RowFormula:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Cohort:
-    """A named part of an entity's generated rows: a `share` of them, or so many `rows`.
+    """A named part of an entity's generated rows: a `share` of them, or a fixed number of `rows`.
 
     `fields` and `references` hold only what the cohort sets itself. `children` are the rows that each of its rows has.
     """

@@ -56,7 +56,7 @@ class Spread:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Tree:
-    """The form of a reference to the entity itself: so many `roots`, or a `share` of the rows, at most `depth` levels, and at
+    """The form of a reference to the entity itself: a number of `roots`, or a `share` of the rows, at most `depth` levels, and at
     most `most` children of a row."""
 
     roots: int = 1
@@ -66,7 +66,7 @@ class Tree:
     place: Place | None = None
 
     def roots_of(self, rows: int) -> int:
-        """How many of so many rows are roots: one at least."""
+        """How many of a number of rows are roots: one at least."""
         return self.roots if self.share is None else max(1, round(self.share * rows))
 
     def __str__(self) -> str:

@@ -9,7 +9,7 @@ from math import prod
 from ..model import Unique
 from ..randomness import WIDEST, Bits, DistinctPicks, PopularitySplit
 
-_SLACK = 4  # digits are used until their product is so many times the rows; the others are free
+_SLACK = 4  # digits are used until their product is this many times the rows; the others are free
 MOST_ROWS = 30_000_000  # a refusal is better than a machine without memory
 
 
@@ -33,7 +33,7 @@ class Digit:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Link:
-    """A many-to-many with favourites at its ends: the rows of `first` have so many rows each, which go to different rows of
+    """A many-to-many with favourites at its ends: the rows of `first` have a number of rows each, which go to different rows of
     `second`. `split` None: the first is the owner."""
 
     first: str

@@ -218,7 +218,7 @@ class Shaped(FieldWay):
 class Drawn(FieldWay):
     """Values drawn from a space of positions.
 
-    `rounded`: a position is a span of so many units, since a rule compares values rounded down to it; a value lies anywhere
+    `rounded`: a position is a span of this many units, since a rule compares values rounded down to it; a value lies anywhere
     within its span.
     """
 

@@ -15,7 +15,7 @@ from ..randomness.quantiles import STEPS, counts
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Owner:
-    """The relation whose target's rows each have so many rows of this entity, and how the rows are split."""
+    """The relation whose target's rows each own a number of rows of this entity, and how the rows are split."""
 
     relation: str
     split: ContiguousSplit

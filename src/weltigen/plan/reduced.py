@@ -12,7 +12,7 @@ from ..model import Unique
 class ReducedRule:
     """A rule over plain columns that is at least as strict as the declared one, for the rows that keep `where`.
 
-    The texts of `folded` must differ without regard to case; the moments of `rounded` in so many seconds.
+    The texts of `folded` must differ without regard to case; the moments of `rounded` in spans of this many seconds.
     """
 
     rule: Unique

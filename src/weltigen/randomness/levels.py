@@ -25,7 +25,7 @@ class Levels:
 
     @classmethod
     def build(cls, rows: int, roots: int, depth: int | None, most: int | None, bits: Bits) -> Levels:
-        """ValueError where so many rows find no place in `depth` levels with at most `most` children each."""
+        """ValueError where the rows find no place in `depth` levels with at most `most` children each."""
         sizes = level_sizes(rows, roots, depth, most)
         splits = []
         for number, (above, size) in enumerate(pairwise(sizes)):

@@ -30,12 +30,12 @@ from .sections import (
 
 
 class CountSection(Section):
-    """So many rows for each row of an owner, which the entity refers to."""
+    """A number of rows for each row of an owner, which the entity refers to."""
 
     per: str | list[str] = Field(
         description="The reference to the owner, by its name or its target; of a list of them, one row for each combination."
     )
-    each: Natural | None = Field(None, description="Exactly so many; stands without mean, least and most.")
+    each: Natural | None = Field(None, description="Exactly this many; stands without mean, least and most.")
     mean: Annotated[float, BeforeValidator(number_), Field(ge=0)] | None = Field(
         None, description="So many on average, over all owners."
     )
@@ -46,7 +46,7 @@ class CountSection(Section):
 
 
 class SpreadSection(Section):
-    """So many rows for each row that a reference goes to, though the rows belong to another owner, or to none."""
+    """A number of rows for each row that a reference goes to, though the rows belong to another owner, or to none."""
 
     mean: Annotated[float, BeforeValidator(number_), Field(ge=0)] | None = Field(
         None, description="So many on average; only to say what must come out, since it follows from the rows there are."
@@ -114,7 +114,7 @@ class ReferenceSection(ChoiceKeys):  # type: ignore[valid-type, misc]
     weights: dict[str, Weight] | None = Field(
         None, description="Fixed rows of the target by key or another unique field, each as often as it says."
     )
-    rows: SpreadSection | None = Field(None, description="So many rows for each row of the target.")
+    rows: SpreadSection | None = Field(None, description="A number of rows for each row of the target.")
     tree: TreeSection | None = Field(None, description="Of a reference to the entity itself: roots, levels, children of a row.")
 
 
@@ -204,10 +204,10 @@ class FieldSection(Section):
 
 
 class ChildrenSection(Section):
-    """So many rows for each row of a cohort."""
+    """A number of rows for each row of a cohort."""
 
     by: str | None = Field(None, description="The reference by which they belong to it, where there is more than one.")
-    each: Natural | None = Field(None, description="Exactly so many; stands without mean, least and most.")
+    each: Natural | None = Field(None, description="Exactly this many; stands without mean, least and most.")
     mean: Annotated[float, BeforeValidator(number_), Field(ge=0)] | None = Field(None, description="So many on average.")
     least: Natural | None = Field(None, description="The fewest of a row that has any; 0, or 1 where `none` is given.")
     most: Natural | None = Field(None, description="The most of any row; four times the mean when not given.")
@@ -224,7 +224,7 @@ class CohortSection(Section):
         default_factory=dict, description="What is different in its references: favour, weights, present, where."
     )
     children: dict[str, either(Natural, ChildrenSection)] = Field(  # type: ignore[valid-type]
-        default_factory=dict, description="By entity: so many rows for each of its rows, `20`, or `{mean: 20, most: 60}`."
+        default_factory=dict, description="By entity: how many rows each of its rows gets, `20`, or `{mean: 20, most: 60}`."
     )
 
 
@@ -247,7 +247,7 @@ class EntitySection(Section):
 
     rows: either(RowCountText, CountSection) | None = Field(  # type: ignore[valid-type]
         None,
-        description="Generated rows: a number, so many for each owner, or an expression over the rows of others: "
+        description="Generated rows: a number in all, a number for each owner, or an expression over the rows of others: "
         "`2 * count(port)`. Follows from the model when not given.",
     )
     fixed: (

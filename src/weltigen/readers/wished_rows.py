@@ -139,7 +139,7 @@ class RowWishes(ReferenceWishes):
         return self._per_owner(fitting[0].name, part, path)
 
     def _per_owner(self, relation: str, part: CountSection | ChildrenSection, path: Path) -> PerOwner:
-        """So many rows for each row that a relation points to."""
+        """A number of rows for each row that a relation points to."""
         count = PerOwner(
             per=relation, each=part.each, mean=part.mean, least=part.least, most=part.most, none=part.none,
             place=self.tree.place(path),

@@ -29,8 +29,8 @@ from .columns import numbered, whole_column
 from .ports import PlannedRuntime
 
 _BLOCK = 1 << 18  # rows of a target whose condition is looked at together
-_FEW = 1 << 17  # the ranges of so many ancestors are kept: 2 MB
-_DENSE = 8  # group ends are kept for every code while there are at most so many codes for each row
+_FEW = 1 << 17  # the ranges of this many ancestors are kept: 2 MB
+_DENSE = 8  # group ends are kept for every code while there are at most this many codes for each row
 
 
 class Members:
@@ -163,7 +163,7 @@ class Members:
         return out if self.filter.optional else np.where(out < 0, ordinals, out)
 
     def levels(self, rows: int, tree: Tree) -> Levels:
-        """The tree of a group of so many rows; ImpossibleError where they find no place in it."""
+        """The tree of a group of this size; ImpossibleError where they find no place in it."""
         if rows not in self._levels:
             bits = Bits(self.runtime.plan.stage_seed, self.entity.name, self.relation.name, "levels")
             try:

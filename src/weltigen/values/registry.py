@@ -36,7 +36,7 @@ class Request:
     parameters: Mapping[str, str] = field(default_factory=dict)
 
     def fits(self, length: int) -> bool:
-        """Whether a text of so many characters may stand in the field."""
+        """Whether a text of this many characters may stand in the field."""
         return self.least <= length and (self.room is None or length <= self.room)
 
 

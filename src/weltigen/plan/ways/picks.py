@@ -114,7 +114,7 @@ class Limited:
 
 @dataclass(frozen=True, slots=True)
 class Picked(ReferenceWay):
-    """Any row of the target: by popularity, between `limits`, or so many for each of some `cohorts` of the target."""
+    """Any row of the target: by popularity, between `limits`, or a number for each row of some `cohorts` of the target."""
 
     picks: PopularitySplit | GroupSplit
     taking: Favour = EVEN

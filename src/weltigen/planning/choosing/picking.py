@@ -31,7 +31,7 @@ def choose_targets(plan: Plan) -> Plan:
         entity_plan = plan.entities[name]
         references: dict[str, ReferencePlan] = {}
         for relation in entity_plan.entity.relations:
-            if relation.target in plan.kept and relation.spread is not None:  # its rows had so many each before these came
+            if relation.target in plan.kept and relation.spread is not None:  # its rows had their number before these came
                 relation = replace(relation, spread=None)
                 ignored.append(f"{relation.label}: `rows`, since the {relation.target} are of an earlier stage")
             try:

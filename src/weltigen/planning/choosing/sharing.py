@@ -1,4 +1,4 @@
-"""How many rows pick each row that they may refer to: by popularity, between limits, or so many for each of a cohort."""
+"""How many rows pick each row that they may refer to: by popularity, between limits, or a number for each row of a cohort."""
 
 from __future__ import annotations
 

@@ -1,4 +1,4 @@
-"""Pass: how many rows each entity has: a number, so many for each owner, by an expression, or by its place in the model."""
+"""Pass: how many rows each entity has: a number, one for each owner, by an expression, or by its place in the model."""
 
 from __future__ import annotations
 
@@ -149,7 +149,7 @@ def _per_owner(plan: Plan, entity_plan: EntityPlan, rows: PerOwner, plan_above: 
     relation = entity.relation(rows.per)
     owner = plan.entities[relation.target]
     if relation.target == entity.name:
-        problem = Problem(fact=f"{entity.name} cannot own its own rows: each would need so many more", place=rows.place,
+        problem = Problem(fact=f"{entity.name} cannot own its own rows: each would need more of them", place=rows.place,
                           hint="give a number of rows; the reference picks among them")  # fmt: skip
         return plan.with_entity(replace(entity_plan, generated=1)).with_problems([problem])
     if rows.every is not None:
@@ -307,7 +307,7 @@ def _capacity(plan: Plan, entity: Entity, columns: tuple[str, ...]) -> int | Non
     brought: set[str] = set()
     for relation in _covering(entity, columns):
         space *= plan.entities[relation.target].total if relation.target != entity.name else 1 << 62
-        for column in brought & set(relation.columns):  # it must agree with another reference: only so many of the pairs do
+        for column in brought & set(relation.columns):  # it must agree with another reference: only some of the pairs do
             space = max(1, space // max(1, _values_of(plan, relation, column)))
         brought |= set(relation.columns)
         left -= set(relation.columns)

@@ -7,7 +7,7 @@ from ...plan import EntityPlan, Plan
 from .rules import check_kept, is_about, special_kept, unique_kept
 from .wording import filler_in_words
 
-_VALUES = 8  # of a list so many are named
+_VALUES = 8  # of a list, this many are named
 
 
 def field_facts(plan: Plan, entity_plan: EntityPlan, name: str) -> list[tuple[str, str]]:

@@ -282,7 +282,7 @@ def _floor(end: End) -> End:
 
 
 def _rounded(span: Span, digits: int | None) -> Span:
-    """What rounding to so many digits can make of a range."""
+    """What rounding to a number of digits can make of a range."""
     if digits is None:
         return span
     unit = Fraction(1, 10**digits)

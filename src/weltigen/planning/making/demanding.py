@@ -17,7 +17,7 @@ from ...randomness import ExactSubset, key
 from ..knowledge.settled import digit_of
 from .fields import allowed_source, prepare_field
 
-_SHARE_OF_GROUPS = 0.5  # where rows must agree as well, at most so many of all rows are demanded for their groups
+_SHARE_OF_GROUPS = 0.5  # where rows must agree as well, at most this share of all rows are demanded for their groups
 
 
 @dataclass(frozen=True, slots=True)

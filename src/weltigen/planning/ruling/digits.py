@@ -1,4 +1,4 @@
-"""Digits: the free parts of unique rules, each a reference or a field with so many different values."""
+"""Digits: the free parts of unique rules, each a reference or a field with a known number of different values."""
 
 from __future__ import annotations
 

@@ -19,7 +19,7 @@ class NearSection(Section):
     """One of the nearest rows, by coordinates."""
 
     to: str = Field(description="Another reference of the entity: its row is the one to be near.")
-    of: Natural = Field(FEW, description="Among so many nearest rows one is chosen, each as likely.")
+    of: Natural = Field(FEW, description="One of this many nearest rows is chosen, each as likely.")
 
 
 class NearKeys(Section):

@@ -80,7 +80,7 @@ def main(arguments: list[str] | None = None) -> NoReturn:
 
 
 def _collect_rarely() -> None:
-    """A command loads much, makes a plan, and ends: to look for circular objects among all that, and again at the end, is vain."""
+    """A command loads much, makes a plan, and ends. To look for circular objects among all that, and at its end, is vain."""
     gc.set_threshold(50_000, 50, 50)
     atexit.register(gc.freeze)
 

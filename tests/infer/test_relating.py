@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 
 import weltigen
-from weltigen.infer import infer, propose_common
+from weltigen.infer import infer, propose_tenants
 from weltigen.readers.sql import read_ddl
 
 ENDS = "".join(
@@ -98,4 +98,4 @@ def test_what_every_way_should_share_is_proposed_only_where_that_is_likely(sql: 
         name, *targets = part.split(" > ")
         columns = "".join(f", {target}_{n}_id integer NOT NULL REFERENCES {target}" for n, target in enumerate(targets))
         tables += f"CREATE TABLE {name} (id integer PRIMARY KEY{columns});"
-    assert propose_common(infer(read_ddl(tables, "model.sql", None))) == proposed
+    assert propose_tenants(infer(read_ddl(tables, "model.sql", None))) == proposed

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..model import Entity, States, World
-from ..model.histories import HistoryColumns, told_by
+from ..model.histories import HistoryColumns, history_columns
 from ..stored.names import literal, quoted
 from ..stored.stores.store import Store
 from .rule import SetRule
@@ -17,7 +17,7 @@ def walking_rules(world: World, entity: Entity, store: Store) -> Iterator[SetRul
     if states is None or not world.has(states.history):
         return
     history = world.entity(states.history)
-    told, stored = told_by(entity, history), store.columns(history)
+    told, stored = history_columns(entity, history), store.columns(history)
     if not isinstance(told, HistoryColumns) or stored is None or not {told.state, told.at} <= set(stored):
         return
     relation = history.relation(told.relation)

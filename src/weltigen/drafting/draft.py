@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections import defaultdict
 from dataclasses import dataclass, replace
 
-from ..infer import infer, propose_common, propose_relations
+from ..infer import infer, propose_relations, propose_tenants
 from ..model import Relation, World
 from ..plan import Plan
 from ..planning import make_plan
@@ -84,7 +84,7 @@ def _head(world: World, plan: Plan, model: str, dialect: str | None) -> str:
         lines.append(f"dialect: {dialect}")
     start, end = world.window
     lines += [f"seed: {world.seed}", f"window: [{start}, {end}]"]
-    for name, entities in [] if world.same else propose_common(world):
+    for name, entities in [] if world.same else propose_tenants(world):
         why = f"? {entities} entities lead to {name} in more than one way: this keeps every row within one of them"
         lines.append(f"# same: [{scalar(name)}]   # {why}")
     lines.append("entities:")

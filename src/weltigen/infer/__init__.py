@@ -2,12 +2,12 @@
 
 from ..model import World
 from .checks import understand_checks
-from .common import propose_common
 from .filters import filter_references
 from .kinds import guess_kinds
 from .labels import guess_labels
 from .moments import guess_order
 from .references import Proposal, propose_relations, relate_undeclared
+from .tenancy import propose_tenants
 
 
 def infer(world: World) -> World:
@@ -22,8 +22,8 @@ __all__ = [
     "guess_labels",
     "guess_order",
     "infer",
-    "propose_common",
     "propose_relations",
+    "propose_tenants",
     "relate_undeclared",
     "understand_checks",
 ]

@@ -24,7 +24,7 @@ class HistoryColumns:
 
 def history_of(world: World, name: str) -> Entity | None:
     """The entity whose states an entity tells."""
-    return world.told_by_history.get(name)
+    return world.history_owners.get(name)
 
 
 def names_of(states: States) -> tuple[str, ...]:
@@ -35,7 +35,7 @@ def names_of(states: States) -> tuple[str, ...]:
     return tuple(dict.fromkeys(named))
 
 
-def told_by(entity: Entity, history: Entity) -> HistoryColumns | str:
+def history_columns(entity: Entity, history: Entity) -> HistoryColumns | str:
     """Which fields of the history tell what; else why that is not clear."""
     assert entity.states is not None
     relation = next((relation for relation in history.relations if relation.target == entity.name), None)

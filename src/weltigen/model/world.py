@@ -47,7 +47,7 @@ class World:
     notices: tuple[Notice, ...] = ()
 
     @cached_property
-    def told_by_history(self) -> dict[str, Entity]:
+    def history_owners(self) -> dict[str, Entity]:
         """The entities with states, by the entity that tells them."""
         return {entity.states.history: entity for entity in self.entities if entity.states is not None}
 

@@ -23,28 +23,43 @@ from .rejection import RejectionGroup
 
 @dataclass(frozen=True, kw_only=True)
 class EntityPlan:
-    """One entity: how many rows and why, and how each column is made."""
+    """One entity: how many rows and why, and how each column is made; in parts, each of which one pass writes."""
 
+    # what a plan begins with; an entity of a later stage knows the rows before
     entity: Entity
+    earlier: EntityPlan | None = None  # the rows of earlier stages, beside which these are added
+    origin: EntityPlan | None = None  # the first stage that had any
+
+    # resolve_references
+    ties: tuple[Tie, ...] = ()
+
+    # count_all_rows
     generated: int = 0
     because: str = ""
     owner: Owner | None = None
+    cohorts: Mapping[str, CohortPlan] = field(default_factory=dict)
+
+    # prepare_fields
     fields: Mapping[str, FieldPlan] = field(default_factory=dict)
     people: People | None = None
-    components: tuple[Component, ...] = ()
-    precomputed: Precomputed | None = None
-    ties: tuple[Tie, ...] = ()
+    reduced: tuple[ReducedRule, ...] = ()  # unique rules over expressions or some of the rows, brought down to columns
+
+    # lay_out_rules
     reference_order: tuple[str, ...] = ()  # all references, each before those that agree with it
     candidate_filters: Mapping[str, CandidateFilter] = field(default_factory=dict)
+    components: tuple[Component, ...] = ()
+    precomputed: Precomputed | None = None
+    conditional: tuple[ReducedRule, ...] = ()  # rules over some of the rows that are kept by their condition
+
+    # choose_targets
     references: Mapping[str, ReferencePlan] = field(default_factory=dict)
+
+    # choose_fillers
     fillers: Mapping[str, Filler] = field(default_factory=dict)
+
+    # settle_checks
     rejection_groups: tuple[RejectionGroup, ...] = ()
     verified_checks: tuple[tuple[Check, Formula], ...] = ()
-    reduced: tuple[ReducedRule, ...] = ()  # unique rules over expressions or some of the rows, brought down to columns
-    conditional: tuple[ReducedRule, ...] = ()  # those of them that are kept by their condition
-    cohorts: Mapping[str, CohortPlan] = field(default_factory=dict)
-    earlier: EntityPlan | None = None  # the rows of earlier stages, beside which these are added
-    origin: EntityPlan | None = None  # the first stage that had any
 
     @property
     def name(self) -> str:

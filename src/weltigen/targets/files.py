@@ -17,7 +17,7 @@ from ..model.problems import RefusedError, TargetError, UnreadableError, UsageEr
 from ..plan import EntityPlan, Plan
 from ..stored.formats import Format, Writer, format_of_folder
 from ..stored.receipts import Receipt
-from .there import refuse_others
+from .append_guard import refuse_changed_rows
 
 RECEIPT = "receipt.json"
 
@@ -39,7 +39,7 @@ class FolderTarget:
             if stored is not None and stored is not self.format:
                 said = f"the files in {self.path} are {stored.name}, not {self.format.name}"
                 raise UsageError(said, hint="leave out the format")
-            refuse_others(str(self.path), there, {name: self._rows_there(plan.world.entity(name)) for name in there})
+            refuse_changed_rows(str(self.path), there, {name: self._rows_there(plan.world.entity(name)) for name in there})
         elif self.path.is_dir():
             wanted = {RECEIPT, *(self.format.file(self.path, name).name for name in plan.order)}
             held = sorted(p.name for p in self.path.iterdir() if p.name in wanted)

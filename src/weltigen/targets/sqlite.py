@@ -14,8 +14,8 @@ from ..stored.names import quoted
 from ..stored.receipts import Receipt, receipt_path
 from ..stored.sqlite import python_values, table_counts
 from ..stored.sqlite_files import take_back
+from .append_guard import refuse_changed_rows
 from .definitions import definitions
-from .there import refuse_others
 
 
 class SqliteTarget:
@@ -36,7 +36,7 @@ class SqliteTarget:
         if there is None:
             self._refuse_rows(plan, tables)
         else:
-            refuse_others(str(self.path), there, tables)
+            refuse_changed_rows(str(self.path), there, tables)
         try:
             self.path.parent.mkdir(parents=True, exist_ok=True)
             if not exists:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from ...model import Entity, Problem
-from ...model.histories import told_by
+from ...model.histories import history_columns
 from ...plan.entity import EntityPlan
 from ...plan.owner_counts import Owner
 from ...plan.plan import Plan
@@ -17,7 +17,7 @@ def count_history(plan: Plan, entity_plan: EntityPlan, entity: Entity) -> tuple[
     """The rows of a history: as many for each row as its walk has states."""
     states, name = entity.states, entity_plan.name
     assert states is not None
-    told = told_by(entity, entity_plan.entity)
+    told = history_columns(entity, entity_plan.entity)
     if isinstance(told, str):
         return entity_plan, [Problem(fact=told, place=states.place)]
     walk, problems = walk_of(plan, entity)

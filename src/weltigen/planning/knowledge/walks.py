@@ -8,7 +8,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...model import Entity, Field, Problem, WeightsSource
-from ...model.histories import HistoryColumns, history_of, names_of, told_by
+from ...model.histories import HistoryColumns, history_columns, history_of, names_of
 from ...plan.entity import EntityPlan
 from ...plan.fields import Walked
 from ...plan.plan import Plan
@@ -94,7 +94,7 @@ def walked_fields(plan: Plan, entity_plan: EntityPlan) -> dict[str, Walked]:
     if entity.states is not None:  # its history may be left out where entities are planned apart
         out[entity.states.field] = Walked("last state", entity.states.history)
     of = history_of(plan.world, entity.name)
-    told = told_by(of, entity) if of is not None else ""
+    told = history_columns(of, entity) if of is not None else ""
     if of is not None and isinstance(told, HistoryColumns):
         out[told.state] = Walked("state", of.name)
         out[told.at] = Walked("moment", of.name)

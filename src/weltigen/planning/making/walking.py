@@ -14,7 +14,7 @@ import pyarrow as pa
 from numpy.typing import NDArray
 
 from ...model import Entity, Field, Problem, TypeName
-from ...model.histories import HistoryColumns, history_of, names_of, told_by
+from ...model.histories import HistoryColumns, history_columns, history_of, names_of
 from ...model.literals import read_span
 from ...model.paths import Cell
 from ...plan.entity import EntityPlan
@@ -46,7 +46,7 @@ def walking_fillers(plan: Plan, entity_plan: EntityPlan) -> dict[str, Filler]:
         if not problems and walk is not None:
             filler(entity.states.field, _last(walk, entity))
     of = history_of(plan.world, entity.name)
-    told = told_by(of, entity) if of is not None else ""
+    told = history_columns(of, entity) if of is not None else ""
     if (
         of is None
         or not isinstance(told, HistoryColumns)

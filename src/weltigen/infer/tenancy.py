@@ -15,7 +15,7 @@ _OWNERS = frozenset(
 _LARGE_SHARE = 0.4  # of all entities refer to one that is called anything else
 
 
-def propose_common(world: World) -> list[tuple[str, int]]:
+def propose_tenants(world: World) -> list[tuple[str, int]]:
     """Entities that may be meant so, with the number of entities whose rows lead there in more than one way.
 
     Others refer to such a one by one reference each, which must be there: two of them to one that is called like an owner,

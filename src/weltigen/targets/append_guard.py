@@ -1,4 +1,4 @@
-"""What stands at a target: where its receipt lies, and whether it still holds what that tells."""
+"""The guard before rows are added: whether a target still holds what its receipt tells of."""
 
 from __future__ import annotations
 
@@ -8,7 +8,7 @@ from ..model.phrases import listed
 from ..model.problems import RefusedError
 
 
-def refuse_others(name: str, there: Mapping[str, int], found: Mapping[str, int]) -> None:
+def refuse_changed_rows(name: str, there: Mapping[str, int], found: Mapping[str, int]) -> None:
     """RefusedError where a target does not hold the rows that its receipt tells of."""
     others = [
         f"{entity} {found.get(entity, 0):,}, not {rows:,}" for entity, rows in there.items() if found.get(entity, 0) != rows

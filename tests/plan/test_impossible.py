@@ -35,7 +35,7 @@ IMPOSSIBLE = [
     ("  boat: {fields: {berth: {enum: [90, 95]}}}\n", "boat.berth: no value is left", "enum allows 90, 95"),
     (
         "  boat: {rows: {per: pier, mean: 9, most: 4}}\n",
-        "a mean of 9 with 0% without any asks for 9",
+        "a mean of 9 with 0% without any requires 9",
         "mean, least, most or none",
     ),
     ("  pier: {rows: 0}\n  boat: {rows: 3}\n", "boat.pier_id must refer to a row of pier, which has none", "give pier rows"),

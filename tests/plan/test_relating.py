@@ -126,7 +126,7 @@ def test_one_row_alone_is_the_same_and_finds_both_its_ends(dataset: weltigen.Dat
         ("state <> 'lost'", "stat <> 'lost'", "hall has no field 'stat'"),
         ("state <> 'lost'", "state = 'lost' AND state <> 'lost'", "duty.hall_id is to refer to a hall where"),
         ("every: 6 hours", "every: 6 moons", "'6 moons' is not a span"),
-        ("every: 6 hours", "every: 6 hours, each: 3", "`every` says how many: it stands without each"),
+        ("every: 6 hours", "every: 6 hours, each: 3", "`every` says how many rows there are: it cannot be combined with each"),
         ("per: [hall, grade]", "per: [hall]", "a combination needs two different references"),
         ("per: [hall, grade]", "per: [hall, great]", "allowance does not refer to 'great'"),
         ("{1: 70, 2: 20, 5: 10}", "{1: 70, 3: 20}", "piece.grade_id: grade has no fixed row with the key 3"),

@@ -42,7 +42,7 @@ class Dataset:
     ) -> Dataset:
         """This dataset with rows added behind its own, none of which changes.
 
-        `rows` asks for rows of entities, `times` for a multiple of the rows that the world says roots have; rows that belong to
+        `rows` sets rows of entities, `times` multiplies the rows that the world says roots have; rows that belong to
         added ones are added too. Added rows refer to added rows where their target got some, else to earlier ones.
         Raises ImpossibleError with everything that cannot be added.
         """

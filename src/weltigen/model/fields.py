@@ -15,7 +15,7 @@ Casing = Literal["lower", "upper"]
 
 
 def require_reason(origin: Origin, because: str | None) -> None:
-    """ValueError where a limit that a check or a world file asks for does not say by which words, or another one does."""
+    """ValueError where a limit that a check or a world file sets does not say by which words, or another one does."""
     if (because is not None) != (origin in (Origin.CHECK, Origin.SAID)):
         raise ValueError(f"a limit that is {origin} {'has' if because else 'needs'} words of its own")
 

@@ -50,7 +50,7 @@ class WeltigenError(Exception):
 
 
 class UsageError(WeltigenError):
-    """A call or a command that asks for what is not there."""
+    """A call or a command that names something that does not exist, or gives a value that cannot be used."""
 
 
 class UnreadableError(WeltigenError):

@@ -282,7 +282,7 @@ class Walked(FieldWay):
 
 @dataclass(frozen=True, slots=True)
 class Impossible(FieldWay):
-    """No value can be made, which is told as a problem."""
+    """No value can be made, which is reported as a problem."""
 
 
 Way = (

@@ -1,4 +1,4 @@
-"""How many rows each owner has: the reference that owns rows, and the counts that a world file asks for as a table."""
+"""How many rows each owner has: the reference that owns rows, and the counts that a world file sets, as a table."""
 
 from __future__ import annotations
 
@@ -36,7 +36,7 @@ def count_table(rows: PerOwner) -> Any:
 
 
 def per_owner_table(rows: PerOwner) -> Any:
-    """The counts that `rows` asks for; None where its numbers do not agree."""
+    """The counts that `rows` sets; None where its numbers do not agree."""
     try:
         return count_table(rows)
     except ValueError:

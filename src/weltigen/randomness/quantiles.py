@@ -80,7 +80,7 @@ def counts(mean: float, lowest: int, highest: int, none: float) -> NDArray[np.in
     wanted = mean * STEPS / (STEPS - empty) if empty < STEPS else 0.0
     if not lowest <= wanted <= highest:
         raise ValueError(
-            f"a mean of {mean:g} with {none:.0%} without any asks for {wanted:.4g} each of the others,"
+            f"a mean of {mean:g} with {none:.0%} without any requires {wanted:.4g} each of the others,"
             f" outside of {lowest} to {highest}"
         )
     at = (np.arange(STEPS - empty) + 0.5) / max(1, STEPS - empty)

@@ -35,7 +35,7 @@ class CountSection(Section):
     per: str | list[str] = Field(
         description="The reference to the owner, by its name or its target; of a list of them, one row for each combination."
     )
-    each: Natural | None = Field(None, description="Exactly this many; stands without mean, least and most.")
+    each: Natural | None = Field(None, description="Exactly this many; cannot be combined with mean, least and most.")
     mean: Annotated[float, BeforeValidator(number_), Field(ge=0)] | None = Field(
         None, description="So many on average, over all owners."
     )
@@ -207,7 +207,7 @@ class ChildrenSection(Section):
     """A number of rows for each row of a cohort."""
 
     by: str | None = Field(None, description="The reference by which they belong to it, where there is more than one.")
-    each: Natural | None = Field(None, description="Exactly this many; stands without mean, least and most.")
+    each: Natural | None = Field(None, description="Exactly this many; cannot be combined with mean, least and most.")
     mean: Annotated[float, BeforeValidator(number_), Field(ge=0)] | None = Field(None, description="So many on average.")
     least: Natural | None = Field(None, description="The fewest of a row that has any; 0, or 1 where `none` is given.")
     most: Natural | None = Field(None, description="The most of any row; four times the mean when not given.")

@@ -59,7 +59,7 @@ class ReferenceWishes(Wishes):
         )  # fmt: skip
 
     def _choice(self, entity: Entity, relation: Relation, wish: ReferenceSection, path: Path) -> Choice | None:
-        """The way of choosing that a reference asks for, if any."""
+        """The way of choosing that a reference names, if any."""
         found = (read(self, entity, relation, wish, path) for read in READERS)
         return next((choice for choice in found if choice is not None), None)
 

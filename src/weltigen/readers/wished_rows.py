@@ -38,7 +38,10 @@ class RowWishes(ReferenceWishes):
             )
             return None
         if rows.every is not None and (rows.none or any(n is not None for n in (rows.each, rows.mean, rows.least, rows.most))):
-            self.problem((*path, "every"), "`every` says how many: it stands without each, mean, least, most and none")
+            self.problem(
+                (*path, "every"),
+                "`every` says how many rows there are: it cannot be combined with each, mean, least, most and none",
+            )
         return replace(self._per_owner(owner.name, rows, path), every=rows.every)
 
     def _per_pair(self, entity: Entity, rows: CountSection, path: Path) -> PerPair | None:
@@ -145,7 +148,7 @@ class RowWishes(ReferenceWishes):
             place=self.tree.place(path),
         )  # fmt: skip
         if part.each is not None and any(number is not None for number in (part.mean, part.least, part.most)):
-            self.problem((*path, "each"), "`each` is exact: it stands without mean, least and most")
+            self.problem((*path, "each"), "`each` is exact: it cannot be combined with mean, least and most")
         if count.lowest > count.highest:
             self.problem(path, f"at least {count.lowest} and at most {count.highest} rows for each: none can be both")
         return count

@@ -112,7 +112,7 @@ class Wishes:
             if source is not None and known:
                 out.append(Case(source=source, when=case.when, place=self.tree.place(here)))
         if not cases:
-            self.problem(path, "there is no case here", "[{when: …, of: …}, {of: …}]")
+            self.problem(path, "a list of cases is needed here, but this one is empty", "[{when: …, of: …}, {of: …}]")
         return CasesSource(cases=tuple(out), place=self.tree.place(path)) if len(out) == len(cases) and out else None
 
     def _follows(self, entity: Entity, field: Field, wish: FieldSection, path: Path) -> Follow | None:

@@ -60,7 +60,7 @@ def _too_rare(group: RejectionGroup, rows: PlannedRows, failing: Ordinals) -> Im
         fact=f"{rows.plan.name}: {check} still fails for {failing.size:,} of {len(rows):,} rows after {ATTEMPTS} attempts"
              f" (row {int(rows.ordinals[failing[0]])}); as {names} are drawn, {kept:,} of {len(rows):,} rows keep it",
         place=check.place,
-        hint=f"say what it asks for: `compute` one of {names}, or bound it by minimum, maximum, after or before"
+        hint=f"declare what the check requires: `compute` one of {names}, or bound it by minimum, maximum, after or before"
         if group.fields else f"say which rows are meant: `where` or `same` on {names}, or change the check",
     ))  # fmt: skip
 

@@ -1,4 +1,4 @@
-"""The receipt: what a run leaves behind so that it can be told again. It holds no time of day, so it repeats too."""
+"""The receipt: what a run leaves behind so that it can be made again. It holds no time of day, so it repeats too."""
 
 from __future__ import annotations
 

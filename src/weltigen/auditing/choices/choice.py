@@ -1,4 +1,4 @@
-"""Rules about ways of choosing targets that a world file asks for by name; each registers here what it asks of the data."""
+"""Rules about ways of choosing targets that a world file names; each registers here what it requires of the data."""
 
 from __future__ import annotations
 

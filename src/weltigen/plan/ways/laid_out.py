@@ -59,7 +59,7 @@ class Precomputed(ReferenceWay):
 
 @dataclass(frozen=True, slots=True)
 class Nowhere(ReferenceWay):
-    """To no row: `target` has none, or none but that of `other`; both None where it is impossible, which is told as a problem."""
+    """To no row: `target` has none, or none but that of `other`; both None where it is impossible, which is a problem."""
 
     target: str | None = None
     other: str | None = None

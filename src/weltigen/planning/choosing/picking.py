@@ -1,4 +1,4 @@
-"""Pass: how each reference finds its target; what is wished for and cannot be kept is told."""
+"""Pass: how each reference finds its target; what is wished for and cannot be kept is reported."""
 
 from __future__ import annotations
 
@@ -112,7 +112,7 @@ def _of_cohorts(plan: Plan, entity_plan: EntityPlan, usual: ReferencePlan, probl
 def _way_in_cohort(
     plan: Plan, entity_plan: EntityPlan, relation: Relation, delta: Relation, cohort: str
 ) -> tuple[ReferenceWay, tuple[Cell, ...]]:
-    """The way of a cohort's rows, and the cells that it needs; ValueError where what the cohort asks for cannot be kept."""
+    """The way of a cohort's rows, and the cells that it needs; ValueError where what the cohort sets cannot be kept."""
     way: ReferenceWay = way_of(plan, entity_plan, relation)
     needs: tuple[Cell, ...] = ()
     if delta.where is not None:

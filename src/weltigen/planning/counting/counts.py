@@ -216,7 +216,7 @@ def _special(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> tuple[t
         try:
             out.append((cohorts[name].subset, count_table(count)))
         except ValueError as error:
-            raise ValueError(f"the cohort {name} asks for rows of {entity_plan.name}: {error}") from None
+            raise ValueError(f"the cohort {name} sets rows of {entity_plan.name}: {error}") from None
     return tuple(out)
 
 

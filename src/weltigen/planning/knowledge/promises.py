@@ -38,7 +38,7 @@ def promised(plan: Plan, entity_plan: EntityPlan, name: str, problems: list[Prob
 
 
 def unproven(plan: Plan, entity_plan: EntityPlan, check: Check, problems: list[Problem]) -> Iterator[Check]:
-    """The check, unless ranges show that it always holds; where they show that it never does, that is told."""
+    """The check, unless ranges show that it always holds; where they show that it never does, that is reported."""
     try:
         formula = bind(plan.world, entity_plan.entity, check.expression, check.dialect)
     except NotEvaluableError:

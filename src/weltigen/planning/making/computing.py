@@ -24,7 +24,7 @@ from ...plan.ports import RowsPort
 def prepare_computed(
     plan: Plan, entity_plan: EntityPlan, base: FieldPlan, source: ComputeSource
 ) -> tuple[FieldPlan, list[Problem]]:
-    """The field with its formula; what is wrong with the expression itself is told."""
+    """The field with its formula; what is wrong with the expression itself is reported."""
     field, world = base.field, plan.world
     name = f"{entity_plan.name}.{field.name}"
     try:

@@ -221,7 +221,7 @@ class _Rooms:
         return declared if declared is not None or one.usual is None else one.usual[1 if upper else 0]
 
     def _narrow(self, cell: Cell, upper: bool, end: Fraction, of: Cell, side: _Side, other: _Side | None) -> bool:
-        """Bounds a cell; False where it is bounded so already, or cannot be, which is told."""
+        """Bounds a cell; False where it is bounded so already, or cannot be, which is reported."""
         one, now = self.ranges[cell], self.end(cell, upper=upper)
         if now is not None and (now <= end if upper else now >= end):
             return False

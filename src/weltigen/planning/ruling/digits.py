@@ -65,7 +65,7 @@ def digits_of(
 
 
 def _digit_of_field(entity_plan: EntityPlan, column: str, rule: Unique) -> Digit | str | None:
-    """The digit of a field; else why its values cannot tell rows apart; None where they always do, or it is told elsewhere."""
+    """The digit of a field; else why its values cannot tell rows apart; None where they always do, or another pass says it."""
     field, entity = entity_plan.fields.get(column), entity_plan.entity
     space, distinct_folded, rising = 1, False, False
     match field.way if field is not None else None:

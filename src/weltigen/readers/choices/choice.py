@@ -14,7 +14,7 @@ from ..yaml_tree import Path, Tree
 
 
 class Told(Protocol):
-    """Where what is wrong in a world file is told."""
+    """Where what is wrong in a world file is reported."""
 
     @property
     def tree(self) -> Tree:

@@ -1,4 +1,4 @@
-"""Ways of choosing targets that a world file asks for by name; each registers here what it makes of a `Choice`."""
+"""Ways of choosing targets that a world file names; each registers here what it makes of a `Choice`."""
 
 from __future__ import annotations
 

@@ -7,12 +7,14 @@ import signal
 import subprocess
 import sys
 import time
+from collections.abc import Callable
 from pathlib import Path
 
 import pytest
 
 import weltigen
-from weltigen.model.problems import RefusedError, TargetError, UsageError
+from weltigen.api.records.stored import StoredRecords
+from weltigen.model.problems import RefusedError, TargetError, UsageError, WeltigenError
 from weltigen.stored.digests import block_digest, entity_digest
 from weltigen.stored.formats import format_names
 from weltigen.stored.tables import table_reader
@@ -62,6 +64,33 @@ def test_every_type_finds_its_place(kind: str, tmp_path: Path) -> None:
     for name in ("small", "exact", "flag", "note", "day", "moment", "state", "mark"):
         assert stored[name].to_pylist() == made[name].to_pylist(), name
         assert made[name].null_count > 0, name
+
+
+@pytest.mark.parametrize("kind", TARGETS)
+@pytest.mark.parametrize("damage", [lambda b: b[: len(b) // 2] + b"zzz", lambda b: b"\x00{\xff" + b[40:], lambda b: b[:7]])
+def test_a_broken_file_is_told_and_left_as_it_is(
+    damage: Callable[[bytes], bytes], kind: str, tmp_path: Path, harbour: weltigen.Dataset
+) -> None:
+    into, format = place(kind, tmp_path)
+    harbour.write(into, format=format)
+    file = into / f"boat.{format}" if format else into
+    whole = file.read_bytes()
+    broken = damage(whole)
+    file.write_bytes(broken)
+    uses: list[Callable[[], object]] = [
+        lambda: weltigen.audit(harbour.plan.world, into),
+        lambda: StoredRecords(harbour.plan.world, into).page("boat", 0, 9),
+        lambda: table_reader(into, harbour.plan.world)("boat"),
+    ]
+    if len(broken) < 0.9 * len(whole):  # rows are lost, so that no others can be added
+        uses.append(lambda: harbour.next_stage(times=1).write(into, on_rows="append"))
+    for use in uses:
+        try:
+            use()
+            assert kind == "csv"  # of which any text is a row, which an audit finds broken
+        except WeltigenError as error:
+            assert str(into) in str(error)
+    assert file.read_bytes() == broken
 
 
 @pytest.mark.parametrize("kind", TARGETS)

@@ -11,7 +11,7 @@ from pathlib import Path
 from typing import Any
 
 from ..model import Entity, PerOwner, World
-from ..model.problems import UsageError
+from ..model.problems import UnreadableError, UsageError
 from ..model.ties import Tie, find_ties
 from ..stored.names import quoted
 from ..stored.receipts import receipt_at
@@ -58,6 +58,8 @@ def audit(world: World, target: str | Path) -> Report:
             rules, rows = rules + number, rows + count
             findings += found
             unchecked += skipped
+    except NotAnswered as error:
+        raise UnreadableError(f"{target}: {error}") from None
     finally:
         store.close()
     seconds = time.perf_counter() - began

@@ -10,7 +10,7 @@ import pyarrow as pa
 
 from ..model import Entity, World
 from ..model.problems import UnreadableError
-from .formats import stored_file
+from .formats import reading, stored_file
 from .locations import Database, Folder, location_of
 from .sqlite import read_sqlite_table
 
@@ -24,10 +24,8 @@ def read_folder_table(path: Path, entity: Entity) -> Any:
     if found is None:
         raise UnreadableError(f"{path / entity.name}.*: no such file")
     format, file = found
-    try:
+    with reading(file):
         return format.read(file, schema)
-    except (OSError, pa.ArrowException) as error:
-        raise UnreadableError(f"{file}: {str(error).splitlines()[0]}") from None
 
 
 def table_reader(target: str | Path, world: World) -> TableReader:

@@ -13,9 +13,9 @@ import pyarrow as pa
 from ..engine import schema_of
 from ..model import Entity
 from ..model.phrases import listed
-from ..model.problems import RefusedError, TargetError, UnreadableError, UsageError
+from ..model.problems import RefusedError, TargetError, UsageError
 from ..plan import EntityPlan, Plan
-from ..stored.formats import Format, Writer, format_of_folder
+from ..stored.formats import Format, Writer, format_of_folder, reading
 from ..stored.receipts import Receipt
 from .append_guard import refuse_changed_rows
 
@@ -61,10 +61,8 @@ class FolderTarget:
         file = self.format.file(self.path, entity.name)
         if not file.is_file():
             return 0
-        try:
+        with reading(file):
             return self.format.count(file, schema_of(self._planned(entity.name)))
-        except (OSError, pa.ArrowException) as error:
-            raise UnreadableError(f"{file}: {str(error).splitlines()[0]}") from None
 
     def _planned(self, entity: str) -> EntityPlan:
         assert self._plan is not None

@@ -47,6 +47,8 @@ class StoredRecords:
         if stored is None:
             raise UsageError(f"there is no {entity.name} in {self.where.removeprefix('stored in ')}")
         names = [field.name for field in entity.fields if field.name in stored]
+        if not names:
+            raise UnreadableError(f"{self.where.removeprefix('stored in ')}: {entity} has none of the fields of the model")
         rows = self._ask(f"SELECT {', '.join(map(quoted, names))} FROM {self.place.table(entity)} {rest}")
         forms = [_form(entity.field(name).type) for name in names]
         return [{n: form(v) for n, form, v in zip(names, forms, row, strict=True)} for row in rows]

@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+import zlib
 from abc import ABC, abstractmethod
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, ClassVar, Protocol
 
-from ...model.problems import UsageError, nearest
+import pyarrow as pa
+
+from ...model.problems import UnreadableError, UsageError, nearest
 
 Batch = Any  # pyarrow.RecordBatch
 Schema = Any  # pyarrow.Schema
@@ -90,6 +94,16 @@ def stored_file(folder: Path, entity: str) -> tuple[Format, Path] | None:
     """The file that holds an entity's rows; None where there is none."""
     found = ((format, format.file(folder, entity)) for format in _in_order())
     return next(((format, file) for format, file in found if file.is_file()), None)
+
+
+@contextmanager
+def reading(file: Path) -> Iterator[None]:
+    """UnreadableError for whatever a format raises over a file that is broken, cut off, or of another format."""
+    try:
+        yield
+    except (OSError, EOFError, ValueError, zlib.error, pa.ArrowException) as error:
+        said = str(error).splitlines()[0].strip() if str(error) else type(error).__name__
+        raise UnreadableError(f"{file}: {said}", hint="the file is broken, or was not written as its ending says") from None
 
 
 def _in_order() -> list[Format]:

@@ -51,7 +51,10 @@ class JsonLines(Format):
 
         with duckdb.connect(":memory:") as connection:
             scan = self.scan(file, schema.names)
-            found = connection.sql(f"SELECT * FROM {scan.sql}").to_arrow_table()
+            try:
+                found = connection.sql(f"SELECT * FROM {scan.sql}").to_arrow_table()
+            except duckdb.Error as error:
+                raise pa.ArrowInvalid(str(error)) from None
         return pa.table([_read(found[field.name], field.type) for field in schema], names=schema.names)
 
     def count(self, file: Path, schema: Schema) -> int:

@@ -8,7 +8,7 @@ from typing import Any
 from ...model import Entity, FieldType, TypeName
 from ...model.problems import UnreadableError
 from ...model.types import INTEGERS
-from ..formats import stored_file
+from ..formats import Format, reading, stored_file
 from ..names import literal, quoted
 from .store import UUID, NotAnswered, Store
 
@@ -44,6 +44,13 @@ class FolderStore(Store):
         if found is None:
             return None
         format, file = found
+        with reading(file):
+            try:
+                return self._viewed(entity, format, file)
+            except NotAnswered as error:  # while nothing is asked of it yet, it is the file that cannot be read
+                raise ValueError(str(error)) from None
+
+    def _viewed(self, entity: Entity, format: Format, file: Path) -> dict[str, str]:
         scan = format.scan(file, [field.name for field in entity.fields if field.generated is None])
         source = scan.sql
         stored = {name: kind for name, kind, *_ in self.query(f"DESCRIBE SELECT * FROM {source}")}
@@ -57,9 +64,8 @@ class FolderStore(Store):
                 ]
         # small files of texts are parsed once and kept; large ones are gone through again for each query
         keep = "TABLE" if scan.as_text and file.stat().st_size < _KEPT else "VIEW"
-        self.connection.execute(
-            f"CREATE {keep} {quoted(entity.name)} AS SELECT {', '.join(parts) or 'NULL AS nothing'} FROM {source}"
-        )
+        self.query(f"CREATE {keep} {quoted(entity.name)} AS SELECT {', '.join(parts) or 'NULL AS nothing'} FROM {source}")
+        self.query(f"SELECT count(*) FROM {quoted(entity.name)}")  # a view has read nothing so far
         return stored
 
     def _cast(self, name: str, kind: FieldType, stored: str) -> str:
@@ -79,10 +85,11 @@ class FolderStore(Store):
 
         try:
             return list(self.connection.execute(sql).fetchall())
-        except duckdb.IOException as error:
-            raise UnreadableError(f"{self.path}: {str(error).splitlines()[0]}") from None
         except duckdb.Error as error:
-            raise NotAnswered(str(error).splitlines()[0]) from None
+            said = str(error).splitlines()[0]
+            if isinstance(error, duckdb.IOException) or type(error) is duckdb.Error:  # of no class: from reading a broken file
+                raise UnreadableError(f"{self.path}: {said}", hint="a file there is broken") from None
+            raise NotAnswered(said) from None
 
     def wrong_type(self, entity: Entity, column: str, kind: FieldType) -> str | None:
         wanted, stored = self._type(kind), (self.columns(entity) or {}).get(column)

@@ -14,10 +14,21 @@ Comparison = Literal[">=", ">", "<=", "<"]
 Casing = Literal["lower", "upper"]
 
 
-def require_reason(origin: Origin, because: str | None) -> None:
-    """ValueError where a limit that a check or a world file sets does not say by which words, or another one does."""
-    if (because is not None) != (origin in (Origin.CHECK, Origin.SAID)):
-        raise ValueError(f"a limit that is {origin} {'has' if because else 'needs'} words of its own")
+class Reasoned:
+    """A limit that says where it comes from: one that a check or a world file sets by their words, which no other has."""
+
+    __slots__ = ()
+    origin: Origin
+    because: str | None
+
+    def __post_init__(self) -> None:
+        if (self.because is not None) != (self.origin in (Origin.CHECK, Origin.SAID)):
+            raise ValueError(f"a limit that is {self.origin} {'has no' if self.because else 'needs'} words of its own")
+
+    @property
+    def source(self) -> str:
+        """Where it comes from, in words."""
+        return self.because or str(self.origin)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -105,7 +116,7 @@ class Follow:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Bound:
+class Bound(Reasoned):
     """The field's value is `comparison` than `operand`: a literal, or a path to another cell.
 
     A path is a field of the same row (`booked_at`) or of a row referred to (`sailing.departs_at`).
@@ -120,35 +131,19 @@ class Bound:
     origin: Origin = Origin.DECLARED
     because: str | None = None
 
-    def __post_init__(self) -> None:
-        require_reason(self.origin, self.because)
-
-    @property
-    def source(self) -> str:
-        """Where it comes from, in words."""
-        return self.because or str(self.origin)
-
     def __str__(self) -> str:
         near = f" (within {self.within})" if self.within else ""
         return f"{self.comparison} {self.operand}{near}"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class Allowed:
+class Allowed(Reasoned):
     """The field's value is one of `values`."""
 
     values: tuple[str, ...]
     place: Place | None = None
     origin: Origin = Origin.DECLARED
     because: str | None = None
-
-    def __post_init__(self) -> None:
-        require_reason(self.origin, self.because)
-
-    @property
-    def source(self) -> str:
-        """Where it comes from, in words."""
-        return self.because or str(self.origin)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

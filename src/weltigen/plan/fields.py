@@ -123,6 +123,16 @@ class FieldWay:
         return None
 
 
+class ChosenWay(FieldWay):
+    """A way in which values are chosen, so that narrower limits could be met."""
+
+    __slots__ = ()
+
+    @property
+    def chosen(self) -> bool:
+        return True
+
+
 @dataclass(frozen=True, slots=True)
 class Counting(FieldWay):
     """Numbers count up over all rows of the entity, from `keys.counting_base` on."""
@@ -194,7 +204,7 @@ class Cases(FieldWay):
 
 
 @dataclass(frozen=True, slots=True)
-class Shaped(FieldWay):
+class Shaped(ChosenWay):
     """Numbers whose distribution has a shape: `table` holds its quantiles, cut to the limits (see randomness/quantiles.py)."""
 
     shape: str
@@ -206,16 +216,12 @@ class Shaped(FieldWay):
         return self.values.space
 
     @property
-    def chosen(self) -> bool:
-        return True
-
-    @property
     def redrawable(self) -> bool:
         return not self.values.rising
 
 
 @dataclass(frozen=True, slots=True)
-class Drawn(FieldWay):
+class Drawn(ChosenWay):
     """Values drawn from a space of positions.
 
     `rounded`: a position is a span of this many units, since a rule compares values rounded down to it; a value lies anywhere
@@ -231,10 +237,6 @@ class Drawn(FieldWay):
         return self.values.space
 
     @property
-    def chosen(self) -> bool:
-        return True
-
-    @property
     def redrawable(self) -> bool:
         return not self.values.rising
 
@@ -244,27 +246,19 @@ class Drawn(FieldWay):
 
 
 @dataclass(frozen=True, slots=True)
-class OfPerson(FieldWay):
+class OfPerson(ChosenWay):
     """Read off the person that the row is about."""
 
     part: PersonPart
     kind: str
 
-    @property
-    def chosen(self) -> bool:
-        return True
-
 
 @dataclass(frozen=True, slots=True)
-class Converted(FieldWay):
+class Converted(ChosenWay):
     """Made from another text of the row."""
 
     of: FromText
     kind: str
-
-    @property
-    def chosen(self) -> bool:
-        return True
 
 
 @dataclass(frozen=True, slots=True)

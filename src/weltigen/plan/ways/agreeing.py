@@ -9,7 +9,7 @@ from ...model.problems import ImpossibleError
 from ...randomness import Bits
 from ..agreement import Agreement, CandidateFilter
 from ..ports import Ordinals, RowsPort
-from .way import ReferenceWay
+from .way import FavouringWay, ReferenceWay
 
 
 # what other references bring
@@ -57,7 +57,7 @@ class Member(ReferenceWay):
 
 
 @dataclass(frozen=True, slots=True)
-class OfCohort(ReferenceWay):
+class OfCohort(FavouringWay):
     """One of the rows that a cohort of the rows may refer to; ImpossibleError where there is none."""
 
     bits: Bits
@@ -65,14 +65,6 @@ class OfCohort(ReferenceWay):
     candidates: CandidateFilter
     taking: Favour
     cohort: str
-
-    @property
-    def satisfied(self) -> frozenset[str]:
-        return frozenset({"favour"})
-
-    @property
-    def favour(self) -> Favour | None:
-        return self.taking
 
     def explained(self, entity: Entity) -> str:
         return f"any where {self.candidates.where.expression}" if self.candidates.where is not None else "any"

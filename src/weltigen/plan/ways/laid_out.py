@@ -12,7 +12,7 @@ from ...randomness.pairs import pair_at
 from ..agreement import CandidateFilter
 from ..child_blocks import of_owners
 from ..ports import Ordinals, RowsPort
-from .way import Blocks, ReferenceWay
+from .way import Blocks, FavouringWay, ReferenceWay
 
 
 # settled by the layout of rows
@@ -212,21 +212,13 @@ class Stratum(ReferenceWay):
 
 
 @dataclass(frozen=True, slots=True)
-class Linked(ReferenceWay):
+class Linked(FavouringWay):
     """An end of a link, each pair once; `split` where its rows are dealt to this end first."""
 
     number: int
     name: str
     taking: Favour
     split: PopularitySplit | None
-
-    @property
-    def satisfied(self) -> frozenset[str]:
-        return frozenset({"favour"})
-
-    @property
-    def favour(self) -> Favour | None:
-        return self.taking
 
     @property
     def finds_children(self) -> bool:

@@ -14,12 +14,12 @@ from ...randomness.quota import choose
 from ..child_blocks import in_blocks
 from ..ports import Ordinals, RowsPort, redraw_key
 from .laid_out import Ordered
-from .way import Blocks, ReferenceWay
+from .way import Blocks, FavouringWay, ReferenceWay
 
 
 # picks
 @dataclass(frozen=True, slots=True)
-class OrderedPick(ReferenceWay):
+class OrderedPick(FavouringWay):
     """Two rows are picked, and one reference goes to the lower key, the other to the higher; the same row where both may."""
 
     picks: PopularitySplit
@@ -27,14 +27,6 @@ class OrderedPick(ReferenceWay):
     pair: Ordered
     upper: bool
     taking: Favour
-
-    @property
-    def satisfied(self) -> frozenset[str]:
-        return frozenset({"favour"})
-
-    @property
-    def favour(self) -> Favour | None:
-        return self.taking
 
     def explained(self, entity: Entity) -> str:
         side, other = ("higher", self.pair.low) if self.upper else ("lower", self.pair.high)

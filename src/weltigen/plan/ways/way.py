@@ -62,3 +62,18 @@ class ReferenceWay(ABC):
     def children_in_blocks(self, targets: Ordinals) -> Blocks:
         """The rows that may refer to some targets, in any order; only where `finds_blocks`."""
         raise LookupError(f"{type(self).__name__} does not find children in blocks")
+
+
+class FavouringWay(ReferenceWay):
+    """A way in which some targets are favoured: `taking` says which share of them takes which share of the rows."""
+
+    __slots__ = ()
+    taking: Favour
+
+    @property
+    def satisfied(self) -> frozenset[str]:
+        return frozenset({"favour"})
+
+    @property
+    def favour(self) -> Favour | None:
+        return self.taking

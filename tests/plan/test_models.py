@@ -13,7 +13,7 @@ import weltigen
 
 from ..models import make_model
 
-MODELS = int(os.environ.get("WELTIGEN_MODELS", "200"))
+MODELS = int(os.environ.get("WELTIGEN_MODELS", "150"))
 FAILED = (619, 850, 904)  # seeds that once found a fault
 
 

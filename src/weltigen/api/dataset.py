@@ -9,7 +9,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ..engine import BATCH, Row, batches, made, make_rows, schema_of
+from ..engine import BATCH, Row, batches, make_rows, schema_of
 from ..expression import NotEvaluableError, parse
 from ..model.problems import RefusedError, UsageError, nearest
 from ..plan import Formula, Plan, bind, first_row, together
@@ -154,7 +154,8 @@ class Dataset:
         """The content digest of an entity: the same rows give the same one, wherever they are stored."""
         self.plan.entity(entity)
         runtime = [one for one in self.runtime.stages or [self.runtime] if entity not in one.plan.kept]
-        return joined_digest([entity_digest(made(one, entity, block_digest, workers=workers)) for one in runtime])
+        parts = (batches(one, entity, then=block_digest, workers=workers) for one in runtime)
+        return joined_digest([entity_digest(blocks) for blocks in parts])
 
     def write(
         self, into: str | Path, *, format: str | None = None, on_rows: str | None = None, workers: int = 1,

@@ -1,6 +1,7 @@
 """Plan in, record batches and single rows out."""
 
 from .batches import BATCH, batches, made, make_batch, make_rows, schema_of
+from .families import Family, families
 from .row import Row
 
-__all__ = ["BATCH", "Row", "batches", "made", "make_batch", "make_rows", "schema_of"]
+__all__ = ["BATCH", "Family", "Row", "batches", "families", "made", "make_batch", "make_rows", "schema_of"]

@@ -1,11 +1,12 @@
-"""Record batches of an entity, made on one or several threads in order; the same bytes in any batching."""
+"""Record batches of entities, made on one or several threads in order; the same bytes in any batching."""
 
 from __future__ import annotations
 
 from collections import deque
 from collections.abc import Callable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
-from typing import Any, TypeVar
+from itertools import pairwise
+from typing import Any, NamedTuple, TypeVar
 
 import numpy as np
 import pyarrow as pa
@@ -14,11 +15,14 @@ from numpy.typing import NDArray
 from ..model import TypeName
 from ..plan import EntityPlan
 from ..rows import PlanRuntime, verify
+from ..rows.ports import PlannedRows
+from .families import Family
 
 BATCH = 65_536
-_AHEAD = 1  # batches in the making beyond one for each worker: enough to keep all busy, few enough to hold memory still
+_AHEAD = 1  # spans in the making beyond one for each worker: enough to keep all busy, few enough to hold memory still
 
 _T = TypeVar("_T")
+Then = Callable[[str, Any], _T]  # what becomes of a batch of an entity
 
 
 def schema_of(entity_plan: EntityPlan) -> Any:
@@ -41,42 +45,95 @@ def make_batch(runtime: PlanRuntime, entity: str, start: int, stop: int) -> Any:
 
 def make_rows(runtime: PlanRuntime, entity: str, ordinals: NDArray[np.int64]) -> Any:
     """Any rows of an entity as a record batch."""
-    entity_plan = runtime.plan.entities[entity]
-    rows = runtime.rows(entity, ordinals)
-    columns = [_one_array(rows.column(name)) for name in entity_plan.columns]
+    return _record_batch(runtime.rows(entity, ordinals))
+
+
+def _record_batch(rows: PlannedRows) -> Any:
+    columns = [_one_array(rows.column(name)) for name in rows.plan.columns]
     verify(rows)
-    return pa.RecordBatch.from_arrays(columns, schema=schema_of(entity_plan))
-
-
-def _make_then(runtime: PlanRuntime, entity: str, start: int, stop: int, then: Callable[[Any], _T]) -> _T:
-    return then(make_batch(runtime, entity, start, stop))
+    return pa.RecordBatch.from_arrays(columns, schema=schema_of(rows.plan))
 
 
 def _one_array(column: Any) -> Any:
     return column.combine_chunks() if isinstance(column, pa.ChunkedArray) else column
 
 
-def batches(runtime: PlanRuntime, entity: str, *, size: int = BATCH, workers: int = 1) -> Iterator[Any]:
-    """All batches of an entity, in order."""
-    return made(runtime, entity, lambda batch: batch, size=size, workers=workers)
+def batches(
+    runtime: PlanRuntime, entity: str, *, then: Callable[[Any], Any] = lambda batch: batch, size: int = BATCH, workers: int = 1
+) -> Iterator[Any]:
+    """All batches of an entity, in order, or what `then` makes of each."""
+    family = Family(names=(entity,))
+    return (one for _, one in made(runtime, family, lambda _, batch: then(batch), size=size, workers=workers))
 
 
-def made(runtime: PlanRuntime, entity: str, then: Callable[[Any], _T], *, size: int = BATCH, workers: int = 1) -> Iterator[_T]:
-    """What `then` makes of each batch, in order; `then` runs where the batch is made."""
-    total = runtime.plan.entities[entity].total
-    spans = [(start, min(total, start + size)) for start in range(0, total, size)]
-    if workers <= 1 or len(spans) <= 1:
-        for start, stop in spans:
-            yield then(make_batch(runtime, entity, start, stop))
+def made(
+    runtime: PlanRuntime, family: Family, then: Then[_T], *, size: int = BATCH, workers: int = 1
+) -> Iterator[tuple[str, _T]]:
+    """What `then` makes of each batch of `size` rows of a family's entities, with the entity.
+
+    Each entity's come in order, and owners before the rows that they own. `then` runs where the batch is made, but for batches
+    that are put together out of several spans of owners.
+    """
+    joined: dict[str, list[Any]] = {name: [] for name in family.names}
+    for pieces in _spans(runtime, family, then, size, workers):
+        for piece in pieces:
+            if piece.done:
+                yield piece.entity, piece.content
+                continue
+            parts = joined[piece.entity]
+            parts.append(piece.content)
+            if piece.stop % size == 0 or piece.stop == runtime.plan.entities[piece.entity].total:
+                yield piece.entity, then(piece.entity, pa.concat_batches(parts) if len(parts) > 1 else parts[0])
+                parts.clear()
+
+
+class _Piece(NamedTuple):
+    """A batch as `then` left it, or rows up to `stop` that are less than a batch."""
+
+    entity: str
+    stop: int
+    content: Any
+    done: bool
+
+
+def _spans(runtime: PlanRuntime, family: Family, then: Then[Any], size: int, workers: int) -> Iterator[list[_Piece]]:
+    """What each span of the family's first rows comes to, with the rows that they own."""
+    total = runtime.plan.entities[family.first].total
+    few = workers > 1 and total < 2 * workers * size
+    span = max(1, size // 4) if few and family.owned else size  # so that no worker is idle; many short spans cost a tenth
+    starts = range(0, total, span)
+    if workers <= 1 or len(starts) <= 1:
+        for start in starts:
+            yield _made_span(runtime, family, then, size, range(start, min(total, start + span)))
         return
     pool = ThreadPoolExecutor(workers, thread_name_prefix="weltigen")
-    pending: deque[Future[_T]] = deque()
+    pending: deque[Future[list[_Piece]]] = deque()
     try:
-        for start, stop in spans:
-            pending.append(pool.submit(_make_then, runtime, entity, start, stop, then))
+        for start in starts:
+            pending.append(pool.submit(_made_span, runtime, family, then, size, range(start, min(total, start + span))))
             if len(pending) >= workers + _AHEAD:
                 yield pending.popleft().result()
         while pending:
             yield pending.popleft().result()
     finally:
         pool.shutdown(wait=True, cancel_futures=True)
+
+
+def _made_span(runtime: PlanRuntime, family: Family, then: Then[Any], size: int, span: range) -> list[_Piece]:
+    rows: PlannedRows = runtime.rows(family.first, np.arange(span.start, span.stop, dtype=np.int64))
+    rows.keep_owned(family.owned)
+    return list(_made_with_owned(rows, family, then, size))
+
+
+def _made_with_owned(rows: PlannedRows, family: Family, then: Then[Any], size: int) -> Iterator[_Piece]:
+    batch = _record_batch(rows)
+    first, total = int(rows.ordinals[0]), rows.plan.total
+    cuts = [first, *range(first - first % size + size, first + len(rows), size), first + len(rows)]
+    for start, stop in pairwise(cuts):
+        part = batch.slice(start - first, stop - start)
+        done = start % size == 0 and (stop % size == 0 or stop == total)
+        yield _Piece(rows.name, stop, then(rows.name, part) if done else part, done)
+    del batch
+    for child in family.owned.get(rows.name, ()):
+        for owned in rows.hand_over(child):
+            yield from _made_with_owned(owned, family, then, size)

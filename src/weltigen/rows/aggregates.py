@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from ..model import FieldType, TypeName
 from ..model.problems import ImpossibleError, Problem
-from ..plan.child_blocks import BLOCK, in_line
+from ..plan.child_blocks import BLOCK
 from ..plan.entity import EntityPlan
 from ..plan.formulas import ChildAggregate
 from ..plan.ports import Ordinals
@@ -44,22 +44,17 @@ def aggregate(rows: PlannedRows, wanted: ChildAggregate, together: tuple[ChildAg
 def _over_rows(rows: PlannedRows, child: EntityPlan, wanted: tuple[ChildAggregate, ...]) -> dict[ChildAggregate, Any]:
     name = wanted[0].relation.name
     sums = {one: _Sums(len(rows)) for one in wanted}
-    owned = child.owner is not None and child.owner.relation == name
-    sure = owned or not any(child.entity.field(column).nullable for column in wanted[0].relation.columns)
-    counts = child.owner.split.counts(rows.ordinals) if owned and child.owner is not None and in_line(rows.ordinals) else None
-    first: int | None = None  # of all children, which then stand in a line too
-    for ordinals, at in child.references[name].way.children_in_blocks(rows.ordinals):
-        if not sure or (child.fixed and not owned):
-            kept = ordinals >= child.fixed
+    if child.owner is not None and child.owner.relation == name:
+        for made, at in rows.owned(child.name):
+            _add(made, wanted, sums, at)
+    else:
+        sure = not child.fixed and not any(child.entity.field(column).nullable for column in wanted[0].relation.columns)
+        for ordinals, at in child.references[name].way.children_in_blocks(rows.ordinals):
             if not sure:
+                kept = ordinals >= child.fixed
                 kept &= rows.runtime.rows(child.name, ordinals).targets(name) == rows.ordinals[at]
-            ordinals, at = ordinals[kept], at[kept]
-        made = rows.runtime.rows(child.name, ordinals)
-        if counts is not None:
-            first = int(ordinals[0]) if first is None else first
-            rank = ordinals - first - (np.cumsum(counts) - counts)[at]
-            made.adopt(rows, name, at, rank, counts[at])
-        _add(made, wanted, sums, at)
+                ordinals, at = ordinals[kept], at[kept]
+            _add(rows.runtime.rows(child.name, ordinals), wanted, sums, at)
     if child.fixed:
         targets = rows.runtime.rows(child.name, np.arange(child.fixed)).targets(name)
         order = np.argsort(rows.ordinals, kind="stable")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from typing import Any, Protocol
 
 from numpy.typing import NDArray
@@ -56,6 +56,15 @@ class PlannedRows(RowsPort, Protocol):
 
     def adopt(self, parents: PlannedRows, relation: str, at: Ordinals, rank: Ordinals, count: Ordinals) -> None:
         """Says that these are the children, by their owner, of the rows `at` of others: what those know is not made again."""
+
+    def keep_owned(self, family: Mapping[str, tuple[str, ...]]) -> None:
+        """Says that the rows which these own are wanted too, and what those own: entities by the entity that owns them."""
+
+    def owned(self, child: str) -> Iterator[tuple[PlannedRows, Ordinals]]:
+        """The generated rows of an entity that these own, rising, in blocks with the place of each one's owner among these."""
+
+    def hand_over(self, child: str) -> Iterator[PlannedRows]:
+        """The rows of an entity that these own, block by block, with what is made of them."""
 
     def in_stages(self) -> list[PlannedRows]:
         """The rows as the stages have them that made them."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterator, Mapping
 from typing import Any, cast
 
 import numpy as np
@@ -17,6 +17,7 @@ from ..plan.owner_counts import Owner
 from ..plan.ports import Column, Ordinals, T, redraw_key
 from ..values import Person
 from .aggregates import aggregate
+from .owned import owned_blocks
 from .ports import PlannedRows, PlannedRuntime
 from .positions import positions_of
 from .rejection import settle
@@ -34,7 +35,7 @@ def take(column: Any, index: Ordinals, null: NDArray[np.bool_] | None) -> Any:
 class Rows:
     """Columns of some rows, each made when it is first asked for."""
 
-    __slots__ = ("_made", "_whole", "attempt", "ordinals", "plan", "redrawn", "runtime")
+    __slots__ = ("_family", "_made", "_whole", "attempt", "ordinals", "plan", "redrawn", "runtime")
 
     def __init__(
         self,
@@ -48,6 +49,7 @@ class Rows:
         self._made: dict[Any, Any] = {}
         self.redrawn = redrawn
         self._whole: tuple[Rows, Ordinals] | None = None
+        self._family: Mapping[str, tuple[str, ...]] = {}
 
     @property
     def name(self) -> str:
@@ -91,6 +93,31 @@ class Rows:
         self._made["owners"] = (owners, rank, count)
         self._made["targets", relation] = owners
         self._made["reached", relation, False, False] = (parents, at)
+
+    def keep_owned(self, family: Mapping[str, tuple[str, ...]]) -> None:
+        """Says that the rows which these own are wanted too, and what those own: entities by the entity that owns them.
+
+        What a sum over them makes is then kept until `hand_over`.
+        """
+        self._family = family
+
+    def owned(self, child: str) -> Iterator[tuple[PlannedRows, Ordinals]]:
+        """The generated rows of an entity that these own, rising, in blocks with the place of each one's owner among these."""
+        if child not in self._family.get(self.name, ()):
+            return owned_blocks(self, self.runtime.plan.entities[child])
+        return iter(self.once(("owned", child), lambda: list(self._kept(child))))
+
+    def _kept(self, child: str) -> Iterator[tuple[PlannedRows, Ordinals]]:
+        for rows, at in owned_blocks(self, self.runtime.plan.entities[child]):
+            rows.keep_owned(self._family)
+            yield rows, at
+
+    def hand_over(self, child: str) -> Iterator[PlannedRows]:
+        """The rows of an entity that these own, in blocks, with what is made of them; each is let go as the next is taken."""
+        blocks = list(self.owned(child))
+        self._made.pop(("owned", child), None)
+        while blocks:
+            yield blocks.pop(0)[0]
 
     def owners(self) -> tuple[Ordinals, Ordinals, Ordinals]:
         """Owner, rank among the owner's rows, and how many those are; fixed rows count as the first row's."""

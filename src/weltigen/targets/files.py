@@ -5,6 +5,7 @@ from __future__ import annotations
 import shutil
 import tempfile
 from collections.abc import Mapping
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
@@ -28,7 +29,7 @@ class FolderTarget:
     def __init__(self, path: Path, format: Format) -> None:
         self.path, self.format, self.name = path, format, f"{path}/"
         self._draft: Path | None = None
-        self._open: tuple[str, Writer] | None = None
+        self._open: dict[str, Writer] = {}
         self._plan: Plan | None = None
         self._adds = False  # behind the rows that are there
 
@@ -54,8 +55,8 @@ class FolderTarget:
         except OSError as error:
             raise TargetError(f"cannot write beside {self.path}: {(error.strerror or str(error)).lower()}") from None
         for name in plan.order if there is None else ():  # an entity without rows gets its file too
-            self._start(name)
-            self._close()
+            self._writer(name)
+            self.complete(name)
 
     def _rows_there(self, entity: Entity) -> int:
         file = self.format.file(self.path, entity.name)
@@ -72,25 +73,21 @@ class FolderTarget:
         return self.format.encode(batch)
 
     def write(self, entity: str, converted: Any) -> None:
-        if self._open is None or self._open[0] != entity:
-            self._close()
-            self._start(entity)
-        assert self._open is not None
-        self._open[1].write(converted)
+        self._writer(entity).write(converted)
 
-    def _start(self, entity: str) -> None:
-        assert self._draft is not None
-        earlier = self.format.file(self.path, entity) if self._adds else None
-        file = self.format.file(self._draft, entity)
-        self._open = (entity, self.format.open(file, schema_of(self._planned(entity)), earlier))
+    def _writer(self, entity: str) -> Writer:
+        if entity not in self._open:
+            assert self._draft is not None
+            earlier = self.format.file(self.path, entity) if self._adds else None
+            file = self.format.file(self._draft, entity)
+            self._open[entity] = self.format.open(file, schema_of(self._planned(entity)), earlier)
+        return self._open[entity]
 
-    def _close(self) -> None:
-        if self._open is not None:
-            writer, self._open = self._open[1], None
-            writer.close()
+    def complete(self, entity: str) -> None:
+        if entity in self._open:
+            self._open.pop(entity).close()
 
     def finish(self, receipt: Receipt) -> None:
-        self._close()
         assert self._draft is not None
         (self._draft / RECEIPT).write_text(receipt.to_json(), "utf-8")
         if not self.path.exists():
@@ -103,10 +100,9 @@ class FolderTarget:
         self._draft = None
 
     def abandon(self) -> None:
-        try:
-            self._close()
-        except (OSError, pa.ArrowException):
-            self._open = None  # a full disk cannot take the last bytes either; the file goes anyway
+        for name in list(self._open):
+            with suppress(OSError, pa.ArrowException):  # a full disk cannot take the last bytes either; the file goes anyway
+                self.complete(name)
         if self._draft is not None:
             shutil.rmtree(self._draft, ignore_errors=True)
             self._draft = None

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping
 from typing import Any
 
-from ..engine import made
+from ..engine import families, made
 from ..model.problems import TargetError, WeltigenError
 from ..plan import Plan
 from ..readers.world_json import world_to_json
@@ -33,24 +33,23 @@ def fill(
         one.settle()  # what only shows while rows are worked out is told before anything is opened
     expected = {name: sum(part.rows.get(name, 0) for part in there) for name in plan.order} if there else None
     target.prepare(plan, expected)
-    digests: list[dict[str, str]] = [{} for _ in stages]
+    blocks = [{name: list[bytes]() for name in plan.order if name not in stage.kept} for stage in stages]
+
+    def work(name: str, batch: Any) -> tuple[int, bytes, Any]:
+        return batch.num_rows, block_digest(batch), target.convert(name, batch)
+
     try:
-        for name in plan.order:
-
-            def work(batch: Any, name: str = name) -> tuple[int, bytes, Any]:
-                return batch.num_rows, block_digest(batch), target.convert(name, batch)
-
-            for stage, told in zip(runtime, digests, strict=True):
-                if name in stage.plan.kept:
-                    continue
-                blocks = []
-                for rows, digest, converted in made(stage, name, work, workers=workers):
-                    target.write(name, converted)
-                    blocks.append(digest)
-                    if progress is not None:
-                        progress(name, rows)
-                told[name] = entity_digest(blocks)
-        parts = (*there, *(_stage_receipt(stage, told) for stage, told in zip(stages, digests, strict=True)))
+        for names in _together(stages, plan.order):
+            for stage, digests in zip(runtime, blocks, strict=True):
+                for family in families(stage.plan, names):
+                    for name, (rows, digest, converted) in made(stage, family, work, workers=workers):
+                        target.write(name, converted)
+                        digests[name].append(digest)
+                        if progress is not None:
+                            progress(name, rows)
+            for name in names:
+                target.complete(name)
+        parts = (*there, *(_stage_receipt(stage, digests) for stage, digests in zip(stages, blocks, strict=True)))
         receipt = Receipt(world=world_to_json(plan.world), seed=plan.seed, now=plan.now.isoformat(), parts=parts)
         target.finish(receipt)
     except WeltigenError:
@@ -65,6 +64,12 @@ def fill(
     return receipt
 
 
-def _stage_receipt(stage: Plan, digests: Mapping[str, str]) -> StageReceipt:
-    rows = {name: stage.entities[name].total for name in digests}
+def _together(stages: tuple[Plan, ...], order: tuple[str, ...]) -> list[tuple[str, ...]]:
+    """Entities that are written together: families of one stage; of several, each entity with the rows of all stages."""
+    return [family.names for family in families(stages[0])] if len(stages) == 1 else [(name,) for name in order]
+
+
+def _stage_receipt(stage: Plan, blocks: Mapping[str, list[bytes]]) -> StageReceipt:
+    rows = {name: stage.entities[name].total for name in blocks}
+    digests = {name: entity_digest(digests) for name, digests in blocks.items()}
     return StageReceipt(asked=dict(stage.asked), times=stage.times, overrides=dict(stage.overrides), rows=rows, digests=digests)

@@ -84,6 +84,9 @@ class SqliteTarget:
         except sqlite3.Error as error:
             raise TargetError(f"{self.path}: {entity}: {error}; nothing was kept") from None
 
+    def complete(self, entity: str) -> None:
+        pass  # everything is committed together
+
     def finish(self, receipt: Receipt) -> None:
         assert self._connection is not None
         beside = receipt_path(self.path)

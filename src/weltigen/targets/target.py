@@ -28,7 +28,11 @@ class Target(Protocol):
         """The part of writing that may run beside the making of the next batch."""
 
     def write(self, entity: str, converted: Any) -> None:
-        """Add one batch of an entity; entities come in fill order, batches in row order."""
+        """Add one batch of an entity, in row order. Rows come after those that own them; of what else they refer to, all come
+        earlier, but where references go in a circle."""
+
+    def complete(self, entity: str) -> None:
+        """All rows of an entity are written."""
 
     def finish(self, receipt: Receipt) -> None:
         """Let everything appear under its final name."""

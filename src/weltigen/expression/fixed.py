@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from decimal import ROUND_HALF_UP, Decimal, localcontext
 from typing import Any
 
@@ -16,12 +16,16 @@ _MOST = 10**DIGITS
 
 @dataclass(frozen=True, slots=True)
 class Fixed:
-    """Units of 10^-scale; `most` is the largest of them without its sign. One plain integer where all rows have the same."""
+    """Units of 10^-scale, none of them larger than `most` without its sign. One plain integer where all rows have the same."""
 
     units: Any
     scale: int
     most: int
     null: NDArray[np.bool_] | None = None
+
+    def tight(self) -> Fixed:
+        """The same numbers, with the largest of them as `most`."""
+        return replace(self, most=_largest(self.units)) if isinstance(self.units, np.ndarray) and self.units.size else self
 
     def scaled(self, scale: int) -> Fixed | None:
         """The same numbers in smaller units; None where these have no room."""
@@ -33,6 +37,8 @@ class Fixed:
 
 def fixed(value: Any) -> Fixed | None:
     """A decimal or an integer, array or scalar; None for anything else, and where 18 digits are too few."""
+    if isinstance(value, Fixed):
+        return value
     kind = value.type
     if not pa.types.is_decimal128(kind) and not pa.types.is_integer(kind):
         return None
@@ -56,8 +62,12 @@ def fixed(value: Any) -> Fixed | None:
         units = units.astype(np.int64, copy=False)
     if null is not None:
         units = np.where(null, 0, units)
-    most = max(abs(int(units.max())), abs(int(units.min())))
+    most = _largest(units)
     return Fixed(units, scale, most, null) if most < _MOST else None
+
+
+def _largest(units: NDArray[np.int64]) -> int:
+    return max(abs(int(units.max())), abs(int(units.min())))
 
 
 def decimals(number: Fixed, kind: Any = None) -> Any:
@@ -75,6 +85,10 @@ def combined(operation: str, left: Fixed, right: Fixed) -> Fixed | None:
     """The sum, difference or product; None where it has no room, or is the same in every row."""
     if not isinstance(left.units, np.ndarray) and not isinstance(right.units, np.ndarray):
         return None
+    return _combined(operation, left, right) or _combined(operation, left.tight(), right.tight())
+
+
+def _combined(operation: str, left: Fixed, right: Fixed) -> Fixed | None:
     null = left.null if right.null is None else right.null if left.null is None else left.null | right.null
     if operation == "multiply":
         scale, most = left.scale + right.scale, left.most * right.most

@@ -10,6 +10,8 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from sqlglot import exp
 
+from .fixed import Fixed, decimals
+
 
 class NotEvaluableError(ValueError):
     """An expression, or a part of one, that has no meaning here; its text says which."""
@@ -20,7 +22,10 @@ Meaning = Callable[[Any, "Evaluation"], Any]
 
 @dataclass(frozen=True, slots=True)
 class Evaluation:
-    """One evaluation over `rows` rows; values are Arrow arrays, or scalars where they are the same in every row."""
+    """One evaluation over `rows` rows; values are Arrow arrays, or scalars where they are the same in every row.
+
+    Between the steps of a calculation, decimals are whole numbers of their last digit (`Fixed`).
+    """
 
     columns: Callable[[str], Any]
     rows: int
@@ -28,6 +33,10 @@ class Evaluation:
     meaning_of: Callable[[Any], Meaning]
 
     def value(self, node: Any) -> Any:
+        return arrow_of(self.number(node))
+
+    def number(self, node: Any) -> Any:
+        """The value of a part as it comes: as `Fixed` where that is a step of a calculation with decimals."""
         return self.meaning_of(node)(node, self)
 
     def constant(self, node: Any, what: str) -> Any:
@@ -41,6 +50,10 @@ class Evaluation:
         """A constant argument by its name in the tree, or the default."""
         given = node.args.get(name)
         return default if given is None else self.constant(given, name)
+
+
+def arrow_of(value: Any) -> Any:
+    return decimals(value) if isinstance(value, Fixed) else value
 
 
 def is_text(value: Any) -> bool:

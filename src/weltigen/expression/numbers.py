@@ -9,8 +9,8 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from sqlglot import exp
 
-from .fixed import DIGITS, combined, decimals, fixed, rounded, rounded_wide
-from .meaning import Evaluation, Meaning, NotEvaluableError, like_types, one, roomy
+from .fixed import DIGITS, Fixed, combined, fixed, rounded, rounded_wide
+from .meaning import Evaluation, Meaning, NotEvaluableError, arrow_of, like_types, one, roomy
 from .moments import is_moment, moved, shifted
 
 
@@ -20,31 +20,33 @@ def _wide(value: Any) -> Any:
 
 
 def _arithmetic(function: Callable[[Any, Any], Any]) -> Meaning:
-    def call(node: Any, at: Evaluation) -> Any:
-        left, right = at.value(node.this), at.value(node.expression)
-        if pa.types.is_duration(left.type) != pa.types.is_duration(right.type):
-            return _spans(node, left, right)
-        left, right = like_types(left, right)
-        if (quick := _quick(function, left, right)) is not None:
-            return quick
-        left, right = _wide(left), _wide(right)
-        if pa.types.is_decimal(left.type) != pa.types.is_decimal(right.type):
-            left, right = _beside_decimal(left, right), _beside_decimal(right, left)
-        return function(roomy(left), roomy(right))
+    return lambda node, at: _of_two(function, node, at.number(node.this), at.number(node.expression))
 
-    return call
+
+def _of_two(function: Callable[[Any, Any], Any], node: Any, left: Any, right: Any) -> Any:
+    if (quick := _quick(function, left, right)) is not None:
+        return quick
+    left, right = arrow_of(left), arrow_of(right)
+    if pa.types.is_duration(left.type) != pa.types.is_duration(right.type):
+        return _spans(node, left, right)
+    left, right = like_types(left, right)
+    if (quick := _quick(function, left, right)) is not None:
+        return quick
+    left, right = _wide(left), _wide(right)
+    if pa.types.is_decimal(left.type) != pa.types.is_decimal(right.type):
+        left, right = _beside_decimal(left, right), _beside_decimal(right, left)
+    return function(roomy(left), roomy(right))
 
 
 _QUICK = {pc.add: "add", pc.subtract: "subtract", pc.multiply: "multiply"}
 
 
-def _quick(function: Any, left: Any, right: Any) -> Any:
+def _quick(function: Any, left: Any, right: Any) -> Fixed | None:
     """Decimals of no more than 18 digits, as whole numbers; None for anything else."""
-    if function not in _QUICK or not (pa.types.is_decimal(left.type) or pa.types.is_decimal(right.type)):
+    if function not in _QUICK or not any(isinstance(one, Fixed) or pa.types.is_decimal(one.type) for one in (left, right)):
         return None
     one, other = fixed(left), fixed(right)
-    found = combined(_QUICK[function], one, other) if one is not None and other is not None else None
-    return decimals(found) if found is not None else None
+    return combined(_QUICK[function], one, other) if one is not None and other is not None else None
 
 
 def _spans(node: Any, left: Any, right: Any) -> Any:
@@ -68,17 +70,17 @@ def _beside_decimal(value: Any, other: Any) -> Any:
 
 
 def _add(sign: int) -> Meaning:
-    plain = _arithmetic(pc.add if sign > 0 else pc.subtract)
+    function = pc.add if sign > 0 else pc.subtract
 
     def call(node: Any, at: Evaluation) -> Any:
         if isinstance(node.expression, exp.Interval):
             return shifted(at.value(node.this), node.expression, sign, at)
         if isinstance(node.this, exp.Interval):
             return shifted(at.value(node.expression), node.this, sign, at)
-        left, right = at.value(node.this), at.value(node.expression)
-        if is_moment(left) or is_moment(right):
-            return moved(left, right, sign)
-        return plain(node, at)
+        left, right = at.number(node.this), at.number(node.expression)
+        if any(not isinstance(one, Fixed) and is_moment(one) for one in (left, right)):
+            return moved(arrow_of(left), arrow_of(right), sign)
+        return _of_two(function, node, left, right)
 
     return call
 
@@ -108,16 +110,23 @@ def _modulo(left: Any, right: Any) -> Any:
 
 
 def _round(node: Any, at: Evaluation) -> Any:
-    value = at.value(node.this)
+    value = at.number(node.this)
     digits = int(at.argument(node, "decimals", 0))
+    if digits >= 0 and (exact := _exact(value)) is not None:
+        return rounded(exact, digits)
+    value = arrow_of(value)
     if digits >= 0 and pa.types.is_decimal(value.type) and not isinstance(value, pa.Scalar):
-        if digits >= value.type.scale:
-            return value
-        exact = fixed(value)
-        return decimals(rounded(exact, digits)) if exact is not None else rounded_wide(value, digits)
+        return rounded_wide(value, digits) if digits < value.type.scale else value
     value = _roomier(value)
     mode = "half_to_even" if pa.types.is_floating(value.type) and at.dialect == "postgres" else "half_towards_infinity"
     return value if pa.types.is_integer(value.type) and digits >= 0 else pc.round(value, digits, mode)
+
+
+def _exact(value: Any) -> Fixed | None:
+    """Decimals that differ from row to row; None for anything else."""
+    if isinstance(value, Fixed):
+        return value
+    return fixed(value) if pa.types.is_decimal(value.type) and not isinstance(value, pa.Scalar) else None
 
 
 def _roomier(value: Any) -> Any:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import dataclass
 
 import numpy as np
 
@@ -19,14 +20,31 @@ def in_line(ordinals: Ordinals) -> bool:
 
 def of_owners(split: ContiguousSplit, owners: Ordinals, first: int) -> Iterator[tuple[Ordinals, Ordinals]]:
     """The children of each of some owners, in blocks with the owner's place; those of owners in a row are in a row too."""
-    if not in_line(owners):
+    if in_line(owners):
+        yield from ((block.ordinals, block.at) for block in of_owners_in_line(split, owners, first))
+    else:
         yield from in_blocks(split.starts(owners), split.counts(owners), first)
-        return
+
+
+@dataclass(frozen=True, slots=True)
+class ChildBlock:
+    """Children in a row: the place of each one's owner, its rank among the owner's children, and how many those are."""
+
+    ordinals: Ordinals
+    at: Ordinals
+    rank: Ordinals
+    count: Ordinals
+
+
+def of_owners_in_line(split: ContiguousSplit, owners: Ordinals, first: int) -> Iterator[ChildBlock]:
+    """The children of owners that follow each other; `first` is added to their ordinals."""
     counts = split.counts(owners)
-    start, at = int(split.starts(owners[:1])[0]) + first, np.repeat(np.arange(owners.size), counts)
+    start, ends = int(split.starts(owners[:1])[0]) + first, np.cumsum(counts)
+    at, before, count = (np.repeat(one, counts) for one in (np.arange(owners.size), ends - counts, counts))
     for low in range(0, at.size, BLOCK):
-        part = at[low : low + BLOCK]
-        yield np.arange(start + low, start + low + part.size), part
+        part = slice(low, min(at.size, low + BLOCK))
+        places = np.arange(part.start, part.stop)
+        yield ChildBlock(start + places, at[part], places - before[part], count[part])
 
 
 def in_blocks(starts: Ordinals, counts: Ordinals, first: int) -> Iterator[tuple[Ordinals, Ordinals]]:

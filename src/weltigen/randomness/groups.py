@@ -72,13 +72,14 @@ class GroupSplit:
     def owner_of(self, children: NDArray[Any]) -> Ints:
         """The owner of each child."""
         at = shuffle(children, self.children, self.key).astype(np.int64)
-        out = np.zeros(at.size, np.int64)
+        places = np.zeros(at.size, np.int64)
         for number, split, own in self._own(at):
             local = split.rank_at(at[own] - self.before[number])
-            segments = np.flatnonzero(self.group == number)
-            which = segments[np.searchsorted(self.within[segments], local, side="right") - 1]
-            out[own] = self.subset.at(self.first[which] + local - self.within[which])
-        return out
+            which = np.flatnonzero(self.group == number)
+            if which.size > 1:
+                which = which[np.searchsorted(self.within[which], local, side="right") - 1]
+            places[own] = local + (self.first - self.within)[which]
+        return self.subset.at(places)
 
     def _own(self, at: Ints) -> list[tuple[int, PopularitySplit, Ints]]:
         """The groups that some children in the order of groups belong to, and which ones do."""

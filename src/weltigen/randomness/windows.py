@@ -26,9 +26,15 @@ _GOLDEN = 0.6180339887498949
 
 def within_windows(ranks: NDArray[Any], n: int, groups: Words, k: Key) -> Words:
     """For each rank (below n) of the group that `groups`, a word for each row, stands for: a position 0 … n-1."""
-    steps = _steps(n)
-    step = steps[below(mix(k, groups), len(steps)).astype(np.intp)]
-    at = (below(groups, n) + ranks.astype(np.uint64) * step) % np.uint64(n)
+    steps, rows = _steps(n), groups.size
+    ends = np.append(np.flatnonzero(groups[1:] != groups[:-1]), rows - 1) if rows else np.zeros(0, np.intp)
+    alone = 2 * ends.size > rows  # else rows of a group follow each other, and what is the group's own is worked out once
+    heads = groups if alone else groups[ends]
+    start, step = below(heads, n), steps[below(mix(k, heads), len(steps)).astype(np.intp)]
+    if not alone:
+        lengths = np.diff(ends, prepend=-1)
+        start, step = np.repeat(start, lengths), np.repeat(step, lengths)
+    at = (start + ranks.astype(np.uint64) * step) % np.uint64(n)
     if n <= _TABLE:
         return _permutation(n, k)[at.astype(np.intp)].astype(np.uint64)
     return shuffle(at, n, k)

@@ -4,9 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-import numpy as np
-
-from ..plan.child_blocks import in_line
+from ..plan.child_blocks import in_line, of_owners_in_line
 from ..plan.entity import EntityPlan
 from ..plan.ports import Ordinals
 from .ports import PlannedRows
@@ -16,12 +14,11 @@ def owned_blocks(rows: PlannedRows, child: EntityPlan) -> Iterator[tuple[Planned
     """The generated rows of `child` that these rows own, rising, in blocks with the place of each one's owner among these."""
     owner = child.owner
     assert owner is not None
-    counts = owner.split.counts(rows.ordinals) if in_line(rows.ordinals) else None
-    first: int | None = None  # of all children, which then stand in a line too
-    for ordinals, at in child.references[owner.relation].way.children_in_blocks(rows.ordinals):
-        made = rows.runtime.rows(child.name, ordinals)
-        if counts is not None:
-            first = int(ordinals[0]) if first is None else first
-            rank = ordinals - first - (np.cumsum(counts) - counts)[at]
-            made.adopt(rows, owner.relation, at, rank, counts[at])
-        yield made, at
+    if not in_line(rows.ordinals):
+        for ordinals, at in child.references[owner.relation].way.children_in_blocks(rows.ordinals):
+            yield rows.runtime.rows(child.name, ordinals), at
+        return
+    for block in of_owners_in_line(owner.split, rows.ordinals, child.fixed):
+        made = rows.runtime.rows(child.name, block.ordinals)
+        made.adopt(rows, owner.relation, block.at, block.rank, block.count)
+        yield made, block.at

@@ -89,17 +89,23 @@ def most_in_group(whole: Plan, plan: EntityPlan, component: Component) -> int:
 def _within_ancestor(component: Component, rows: PlannedRows) -> tuple[Words, Any]:
     """A word for each row's ancestor, and the row's rank among all of that ancestor's rows: owners' rows are contiguous."""
     splits = [rows.plan.owner] + [rows.runtime.plan.entities[name].owner for name in component.ancestors[:-1]]
-    at = rows.generated()
+    at, back = rows.owners()[0], None
+    low, high = (int(at.min()), int(at.max())) if at.size else (0, 0)
+    if at.size > 1 and high - low < at.size:  # owners of several rows each are worked out once
+        at, back = np.arange(low, high + 1, dtype=np.int64), at - low
     first = at
-    for number, owner in enumerate(splits):
+    for owner in splits[1:]:
         assert owner is not None
-        above, rank, _ = rows.owners() if number == 0 else owner.split.locate(at)
+        above, rank, _ = owner.split.locate(at)
         first = at - rank
         at = above
     for owner in reversed(splits[:-1]):  # the ancestor's first row at each level down again
         assert owner is not None
         first = owner.split.starts(first)
-    return mix(component.bits.key, at), rows.generated() - first
+    word = mix(component.bits.key, at)
+    if back is not None:
+        word, first = word[back], first[back]
+    return word, rows.generated() - first
 
 
 def _linked(link: Link, bits: Bits, rows: PlannedRows) -> dict[str, Words]:

@@ -35,7 +35,7 @@ def take(column: Any, index: Ordinals, null: NDArray[np.bool_] | None) -> Any:
 class Rows:
     """Columns of some rows, each made when it is first asked for."""
 
-    __slots__ = ("_family", "_made", "_whole", "attempt", "ordinals", "plan", "redrawn", "runtime")
+    __slots__ = ("_adopted", "_family", "_made", "_whole", "attempt", "ordinals", "plan", "redrawn", "runtime")
 
     def __init__(
         self,
@@ -49,6 +49,7 @@ class Rows:
         self._made: dict[Any, Any] = {}
         self.redrawn = redrawn
         self._whole: tuple[Rows, Ordinals] | None = None
+        self._adopted: tuple[str, PlannedRows, Ordinals] | None = None
         self._family: Mapping[str, tuple[str, ...]] = {}
 
     @property
@@ -93,6 +94,7 @@ class Rows:
         self._made["owners"] = (owners, rank, count)
         self._made["targets", relation] = owners
         self._made["reached", relation, False, False] = (parents, at)
+        self._adopted = (relation, parents, at) if parents.runtime is self.runtime else None
 
     def keep_owned(self, family: Mapping[str, tuple[str, ...]]) -> None:
         """Says that the rows which these own are wanted too, and what those own: entities by the entity that owns them.
@@ -166,6 +168,9 @@ class Rows:
         return self.once(("follow", relation, way), lambda: self._follow(relation, way))
 
     def _follow(self, relation: str, way: Way) -> Ordinals:
+        if self._adopted is not None and self._adopted[0] == relation:
+            _, parents, places = self._adopted
+            return parents.follow(way[0], way[1:])[places]
         at = self.plan.entity.relation(relation).target
         for name in way[:-1]:
             at = self.runtime.plan.entities[at].entity.relation(name).target
@@ -204,14 +209,18 @@ class Rows:
     ) -> tuple[PlannedRows, Ordinals | None]:
         """The rows reached, each once where that is quickly had, and where each row finds its own."""
         if null is not None:  # only rows that are there, each row's place among them
-            return self.runtime.rows(target.name, targets[~null]), np.maximum(np.cumsum(~null) - 1, 0)
-        if cheap:
+            targets, places = targets[~null], np.maximum(np.cumsum(~null) - 1, 0)
+        elif cheap:
             return self.runtime.rows(target.name, targets), None
-        if self.plan.owner is not None and self.plan.owner.relation == relation and len(targets):
+        else:
+            places = None
+        if len(targets) > 1 and target.name != self.plan.name:  # of the rows themselves only those asked for can be made
             low, high = int(targets.min()), int(targets.max())
             if high - low < len(targets):
-                return self.runtime.rows(target.name, np.arange(low, high + 1, dtype=np.int64)), targets - low
-        return self.runtime.rows(target.name, targets), None
+                index = targets - low
+                reached = self.runtime.rows(target.name, np.arange(low, high + 1, dtype=np.int64))
+                return reached, index if places is None else index[places]
+        return self.runtime.rows(target.name, targets), places
 
     def in_stages(self) -> list[PlannedRows]:
         """The rows as the stages have them that made them."""

@@ -81,6 +81,9 @@ def as_stored(column: Any, kind: FieldType) -> Any:
         return column
     if pa.types.is_decimal(arrow):
         exact = fixed(column)
+        alike = pa.types.is_decimal128(column.type) and column.type.scale == arrow.scale and not column.offset
+        if exact is not None and alike and exact.most < 10**arrow.precision:  # the same bytes, called by another type
+            return pa.Array.from_buffers(arrow, len(column), column.buffers())
         exact = rounded(exact, arrow.scale) if exact is not None else None
         exact = exact.scaled(arrow.scale) if exact is not None else None
         if exact is not None and exact.most < 10**arrow.precision:

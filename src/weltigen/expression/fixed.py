@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from decimal import ROUND_HALF_UP, Decimal, localcontext
 from typing import Any
@@ -99,6 +100,39 @@ def _combined(operation: str, left: Fixed, right: Fixed) -> Fixed | None:
         return None
     units = one.units + other.units if operation == "add" else one.units - other.units
     return Fixed(units, scale, one.most + other.most, null)
+
+
+def on_one_scale(values: list[Any]) -> list[Fixed | None] | None:
+    """Decimals, with whole numbers among them or nulls (None), in the smallest unit that any has; None for anything else."""
+    if not any(isinstance(value, Fixed) or pa.types.is_decimal(value.type) for value in values):
+        return None
+    numbers: list[Fixed | None] = []
+    for value in values:
+        number = None if not isinstance(value, Fixed) and pa.types.is_null(value.type) else fixed(value)
+        if number is None and (isinstance(value, Fixed) or not pa.types.is_null(value.type)):
+            return None
+        numbers.append(number)
+    scale = max(number.scale for number in numbers if number is not None)
+    scaled = [number.scaled(scale) if number is not None else None for number in numbers]
+    return scaled if all((one is None) == (other is None) for one, other in zip(numbers, scaled, strict=True)) else None
+
+
+def chosen(conditions: Sequence[NDArray[np.bool_]], values: Sequence[Fixed | None], rows: int) -> Fixed:
+    """For each row the value of the first condition that is true, else the last one, all on one scale."""
+    numbers = [value for value in values if value is not None]
+    units, null = np.zeros(rows, np.int64), np.ones(rows, bool)
+    for condition, value in zip((np.ones(rows, bool), *reversed(conditions)), reversed(values), strict=True):
+        units = np.where(condition, 0 if value is None else value.units, units)
+        null = np.where(condition, True if value is None else False if value.null is None else value.null, null)
+    return Fixed(units, numbers[0].scale, max(number.most for number in numbers), null if null.any() else None)
+
+
+def first_given(values: Sequence[Fixed | None], rows: int) -> Fixed:
+    """For each row the first value that is not null, all on one scale."""
+    given = [
+        np.zeros(rows, bool) if value is None else np.ones(rows, bool) if value.null is None else ~value.null for value in values
+    ]
+    return chosen(given, [*values, None], rows)
 
 
 def rounded_wide(value: Any, digits: int) -> Any:

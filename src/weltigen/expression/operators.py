@@ -6,11 +6,13 @@ from decimal import Decimal
 from functools import lru_cache, reduce
 from typing import Any
 
+import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 from sqlglot import exp
 
-from .meaning import Evaluation, Meaning, NotEvaluableError, arguments, binary, common, like_types, one
+from .fixed import chosen, first_given, on_one_scale
+from .meaning import Evaluation, Meaning, NotEvaluableError, arguments, arrow_of, binary, common, like_types, one
 
 
 def _literal(node: Any, _: Evaluation) -> Any:
@@ -95,27 +97,37 @@ def _null_safe(equal: bool) -> Meaning:
 def _case(node: Any, at: Evaluation) -> Any:
     default = node.args.get("default")
     subject = at.value(node.this) if node.this is not None else None
-    branches = node.args["ifs"]
-    values = [at.value(branch.args["true"]) for branch in branches]
-    values.append(at.value(default) if default is not None else pa.scalar(None))
-    values = common(values)
-    result = values[-1]
-    for branch, value in zip(reversed(branches), reversed(values[:-1]), strict=True):
-        condition = at.value(branch.this)
-        if subject is not None:
-            condition = pc.equal(*like_types(subject, condition))
-        result = pc.if_else(pc.fill_null(_truth(condition), False), value, result)
-    return result
+    conditions = [at.value(branch.this) for branch in node.args["ifs"]]
+    if subject is not None:
+        conditions = [pc.equal(*like_types(subject, condition)) for condition in conditions]
+    values = [at.number(branch.args["true"]) for branch in node.args["ifs"]]
+    return _chosen(conditions, [*values, at.number(default) if default is not None else pa.scalar(None)], at)
 
 
 def _if(node: Any, at: Evaluation) -> Any:
     other = node.args.get("false")
-    yes, no = common([at.value(node.args["true"]), at.value(other) if other is not None else pa.scalar(None)])
-    return pc.if_else(pc.fill_null(_truth(at.value(node.this)), False), yes, no)
+    values = [at.number(node.args["true"]), at.number(other) if other is not None else pa.scalar(None)]
+    return _chosen([at.value(node.this)], values, at)
+
+
+def _chosen(conditions: list[Any], values: list[Any], at: Evaluation) -> Any:
+    """For each row the value of the first condition that is true, else the last one."""
+    truths = [pc.fill_null(_truth(condition), False) for condition in conditions]
+    numbers = on_one_scale(values)
+    if numbers is not None and not any(isinstance(truth, pa.Scalar) for truth in truths):
+        return chosen([np.asarray(truth) for truth in truths], numbers, at.rows)
+    *values, result = common([arrow_of(value) for value in values])
+    for truth, value in zip(reversed(truths), reversed(values), strict=True):
+        result = pc.if_else(truth, value, result)
+    return result
 
 
 def _coalesce(node: Any, at: Evaluation) -> Any:
-    return pc.coalesce(*common([at.value(part) for part in arguments(node)]))
+    values = [at.number(part) for part in arguments(node)]
+    numbers = on_one_scale(values)
+    if numbers is not None:
+        return first_given(numbers, at.rows)
+    return pc.coalesce(*common([arrow_of(value) for value in values]))
 
 
 def _nullif(node: Any, at: Evaluation) -> Any:

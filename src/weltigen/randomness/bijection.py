@@ -15,7 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .keys import Key
-from .mixing import BLOCK, Words, below, below_one, mix, mix_keyed, word
+from .mixing import BLOCK, FEW, Words, below, below_one, mix, mix_keyed, word
 
 DOUBLE_ROUNDS = 4
 _TABLE_SIDE = 1 << 16  # sides up to this have their rotations in tables: 8 of them, 4 MB at most
@@ -142,9 +142,9 @@ def _once_hashed(positions: Words, a: Any, b: Any, k0: Any, k1: Any, back: bool)
 
 
 def _walk(positions: NDArray[Any], n: int, k: Key, back: bool) -> Words:
-    if positions.size == 1:
+    if positions.size <= FEW:
         one = unshuffle_one if back else shuffle_one
-        return np.array([one(int(positions[0]), n, k)], np.uint64)
+        return np.array([one(position, n, k) for position in positions.tolist()], np.uint64)
     out = _once(positions.astype(np.uint64), n, k, back)
     while (outside := np.flatnonzero(out >= np.uint64(n))).size:
         out[outside] = _once(out[outside], n, k, back)
@@ -163,6 +163,9 @@ def unshuffle(positions: NDArray[Any], n: int, k: Key) -> Words:
 
 def shuffle_within(positions: NDArray[Any], sizes: NDArray[Any], k0: Words, k1: Words) -> Words:
     """`shuffle` where the size and the key differ from row to row; row for row equal to it."""
+    if positions.size <= FEW:
+        few = zip(positions.tolist(), sizes.tolist(), k0.tolist(), k1.tolist(), strict=True)
+        return np.array([shuffle_one(position, size, Key(*keys)) for position, size, *keys in few], np.uint64)
     n = sizes.astype(np.uint64)
     a = _ceil_root(n)
     b = (n + a - np.uint64(1)) // a

@@ -15,6 +15,7 @@ from .keys import Key, key
 
 Words = NDArray[np.uint64]
 BLOCK = 65_536  # 512 kB of words, within a second-level cache; smaller blocks let two threads contend for the interpreter
+FEW = 4  # up to so many rows, plain integers take less time than calls over arrays
 
 MASK = (1 << 64) - 1
 _GAMMA, _M1, _M2 = 0x9E3779B97F4A7C15, 0xBF58476D1CE4E5B9, 0x94D049BB133111EB
@@ -37,8 +38,8 @@ def word(k: Key, ordinal: int) -> int:
 
 def mix(k: Key, ordinals: NDArray[Any]) -> Words:
     """The words of an array of ordinals; same shape, dtype uint64."""
-    if ordinals.size == 1:  # one row alone: plain integers take a tenth of the time of array calls
-        return np.array(word(k, int(ordinals.reshape(-1)[0])), np.uint64).reshape(ordinals.shape)
+    if ordinals.size <= FEW:
+        return np.array([word(k, one) for one in ordinals.reshape(-1).tolist()], np.uint64).reshape(ordinals.shape)
     ordinals = np.ascontiguousarray(ordinals)
     z = ordinals.astype(np.uint64) if ordinals.dtype != np.uint64 else ordinals.copy()
     k0, k1 = np.uint64(k.k0), np.uint64(k.k1)
@@ -90,8 +91,10 @@ def below(words_: Words, limit: int | Words) -> Words:
 
     The high half of the 128-bit product, whose bias is at most limit / 2^64.
     """
-    if isinstance(limit, int) and words_.size == 1:
-        return np.array(below_one(int(words_.reshape(-1)[0]), limit), np.uint64).reshape(words_.shape)
+    if words_.size <= FEW:
+        limits = [limit] * words_.size if isinstance(limit, int) else np.broadcast_to(limit, words_.shape).reshape(-1).tolist()
+        few = zip(words_.reshape(-1).tolist(), limits, strict=True)
+        return np.array([below_one(one, most) for one, most in few], np.uint64).reshape(words_.shape)
     high = words_ >> _32
     most = limit if isinstance(limit, int) else int(limit.max(initial=0))
     if most <= 1 << 32:

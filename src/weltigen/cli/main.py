@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import atexit
-import gc
 import os
 import signal
 import sys
@@ -13,6 +11,7 @@ from typing import Any, NoReturn
 import click
 
 from .. import __version__
+from .starting import arrow_without_pandas, collect_rarely
 
 # name: module and one line of help; the modules bring pyarrow and sqlglot in, which --help does not need
 COMMANDS = {
@@ -27,6 +26,7 @@ COMMANDS = {
     "grammar": ("grammar", "The world file's grammar as a JSON Schema."),
 }
 EXIT_USAGE, EXIT_FAULT, EXIT_INTERRUPTED = 2, 70, 130
+OWN_PROCESS = object()  # what click's context holds where a command is all that the process does
 
 
 class _Commands(click.Group):
@@ -37,6 +37,8 @@ class _Commands(click.Group):
         if name not in COMMANDS:
             return None
         command: click.Command = getattr(import_module(f".{COMMANDS[name][0]}", __package__), name)
+        if ctx.obj is OWN_PROCESS:
+            arrow_without_pandas()
         return command
 
     def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
@@ -63,12 +65,15 @@ def commands(debug: bool) -> None:
 
 def main(arguments: list[str] | None = None) -> NoReturn:
     """Run a command and leave with its exit code: 0 done, 1 findings, 2 usage, 3 refused, 4 impossible, 5 target failed."""
+    own = arguments is None
     arguments = sys.argv[1:] if arguments is None else arguments
     signal.signal(signal.SIGTERM, _stop)
-    _collect_rarely()
+    if own:
+        collect_rarely()
     written = sys.stdout
     try:
-        code = commands.main(args=arguments, prog_name="weltigen", standalone_mode=False)
+        obj = OWN_PROCESS if own else None
+        code = commands.main(args=arguments, prog_name="weltigen", standalone_mode=False, obj=obj)
         sys.stdout.flush()
     except BaseException as error:
         if sys.stdout is not written:  # click puts another there, and leaves, when nobody reads on: which is not a fault
@@ -77,12 +82,6 @@ def main(arguments: list[str] | None = None) -> NoReturn:
             raise
         code = _told(error)
     sys.exit(code if isinstance(code, int) else 0)
-
-
-def _collect_rarely() -> None:
-    """A command loads much, makes a plan, and ends. To look for circular objects among all that, and at its end, is vain."""
-    gc.set_threshold(50_000, 50, 50)
-    atexit.register(gc.freeze)
 
 
 def _stop(*_: object) -> NoReturn:

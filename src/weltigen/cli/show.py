@@ -15,9 +15,11 @@ from decimal import Decimal
 from typing import Any, Literal
 
 import click
+from rich.cells import cell_len
 
 from ..model import Entity
 
+_COLOUR = re.compile(r"\x1b\[[0-9;]*m")
 _CELL = 36  # a longer value is cut in tables of rows
 
 
@@ -91,27 +93,45 @@ def hanging(text: str, start: int) -> str:
 
 def columns(rows: Iterable[Sequence[str]], *, right: Sequence[int] = (), indent: int = 2, gap: int = 2) -> list[str]:
     """Rows of texts as aligned lines; the columns in `right` are aligned to the right, the last one is broken between words."""
+    listed = [list(row) for row in rows]
+    if not listed:
+        return []
+    wide = width() - indent if sys.stdout.isatty() else None
+    sizes = [[cell_len(_COLOUR.sub("", text) if "\x1b" in text else text) for text in row] for row in listed]
+    widest = [max(column) for column in zip(*sizes, strict=True)]
+    if wide is not None and sum(widest) + gap * len(widest) > wide:
+        lines = _broken(listed, right, gap, wide)
+    else:  # a thousand lines take a moment, not half a second
+        lines = []
+        for row, lengths in zip(listed, sizes, strict=True):
+            parts = zip(row, lengths, widest, strict=True)
+            padded = [
+                " " * (most - size) + text if at in right else text + " " * (most - size)
+                for at, (text, size, most) in enumerate(parts)
+            ]
+            lines.append((" " * gap).join(padded))
+    return [" " * indent + line.rstrip() for line in lines]
+
+
+def _broken(rows: Sequence[Sequence[str]], right: Sequence[int], gap: int, wide: int) -> list[str]:
+    """The lines of a table whose last column is broken between words."""
     from rich.console import Console
     from rich.table import Table
     from rich.text import Text
 
-    listed = [list(row) for row in rows]
-    if not listed:
-        return []
-    last = len(listed[0]) - 1
+    last = len(rows[0]) - 1
     grid = Table.grid(padding=(0, gap, 0, 0))
     for number in range(last + 1):
         side: Literal["left", "right"] = "right" if number in right else "left"
         grid.add_column(justify=side, no_wrap=number < last or number in right, overflow="fold")
-    for row in listed:
+    for row in rows:
         grid.add_row(*map(Text.from_ansi, row))
-    wide = width() - indent if sys.stdout.isatty() else 100_000
     console = Console(
         width=wide, color_system="standard" if colourful() else None, file=io.StringIO(), force_terminal=colourful()
     )
     with console.capture() as captured:
         console.print(grid)
-    return [" " * indent + line.rstrip() for line in captured.get().splitlines()]
+    return captured.get().splitlines()
 
 
 def masked(rows: Sequence[dict[str, Any]], entity: Entity) -> list[dict[str, Any]]:

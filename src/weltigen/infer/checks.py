@@ -14,6 +14,7 @@ from sqlglot.errors import SqlglotError
 from ..expression import NotEvaluableError, canonical, octets_of, parse
 from ..expression.names import plain_name
 from ..model import Allowed, Bound, Check, Entity, Field, Notice, Present, WeightsSource, World
+from ..model.changing import changed
 from ..model.fields import Comparison
 from ..model.literals import read_literal
 from ..model.origins import Origin, Status
@@ -78,7 +79,7 @@ class _Reader(TextLimits):
         before = self.entity
         met = [self._conjunct(part) for part in conjuncts(tree)]
         if all(met):
-            return replace(check, status=Status.MET, met_by="; ".join(filter(None, met)))
+            return changed(check, status=Status.MET, met_by="; ".join(filter(None, met)))
         if any(part is not None for part in met):
             return check  # some parts are limits now, and the whole is tried as well
         self.entity = before
@@ -141,12 +142,12 @@ class _Reader(TextLimits):
         bound = Bound(
             comparison=comparison, operand=text, path=path, place=self.check.place, origin=Origin.CHECK, because=str(self.check)
         )
-        self._limit(field.name, lambda limits: replace(limits, bounds=(*limits.bounds, bound)))
+        self._limit(field.name, lambda limits: changed(limits, bounds=(*limits.bounds, bound)))
         return f"{field.name} {comparison} {text}"
 
     def _allow(self, field: Field, values: tuple[str, ...]) -> str:
         allowed = Allowed(values=values, place=self.check.place, origin=Origin.CHECK, because=str(self.check))
-        self._limit(field.name, lambda limits: replace(limits, allowed=(*limits.allowed, allowed)))
+        self._limit(field.name, lambda limits: changed(limits, allowed=(*limits.allowed, allowed)))
         return f"{field.name} is one of {len(values)}"
 
     def _membership(self, node: Any) -> str | None:

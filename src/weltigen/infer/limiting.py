@@ -29,7 +29,7 @@ class Limiting:
 
     def change(self, name: str, change: Callable[[Field], Field]) -> None:
         fields = tuple(change(f) if f.name == name else f for f in self.entity.fields)
-        self.entity = replace(self.entity, fields=fields)
+        self.entity = changed(self.entity, fields=fields)
 
     def _limit(self, name: str, change: Callable[[Limits], Limits]) -> None:
         self.change(name, lambda f: changed(f, limits=change(f.limits)))
@@ -71,10 +71,10 @@ class TextLimits(Limiting):
             return None
         number = int(right.this) + {">": 1, "<": -1}.get(comparison, 0)
         if comparison in (">", ">="):
-            self._limit(field.name, lambda limits: replace(limits, min_length=max(number, limits.min_length or 0)))
+            self._limit(field.name, lambda limits: changed(limits, min_length=max(number, limits.min_length or 0)))
         else:
             room = limits_room(field)
-            self._limit(field.name, lambda limits: replace(limits, max_length=number if room is None else min(number, room)))
+            self._limit(field.name, lambda limits: changed(limits, max_length=number if room is None else min(number, room)))
         return f"length of {field.name} {comparison} {right.this}"
 
     def _shape_of_text(self, node: Any) -> str | None:
@@ -92,7 +92,7 @@ class TextLimits(Limiting):
         if field is None or field.type.name not in TEXTS or pattern is None:
             return None
         source = PatternSource(pattern=pattern, place=self.check.place, origin=Origin.CHECK)
-        self._limit(field.name, lambda limits: replace(limits, patterns=(*limits.patterns, source)))
+        self._limit(field.name, lambda limits: changed(limits, patterns=(*limits.patterns, source)))
         return f"{field.name} matches {pattern}"
 
     def _not_empty(self, node: Any) -> str | None:

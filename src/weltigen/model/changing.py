@@ -2,22 +2,24 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import fields
 from functools import lru_cache
+from operator import attrgetter
 from typing import Any, TypeVar
 
 _T = TypeVar("_T")
 
 
 @lru_cache(maxsize=64)
-def _names(kind: type[Any]) -> tuple[str, ...]:
-    return tuple(field.name for field in fields(kind))
+def _parts(kind: type[Any]) -> tuple[tuple[str, ...], Callable[[Any], tuple[Any, ...]]]:
+    names = tuple(field.name for field in fields(kind))
+    return names, attrgetter(*names, names[0])  # of one name alone it would give no tuple
 
 
 def changed(value: _T, **changes: object) -> _T:
     """`dataclasses.replace`, in a third of its time."""
     kind: Any = type(value)
-    parts = {name: getattr(value, name) for name in _names(kind)}
-    parts.update(changes)
-    made: _T = kind(**parts)
+    names, parts = _parts(kind)
+    made: _T = kind(**dict(zip(names, parts(value), strict=False), **changes))
     return made

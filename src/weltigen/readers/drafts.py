@@ -227,7 +227,7 @@ class ModelDraft:
                 f"{draft.name}.{'+'.join(columns)} refers to '{relation.target}', which is declared nowhere",
                 relation.place, relation.target, known,
             )  # fmt: skip
-            return replace(relation, columns=columns)
+            return changed(relation, columns=columns)
         target_columns = tuple(map(target.spelled, relation.target_columns or target.key))
         names = [f.name for f in target.fields]
         for column in target_columns:
@@ -241,7 +241,7 @@ class ModelDraft:
                 hint="name the columns: REFERENCES table (column, …)",
             ))  # fmt: skip
             return relation
-        return replace(relation, entity=draft.name, target=target.name, columns=columns, target_columns=target_columns)
+        return changed(relation, entity=draft.name, target=target.name, columns=columns, target_columns=target_columns)
 
     def _unknown(self, fact: str, place: Place | None, word: str, known: list[str]) -> None:
         self.problems.append(Problem(fact=fact, place=place, hint=nearest(word, known)))
@@ -286,5 +286,5 @@ def name_relations(relations: list[Relation], fields: Iterable[str]) -> tuple[Re
         while unique in (taken - others if relation.name else taken):
             unique, number = f"{name}_{number}", number + 1
         taken.add(unique)
-        named.append(replace(relation, name=unique))
+        named.append(changed(relation, name=unique))
     return tuple(named)

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import replace
 
 from ...model import Entity, PerOwner, PerPair, Relation, World
+from ...model.changing import changed
 from ...model.ties import Way
 from ...plan.agreement import Agreement, CandidateFilter
 from ...plan.entity import EntityPlan, may_be_null
@@ -35,10 +35,10 @@ def agree(plan: Plan, entity_plan: EntityPlan) -> EntityPlan:
     for place, relation in enumerate(ordered):
         if relation.name in candidates and relation.target != entity.name:
             other = next((o.name for o in ordered[:place] if differs(o, relation)), None)
-            candidates[relation.name] = replace(candidates[relation.name], apart=other)
-    agreed = replace(entity_plan, reference_order=tuple(r.name for r in ordered), candidate_filters=candidates)
-    candidates = {name: replace(w, optional=may_be_null(agreed, entity.relation(name))) for name, w in candidates.items()}
-    return _leave_a_choice(plan, replace(agreed, candidate_filters=candidates))
+            candidates[relation.name] = changed(candidates[relation.name], apart=other)
+    agreed = changed(entity_plan, reference_order=tuple(r.name for r in ordered), candidate_filters=candidates)
+    candidates = {name: changed(w, optional=may_be_null(agreed, entity.relation(name))) for name, w in candidates.items()}
+    return _leave_a_choice(plan, changed(agreed, candidate_filters=candidates))
 
 
 def _rank(entity_plan: EntityPlan, relation: Relation) -> tuple[bool, bool, bool, bool, int, int]:
@@ -134,7 +134,7 @@ def _beyond_implied(agreement: Agreement, candidates: dict[str, CandidateFilter]
     """The same way, begun at the reference that implies the one with which it begins."""
     through = candidates[agreement.leader].implied if agreement.leader in candidates else None
     return (
-        replace(agreement, leader=through.leader, from_leader=(*through.from_leader, *agreement.from_leader))
+        changed(agreement, leader=through.leader, from_leader=(*through.from_leader, *agreement.from_leader))
         if through and agreement.column is None
         else agreement
     )
@@ -149,8 +149,8 @@ def _leave_a_choice(plan: Plan, entity_plan: EntityPlan) -> EntityPlan:
             leader = candidates.get(
                 bringers[0], CandidateFilter(optional=may_be_null(entity_plan, entity_plan.entity.relation(bringers[0])))
             )
-            candidates[bringers[0]] = replace(leader, followers=(*leader.followers, name))
-    return replace(entity_plan, candidate_filters=candidates)
+            candidates[bringers[0]] = changed(leader, followers=(*leader.followers, name))
+    return changed(entity_plan, candidate_filters=candidates)
 
 
 def may_find_nothing(plan: Plan, entity_plan: EntityPlan, name: str) -> list[str | None]:

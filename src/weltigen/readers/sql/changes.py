@@ -144,8 +144,8 @@ def _modify(reading: Reading, table: TableDraft, action: Cursor, name: str) -> N
         return
     part = _without_position(action)
     table.replace_field(name, nullable=True, default=None, identity=False, generated=None)
-    changed = typed(reading, table, table.find(name) or field, part)
-    table.replace_field(name, type=changed.type, nullable=changed.nullable and field.name not in table.key)
+    given = typed(reading, table, field.name, field.place, part)
+    table.replace_field(name, type=given["type"], nullable=given.get("nullable", True) and field.name not in table.key)
     column_rules(reading, table, field.name, part)
 
 
@@ -176,7 +176,7 @@ def _alter_column(reading: Reading, table: TableDraft, action: Cursor) -> None:
     elif action.take("ADD", "GENERATED"):
         table.replace_field(name, identity=True, nullable=False)
     elif action.take("TYPE") or action.take("SET", "DATA", "TYPE"):
-        table.replace_field(name, type=typed(reading, table, replace(field, default=None), action).type)
+        table.replace_field(name, type=typed(reading, table, field.name, field.place, action)["type"])
     elif not action.take("SET"):
         reading.notice(f"{table.name}.{name}: {action.text()}", action.place())
 

@@ -6,7 +6,6 @@ import re
 from typing import Any
 
 from ...model import Field, FieldType, Place, Problem, TypeName, Unique
-from ...model.changing import changed
 from ..drafts import TableDraft
 from .cursor import Cursor
 from .reading import Reading
@@ -34,31 +33,30 @@ def column(reading: Reading, table: TableDraft, part: Cursor) -> None:
     if known is not None and (known.name == name or not reading.script.dialect.folds_case):
         reading.draft.problems.append(Problem(fact=f"{table.name}.{name} is declared twice", place=place))
         return
-    field = Field(name=name, type=_UNTYPED, place=place)
-    if part and part.word() not in NOT_A_TYPE:
-        field = typed(reading, table, field, part)
+    given = typed(reading, table, name, place, part) if part and part.word() not in NOT_A_TYPE else {"type": _UNTYPED}
+    field = Field(name=name, place=place, **given)
     table.add_field(field)
     column_rules(reading, table, field.name, part)
 
 
-def typed(reading: Reading, table: TableDraft, field: Field, part: Cursor) -> Field:
-    """The field with the type that stands here, and the rules which that type brings."""
+def typed(reading: Reading, table: TableDraft, field: str, place: Place | None, part: Cursor) -> dict[str, Any]:
+    """What the type that stands here says of a field; the rules which it brings become checks of the table."""
     if not part.is_name():
         raise part.unexpected("a type")
     word = part.word()
     spelled = read_type(part, reading.types)
-    changes: dict[str, Any] = {"type": spelled.type, "collation": "citext" if word == "CITEXT" else None}
+    given: dict[str, Any] = {"type": spelled.type, "collation": "citext" if word == "CITEXT" else None}
     if spelled.counts_up:
-        changes |= {"identity": True, "nullable": False}
+        given |= {"identity": True, "nullable": False}
     if spelled.note:
-        reading.notice(f"{table.name}.{field.name}: {spelled.note}", field.place)
+        reading.notice(f"{table.name}.{field}: {spelled.note}", place)
     for rule in spelled.rules:
-        table.checks.append(reading.check(reading.rewritten(rule, "value", field.name), None, field.place))
+        table.checks.append(reading.check(reading.rewritten(rule, "value", field), None, place))
     if (domain := spelled.domain) is not None:
-        changes |= {"nullable": domain.nullable, "default": domain.default}
+        given |= {"nullable": domain.nullable, "default": domain.default}
         for name, rule in domain.checks:
-            table.checks.append(reading.check(reading.rewritten(rule, "value", field.name), name, field.place))
-    return changed(field, **changes)
+            table.checks.append(reading.check(reading.rewritten(rule, "value", field), name, place))
+    return given
 
 
 def column_rules(reading: Reading, table: TableDraft, field: str, part: Cursor) -> None:

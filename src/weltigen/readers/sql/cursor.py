@@ -8,7 +8,7 @@ from ...model import Place
 from .tokens import Script, Token
 
 _OPEN, _CLOSE = frozenset("(["), frozenset(")]")
-_END = Token("end", "", -1, -1)
+_END = Token("end", "", -1, -1, "")
 
 
 class Cursor:
@@ -29,14 +29,17 @@ class Cursor:
     def word(self, ahead: int = 0) -> str:
         """The word here in capitals; empty where no plain word stands."""
         token = self.peek(ahead)
-        return token.value.upper() if token.kind == "word" else ""
+        return token.key if token.kind == "word" else ""
 
     def sees(self, *words: str) -> bool:
         """Whether these words or signs stand here."""
-        for ahead, word in enumerate(words):
-            token = self.peek(ahead)
-            if (token.value.upper() if token.kind == "word" else token.value if token.kind == "sign" else "") != word:
+        at = self.at
+        if at + len(words) > self.stop:
+            return False
+        for word in words:
+            if self.tokens[at].key != word:
                 return False
+            at += 1
         return True
 
     def take(self, *words: str) -> bool:
@@ -108,7 +111,7 @@ class Cursor:
     def _closing(self) -> int:
         depth = 1
         for at in range(self.at, self.stop):
-            kind, value, _, _ = self.tokens[at]
+            kind, value = self.tokens[at][:2]
             if kind == "sign":
                 if value in _OPEN:
                     depth += 1
@@ -130,12 +133,12 @@ class Cursor:
         """To the next comma that stands in no parentheses, or the next of `stops` behind the first token."""
         start, depth = self.at, 0
         while self.at < self.stop:
-            kind, value, _, _ = self.tokens[self.at]
+            kind, value, _, _, key = self.tokens[self.at]
             if kind == "sign":
                 if value == "," and not depth:
                     return
                 depth += 1 if value in _OPEN else -1 if value in _CLOSE else 0
-            elif stops and kind == "word" and not depth and self.at > start and value.upper() in stops:
+            elif stops and kind == "word" and not depth and self.at > start and key in stops:
                 return
             self.at += 1
 

@@ -63,7 +63,7 @@ def _value_rows(script: Script, tokens: Iterable[Token], statement: Statement) -
     item: list[Token] = []
     depth, over = 0, False
     for token in tokens:
-        kind, value, _, end = token
+        kind, value, _, end, _ = token
         if kind == "sign" and not over:
             if value == "(":
                 depth += 1
@@ -100,7 +100,7 @@ def _given(tokens: list[Token]) -> Given:
         return tokens[1].value  # DATE '2024-01-01', TIMESTAMP '…'
     if len(tokens) != 1:
         return ABSENT
-    kind, value, _, _ = tokens[0]
+    kind, value = tokens[0].kind, tokens[0].value
     if kind == "number" and value[:2] in ("0x", "0X"):
         return "\\x" + value[2:]
     if kind in ("text", "number"):

@@ -16,12 +16,16 @@ from .dialects import Dialect
 
 
 class Token(NamedTuple):
-    """`kind` is word, name (quoted), text, number or sign; `value` is what it stands for, without its quotes."""
+    """`kind` is word, name (quoted), text, number or sign; `value` is what it stands for, without its quotes.
+
+    `key` is what keywords are compared with: a word in capitals, a sign as it is, nothing for all else.
+    """
 
     kind: str
     value: str
     start: int
     end: int
+    key: str
 
 
 @lru_cache(maxsize=16)
@@ -39,10 +43,10 @@ def _pattern(dialect: Dialect) -> re.Pattern[str]:
     if dialect.brackets:
         names.append(r"\[[^\]\n]*\]")
     return re.compile(
-        rf"(?P<space>(?:\s+|{line_comment})+)|(?P<comment>/\*(?:M?!\d*)?)|(?P<text>{'|'.join(texts)})|(?P<name>{'|'.join(names)})"
+        rf"(?:\s+|{line_comment})*+(?:(?P<comment>/\*(?:M?!\d*)?)|(?P<text>{'|'.join(texts)})|(?P<name>{'|'.join(names)})"
         + (r"|(?P<dollar>\$(?:[^\W\d]\w*)?\$)" if dialect.dollars else "")
         + r"|(?P<number>0[xX][0-9a-fA-F]+|\d+(?:\.\d*)?(?:[eE][+-]?\d+)?|\.\d+(?:[eE][+-]?\d+)?)|(?P<word>[^\W\d][\w$]*)"
-        r"|(?P<sign>::|:=|<=>|<=|>=|<>|!=|\|\||->>|->|\*/|.)",
+        r"|(?P<sign>::|:=|<=>|<=|>=|<>|!=|\|\||->>|->|\*/|.))?",  # nothing but space may be left
         re.S,
     )
 
@@ -79,7 +83,7 @@ class Statement:
     @property
     def words(self) -> tuple[str, ...]:
         """Its first words, in capitals."""
-        return tuple(t.value.upper() if t.kind == "word" else "" for t in self.tokens[:8])
+        return tuple(t.key if t.kind == "word" else "" for t in self.tokens[:8])
 
 
 @dataclass(slots=True)
@@ -111,26 +115,30 @@ class Script:
         at, stop = start, len(sql) if end is None else end
         while at < stop:
             found = match(sql, at, stop)
-            assert found is not None  # the last alternative takes any sign
-            kind, at = found.lastgroup, found.end()
-            if kind == "word" or kind == "number":
-                yield Token(kind, found[0], found.start(), at)
+            kind = found.lastgroup if found is not None else None
+            if found is None or kind is None:
+                return
+            value, start, at = found[kind], found.start(kind), found.end()
+            if kind == "word":
+                yield Token(kind, value, start, at, value.upper())
+            elif kind == "number":
+                yield Token(kind, value, start, at, "")
             elif kind == "sign":
-                if (sign := found[0]) in "'\"`" and (sign != "`" or dialect.backticks):
-                    raise self.fault(f"the quote {sign} is not closed", found.start())
-                if sign != "*/":  # the end of a comment whose text counts
-                    yield Token(kind, sign, found.start(), at)
+                if value in "'\"`" and (value != "`" or dialect.backticks):
+                    raise self.fault(f"the quote {value} is not closed", start)
+                if value != "*/":  # the end of a comment whose text counts
+                    yield Token(kind, value, start, at, value)
             elif kind == "text" or kind == "name":
-                yield Token(kind, _unquoted(kind, found[0], dialect), found.start(), at)
+                yield Token(kind, _unquoted(kind, value, dialect), start, at, "")
             elif kind == "comment":
-                if not found[0].startswith(("/*!", "/*M!")) or not dialect.hash_comments:
-                    at = self._comment_end(found.start(), stop)
+                if not value.startswith(("/*!", "/*M!")) or not dialect.hash_comments:
+                    at = self._comment_end(start, stop)
             elif kind == "dollar":
-                close = sql.find(found[0], at, stop)
+                close = sql.find(value, at, stop)
                 if close < 0:
-                    raise self.fault(f"the quote {found[0]} is not closed", found.start())
-                yield Token("text", sql[at:close], found.start(), close + len(found[0]))
-                at = close + len(found[0])
+                    raise self.fault(f"the quote {value} is not closed", start)
+                yield Token("text", sql[at:close], start, close + len(value), "")
+                at = close + len(value)
 
     def _comment_end(self, start: int, stop: int) -> int:
         depth, at = 0, start
@@ -164,7 +172,7 @@ class Script:
         routine: bool | None = None
         depth = 0
         for token in self.tokens(at):
-            kind, value, start, end = token
+            kind, value, start, end, word = token
             if kind == "sign":
                 if delimiter != ";" and sql.startswith(delimiter, start):
                     return self._statement(tokens), start + len(delimiter), delimiter
@@ -173,12 +181,11 @@ class Script:
                 if value == "\\" or (value == "." and not tokens):
                     return self._statement(tokens), self._line_end(start), delimiter
             elif kind == "word":
-                if not tokens and value.upper() == "DELIMITER":
+                if not tokens and word == "DELIMITER":
                     line_end = self._line_end(start)
                     return None, line_end, sql[end:line_end].strip() or ";"
                 if delimiter != ";" and sql.startswith(delimiter, start):
                     return self._statement(tokens), start + len(delimiter), delimiter
-                word = value.upper()
                 if word in ("VALUES", "VALUE") and _before_rows(tokens):
                     return Statement(tokens, values=end), end, delimiter
                 if word in _BLOCK_WORDS and delimiter == ";":
@@ -223,13 +230,13 @@ def _before_rows(tokens: list[Token]) -> bool:
 
 
 def _is_routine(tokens: list[Token]) -> bool:
-    words = [t.value.upper() for t in tokens[:12] if t.kind == "word"]
+    words = [t.key for t in tokens[:12] if t.kind == "word"]
     return words[:1] == ["CREATE"] and not {"TRIGGER", "PROCEDURE", "FUNCTION", "EVENT", "PACKAGE"}.isdisjoint(words)
 
 
 def _depth(depth: int, word: str, before: list[Token]) -> int:
     """How deep in BEGIN … END after this word; semicolons within belong to the routine."""
-    if before and before[-1].kind == "word" and before[-1].value.upper() == "END":
+    if before and before[-1].key == "END":
         return depth if word == "CASE" else depth + 1  # END IF closes what was not counted when it opened
     if word == "END":
         return max(0, depth - 1)

@@ -90,7 +90,13 @@ def _mixed(error: str) -> str:
 @lru_cache(maxsize=4096)
 def parse(text: str, dialect: str | None = None) -> Expression:
     """Parse `text`; NotEvaluableError where it is not an expression or uses what has no meaning here."""
-    return _understood(text, _tree(text, dialect), dialect)
+    return _understood(text, None, dialect)
+
+
+@lru_cache(maxsize=4096)
+def condition_tree(text: str, dialect: str | None = None) -> Any:
+    """The canonical tree of a text, shared by all who ask: it is not to be changed. NotEvaluableError where it is no SQL."""
+    return canonical(_tree(text, dialect), dialect)
 
 
 @lru_cache(maxsize=4096)
@@ -114,13 +120,17 @@ def _tree(text: str, dialect: str | None) -> Any:
 
 
 def _understood(text: str, written: Any, dialect: str | None) -> Expression:
-    root = written
+    """What a text means, or a tree `written` out of it."""
     aggregates: tuple[Aggregate, ...] = ()
-    if _LONG_PATH.search(text):
-        root = _with_long_paths(root)
-    if _AGGREGATE.search(text):
-        root, aggregates = _without_aggregates(root, dialect)
-    tree = canonical(root, dialect)
+    if written is None and not _LONG_PATH.search(text) and not _AGGREGATE.search(text):
+        tree = condition_tree(text, dialect)
+    else:
+        root = written if written is not None else _tree(text, dialect)
+        if _LONG_PATH.search(text):
+            root = _with_long_paths(root)
+        if _AGGREGATE.search(text):
+            root, aggregates = _without_aggregates(root, dialect)
+        tree = canonical(root, dialect)
     for node in tree.walk():
         if type(node) not in _PARTS:
             _meaning_of(node, text)

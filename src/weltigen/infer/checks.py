@@ -8,10 +8,9 @@ from itertools import pairwise
 from typing import Any
 
 import pyarrow as pa
-from sqlglot import exp, parse_one
-from sqlglot.errors import SqlglotError
+from sqlglot import exp
 
-from ..expression import NotEvaluableError, canonical, octets_of, parse
+from ..expression import NotEvaluableError, canonical, condition_tree, octets_of, parse
 from ..expression.names import plain_name
 from ..model import Allowed, Bound, Check, Entity, Field, Notice, Present, WeightsSource, World
 from ..model.changing import changed
@@ -73,8 +72,8 @@ class _Reader(TextLimits):
     def read(self, check: Check) -> Check:
         self.check = check
         try:
-            tree = canonical(parse_one(f"({check.expression}\n)", dialect=check.dialect, into=exp.Condition), check.dialect)
-        except SqlglotError:
+            tree = condition_tree(check.expression, check.dialect)
+        except NotEvaluableError:
             return check
         before = self.entity
         met = [self._conjunct(part) for part in conjuncts(tree)]

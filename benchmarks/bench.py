@@ -24,7 +24,7 @@ import wide_model
 
 import weltigen
 from weltigen.api.dataset import Dataset
-from weltigen.engine import Row
+from weltigen.engine import Row, families, made
 from weltigen.infer import infer
 from weltigen.model import CasesSource, ComputeSource, ConstSource, Field, World
 from weltigen.planning import make_plan
@@ -122,10 +122,10 @@ def beside_csv() -> None:
 def with_children_beside_csv() -> None:
     """Bookings, whose totals are sums over their tickets, and these tickets, to the writing of both."""
     dataset = weltigen.open_world(FERRY).dataset(times=30)
-    names = ("booking", "ticket")
-    tables = [dataset.table(name) for name in names]
+    (family,) = families(dataset.plan, ("booking", "ticket"))
+    tables = [dataset.table(name) for name in family.names]
     ratios = [
-        timed(lambda: [batch.num_rows for name in names for batch in dataset.batches(name, workers=1)])
+        timed(lambda: [rows for _, rows in made(dataset.runtime, family, lambda _, batch: batch.num_rows)])
         / sum(timed(lambda table=table: arrow_csv.write_csv(table, pa.BufferOutputStream())) for table in tables)
         for _ in range(5)
     ]
@@ -139,9 +139,7 @@ def beside_unruled() -> None:
     unruled = Dataset(make_plan(without_rules(ruled.plan.world), rows=counts).check())
     ratios = []
     for _ in range(4):
-        with_rules, without = (
-            timed(lambda d=d: [batch.num_rows for name in d.counts for batch in d.batches(name)]) for d in (ruled, unruled)
-        )
+        with_rules, without = (timed(lambda d=d: [batch.num_rows for _, batch in d.all_batches()]) for d in (ruled, unruled))
         ratios.append(without / with_rules)
     say("the rate with all rules and relations to that without", f"{median(ratios[1:]):.2f}", "at least 0.6")
 

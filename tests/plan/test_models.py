@@ -7,6 +7,7 @@ import sqlite3
 from itertools import pairwise
 from pathlib import Path
 
+import pyarrow as pa
 import pytest
 
 import weltigen
@@ -35,11 +36,15 @@ def test_every_model_is_filled_as_its_rules_demand_in_any_batching(seed: int, tm
     with sqlite3.connect(tmp_path / "out.sqlite") as connection:
         assert connection.execute("PRAGMA foreign_key_check").fetchall() == []
     connection.close()
+    together: dict[str, list[pa.RecordBatch]] = {name: [] for name in dataset.counts}
+    for name, batch in dataset.all_batches(size=13, workers=2):
+        together[name].append(batch)
     for name, total in dataset.counts.items():
         whole = dataset.table(name)
         assert whole.num_rows == total == receipt.rows[name]
-        pieces = list(dataset.batches(name, size=7, workers=2))
-        assert [row for piece in pieces for row in piece.to_pylist()] == whole.to_pylist()
+        for pieces in (list(dataset.batches(name, size=7, workers=2)), together[name]):
+            assert pa.Table.from_batches(pieces, schema=whole.schema).equals(whole)
+            assert len({piece.num_rows for piece in pieces[:-1]}) < 2
         for ordinal in range(0, total, max(1, total // 4)):
             assert dict(dataset.row(name, ordinal)) == whole.slice(ordinal, 1).to_pylist()[0]
         assert dataset.digest(name) == receipt.digests[name]

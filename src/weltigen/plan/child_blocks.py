@@ -28,23 +28,26 @@ def of_owners(split: ContiguousSplit, owners: Ordinals, first: int) -> Iterator[
 
 @dataclass(frozen=True, slots=True)
 class ChildBlock:
-    """Children in a row: the place of each one's owner, its rank among the owner's children, and how many those are."""
+    """Children in a row, each with the place of its owner; for each owner the first child's ordinal, and how many it has."""
 
     ordinals: Ordinals
     at: Ordinals
-    rank: Ordinals
-    count: Ordinals
+    starts: Ordinals
+    counts: Ordinals
+
+    def ranks(self) -> tuple[Ordinals, Ordinals]:
+        """Each child's rank among its owner's children, and how many those are."""
+        return self.ordinals - self.starts[self.at], self.counts[self.at]
 
 
 def of_owners_in_line(split: ContiguousSplit, owners: Ordinals, first: int) -> Iterator[ChildBlock]:
     """The children of owners that follow each other; `first` is added to their ordinals."""
     counts = split.counts(owners)
-    start, ends = int(split.starts(owners[:1])[0]) + first, np.cumsum(counts)
-    at, before, count = (np.repeat(one, counts) for one in (np.arange(owners.size), ends - counts, counts))
+    starts = int(split.starts(owners[:1])[0]) + first + np.cumsum(counts) - counts
+    at = np.repeat(np.arange(owners.size), counts)
     for low in range(0, at.size, BLOCK):
-        part = slice(low, min(at.size, low + BLOCK))
-        places = np.arange(part.start, part.stop)
-        yield ChildBlock(start + places, at[part], places - before[part], count[part])
+        high = min(at.size, low + BLOCK)
+        yield ChildBlock(np.arange(starts[0] + low, starts[0] + high), at[low:high], starts, counts)
 
 
 def in_blocks(starts: Ordinals, counts: Ordinals, first: int) -> Iterator[tuple[Ordinals, Ordinals]]:

@@ -20,5 +20,5 @@ def owned_blocks(rows: PlannedRows, child: EntityPlan) -> Iterator[tuple[Planned
         return
     for block in of_owners_in_line(owner.split, rows.ordinals, child.fixed):
         made = rows.runtime.rows(child.name, block.ordinals)
-        made.adopt(rows, owner.relation, block.at, block.rank, block.count)
+        made.adopt(rows, owner.relation, block)
         yield made, block.at

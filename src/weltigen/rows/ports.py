@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from ..model.paths import Path
 from ..model.ties import Way
+from ..plan.child_blocks import ChildBlock
 from ..plan.entity import EntityPlan
 from ..plan.plan import Plan
 from ..plan.ports import Column, Ordinals, RowsPort, RuntimePort, T
@@ -54,8 +55,8 @@ class PlannedRows(RowsPort, Protocol):
     def redraw(self, chosen: NDArray[Any], attempt: int, redrawn: frozenset[str]) -> PlannedRows:
         """Some of these rows, whose `redrawn` fields are made anew for another attempt."""
 
-    def adopt(self, parents: PlannedRows, relation: str, at: Ordinals, rank: Ordinals, count: Ordinals) -> None:
-        """Says that these are the children, by their owner, of the rows `at` of others: what those know is not made again."""
+    def adopt(self, parents: PlannedRows, relation: str, block: ChildBlock) -> None:
+        """Says that these are the children, by their owner, of some rows of others: what those know is not made again."""
 
     def keep_owned(self, family: Mapping[str, tuple[str, ...]]) -> None:
         """Says that the rows which these own are wanted too, and what those own: entities by the entity that owns them."""

@@ -89,7 +89,8 @@ def most_in_group(whole: Plan, plan: EntityPlan, component: Component) -> int:
 def _within_ancestor(component: Component, rows: PlannedRows) -> tuple[Words, Any]:
     """A word for each row's ancestor, and the row's rank among all of that ancestor's rows: owners' rows are contiguous."""
     splits = [rows.plan.owner] + [rows.runtime.plan.entities[name].owner for name in component.ancestors[:-1]]
-    at, back = rows.owners()[0], None
+    assert rows.plan.owner is not None
+    at, back = rows.targets(rows.plan.owner.relation), None
     low, high = (int(at.min()), int(at.max())) if at.size else (0, 0)
     if at.size > 1 and high - low < at.size:  # owners of several rows each are worked out once
         at, back = np.arange(low, high + 1, dtype=np.int64), at - low

@@ -10,6 +10,7 @@ import pyarrow as pa
 from ..model.problems import ImpossibleError, Problem
 from ..plan.ports import Ordinals
 from ..plan.rejection import RejectionGroup
+from ..values.pools import picked
 from .ports import PlannedRows
 
 ATTEMPTS = 64
@@ -35,7 +36,7 @@ def settle(group: RejectionGroup, rows: PlannedRows) -> dict[Any, Any]:
             # the remade rows stand after the old ones, and each row takes the newest
             index = every.copy()
             index[failing] = len(rows) + np.arange(failing.size)
-            out[name] = pa.concat_arrays([out[name], _whole(sub.column(name))]).take(pa.array(index))
+            out[name] = picked(pa.concat_arrays([out[name], _whole(sub.column(name))]), index)
         failing = failing[~_kept(group, sub)]
     if failing.size:
         raise _too_rare(group, rows, failing)

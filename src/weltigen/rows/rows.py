@@ -11,11 +11,13 @@ from numpy.typing import NDArray
 
 from ..model.paths import Path, field_at
 from ..model.ties import Way
+from ..plan.child_blocks import ChildBlock
 from ..plan.entity import EntityPlan
 from ..plan.formulas import ChildAggregate
 from ..plan.owner_counts import Owner
 from ..plan.ports import Column, Ordinals, T, redraw_key
 from ..values import Person
+from ..values.pools import picked
 from .aggregates import aggregate
 from .owned import owned_blocks
 from .ports import PlannedRows, PlannedRuntime
@@ -29,7 +31,7 @@ def take(column: Any, index: Ordinals, null: NDArray[np.bool_] | None) -> Any:
     """Entries of a column, null where `null` is true; one row alone is a slice."""
     if null is None and len(index) == 1:
         return column.slice(int(index[0]), 1)
-    return column.take(pa.array(index, mask=null))
+    return picked(column, index, null)
 
 
 class Rows:
@@ -49,7 +51,7 @@ class Rows:
         self._made: dict[Any, Any] = {}
         self.redrawn = redrawn
         self._whole: tuple[Rows, Ordinals] | None = None
-        self._adopted: tuple[str, PlannedRows, Ordinals] | None = None
+        self._adopted: tuple[str, PlannedRows, ChildBlock] | None = None
         self._family: Mapping[str, tuple[str, ...]] = {}
 
     @property
@@ -70,7 +72,7 @@ class Rows:
         """The Arrow column of one field."""
         made = self._made.get(field)
         if made is None and self._whole is not None and field in self._whole[0]._made:
-            made = self._made[field] = self._whole[0]._made[field].take(pa.array(self._whole[1]))
+            made = self._made[field] = picked(self._whole[0]._made[field], self._whole[1])
         if made is None:
             if field not in self.redrawn:
                 for group in self.plan.rejection_groups:
@@ -88,13 +90,11 @@ class Rows:
         """Ordinals counted from the first generated row; negative for fixed rows."""
         return self.ordinals - self.plan.fixed if self.plan.fixed else self.ordinals
 
-    def adopt(self, parents: PlannedRows, relation: str, at: Ordinals, rank: Ordinals, count: Ordinals) -> None:
-        """Says that these are the children, by their owner, of the rows `at` of others: what those know is not made again."""
-        owners = parents.ordinals[at]
-        self._made["owners"] = (owners, rank, count)
-        self._made["targets", relation] = owners
-        self._made["reached", relation, False, False] = (parents, at)
-        self._adopted = (relation, parents, at) if parents.runtime is self.runtime else None
+    def adopt(self, parents: PlannedRows, relation: str, block: ChildBlock) -> None:
+        """Says that these are the children, by their owner, of some rows of others: what those know is not made again."""
+        self._made["targets", relation] = parents.ordinals[block.at]
+        self._made["reached", relation, False, False] = (parents, block.at)
+        self._adopted = (relation, parents, block)
 
     def keep_owned(self, family: Mapping[str, tuple[str, ...]]) -> None:
         """Says that the rows which these own are wanted too, and what those own: entities by the entity that owns them.
@@ -128,6 +128,9 @@ class Rows:
         return self.once("owners", lambda: self._owners(owner))
 
     def _owners(self, owner: Owner) -> tuple[Ordinals, Ordinals, Ordinals]:
+        if self._adopted is not None:
+            relation, _, block = self._adopted
+            return (self._made["targets", relation], *block.ranks())
         if self._whole is not None:
             of, rank, count = self._whole[0].owners()
             return of[self._whole[1]], rank[self._whole[1]], count[self._whole[1]]
@@ -168,9 +171,9 @@ class Rows:
         return self.once(("follow", relation, way), lambda: self._follow(relation, way))
 
     def _follow(self, relation: str, way: Way) -> Ordinals:
-        if self._adopted is not None and self._adopted[0] == relation:
-            _, parents, places = self._adopted
-            return parents.follow(way[0], way[1:])[places]
+        if self._adopted is not None and self._adopted[0] == relation and self._adopted[1].runtime is self.runtime:
+            _, parents, block = self._adopted
+            return parents.follow(way[0], way[1:])[block.at]
         at = self.plan.entity.relation(relation).target
         for name in way[:-1]:
             at = self.runtime.plan.entities[at].entity.relation(name).target

@@ -10,6 +10,7 @@ import pyarrow as pa
 from ..model.paths import Path, field_at
 from ..plan.ports import Ordinals
 from ..plan.stages import first_row
+from ..values.pools import picked
 from .ports import PlannedRows
 from .rows import Rows
 
@@ -78,4 +79,4 @@ def merged(columns: list[tuple[Ordinals, Any]], rows: int) -> Any:
         arrays.append(array)
         size += len(array)
     kind = next((array.type for array in arrays if not pa.types.is_null(array.type)), arrays[0].type)
-    return pa.concat_arrays([array if array.type == kind else array.cast(kind) for array in arrays]).take(pa.array(index))
+    return picked(pa.concat_arrays([array if array.type == kind else array.cast(kind) for array in arrays]), index)

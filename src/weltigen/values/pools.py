@@ -32,13 +32,18 @@ def text_pool(texts: Iterable[str]) -> Any:
     return pa.array(list(texts), pa.string())
 
 
+def picked(column: Any, places: NDArray[Any], absent: NDArray[np.bool_] | None = None) -> Any:
+    """Entries of a column, null where `absent`; all other places are known to be in it, so that they are not looked at again."""
+    return pc.take(column, pa.array(places, mask=absent), boundscheck=False)
+
+
 def taker(pool: Any) -> Callable[[NDArray[Any]], Any]:
     """A function from positions to the pool's entries. One row alone is a slice, which costs no kernel call."""
 
     def take(positions: NDArray[Any]) -> Any:
         if len(positions) == 1:
             return pool.slice(int(positions[0]), 1)
-        return pool.take(positions)
+        return picked(pool, positions)
 
     return take
 

@@ -19,6 +19,7 @@ from ...plan.fillers import CohortFacts, Demanded, FieldFacts, Fill, Filler, InC
 from ...plan.plan import Plan
 from ...plan.ports import RowsPort
 from ...randomness import Bits, ExactSubset
+from ...values.pools import picked
 from ..knowledge.presence import USUAL, presence
 from .demanding import conditional, demands_on
 from .masking import but_the_first, fixed_over, nulls_count, one_array, sometimes
@@ -155,7 +156,7 @@ def _overridden(usual: Filler, own: Filler, which: Callable[[RowsPort], NDArray[
             return made
         index = np.arange(len(rows))
         index[chosen] = len(rows) + np.arange(chosen.size)
-        return pa.concat_arrays([made, one_array(own.fill(rows.some(chosen)))]).take(pa.array(index))
+        return picked(pa.concat_arrays([made, one_array(own.fill(rows.some(chosen)))]), index)
 
     return Filler(fill=fill, how=usual.how, needs=(*usual.needs, *own.needs), overrides=(*usual.overrides, why))
 

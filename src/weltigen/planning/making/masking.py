@@ -14,6 +14,7 @@ from ...plan.entity import EntityPlan
 from ...plan.fields import FieldPlan
 from ...plan.fillers import Fill
 from ...plan.ports import RowsPort
+from ...values.pools import picked
 from ..knowledge.presence import IsThere
 from ..knowledge.settled import digit_of
 
@@ -51,7 +52,7 @@ def sometimes(fill: Fill, is_there: IsThere, arrow: Any) -> Fill:
         if not chosen.size:
             return pa.nulls(len(rows), arrow)
         index = np.cumsum(there) - 1
-        return one_array(fill(rows.some(chosen))).take(pa.array(index, mask=~there))
+        return picked(one_array(fill(rows.some(chosen))), index, ~there)
 
     return masked
 
@@ -88,6 +89,6 @@ def fixed_over(entity_plan: EntityPlan, field_plan: FieldPlan, fill: Fill) -> Fi
             return fill(rows)
         index = np.where(fixed, rows.ordinals, 0)
         takes = pa.array(fixed & said[index])
-        return pc.if_else(takes, table.take(pa.array(index)), fill(rows))
+        return pc.if_else(takes, picked(table, index), fill(rows))
 
     return over

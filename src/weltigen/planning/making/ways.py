@@ -33,6 +33,7 @@ from ...randomness import Bits
 from ...randomness.mixing import below
 from ...randomness.quantiles import look_up
 from ...values import Axis, Values
+from ...values.pools import picked
 from ..knowledge.settled import digit_of
 from .between import WordSource, between
 from .computing import working_out
@@ -121,7 +122,7 @@ def _by_case(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, way: Ca
             pieces.append(one_array(one.fill(rows if chosen.size == len(rows) else rows.some(chosen))))
             index[chosen] = size + np.arange(chosen.size)
             size += chosen.size
-        return pa.concat_arrays(pieces).take(pa.array(index))
+        return picked(pa.concat_arrays(pieces), index)
 
     return Filling(fill, tuple(dict.fromkeys(needs)))
 

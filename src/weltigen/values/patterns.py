@@ -31,6 +31,7 @@ _CATEGORIES = {
 }  # fmt: skip
 _OPEN_END = 8
 _MOST_STATES = 20_000
+_ITEMS = {1: "u1", 2: "u2", 4: "u4", 8: "u8"}  # bytes that are copied as one number
 _CHUNK = 1 << 16
 _LARGE = 1 << 40  # the positions of a space that is too large to count in 64 bits
 _FREE_KEY = Key(0x243F6A8885A308D3, 0x13198A2E03707344)
@@ -194,18 +195,23 @@ class Pattern:
                 text = chunk[at].tobytes() + text
             return pa.array([text.decode("ascii")], pa.string())
 
+        # each chunk's texts as single items, and a row as a record of them: copied whole, not character by character
+        items = [
+            np.ascontiguousarray(chunk).view(_ITEMS.get(chunk.shape[1], f"V{chunk.shape[1]}")).reshape(-1) for chunk in chunks
+        ]
+        record = np.dtype([(f"{number}", item.dtype) for number, item in enumerate(items)])
+
         def decode(positions: Words) -> Any:
             if len(positions) == 1:
                 return one(int(positions[0]))
-            out = np.empty((len(positions), len(sets)), np.uint8)
-            right = len(sets)
-            for chunk in reversed(chunks):
-                quotient = positions // np.uint64(len(chunk))
-                out[:, right - chunk.shape[1] : right] = chunk.take(
-                    (positions - quotient * np.uint64(len(chunk))).view(np.int64), axis=0
-                )
-                positions, right = quotient, right - chunk.shape[1]
-            return fixed_width(out)
+            out = np.empty(len(positions), record)
+            for number in range(len(items) - 1, 0, -1):
+                radix = np.uint64(len(items[number]))
+                quotient = positions // radix
+                out[f"{number}"] = items[number].take((positions - quotient * radix).view(np.int64))
+                positions = quotient
+            out["0"] = items[0].take(positions.view(np.int64), mode="wrap")
+            return fixed_width(out.view(np.uint8).reshape(len(positions), len(sets)))
 
         return decode if sets else None
 

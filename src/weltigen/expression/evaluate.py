@@ -15,6 +15,7 @@ from sqlglot.errors import ParseError, SqlglotError
 from . import moments, numbers, operators, texts
 from .canonical import canonical, written_for
 from .meaning import Evaluation, Meaning, NotEvaluableError
+from .plain import FEW, Class, NotPlainError, Plain, as_column, class_of, plain
 
 _MEANINGS: dict[type, Meaning] = {**operators.MEANINGS, **numbers.MEANINGS, **texts.MEANINGS, **moments.MEANINGS}
 # functions that sqlglot has no class for, by name in capitals
@@ -56,6 +57,8 @@ class Expression:
 
     def evaluate(self, columns: Callable[[str], Any], rows: int) -> Any:
         """An Arrow array of `rows` values; `columns` gives the column of a path. NotEvaluableError, also for wrong types."""
+        if 0 < rows <= FEW and not isinstance(self.tree, exp.Column) and (few := self._of_few(columns, rows)) is not None:
+            return few
         try:
             value = Evaluation(columns, rows, self.dialect, _meaning_of).value(self.tree)
         except pa.ArrowNotImplementedError as error:
@@ -66,9 +69,34 @@ class Expression:
             return pa.repeat(value, rows)
         return value.combine_chunks() if isinstance(value, pa.ChunkedArray) else value
 
+    def _of_few(self, columns: Callable[[str], Any], rows: int) -> Any:
+        """The same in plain values, where that can be."""
+        names = (*self.paths, *(aggregate.name for aggregate in self.aggregates))
+        arrays = [columns(name) for name in names]
+        made = _plain(self, tuple(class_of(array.type) for array in arrays))
+        if made is None:
+            return None
+        value, kind = made
+        assert kind is not None
+        lists = [array.to_pylist() for array in arrays]
+        try:
+            return as_column([value(dict(zip(names, row, strict=True))) for row in zip(*lists, strict=True)], kind)
+        except NotPlainError:
+            return None
+
     def sql(self, dialect: str) -> str:
         """The expression in another dialect."""
         return str(written_for(self.tree, dialect).sql(dialect=dialect))
+
+
+@lru_cache(maxsize=4096)
+def _plain(expression: Expression, kinds: tuple[Class | None, ...]) -> Plain | None:
+    """An expression over columns of these classes; None where it has none, or anything in it is not plain."""
+    if not kinds or None in kinds:
+        return None
+    names = (*expression.paths, *(aggregate.name for aggregate in expression.aggregates))
+    made = plain(expression.tree, {name: kind for name, kind in zip(names, kinds, strict=True) if kind is not None})
+    return made if made is not None and made.kind is not None else None
 
 
 _CALLED = {

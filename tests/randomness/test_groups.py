@@ -22,8 +22,8 @@ def test_a_dealt_part_is_exact_and_leads_back(of: int, fixed: int, first: int, r
     every = np.arange(of + fixed)
     chosen = dealt.ordinals()
     assert np.array_equal(every[dealt.chosen(every)], chosen) and chosen.size == rows and (chosen >= fixed).all()
-    assert np.array_equal(dealt.at(dealt.places(every)), every)
-    assert sorted(dealt.places(every).tolist()) == every.tolist()
+    assert np.array_equal(dealt.at(dealt.positions(every)), every)
+    assert sorted(dealt.positions(every).tolist()) == every.tolist()
 
 
 @pytest.mark.parametrize("fixed", [0, 4])
@@ -38,7 +38,7 @@ def test_groups_share_out_all_children_and_each_knows_its_own(fixed: int) -> Non
     picks = GroupSplit.build(dealt, [(50, 30), (200, 20)], splits, bits("groups"))
     owners = picks.owner_of(np.arange(picks.children))
     counts = np.bincount(owners, minlength=300 + fixed)
-    place = dealt.places(np.arange(300 + fixed))
+    place = dealt.positions(np.arange(300 + fixed))
     first, empty = (place >= 50) & (place < 80), (place >= 200) & (place < 220)
     assert (picks.children, counts[first].sum(), counts[empty].sum()) == (2_000, 600, 0)
     assert counts[first].min() >= 10 and counts[first].max() <= 40 <= picks.highest

@@ -204,10 +204,3 @@ class Field:
     secret: bool = False
     guess: Guess | None = None
     collation: str | None = None
-
-    @property
-    def source_origin(self) -> Origin:
-        """Who says what the field is filled with."""
-        if self.source is None:
-            return Origin.FALLBACK
-        return Origin.SAID if self.guess is None else Origin.GUESSED

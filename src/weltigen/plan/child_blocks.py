@@ -1,4 +1,4 @@
-"""The rows that refer to some rows, in blocks: ranges of ordinals with the place of the row that each refers to."""
+"""The rows that refer to some rows, in blocks: ranges of ordinals with the index of the row that each refers to."""
 
 from __future__ import annotations
 
@@ -19,7 +19,7 @@ def in_line(ordinals: Ordinals) -> bool:
 
 
 def of_owners(split: ContiguousSplit, owners: Ordinals, first: int) -> Iterator[tuple[Ordinals, Ordinals]]:
-    """The children of each of some owners, in blocks with the owner's place; those of owners in a row are in a row too."""
+    """The children of each of some owners, in blocks with the index of its owner; those of owners in a row are in a row too."""
     if in_line(owners):
         yield from ((block.ordinals, block.at) for block in of_owners_in_line(split, owners, first))
     else:
@@ -28,7 +28,7 @@ def of_owners(split: ContiguousSplit, owners: Ordinals, first: int) -> Iterator[
 
 @dataclass(frozen=True, slots=True)
 class ChildBlock:
-    """Children in a row, each with the place of its owner; for each owner the first child's ordinal, and how many it has."""
+    """Children in a row, each with the index of its owner; for each owner the first child's ordinal, and how many it has."""
 
     ordinals: Ordinals
     at: Ordinals
@@ -51,7 +51,7 @@ def of_owners_in_line(split: ContiguousSplit, owners: Ordinals, first: int) -> I
 
 
 def in_blocks(starts: Ordinals, counts: Ordinals, first: int) -> Iterator[tuple[Ordinals, Ordinals]]:
-    """Ranges of children, each from `starts` on, in blocks of whole ordinals with the place of their row; `first` is added."""
+    """Ranges of children, each from `starts` on, in blocks of whole ordinals with the index of their row; `first` is added."""
     ends = np.cumsum(counts)
     total = int(ends[-1]) if ends.size else 0
     for start in range(0, total, BLOCK):

@@ -33,7 +33,7 @@ class MembersPort(Protocol):
 
     def span(self, follow: Follow, ordinals: Ordinals) -> tuple[Ordinals, Ordinals, NDArray[np.bool_]]: ...
 
-    def place(self, members: Ordinals, low: Ordinals, high: Ordinals) -> Ordinals: ...
+    def rank(self, members: Ordinals, low: Ordinals, high: Ordinals) -> Ordinals: ...
 
     def at(self, positions: Ordinals) -> Ordinals: ...
 
@@ -76,7 +76,7 @@ class RuntimePort(Protocol):
         """The rows of a reference's target by their keys, rising; None where they stand so."""
 
     def key_rank(self, relation: Relation) -> Ordinals | None:
-        """The place of each row of a reference's target among all by key; None where they stand so."""
+        """The rank of each row of a reference's target among all by key; None where they stand so."""
 
 
 class RowsPort(Protocol):
@@ -132,7 +132,7 @@ class RowsPort(Protocol):
         """The positions of one digit of a unique rule."""
 
     def some(self, chosen: NDArray[Any]) -> RowsPort:
-        """Only the rows at the places `chosen`."""
+        """Only the rows at the indices `chosen`."""
 
 
 def redraw_key(relation: str) -> str:

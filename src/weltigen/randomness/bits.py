@@ -8,7 +8,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from .bijection import shuffle, shuffle_one
+from .bijection import shuffle
 from .keys import Key, Seed, key
 from .mixing import Words, below, below_one, mix, unit, unit_one, word
 from .quantiles import Table, look_up, look_up_one
@@ -74,9 +74,3 @@ class Bits:
 
     def look_up_one(self, knots: Table, ordinal: int) -> float:
         return look_up_one(knots, self.word(ordinal))
-
-    def distinct_one(self, space: int, ordinal: int) -> int:
-        if space <= _STRATA:
-            return shuffle_one(ordinal, space, self.key)
-        stratum = space // _STRATA
-        return shuffle_one(ordinal, _STRATA, self.key) * stratum + self.for_purpose("within stratum").below_one(stratum, ordinal)

@@ -252,13 +252,10 @@ class PopularitySplit:
         while (empty := self.size[which] == 0).any():  # classes without children begin where the next one does
             which = np.where(empty, which - 1, which)
         size = self.size[which]
-        place = at - self.children_before[which]
-        rank = place // size
+        position = at - self.children_before[which]
+        rank = position // size
         owner = unshuffle(rank + self.owners_before[which], self.owners, self.owner_key).astype(np.int64)
-        return owner, place - rank * size, size
-
-    def owner_of_one(self, child: int) -> int:
-        return self._owner_at(shuffle_one(child, self.children, self.child_key))
+        return owner, position - rank * size, size
 
     def _owner_at(self, at: int) -> int:
         which = int(np.searchsorted(self.children_before, at, side="right")) - 1
@@ -275,19 +272,19 @@ class PopularitySplit:
             return []
         return sorted(unshuffle(np.arange(start, start + size), self.children, self.child_key).astype(int).tolist())
 
-    def places(self, owners: NDArray[Any]) -> tuple[Ints, Ints]:
+    def spans_of(self, owners: NDArray[Any]) -> tuple[Ints, Ints]:
         """Where the children of each of `owners` begin, in the order of the classes, and how many they are."""
-        return self.places_of(shuffle(owners, self.owners, self.owner_key).astype(np.int64))
+        return self.spans_of_ranks(shuffle(owners, self.owners, self.owner_key).astype(np.int64))
 
-    def places_of(self, at: Ints) -> tuple[Ints, Ints]:
+    def spans_of_ranks(self, at: Ints) -> tuple[Ints, Ints]:
         """The same for owners in the order of the classes."""
         which = np.searchsorted(self.owners_before, at, side="right") - 1
         size = self.size[which]
         return np.asarray(self.children_before[which] + (at - self.owners_before[which]) * size, np.int64), size
 
-    def children_at(self, places: NDArray[Any]) -> Ints:
-        """The children at some places in the order of the classes."""
-        return unshuffle(places, self.children, self.child_key).astype(np.int64)
+    def children_at(self, positions: NDArray[Any]) -> Ints:
+        """The children at some positions in the order of the classes."""
+        return unshuffle(positions, self.children, self.child_key).astype(np.int64)
 
 
 @lru_cache(maxsize=512)

@@ -52,10 +52,10 @@ class DistinctPicks:
         ends = self.ends[np.asarray(counts, np.int64)]
         which = (at[:, None] >= ends).sum(axis=1)
         before = np.where(which > 0, np.take_along_axis(ends, np.maximum(which - 1, 0)[:, None], axis=1)[:, 0], 0)
-        first = -((start - before) >> _POINT)  # the least rank whose place is not before the class
+        first = -((start - before) >> _POINT)  # the least rank whose position is not before the class
         rank = ranks.astype(np.int64) - np.maximum(first, 0)
         salt = owners + which.astype(np.uint64) * np.uint64(0x9E3779B97F4A7C15)
-        place = np.zeros(at.size, np.int64)
+        position = np.zeros(at.size, np.int64)
         start_of = 0
         for number, size in enumerate(self.sizes.tolist()):
             here = np.flatnonzero(which == number) if len(self.sizes) > 1 else slice(None)
@@ -64,11 +64,11 @@ class DistinctPicks:
             else:
                 keys = mix(self.key, salt[here]), mix(Key(self.key.k1, self.key.k0), salt[here])
                 found = shuffle_within(rank[here], np.full(len(keys[0]), size, np.uint64), *keys)
-            place[here] = found.astype(np.int64) + start_of
+            position[here] = found.astype(np.int64) + start_of
             start_of += size
         if self.targets <= _TABLE:
-            return _dealt(self.targets, self.key)[place].astype(np.int64)
-        return unshuffle(place, self.targets, self.key).astype(np.int64)
+            return _dealt(self.targets, self.key)[position].astype(np.int64)
+        return unshuffle(position, self.targets, self.key).astype(np.int64)
 
 
 @lru_cache(maxsize=64)

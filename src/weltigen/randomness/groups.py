@@ -19,11 +19,11 @@ Ints = NDArray[np.int64]
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class GroupSplit:
-    """Owners are dealt to places; `segments` of these belong to groups, and each group shares out its own part of the children.
+    """Owners are dealt to positions; `segments` of these belong to groups, and each group shares out its part of the children.
 
     Owners and children are shuffled here, so the splits go by the order of their classes.
 
-    `first`, `size`, `group` and `within` describe the segments, in the order of their places: where one begins, how long it
+    `first`, `size`, `group` and `within` describe the segments, in the order of their positions: where one begins, how long it
     is, whose it is, and how many owners of its group come before it. A group without children has no split.
     """
 
@@ -41,7 +41,7 @@ class GroupSplit:
     def build(
         cls, dealt: ExactSubset, spans: Sequence[tuple[int, int]], splits: Sequence[PopularitySplit | None], key: Key
     ) -> GroupSplit:
-        """`spans` are the places of all groups but the last, `splits` those of all: the last group has every other place."""
+        """`spans` are the positions of all groups but the last, `splits` those of all: the last group has every other one."""
         ends = dealt.of + dealt.fixed
         segments: list[tuple[int, int, int]] = []
         at = 0
@@ -72,14 +72,14 @@ class GroupSplit:
     def owner_of(self, children: NDArray[Any]) -> Ints:
         """The owner of each child."""
         at = shuffle(children, self.children, self.key).astype(np.int64)
-        places = np.zeros(at.size, np.int64)
+        positions = np.zeros(at.size, np.int64)
         for number, split, own in self._own(at):
             local = split.rank_at(at[own] - self.before[number])
             which = np.flatnonzero(self.group == number)
             if which.size > 1:
                 which = which[np.searchsorted(self.within[which], local, side="right") - 1]
-            places[own] = local + (self.first - self.within)[which]
-        return self.subset.at(places)
+            positions[own] = local + (self.first - self.within)[which]
+        return self.subset.at(positions)
 
     def _own(self, at: Ints) -> list[tuple[int, PopularitySplit, Ints]]:
         """The groups that some children in the order of groups belong to, and which ones do."""
@@ -91,24 +91,24 @@ class GroupSplit:
                 parts += [(number, split, own)] if own.size else []
         return parts
 
-    def places(self, owners: NDArray[Any]) -> tuple[Ints, Ints]:
+    def spans_of(self, owners: NDArray[Any]) -> tuple[Ints, Ints]:
         """Where the children of each of `owners` begin, in the order of the groups, and how many they are."""
-        place = self.subset.places(owners)
-        which = np.searchsorted(self.first, place, side="right") - 1
-        local, group = place - self.first[which] + self.within[which], self.group[which]
-        starts, counts = np.zeros(place.size, np.int64), np.zeros(place.size, np.int64)
+        position = self.subset.positions(owners)
+        which = np.searchsorted(self.first, position, side="right") - 1
+        local, group = position - self.first[which] + self.within[which], self.group[which]
+        starts, counts = np.zeros(position.size, np.int64), np.zeros(position.size, np.int64)
         for number, split in enumerate(self.splits):
             own = np.flatnonzero(group == number)
             if split is not None and own.size:
-                start, count = split.places_of(local[own])
+                start, count = split.spans_of_ranks(local[own])
                 starts[own], counts[own] = start + self.before[number], count
         return starts, counts
 
-    def children_at(self, places: NDArray[Any]) -> Ints:
-        """The children at some places in the order of the groups."""
-        return unshuffle(np.asarray(places, np.int64), self.children, self.key).astype(np.int64)
+    def children_at(self, positions: NDArray[Any]) -> Ints:
+        """The children at some positions in the order of the groups."""
+        return unshuffle(np.asarray(positions, np.int64), self.children, self.key).astype(np.int64)
 
     def children_of(self, owner: int) -> list[int]:
         """The children of one owner, rising."""
-        start, count = self.places(np.array([owner]))
+        start, count = self.spans_of(np.array([owner]))
         return sorted(self.children_at(int(start[0]) + np.arange(int(count[0]))).tolist()) if count[0] else []

@@ -25,7 +25,7 @@ class Levels:
 
     @classmethod
     def build(cls, rows: int, roots: int, depth: int | None, most: int | None, bits: Bits) -> Levels:
-        """ValueError where the rows find no place in `depth` levels with at most `most` children each."""
+        """ValueError where the rows do not fit in `depth` levels with at most `most` children each."""
         sizes = level_sizes(rows, roots, depth, most)
         splits = []
         for number, (above, size) in enumerate(pairwise(sizes)):
@@ -85,7 +85,7 @@ def level_sizes(rows: int, roots: int, depth: int | None, most: int | None) -> l
 
 
 def _fullest(rows: int, roots: int, depth: int | None, most: int | None) -> tuple[list[int], int]:
-    """As many as may be on each level; and how many find no place."""
+    """As many as may be on each level; and how many do not fit."""
     sizes, left = [roots], rows - roots
     while left and most and (depth is None or len(sizes) < depth):
         sizes.append(min(left, most * sizes[-1]))

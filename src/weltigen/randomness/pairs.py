@@ -1,4 +1,4 @@
-"""Unordered pairs of different things: as many places as there are pairs, in a rectangle.
+"""Unordered pairs of different things: as many positions as there are pairs, in a rectangle.
 
 For an odd number, each thing with those that stand up to half a round further on. For an even number, the rounds of a
 tournament: one thing stays, the others turn (the circle method of Kirkman, 1847).
@@ -20,7 +20,7 @@ def pair_space(things: int) -> tuple[int, int]:
 
 
 def pair_at(row: NDArray[Any], column: NDArray[Any], things: int) -> tuple[Ints, Ints]:
-    """The lower and the higher thing of the pair at each place."""
+    """The lower and the higher thing of the pair at each position."""
     at, step = np.asarray(row, np.int64), np.asarray(column, np.int64)
     if things % 2:
         one, other = at, (at + 1 + step) % things

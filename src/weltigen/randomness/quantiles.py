@@ -1,6 +1,6 @@
 """Quantile tables: an inverse distribution function at 4,096 even steps, linear between.
 
-A word's top 12 bits choose the step and its other bits the place within, so no running stream of a library's sampler
+A word's top 12 bits choose the step and its other bits the point within, so no running stream of a library's sampler
 is involved. Knots are rounded to 12 significant digits, so that the last bits of a platform's `exp` do not show.
 """
 

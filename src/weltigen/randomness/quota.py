@@ -22,24 +22,6 @@ def quota(n: int, weights: Sequence[float] | NDArray[Any]) -> NDArray[np.int64]:
     return np.asarray(whole, np.int64)
 
 
-def place(counts: NDArray[np.int64], positions: NDArray[Any]) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
-    """For positions 0 … sum-1: which value each falls to, and its rank within that value."""
-    ends = np.cumsum(counts)
-    at = positions.astype(np.int64)
-    value = np.searchsorted(ends, at, side="right").astype(np.int64)
-    return value, at - (ends - counts)[value]
-
-
-def place_one(counts: NDArray[np.int64], position: int) -> tuple[int, int]:
-    """`place` for one position, in plain integers."""
-    before = 0
-    for value, count in enumerate(counts.tolist()):
-        if position < before + count:
-            return value, position - before
-        before += count
-    raise IndexError(position)
-
-
 def thresholds(weights: Sequence[float]) -> Words:
     """Upper ends, as words, of the ranges that weighted values take; the last is the greatest word."""
     share = np.cumsum(np.asarray(weights, np.float64))
@@ -57,11 +39,3 @@ def choose(ends: Words, words: Words) -> NDArray[np.int64]:
             out += words > end
         return out
     return np.asarray(np.searchsorted(ends, words, side="left"), np.int64)
-
-
-def choose_one(ends: Words, word: int) -> int:
-    """`choose` for one word."""
-    for value, end in enumerate(ends.tolist()):
-        if word <= end:
-            return value
-    raise IndexError(word)

@@ -1,6 +1,6 @@
 """Windows: distinct positions for the ranks within each of many groups, all out of one permutation.
 
-A group's ranks walk through the permutation from a place and by a step of the group's own; the step has no divisor in common
+A group's ranks walk through the permutation from a start and by a step of the group's own; the step has no divisor in common
 with the number of positions, so that no position comes twice before all have come. That costs one look into a table where a
 permutation of each group's own would cost eight hashes. Two groups meet in the same order only where start and step agree.
 """

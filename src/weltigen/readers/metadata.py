@@ -13,11 +13,6 @@ from .sql import spelled_type
 _OUR_DIALECTS = {"postgresql": "postgresql", "mysql": "mysql", "mariadb": "mysql", "sqlite": "sqlite"}
 
 
-def is_metadata(source: object) -> bool:
-    """Whether this is a MetaData, or a declarative base that has one."""
-    return metadata_of(source) is not None
-
-
 def metadata_of(source: object) -> Any:
     """The MetaData itself, that of a declarative base or of a registry, or None; SQLAlchemy is not imported for it."""
     for found in (source, getattr(source, "metadata", None)):

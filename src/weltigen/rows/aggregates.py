@@ -58,11 +58,11 @@ def _over_rows(rows: PlannedRows, child: EntityPlan, wanted: tuple[ChildAggregat
     if child.fixed:
         targets = rows.runtime.rows(child.name, np.arange(child.fixed)).targets(name)
         order = np.argsort(rows.ordinals, kind="stable")
-        place = np.searchsorted(rows.ordinals[order], targets)
-        place = order[np.minimum(place, order.size - 1)]
-        here = np.flatnonzero(rows.ordinals[place] == targets)
-        here = here[np.argsort(place[here], kind="stable")]
-        _add(rows.runtime.rows(child.name, here), wanted, sums, place[here])
+        index = np.searchsorted(rows.ordinals[order], targets)
+        index = order[np.minimum(index, order.size - 1)]
+        here = np.flatnonzero(rows.ordinals[index] == targets)
+        here = here[np.argsort(index[here], kind="stable")]
+        _add(rows.runtime.rows(child.name, here), wanted, sums, index[here])
     return {one: sums[one].column(one, pa.null()) for one in wanted}
 
 

@@ -27,7 +27,7 @@ def in_key_order(runtime: PlannedRuntime, relation: Relation) -> Ordinals | None
 
 
 def rank_by_key(runtime: PlannedRuntime, relation: Relation) -> Ordinals | None:
-    """The place of each row of a reference's target among all by key; None where they stand so."""
+    """The rank of each row of a reference's target among all by key; None where they stand so."""
     order = in_key_order(runtime, relation)
     if order is None:
         return None

@@ -109,12 +109,12 @@ class Members:
         """The codes of some rows of the target, which all have one ancestor in common with what refers to them."""
         return self.runtime.lead(self.relation.target, members, self.filter.agreements[0].from_target) + 1
 
-    def place(self, members: Ordinals, low: Ordinals, high: Ordinals) -> Ordinals:
-        """The places of rows of the target within their groups."""
+    def rank(self, members: Ordinals, low: Ordinals, high: Ordinals) -> Ordinals:
+        """The ranks of rows of the target within their groups."""
         return members - low if self.order is None else _before(self.order, low, high, members)
 
     def at(self, positions: Ordinals) -> Ordinals:
-        """The rows at some places of the order."""
+        """The rows at some positions of the order."""
         if self.order is None:
             return positions
         return self.order[np.clip(positions, 0, max(0, len(self.order) - 1))] if len(self.order) else np.full_like(positions, -1)
@@ -127,9 +127,9 @@ class Members:
         if self.filter.earlier:
             return self._earlier(words, low, high, ordinals)
         size = high - low
-        if other is not None:  # its place is left out, so that there is one less
-            place = np.where(size > 0, self.place(other, low, high), -1)
-            inside = (place >= 0) & (place < size) & (self.at(low + np.maximum(place, 0)) == other)
+        if other is not None:  # its rank is left out, so that there is one less
+            rank = np.where(size > 0, self.rank(other, low, high), -1)
+            inside = (rank >= 0) & (rank < size) & (self.at(low + np.maximum(rank, 0)) == other)
             size = size - inside
         found = size > 0
         size = np.maximum(size, 1)
@@ -138,7 +138,7 @@ class Members:
         else:
             step = np.minimum((look_up(_popular(favour), words) * size).astype(np.int64), size - 1)
         if other is not None:
-            step = step + (inside & (step >= place))
+            step = step + (inside & (step >= rank))
         return np.where(found, self.at(low + step), -1)
 
     def _earlier(self, words: Any, low: Ordinals, high: Ordinals, ordinals: Ordinals) -> Ordinals:
@@ -147,14 +147,14 @@ class Members:
             return ordinals
         if self.filter.tree is not None:
             return self._in_trees(self.filter.tree, low, high, ordinals)
-        before = np.maximum(self.place(np.minimum(ordinals, high) if self.order is None else ordinals, low, high), 0)
+        before = np.maximum(self.rank(np.minimum(ordinals, high) if self.order is None else ordinals, low, high), 0)
         step = before - 1 if self.filter.chain else below(words, np.maximum(before, 1).astype(np.uint64)).astype(np.int64)
         first = -1 if self.filter.optional else ordinals
         return np.where(before > 0, self.at(low + np.maximum(step, 0)), first)
 
     def _in_trees(self, tree: Tree, low: Ordinals, high: Ordinals, ordinals: Ordinals) -> Ordinals:
         """The parent of each row in the tree that its group makes; groups of one size have trees of one form."""
-        size, rank = high - low, self.place(ordinals, low, high)
+        size, rank = high - low, self.rank(ordinals, low, high)
         out = np.full(len(ordinals), -1, np.int64)
         for rows in np.unique(size[size > 0]).tolist():
             here = np.flatnonzero(size == rows)
@@ -163,7 +163,7 @@ class Members:
         return out if self.filter.optional else np.where(out < 0, ordinals, out)
 
     def levels(self, rows: int, tree: Tree) -> Levels:
-        """The tree of a group of this size; ImpossibleError where they find no place in it."""
+        """The tree of a group of this size; ImpossibleError where they do not fit in it."""
         if rows not in self._levels:
             bits = Bits(self.runtime.plan.stage_seed, self.entity.name, self.relation.name, "levels")
             try:
@@ -174,7 +174,7 @@ class Members:
         return self._levels[rows]
 
     def check_trees(self) -> None:
-        """ImpossibleError where the rows of a group find no place in its tree."""
+        """ImpossibleError where the rows of a group do not fit in its tree."""
         if self.filter.tree is None:
             return
         code = np.arange(prod(agreement.size for agreement in self._parts), dtype=np.int64)
@@ -273,7 +273,7 @@ def ranges(splits: list[ContiguousSplit], ancestors: Ordinals) -> tuple[Ordinals
 
 
 def require_members(runtime: PlannedRuntime, entity_plan: EntityPlan, relation: Relation) -> None:
-    """ImpossibleError where a row must refer to one of its group, and that is empty, or finds no place in its tree."""
+    """ImpossibleError where a row must refer to one of its group, and that is empty, or does not fit in its tree."""
     if entity_plan.candidate_filters[relation.name].implied is not None:
         return
     members = members_of(runtime, entity_plan.name, relation.name)

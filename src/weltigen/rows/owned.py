@@ -11,7 +11,7 @@ from .ports import PlannedRows
 
 
 def owned_blocks(rows: PlannedRows, child: EntityPlan) -> Iterator[tuple[PlannedRows, Ordinals]]:
-    """The generated rows of `child` that these rows own, rising, in blocks with the place of each one's owner among these."""
+    """The generated rows of `child` that these rows own, rising, in blocks with the index of each one's owner among these."""
     owner = child.owner
     assert owner is not None
     if not in_line(rows.ordinals):

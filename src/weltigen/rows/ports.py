@@ -62,7 +62,7 @@ class PlannedRows(RowsPort, Protocol):
         """Says that the rows which these own are wanted too, and what those own: entities by the entity that owns them."""
 
     def owned(self, child: str) -> Iterator[tuple[PlannedRows, Ordinals]]:
-        """The generated rows of an entity that these own, rising, in blocks with the place of each one's owner among these."""
+        """The generated rows of an entity that these own, rising, in blocks with the index of each one's owner among these."""
 
     def hand_over(self, child: str) -> Iterator[PlannedRows]:
         """The rows of an entity that these own, block by block, with what is made of them."""

@@ -55,8 +55,8 @@ def positions_of(number: int, rows: PlannedRows) -> dict[str, NDArray[np.uint64]
         group = mix(bits.for_purpose("core group").key, core if group is None else core + (group << np.uint64(8)))
         out |= _split(core, component.core)
         rank, count, most = turn, -(-count // space), -(-most // space)
-    for place, petal in enumerate(component.petals):
-        own = bits.for_purpose(f"petal {place}")
+    for nth, petal in enumerate(component.petals):
+        own = bits.for_purpose(f"petal {nth}")
         used, free = used_digits(petal, most)
         space = prod(digit.radix for digit in used)
         if len(used) == 1 and used[0].counting and group is not None:
@@ -133,24 +133,24 @@ def _in_strata(number: int, rows: PlannedRows) -> dict[str, Words]:
         out |= _split(position % np.uint64(radix), petal)
         position //= np.uint64(radix)
     leader = component.strata[0]
-    first: Any = None  # the leading reference's place in its group
+    first: Any = None  # the leading reference's rank in its group
     if component.within_owner and component.apart:
         name = next(iter(component.apart))
         low = spans.low[name]
-        first = strata.members[name].place(group, low, low + spans.size[name])
+        first = strata.members[name].rank(group, low, low + spans.size[name])
     for name in component.strata:
         apart = name in component.apart
         size = np.maximum(spans.size[name] - apart, 1).astype(np.uint64)
-        place = (position % size).astype(np.int64)
+        at = (position % size).astype(np.int64)
         position //= size
         if apart:
-            place = (first + 1 + place) % np.maximum(spans.size[name], 1)
+            at = (first + 1 + at) % np.maximum(spans.size[name], 1)
         elif name == leader:
-            first = place
+            first = at
         none = spans.size[name] <= apart
         if name in strata.optional:
             none |= beyond
-        out[name] = np.where(none, -1, strata.members[name].at(spans.low[name] + place)).astype(np.uint64)
+        out[name] = np.where(none, -1, strata.members[name].at(spans.low[name] + at)).astype(np.uint64)
     return out
 
 
@@ -165,7 +165,7 @@ def _shuffled(bits: Bits, rank: Any, count: Any, group: Words | None) -> Words:
 
 
 def _rising(bits: Bits, rank: Any, count: Any, space: int, rows: PlannedRows) -> Words:
-    """Row r of m takes a place within the r-th of m equal parts of the space, so places rise and differ."""
+    """Row r of m takes a position within the r-th of m equal parts of the space, so positions rise and differ."""
     whole = np.asarray(count, np.int64)
     rank = rank.astype(np.int64)
     # in two steps, since r·space may pass 2^63

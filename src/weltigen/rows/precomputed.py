@@ -133,9 +133,9 @@ class _Solver:
             ]
             beside += [self.out.targets[r.name] for r in self.relations if set(r.columns) & set(rules[0].columns)]
             group = np.lexsort((np.arange(self.total), *beside))  # rows of a group stand together, rising
-            places = np.lexsort((positions, *beside))
+            order = np.lexsort((positions, *beside))
             self.out.positions[name] = positions.copy()
-            self.out.positions[name][group] = positions[places]
+            self.out.positions[name][group] = positions[order]
 
     # one round
 
@@ -178,7 +178,7 @@ class _Solver:
         return good
 
     def _in_order(self, relation: Relation, rows: Ordinals, targets: dict[str, Ordinals]) -> NDArray[np.bool_]:
-        """Whether one reference goes to no lower key than another; the two change places where both were drawn freely."""
+        """Whether one reference goes to no lower key than another; the two change order where both were drawn freely."""
         assert relation.above is not None
         low, high = targets[relation.above], targets[relation.name]
         rank = rank_by_key(self.runtime, relation)

@@ -104,7 +104,7 @@ class Rows:
         self._family = family
 
     def owned(self, child: str) -> Iterator[tuple[PlannedRows, Ordinals]]:
-        """The generated rows of an entity that these own, rising, in blocks with the place of each one's owner among these."""
+        """The generated rows of an entity that these own, rising, in blocks with the index of each one's owner among these."""
         if child not in self._family.get(self.name, ()):
             return owned_blocks(self, self.runtime.plan.entities[child])
         return iter(self.once(("owned", child), lambda: list(self._kept(child))))
@@ -201,29 +201,26 @@ class Rows:
         if target.total <= SMALL and not cheap and not to_itself:
             return take(self.runtime.whole(target.name, path), targets, null)
         key = ("reached", relation, cheap, earlier and to_itself)
-        reached, index = self.once(key, lambda: self._reached(relation, target, targets, null, cheap))
+        reached, index = self.once(key, lambda: self._reached(target, targets, null, cheap))
         column = reached.path(path, earlier)
         if index is None:
             return column
         return take(column, index, null)
 
-    def _reached(
-        self, relation: str, target: EntityPlan, targets: Ordinals, null: Any, cheap: bool
-    ) -> tuple[PlannedRows, Ordinals | None]:
-        """The rows reached, each once where that is quickly had, and where each row finds its own."""
-        if null is not None:  # only rows that are there, each row's place among them
-            targets, places = targets[~null], np.maximum(np.cumsum(~null) - 1, 0)
+    def _reached(self, target: EntityPlan, targets: Ordinals, null: Any, cheap: bool) -> tuple[PlannedRows, Ordinals | None]:
+        """The rows reached, each once where they fill their range, and each row's index among them; None: they stand alike."""
+        given: Ordinals | None = None  # of rows some of which refer to nothing, the index among those that do
+        if null is not None:
+            targets, given = targets[~null], np.maximum(np.cumsum(~null) - 1, 0)
         elif cheap:
             return self.runtime.rows(target.name, targets), None
-        else:
-            places = None
         if len(targets) > 1 and target.name != self.plan.name:  # of the rows themselves only those asked for can be made
             low, high = int(targets.min()), int(targets.max())
             if high - low < len(targets):
                 index = targets - low
                 reached = self.runtime.rows(target.name, np.arange(low, high + 1, dtype=np.int64))
-                return reached, index if places is None else index[places]
-        return self.runtime.rows(target.name, targets), places
+                return reached, index if given is None else index[given]
+        return self.runtime.rows(target.name, targets), given
 
     def in_stages(self) -> list[PlannedRows]:
         """The rows as the stages have them that made them."""

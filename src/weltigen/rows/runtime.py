@@ -111,7 +111,7 @@ class PlanRuntime:
         return in_key_order(self, relation)
 
     def key_rank(self, relation: Relation) -> Ordinals | None:
-        """The place of each row of a reference's target among all by key; None where they stand so."""
+        """The rank of each row of a reference's target among all by key; None where they stand so."""
         return rank_by_key(self, relation)
 
     def lead(self, entity: str, at: Ordinals, way: Way) -> Ordinals:

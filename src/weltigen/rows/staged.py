@@ -21,7 +21,7 @@ class StagedRows(Rows):
     __slots__ = ()
 
     def parts(self) -> list[tuple[Ordinals, int, PlannedRows]]:
-        """For each stage that has some of the rows: their places, the number of the stage, and the rows there."""
+        """For each stage that has some of the rows: their indices, the number of the stage, and the rows there."""
         return self.once("parts", self._parts)
 
     def _parts(self) -> list[tuple[Ordinals, int, PlannedRows]]:
@@ -31,18 +31,18 @@ class StagedRows(Rows):
                 continue
             first = first_row(runtime.plan, name)
             inside = (self.ordinals >= first) & (self.ordinals < first + runtime.plan.entities[name].total)
-            places = np.flatnonzero(inside)
-            if places.size:
-                out.append((places, number, runtime.rows(name, self.ordinals[places] - first)))
+            chosen = np.flatnonzero(inside)
+            if chosen.size:
+                out.append((chosen, number, runtime.rows(name, self.ordinals[chosen] - first)))
         return out
 
     def column(self, field: str) -> Any:
         return self.once(
-            field, lambda: self._merged([(places, rows.column(field)) for places, _, rows in self.parts()], (field,))
+            field, lambda: self._merged([(chosen, rows.column(field)) for chosen, _, rows in self.parts()], (field,))
         )
 
     def reach(self, relation: str, path: Path, earlier: bool = False) -> Any:
-        found = [(places, rows.reach(relation, path, earlier)) for places, _, rows in self.parts()]
+        found = [(chosen, rows.reach(relation, path, earlier)) for chosen, _, rows in self.parts()]
         return self._merged(found, (relation, *path))
 
     def _merged(self, found: list[tuple[Ordinals, Any]], path: Path) -> Any:
@@ -53,11 +53,11 @@ class StagedRows(Rows):
     def _targets(self, relation: str) -> Ordinals:
         out = np.full(len(self), -1, np.int64)
         target = self.plan.entity.relation(relation).target
-        for places, number, rows in self.parts():
+        for chosen, number, rows in self.parts():
             stage = self.runtime.stages[number].plan
             there = rows.targets(relation)
             added = 0 if target in stage.kept else first_row(stage, target)
-            out[places] = np.where(there < 0, there, there + added)
+            out[chosen] = np.where(there < 0, there, there + added)
         return out
 
     def some(self, chosen: Ordinals) -> Rows:
@@ -68,14 +68,14 @@ class StagedRows(Rows):
 
 
 def merged(columns: list[tuple[Ordinals, Any]], rows: int) -> Any:
-    """Columns of parts of some rows, each with the places of its rows, as one."""
+    """Columns of parts of some rows, each with the indices of its rows, as one."""
     if len(columns) == 1:
         return columns[0][1]
     index = np.empty(rows, np.int64)
     size, arrays = 0, []
-    for places, column in columns:
+    for chosen, column in columns:
         array = column.combine_chunks() if isinstance(column, pa.ChunkedArray) else column
-        index[places] = np.arange(size, size + len(array))
+        index[chosen] = np.arange(size, size + len(array))
         arrays.append(array)
         size += len(array)
     kind = next((array.type for array in arrays if not pa.types.is_null(array.type)), arrays[0].type)

@@ -105,7 +105,7 @@ def code(request: Request) -> Values:
     while 30**width < 40 * request.rows:
         width += 1
     if request.room is not None:
-        # char(n) is filled to the last place: a shorter text would be padded with blanks
+        # char(n) is filled to its full length: a shorter text would be padded with blanks
         width = request.room if request.type.name is TypeName.CHAR and request.room <= _WIDEST_CODE else min(width, request.room)
     # no I, O, 0, 1, U, L: they are misread
     automaton = Pattern(f"[A-HJKMNP-TV-Z2-9]{{{width}}}", None)
@@ -179,9 +179,9 @@ def file_path(request: Request) -> Values:
     def decode(positions: Any) -> Any:
         text = np.empty((len(positions), len(signs) + tail.size), np.uint8)
         text[:, len(signs) :] = tail
-        for place in range(len(signs) - 1, -1, -1):
-            quotient = positions // np.uint64(signs[place].size)
-            text[:, place] = signs[place][positions - quotient * np.uint64(signs[place].size)]
+        for column in range(len(signs) - 1, -1, -1):
+            quotient = positions // np.uint64(signs[column].size)
+            text[:, column] = signs[column][positions - quotient * np.uint64(signs[column].size)]
             positions = quotient
         return fixed_width(text)
 

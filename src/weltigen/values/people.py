@@ -55,7 +55,7 @@ class People:
         starts = (self._rows * np.concatenate([[0], np.cumsum(weights)]) + phase) // _SCALE
         self._given_start, self._given_count = starts[:-1].astype(np.int64), np.diff(starts).astype(np.int64)
         self._given_ends = Boundaries(starts[1:])
-        # each given name deals its rows from another place, so that a few rows do not all get the same family name
+        # each given name deals its rows from another start, so that a few rows do not all get the same family name
         self._phase = bits.for_purpose("family names").below(_SCALE, np.arange(len(self.given))).astype(np.int64)
         weights = quota(_SCALE, common_first(len(self.family), 60))
         self._family_start = np.concatenate([[0], np.cumsum(weights)]).astype(np.int64)
@@ -86,7 +86,7 @@ class People:
         """How many rows have each of some pairs of names, -1 for one that is not among them; with those before."""
         one, other = np.maximum(given, 0), np.maximum(family, 0)
         count, phase = self._given_count[one], self._phase[one]
-        ends = [(count * self._family_start[place] + phase) // _SCALE for place in (other, other + 1)]
+        ends = [(count * self._family_start[number] + phase) // _SCALE for number in (other, other + 1)]
         out = np.where((given < 0) | (family < 0), 0, ends[1] - ends[0])
         if self._before is not None:
             out += self._before.namesakes(
@@ -108,7 +108,7 @@ class People:
 
 def _places(names: tuple[str, ...], among: tuple[str, ...]) -> NDArray[np.int64]:
     """Where each name stands in another list; -1 where it does not."""
-    known = {name: place for place, name in enumerate(among)}
+    known = {name: number for number, name in enumerate(among)}
     return np.array([known.get(name, -1) for name in names], np.int64)
 
 

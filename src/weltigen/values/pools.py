@@ -32,9 +32,9 @@ def text_pool(texts: Iterable[str]) -> Any:
     return pa.array(list(texts), pa.string())
 
 
-def picked(column: Any, places: NDArray[Any], absent: NDArray[np.bool_] | None = None) -> Any:
-    """Entries of a column, null where `absent`; all other places are known to be in it, so that they are not looked at again."""
-    return pc.take(column, pa.array(places, mask=absent), boundscheck=False)
+def picked(column: Any, index: NDArray[Any], absent: NDArray[np.bool_] | None = None) -> Any:
+    """Entries of a column, null where `absent`; all of the index is known to lie in it, so that it is not looked at again."""
+    return pc.take(column, pa.array(index, mask=absent), boundscheck=False)
 
 
 def taker(pool: Any) -> Callable[[NDArray[Any]], Any]:

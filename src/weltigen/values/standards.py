@@ -21,7 +21,7 @@ _ZERO = np.uint8(ord("0"))
 
 def _digits(numbers: NDArray[np.uint64], width: int) -> NDArray[np.uint8]:
     """A matrix of decimal digits, the first the most significant."""
-    powers = np.array([10**place for place in range(width - 1, -1, -1)], np.uint64)
+    powers = np.array([10**power for power in range(width - 1, -1, -1)], np.uint64)
     return (numbers[:, None] // powers % np.uint64(10)).astype(np.uint8)
 
 
@@ -38,8 +38,8 @@ def _texts(*parts: bytes | NDArray[np.uint8]) -> Any:
 def _article_number(prefix: str) -> Values:
     """Thirteen digits that begin with `prefix`; the last makes the sum with weights 1 and 3 a multiple of ten."""
     width = 12 - len(prefix)
-    fixed = sum(int(digit) * (3 if place % 2 else 1) for place, digit in enumerate(prefix))
-    weights = np.array([3 if (place + len(prefix)) % 2 else 1 for place in range(width)], np.int64)
+    fixed = sum(int(digit) * (3 if at % 2 else 1) for at, digit in enumerate(prefix))
+    weights = np.array([3 if (at + len(prefix)) % 2 else 1 for at in range(width)], np.int64)
 
     def decode(positions: Words) -> Any:
         digits = _digits(positions, width)

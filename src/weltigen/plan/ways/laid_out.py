@@ -117,7 +117,7 @@ class CombinationOfMembers(ReferenceWay):
         owner, rank, _ = rows.owners()
         low, high, _ = members.span(members.starting(owner), rows.ordinals)
         if self.apart:
-            rank = (members.place(owner, low, high) + 1 + rank) % np.maximum(high - low, 1)
+            rank = (members.rank(owner, low, high) + 1 + rank) % np.maximum(high - low, 1)
         return members.at(low + rank)
 
 
@@ -168,7 +168,7 @@ class Ordered:
 
 @dataclass(frozen=True, slots=True)
 class OrderedDigit(ReferenceWay):
-    """Two digits of a rule are the place of an unordered pair, whose lower key one reference takes and the other the higher.
+    """Two digits of a rule are the position of an unordered pair, whose lower key one reference takes and the other the higher.
 
     Where both may be the same, the pairs are those of one thing more: the higher one moved down by one.
     """
@@ -185,10 +185,10 @@ class OrderedDigit(ReferenceWay):
         relation = rows.runtime.world.entity(rows.name).relation(pair.high)
         things = rows.runtime.total(relation.target) + (not pair.strict)
 
-        def places() -> tuple[Ordinals, Ordinals]:
+        def both_ends() -> tuple[Ordinals, Ordinals]:
             return pair_at(rows.digit(self.number, pair.low), rows.digit(self.number, pair.high), things)
 
-        below, above = rows.once(("pair", pair.low, pair.high), places)
+        below, above = rows.once(("pair", pair.low, pair.high), both_ends)
         rank = above - (not pair.strict) if self.upper else below
         order = rows.runtime.key_order(relation)
         return rank if order is None else order[rank]

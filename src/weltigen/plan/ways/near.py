@@ -73,11 +73,11 @@ class Near(ReferenceWay):
         leads = rows.targets(self.other)
         words = self.bits.words(rows.ordinals)
         count = np.where(leads >= 0, counts[np.maximum(leads, 0)], 0)
-        place = below(words, np.maximum(count, 1).astype(np.uint64)).astype(np.int64)
+        nth = below(words, np.maximum(count, 1).astype(np.uint64)).astype(np.int64)
         apart = self.apart & (leads >= 0)  # with no neighbours known: any row but that one
         any_row = below(words, np.maximum(1, self.there.rows - apart).astype(np.uint64)).astype(np.int64)
         any_row = np.where(apart, (leads + 1 + any_row) % max(1, self.there.rows), any_row)
-        return np.where(count > 0, found[np.maximum(leads, 0), place], any_row)
+        return np.where(count > 0, found[np.maximum(leads, 0), nth], any_row)
 
     def _neighbours(self, runtime: RuntimePort) -> tuple[Ordinals, Ordinals]:
         """For each row of `here` the nearest rows, and how many these are: none where coordinates are missing."""

@@ -55,7 +55,7 @@ class OrderedPick(FavouringWay):
 
 @dataclass(frozen=True, slots=True)
 class Unlike(ReferenceWay):
-    """Another reference's target moved on by 1 … total-1 places: every target but that one, all equally likely."""
+    """Another reference's target moved on by 1 … total-1 rows: every target but that one, all equally likely."""
 
     bits: Bits
     other: str
@@ -148,4 +148,4 @@ class Picked(ReferenceWay):
 
     def children_in_blocks(self, targets: Ordinals) -> Blocks:
         picks = self.picks
-        return ((picks.children_at(places), at) for places, at in in_blocks(*picks.places(targets), 0))
+        return ((picks.children_at(positions), at) for positions, at in in_blocks(*picks.spans_of(targets), 0))

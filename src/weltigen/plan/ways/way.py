@@ -10,7 +10,7 @@ from ...model import Entity, Favour
 from ...model.paths import Cell
 from ..ports import Ordinals, RowsPort
 
-Blocks = Iterator[tuple[Ordinals, Ordinals]]  # rows that refer, with the places of the rows that they refer to
+Blocks = Iterator[tuple[Ordinals, Ordinals]]  # rows that refer, with the index of the row that each refers to
 
 
 @dataclass(frozen=True, slots=True)

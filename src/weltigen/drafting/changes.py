@@ -75,13 +75,13 @@ def _entity_changes(name: str, old: EntitySnapshot, new: EntitySnapshot) -> Iter
 
 
 def _new_field(where: str, known: FieldSnapshot, target: str | None) -> Change:
-    kind = f"a new field, {known.type}" + (f", that refers to {target}" if target else "")
+    text = f"a new field, {known.type}" + (f", that refers to {target}" if target else "")
     if known.default:
-        return Change(where=where, what=kind, means="rows that exist take its default")
+        return Change(where=where, what=text, means="rows that exist take its default")
     if known.nullable:
-        return Change(where=where, what=kind, means="rows that exist hold null there")
+        return Change(where=where, what=text, means="rows that exist hold null there")
     means = "it must not be null and has no default: rows that exist need a value before it can be added"
-    return Change(where=where, what=kind, means=means)
+    return Change(where=where, what=text, means=means)
 
 
 def _field_changes(where: str, old: FieldSnapshot, new: FieldSnapshot) -> Iterator[Change]:
@@ -98,10 +98,10 @@ def _field_changes(where: str, old: FieldSnapshot, new: FieldSnapshot) -> Iterat
         yield Change(where=where, what="has no default any more", means="inserts that leave it out will fail")
 
 
-def _parts(kind: str) -> tuple[str, list[int]]:
-    found = re.fullmatch(r"([a-z ]+?)(?:\((\d+)(?:,(\d+))?\))?(\[\])?", kind)
+def _parts(text: str) -> tuple[str, list[int]]:
+    found = re.fullmatch(r"([a-z ]+?)(?:\((\d+)(?:,(\d+))?\))?(\[\])?", text)
     if found is None:
-        return kind, []
+        return text, []
     return found[1] + (found[4] or ""), [int(n) for n in (found[2], found[3]) if n is not None]
 
 

@@ -76,11 +76,11 @@ class Expression:
         made = _plain(self, tuple(class_of(array.type) for array in arrays))
         if made is None:
             return None
-        value, kind = made
-        assert kind is not None
+        value, value_class = made
+        assert value_class is not None
         lists = [array.to_pylist() for array in arrays]
         try:
-            return as_column([value(dict(zip(names, row, strict=True))) for row in zip(*lists, strict=True)], kind)
+            return as_column([value(dict(zip(names, row, strict=True))) for row in zip(*lists, strict=True)], value_class)
         except NotPlainError:
             return None
 
@@ -90,13 +90,13 @@ class Expression:
 
 
 @lru_cache(maxsize=4096)
-def _plain(expression: Expression, kinds: tuple[Class | None, ...]) -> Plain | None:
+def _plain(expression: Expression, classes: tuple[Class | None, ...]) -> Plain | None:
     """An expression over columns of these classes; None where it has none, or anything in it is not plain."""
-    if not kinds or None in kinds:
+    if not classes or None in classes:
         return None
     names = (*expression.paths, *(aggregate.name for aggregate in expression.aggregates))
-    made = plain(expression.tree, {name: kind for name, kind in zip(names, kinds, strict=True) if kind is not None})
-    return made if made is not None and made.kind is not None else None
+    made = plain(expression.tree, {name: one for name, one in zip(names, classes, strict=True) if one is not None})
+    return made if made is not None and made.value_class is not None else None
 
 
 _CALLED = {

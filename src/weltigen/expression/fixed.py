@@ -40,10 +40,10 @@ def fixed(value: Any) -> Fixed | None:
     """A decimal or an integer, array or scalar; None for anything else, and where 18 digits are too few."""
     if isinstance(value, Fixed):
         return value
-    kind = value.type
-    if not pa.types.is_decimal128(kind) and not pa.types.is_integer(kind):
+    arrow = value.type
+    if not pa.types.is_decimal128(arrow) and not pa.types.is_integer(arrow):
         return None
-    scale = kind.scale if pa.types.is_decimal(kind) else 0
+    scale = arrow.scale if pa.types.is_decimal(arrow) else 0
     if isinstance(value, pa.Scalar):
         one = value.as_py()
         if one is None or scale < 0:
@@ -53,10 +53,10 @@ def fixed(value: Any) -> Fixed | None:
     if isinstance(value, pa.ChunkedArray) or not len(value) or scale < 0:
         return None
     null = np.asarray(value.is_null()) if value.null_count else None
-    if pa.types.is_decimal(kind):
+    if pa.types.is_decimal(arrow):
         halves = np.frombuffer(value.buffers()[1], np.int64)[value.offset * 2 : (value.offset + len(value)) * 2]
         units = halves[::2]
-        if kind.precision > DIGITS and not (halves[1::2] == units >> 63).all():
+        if arrow.precision > DIGITS and not (halves[1::2] == units >> 63).all():
             return None
     else:
         units = np.asarray((value.fill_null(0) if null is not None else value).to_numpy(zero_copy_only=False))
@@ -71,15 +71,15 @@ def _largest(units: NDArray[np.int64]) -> int:
     return max(abs(int(units.max())), abs(int(units.min())))
 
 
-def decimals(number: Fixed, kind: Any = None) -> Any:
+def decimals(number: Fixed, arrow: Any = None) -> Any:
     """The numbers as an Arrow array of decimals, of 18 digits where no other type is asked for."""
     units = number.units
     halves = np.empty((len(units), 2), np.int64)
     halves[:, 0] = units
     np.right_shift(units, 63, out=halves[:, 1])
     valid = None if number.null is None else pa.array(~number.null).buffers()[1]
-    kind = kind if kind is not None else pa.decimal128(DIGITS, number.scale)
-    return pa.Array.from_buffers(kind, len(units), [valid, pa.py_buffer(halves)])
+    arrow = arrow if arrow is not None else pa.decimal128(DIGITS, number.scale)
+    return pa.Array.from_buffers(arrow, len(units), [valid, pa.py_buffer(halves)])
 
 
 def combined(operation: str, left: Fixed, right: Fixed) -> Fixed | None:
@@ -137,10 +137,10 @@ def first_given(values: Sequence[Fixed | None], rows: int) -> Fixed:
 
 def rounded_wide(value: Any, digits: int) -> Any:
     """An array of decimals of any size, rounded half away from zero: Arrow loses numbers of more than 18 digits there."""
-    unit, kind = Decimal(1).scaleb(-digits), pa.decimal128(38, min(digits, value.type.scale))
+    unit, arrow = Decimal(1).scaleb(-digits), pa.decimal128(38, min(digits, value.type.scale))
     with localcontext() as context:
         context.prec = 60
-        return pa.array([None if v is None else v.quantize(unit, ROUND_HALF_UP) for v in value.to_pylist()], kind)
+        return pa.array([None if v is None else v.quantize(unit, ROUND_HALF_UP) for v in value.to_pylist()], arrow)
 
 
 def rounded(number: Fixed, digits: int) -> Fixed:

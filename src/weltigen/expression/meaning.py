@@ -88,21 +88,21 @@ _ROOMY = 18  # digits: two such numbers can be multiplied, or brought to one sca
 
 def roomy(value: Any) -> Any:
     """A decimal with no more digits than its values need, so that the next operation has room; all else as it is."""
-    kind = value.type
-    if not pa.types.is_decimal(kind) or kind.precision <= _ROOMY:
+    arrow = value.type
+    if not pa.types.is_decimal(arrow) or arrow.precision <= _ROOMY:
         return value
     ends = [value.as_py()] if isinstance(value, pa.Scalar) else list(pc.min_max(value).as_py().values())
     needed = max(len(end.as_tuple().digits) for end in ends if end is not None) if None not in ends else 1
-    return value.cast(pa.decimal128(max(needed, kind.scale, 1), kind.scale))
+    return value.cast(pa.decimal128(max(needed, arrow.scale, 1), arrow.scale))
 
 
-def _read(text: pa.Scalar, kind: Any) -> Any:
+def _read(text: pa.Scalar, arrow: Any) -> Any:
     """A text literal as a value of another type."""
-    if pa.types.is_timestamp(kind) and text.as_py() is not None and len(text.as_py()) == 10:
-        return pa.scalar(text.as_py()).cast(pa.date32()).cast(pa.timestamp("us")) if kind.tz is None else text.cast(kind)
-    if pa.types.is_boolean(kind) and text.as_py() is not None:
+    if pa.types.is_timestamp(arrow) and text.as_py() is not None and len(text.as_py()) == 10:
+        return pa.scalar(text.as_py()).cast(pa.date32()).cast(pa.timestamp("us")) if arrow.tz is None else text.cast(arrow)
+    if pa.types.is_boolean(arrow) and text.as_py() is not None:
         return pa.scalar(text.as_py().lower() in ("t", "true", "1", "yes", "on"))
-    return text.cast(kind)
+    return text.cast(arrow)
 
 
 def common(values: list[Any]) -> list[Any]:
@@ -110,20 +110,20 @@ def common(values: list[Any]) -> list[Any]:
     for _ in range(2):
         for i in range(len(values) - 1):
             values[i], values[i + 1] = like_types(values[i], values[i + 1])
-    kinds = {value.type for value in values}
-    if len(kinds) > 1:
+    types = {value.type for value in values}
+    if len(types) > 1:
         values = _widened(values)
     return values
 
 
 def _widened(values: list[Any]) -> list[Any]:
-    kinds = [value.type for value in values]
-    if any(map(pa.types.is_floating, kinds)):
+    types = [value.type for value in values]
+    if any(map(pa.types.is_floating, types)):
         return [value.cast(pa.float64()) for value in values]
-    if all(map(pa.types.is_integer, kinds)):
+    if all(map(pa.types.is_integer, types)):
         return [value.cast(pa.int64()) for value in values]
-    if all(pa.types.is_integer(kind) or pa.types.is_decimal(kind) for kind in kinds):
-        scale = max(kind.scale for kind in kinds if pa.types.is_decimal(kind))
+    if all(pa.types.is_integer(arrow) or pa.types.is_decimal(arrow) for arrow in types):
+        scale = max(arrow.scale for arrow in types if pa.types.is_decimal(arrow))
         return [value.cast(pa.decimal128(38, scale)) for value in values]
     return values
 

@@ -131,10 +131,10 @@ def _exact(value: Any) -> Fixed | None:
 
 def _roomier(value: Any) -> Any:
     """A decimal with room for one more digit before the point, since 0.95 rounds up to 1."""
-    kind = value.type
-    if not pa.types.is_decimal128(kind) or kind.precision - kind.scale > DIGITS or kind.precision >= 38:
+    arrow = value.type
+    if not pa.types.is_decimal128(arrow) or arrow.precision - arrow.scale > DIGITS or arrow.precision >= 38:
         return value
-    return value.cast(pa.decimal128(kind.precision + 1, kind.scale))
+    return value.cast(pa.decimal128(arrow.precision + 1, arrow.scale))
 
 
 def _trunc(node: Any, at: Evaluation) -> Any:

@@ -32,7 +32,7 @@ class Plain(NamedTuple):
     """What gives the value of an expression for one row, and the class of that value; None for what is always null."""
 
     value: Callable[[Row], Any]
-    kind: Class | None
+    value_class: Class | None
 
 
 def class_of(arrow: Any) -> Class | None:
@@ -50,9 +50,9 @@ def plain(tree: Any, columns: Mapping[str, Class]) -> Plain | None:
     return maker(tree, columns) if maker is not None else None
 
 
-def as_column(values: Sequence[Any], kind: Class) -> Any:
+def as_column(values: Sequence[Any], value_class: Class) -> Any:
     """An Arrow array of the values of some rows; NotPlainError where a number has too many digits."""
-    match kind:
+    match value_class:
         case "truth":
             return pa.array(values, pa.bool_())
         case "text":
@@ -83,8 +83,8 @@ def _all(nodes: Sequence[Any], columns: Columns) -> list[Plain] | None:
 
 def _common(parts: Sequence[Plain]) -> Class | None:
     """The class that all values have, nulls aside; a decimal beside whole numbers. None where they are of two kinds."""
-    kinds = {part.kind for part in parts if part.kind is not None}
-    return "decimal" if kinds == {"whole", "decimal"} else kinds.pop() if len(kinds) == 1 else None
+    classes = {part.value_class for part in parts if part.value_class is not None}
+    return "decimal" if classes == {"whole", "decimal"} else classes.pop() if len(classes) == 1 else None
 
 
 def _literal(node: Any, _: Columns) -> Plain | None:
@@ -106,7 +106,7 @@ def _column(node: Any, columns: Columns) -> Plain | None:
 def _calculated(whole: Callable[[int, int], int], exact: Callable[[Any, Any], Decimal]) -> Maker:
     def make(node: Any, columns: Columns) -> Plain | None:
         parts = _all([node.this, node.expression], columns)
-        if parts is None or not {part.kind for part in parts} <= {"whole", "decimal"}:
+        if parts is None or not {part.value_class for part in parts} <= {"whole", "decimal"}:
             return None
         (left, one), (right, other) = parts
 
@@ -130,7 +130,7 @@ def _calculated(whole: Callable[[int, int], int], exact: Callable[[Any, Any], De
 def _compared(test: Callable[[Any, Any], bool]) -> Maker:
     def make(node: Any, columns: Columns) -> Plain | None:
         parts = _all([node.this, node.expression], columns)
-        if parts is None or None in {part.kind for part in parts} or _common(parts) is None:
+        if parts is None or None in {part.value_class for part in parts} or _common(parts) is None:
             return None
         left, right = (part.value for part in parts)
 
@@ -146,7 +146,11 @@ def _compared(test: Callable[[Any, Any], bool]) -> Maker:
 def _truths(nodes: Sequence[Any], columns: Columns) -> list[Callable[[Row], Any]] | None:
     """Values that count as true or false; as in SQLite and MySQL, whole numbers do."""
     parts = _all(nodes, columns)
-    return [part.value for part in parts] if parts is not None and {part.kind for part in parts} <= {"truth", "whole"} else None
+    return (
+        [part.value for part in parts]
+        if parts is not None and {part.value_class for part in parts} <= {"truth", "whole"}
+        else None
+    )
 
 
 def _logic(decisive: bool) -> Maker:
@@ -200,7 +204,7 @@ def _case(node: Any, columns: Columns) -> Plain | None:
     ]
     conditions = _truths(tests, columns)
     values = _all([*(branch.args["true"] for branch in branches), exp.Null() if default is None else default], columns)
-    if conditions is None or values is None or (kind := _common(values)) is None:
+    if conditions is None or values is None or (value_class := _common(values)) is None:
         return None
     *chosen, other = (value.value for value in values)
     cases = list(zip(conditions, chosen, strict=True))
@@ -211,22 +215,22 @@ def _case(node: Any, columns: Columns) -> Plain | None:
                 return value(row)
         return other(row)
 
-    return Plain(call, kind)
+    return Plain(call, value_class)
 
 
 def _coalesce(node: Any, columns: Columns) -> Plain | None:
     parts = _all([*([node.this] if isinstance(node.this, exp.Expression) else []), *node.expressions], columns)
-    if parts is None or (kind := _common(parts)) is None:
+    if parts is None or (value_class := _common(parts)) is None:
         return None
     values = [part.value for part in parts]
-    return Plain(lambda row: next((value for one in values if (value := one(row)) is not None), None), kind)
+    return Plain(lambda row: next((value for one in values if (value := one(row)) is not None), None), value_class)
 
 
 def _round(node: Any, columns: Columns) -> Plain | None:
     part, digits = plain(node.this, columns), node.args.get("decimals")
-    if part is None or part.kind not in ("whole", "decimal"):
+    if part is None or part.value_class not in ("whole", "decimal"):
         return None
-    if part.kind == "whole" and digits is None:
+    if part.value_class == "whole" and digits is None:
         return part
     if not (digits is None or (isinstance(digits, exp.Literal) and str(digits.this).isdigit())):
         return None
@@ -237,7 +241,7 @@ def _round(node: Any, columns: Columns) -> Plain | None:
         value = number(row)
         return value if value is None or _scale(value) <= most else value.quantize(unit, context=_EXACT)
 
-    return Plain(call, part.kind)
+    return Plain(call, part.value_class)
 
 
 _MAKERS: dict[type, Maker] = {

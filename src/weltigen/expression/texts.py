@@ -16,12 +16,12 @@ from .meaning import Evaluation, Meaning, NotEvaluableError, arguments, is_text,
 
 def text_of(value: Any, dialect: str | None = None) -> Any:
     """The text that a cast or || makes of a value."""
-    kind = value.type
+    arrow = value.type
     if is_text(value):
         return value
-    if pa.types.is_boolean(kind) and dialect in ("sqlite", "mysql"):
+    if pa.types.is_boolean(arrow) and dialect in ("sqlite", "mysql"):
         return value.cast(pa.int8()).cast(pa.string())
-    if pa.types.is_timestamp(kind):
+    if pa.types.is_timestamp(arrow):
         return (
             pc.replace_substring_regex(value.cast(pa.timestamp("us")).cast(pa.string()), r"\.?0+$", "")
             if _has_fraction(value)

@@ -67,18 +67,18 @@ def _order(entity: Entity) -> Entity:
 
 def _before(field: Field, names: dict[tuple[TypeName, str], Field], made: list[Field]) -> Field | None:
     """The field of the same type that this one comes after, by its name."""
-    name, kind = folded(field.name), field.type.name
-    if kind in MOMENTS and _LATER.fullmatch(name):
-        found = next((other for other in made if other.type.name is kind and other.name != field.name), None)
+    name, type_name = folded(field.name), field.type.name
+    if type_name in MOMENTS and _LATER.fullmatch(name):
+        found = next((other for other in made if other.type.name is type_name and other.name != field.name), None)
         if found is not None:
             return found
     words = name.split("_")
     for start in range(len(words)):
         for length in (1, 2):
             for first in _FIRSTS.get("_".join(words[start : start + length]), ()):
-                if kind in NUMBERS and first not in _NUMERIC:
+                if type_name in NUMBERS and first not in _NUMERIC:
                     continue
-                other = names.get((kind, "_".join([*words[:start], first, *words[start + length :]])))
+                other = names.get((type_name, "_".join([*words[:start], first, *words[start + length :]])))
                 if other is not None and other.name != field.name:
                     return other
     return None

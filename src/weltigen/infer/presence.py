@@ -109,5 +109,5 @@ def _tested(node: Any, field: FieldOf) -> tuple[Field, bool] | None:
     return None
 
 
-def _parts(node: Any, kind: Any) -> list[Any]:
-    return [*_parts(node.this, kind), *_parts(node.expression, kind)] if isinstance(node, kind) else [node]
+def _parts(node: Any, operator: Any) -> list[Any]:
+    return [*_parts(node.this, operator), *_parts(node.expression, operator)] if isinstance(node, operator) else [node]

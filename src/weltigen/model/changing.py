@@ -12,14 +12,14 @@ _T = TypeVar("_T")
 
 
 @lru_cache(maxsize=64)
-def _parts(kind: type[Any]) -> tuple[tuple[str, ...], Callable[[Any], tuple[Any, ...]]]:
-    names = tuple(field.name for field in fields(kind))
+def _parts(class_: type[Any]) -> tuple[tuple[str, ...], Callable[[Any], tuple[Any, ...]]]:
+    names = tuple(field.name for field in fields(class_))
     return names, attrgetter(*names, names[0])  # of one name alone it would give no tuple
 
 
 def changed(value: _T, **changes: object) -> _T:
     """`dataclasses.replace`, in a third of its time."""
-    kind: Any = type(value)
-    names, parts = _parts(kind)
-    made: _T = kind(**dict(zip(names, parts(value), strict=False), **changes))
+    class_: Any = type(value)
+    names, parts = _parts(class_)
+    made: _T = class_(**dict(zip(names, parts(value), strict=False), **changes))
     return made

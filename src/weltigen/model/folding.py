@@ -23,16 +23,16 @@ class Fold(IntEnum):
 _NAMED = {"nocase": Fold.CASE, "citext": Fold.CASE, "rtrim": Fold.SPACES}
 
 
-def fold_of(kind: FieldType, collation: str | None, dialect: str | None) -> Fold:
+def fold_of(field_type: FieldType, collation: str | None, dialect: str | None) -> Fold:
     """How a database of a dialect compares values of a type, under the collation that is declared for them.
 
     MySQL and MariaDB say it in the names of collations: `_bin` and `_cs` tell cases apart, `_as` accents. What has none there has
     the server's, which usually folds both. PostgreSQL compares exactly, but pads `char(n)`.
     """
-    if kind.name not in TEXTS:
+    if field_type.name not in TEXTS:
         return Fold.EXACT
     if collation is None:
-        padded = Fold.SPACES if kind.name is TypeName.CHAR and dialect == "postgresql" else Fold.EXACT
+        padded = Fold.SPACES if field_type.name is TypeName.CHAR and dialect == "postgresql" else Fold.EXACT
         return Fold.ACCENTS if dialect in ("mysql", "mariadb") else padded
     name = collation.lower()
     if name in _NAMED:

@@ -43,8 +43,8 @@ def history_columns(entity: Entity, history: Entity) -> HistoryColumns | str:
         return f"{history.name} does not refer to {entity.name}"
     brought = {column for one in history.relations for column in one.columns}
     free = [field for field in history.fields if field.name not in brought and field.name not in history.key]
-    kind = entity.field(entity.states.field).type.name
-    alike = [field for field in free if field.type.name is kind]
+    type_name = entity.field(entity.states.field).type.name
+    alike = [field for field in free if field.type.name is type_name]
     before = next((f for f in alike if f.name.lower().split("_")[0] in _BEFORE and f.nullable), None)
     now = [field for field in alike if field is not before and not field.name.lower().startswith(tuple(f"{w}_" for w in _BEFORE))]
     named = [field for field in now if entity.states.field.lower() in field.name.lower()]

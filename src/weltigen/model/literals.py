@@ -19,9 +19,9 @@ _SPAN = re.compile(r"(\d+(?:\.\d+)?)\s*(week|day|hour|minute|second)s?")
 _ISO_SPAN = re.compile(r"P(?:(\d+)W)?(?:(\d+)D)?(?:T(?:(\d+)H)?(?:(\d+)M)?(?:(\d+)S)?)?")
 
 
-def read_literal(text: str, kind: FieldType) -> Value:
+def read_literal(text: str, field_type: FieldType) -> Value:
     """The value that `text` writes for a field of type `kind`; ValueError says what is wrong with it."""
-    name = kind.name
+    name = field_type.name
     try:
         if name in INTEGERS:
             number = int(text)
@@ -34,21 +34,21 @@ def read_literal(text: str, kind: FieldType) -> Value:
         if name in FLOATS:
             return float(text)
     except (ValueError, InvalidOperation) as error:
-        raise ValueError(str(error) if "outside" in str(error) else f"'{text}' is not a valid {kind}") from None
+        raise ValueError(str(error) if "outside" in str(error) else f"'{text}' is not a valid {field_type}") from None
     match name:
         case TypeName.BOOLEAN:
             if text.lower() in ("true", "false"):
                 return text.lower() == "true"
             raise ValueError(f"'{text}' is not a boolean: write true or false")
         case TypeName.DATE:
-            return _iso(date, text, kind)
+            return _iso(date, text, field_type)
         case TypeName.TIME:
-            return _iso(time, text, kind)
+            return _iso(time, text, field_type)
         case TypeName.TIMESTAMP | TypeName.TIMESTAMPTZ:
-            moment = _iso(datetime, text, kind)
+            moment = _iso(datetime, text, field_type)
             return moment.astimezone(UTC).replace(tzinfo=None) if moment.tzinfo else moment
         case TypeName.ARRAY:
-            return _read_array(text, kind)
+            return _read_array(text, field_type)
         case TypeName.UUID:
             try:
                 return str(UUID(text))
@@ -58,38 +58,38 @@ def read_literal(text: str, kind: FieldType) -> Value:
             value: str | bytes = text
             if name is TypeName.BYTEA:
                 value = bytes.fromhex(text[2:]) if re.fullmatch(r"\\x([0-9A-Fa-f]{2})*", text) else text.encode()
-            if kind.length is not None and len(value) > kind.length:
-                raise ValueError(f"'{text}' is longer than {kind}")
+            if field_type.length is not None and len(value) > field_type.length:
+                raise ValueError(f"'{text}' is longer than {field_type}")
             return value
 
 
-def _read_array(text: str, kind: FieldType) -> Value:
+def _read_array(text: str, field_type: FieldType) -> Value:
     """PostgreSQL's literal of one dimension: `{a,"b, c",NULL}`."""
     if not (text.startswith("{") and text.endswith("}")) or "{" in text[1:]:
-        raise ValueError(f"'{text}' is not a valid {kind}: write {{a,b}}")
-    element = kind.element or FieldType(name=TypeName.TEXT)
+        raise ValueError(f"'{text}' is not a valid {field_type}: write {{a,b}}")
+    element = field_type.element or FieldType(name=TypeName.TEXT)
     items = next(csv.reader([text[1:-1]], escapechar="\\"), [])
     return [None if item.strip() == "NULL" else read_literal(item, element) for item in items]
 
 
-def read_stored(text: str, kind: FieldType) -> Value:
+def read_stored(text: str, field_type: FieldType) -> Value:
     """The value as a column of that type stores it: decimals are rounded to its scale; ValueError where it has no room."""
-    value = read_literal(text, kind)
+    value = read_literal(text, field_type)
     if isinstance(value, Decimal):
         if not value.is_finite():
-            raise ValueError(f"'{text}' is not a valid {kind}")
-        precision, scale = kind.digits
+            raise ValueError(f"'{text}' is not a valid {field_type}")
+        precision, scale = field_type.digits
         if value.adjusted() >= precision - scale and value:
-            raise ValueError(f"{text} is outside of {kind}")
-        if kind.precision is not None or -int(value.as_tuple().exponent) > scale:
+            raise ValueError(f"{text} is outside of {field_type}")
+        if field_type.precision is not None or -int(value.as_tuple().exponent) > scale:
             value = value.quantize(Decimal(1).scaleb(-scale), ROUND_HALF_UP, Context(prec=60))
     return value
 
 
 def read_moment(text: str) -> datetime:
     """A date or a time as a naive UTC datetime."""
-    kind = FieldType(name=TypeName.TIMESTAMP)
-    value = read_literal(text, kind)
+    field_type = FieldType(name=TypeName.TIMESTAMP)
+    value = read_literal(text, field_type)
     assert isinstance(value, datetime)
     return value
 
@@ -115,9 +115,9 @@ def read_span(text: str) -> timedelta:
     raise ValueError(f"'{text}' is not a span: write \"90 days\" or P90D (weeks, days, hours, minutes, seconds)")
 
 
-def _iso(form: type[_Iso], text: str, kind: FieldType) -> _Iso:
+def _iso(form: type[_Iso], text: str, field_type: FieldType) -> _Iso:
     try:
         return form.fromisoformat(text)
     except ValueError as error:
         reason = f" ({error})" if "range" in str(error) or "must be" in str(error) else ""
-        raise ValueError(f"'{text}' is not a valid {kind}{reason}") from None
+        raise ValueError(f"'{text}' is not a valid {field_type}{reason}") from None

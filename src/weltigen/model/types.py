@@ -85,10 +85,10 @@ class FieldType:
 
 
 @lru_cache(maxsize=1024)
-def _arrow(kind: FieldType) -> Any:
+def _arrow(field_type: FieldType) -> Any:
     import pyarrow as pa
 
-    match kind.name:
+    match field_type.name:
         case TypeName.SMALLINT:
             return pa.int16()
         case TypeName.INTEGER:
@@ -96,7 +96,7 @@ def _arrow(kind: FieldType) -> Any:
         case TypeName.BIGINT:
             return pa.int64()
         case TypeName.NUMERIC:
-            return pa.decimal128(*kind.digits)
+            return pa.decimal128(*field_type.digits)
         case TypeName.REAL:
             return pa.float32()
         case TypeName.DOUBLE:
@@ -114,10 +114,10 @@ def _arrow(kind: FieldType) -> Any:
         case TypeName.BYTEA:
             return pa.binary()
         case TypeName.ARRAY:
-            return pa.list_(_arrow(kind.element) if kind.element else pa.string())
+            return pa.list_(_arrow(field_type.element) if field_type.element else pa.string())
         case TypeName.TEXT | TypeName.VARCHAR | TypeName.CHAR | TypeName.UUID | TypeName.JSON | TypeName.ENUM:
             return pa.string()
         case TypeName.INTERVAL | TypeName.BIT | TypeName.INET | TypeName.MACADDR | TypeName.OTHER:
             return pa.string()  # as the database writes them
         case _:
-            assert_never(kind.name)
+            assert_never(field_type.name)

@@ -107,8 +107,8 @@ def tried_on_nothing(world: World, formula: Formula) -> Any:
                 for part in (gathered.operand, gathered.where):
                     if part is not None:
                         tried_on_nothing(world, part)
-                kind = tried_on_nothing(world, gathered.operand) if gathered.operand is not None else pa.int64()
-                return pa.nulls(1, gathered.arrow(kind))
+                arrow = tried_on_nothing(world, gathered.operand) if gathered.operand is not None else pa.int64()
+                return pa.nulls(1, gathered.arrow(arrow))
             return pa.nulls(1, field_at(world, world.entity(formula.entity), formula.paths[name]).type.arrow())
 
         return column

@@ -96,14 +96,14 @@ class _Sums:
         self.count = np.zeros(size, np.int64)
         self.total: Any = None  # whole numbers, objects where these have no room, or floats
         self.scale = 0
-        self.kind: Any = None
+        self.arrow: Any = None
         self.parts: list[Any] = []  # of texts: the least or greatest of each block
 
     def add(self, one: ChildAggregate, rows: PlannedRows, at: Ordinals, kept: NDArray[np.bool_] | None) -> None:
         """Adds the rows of one block; `at` rises."""
         values = one.operand.values(rows) if one.operand is not None else None
         if values is not None:
-            self.kind = values.type
+            self.arrow = values.type
             if values.null_count:
                 there = np.asarray(values.is_valid())
                 kept = there if kept is None else kept & there
@@ -154,7 +154,7 @@ class _Sums:
         """The function's column; null where there is nothing, but for a count."""
         if one.function == "count":
             return pa.array(self.count)
-        kind = self.kind if self.kind is not None else nothing
+        arrow = self.arrow if self.arrow is not None else nothing
         none = self.count == 0
         if self.parts:
             whole = pa.concat_tables(self.parts).group_by("at", use_threads=False).aggregate([("value", one.function)])
@@ -162,49 +162,49 @@ class _Sums:
             index[whole.column("at").to_numpy()] = np.arange(whole.num_rows)
             found = whole.column(f"value_{one.function}").combine_chunks()
             return found.take(pa.array(index, mask=index < 0))
-        if pa.types.is_null(kind) or self.total is None:
-            return pa.nulls(self.size, kind if pa.types.is_null(kind) else one.arrow(kind))
+        if pa.types.is_null(arrow) or self.total is None:
+            return pa.nulls(self.size, arrow if pa.types.is_null(arrow) else one.arrow(arrow))
         if one.function == "avg":
-            return _average(self.total, self.count, self.scale, none, one.arrow(kind))
-        return _as_arrow(self.total, self.scale, none, one.arrow(kind))
+            return _average(self.total, self.count, self.scale, none, one.arrow(arrow))
+        return _as_arrow(self.total, self.scale, none, one.arrow(arrow))
 
 
-def _is_number(kind: Any) -> bool:
+def _is_number(arrow: Any) -> bool:
     return bool(
-        pa.types.is_integer(kind) or pa.types.is_decimal(kind) or pa.types.is_floating(kind) or pa.types.is_temporal(kind)
+        pa.types.is_integer(arrow) or pa.types.is_decimal(arrow) or pa.types.is_floating(arrow) or pa.types.is_temporal(arrow)
     )
 
 
 def _numbers(values: Any) -> tuple[Any, int]:
     """Values without nulls as whole numbers of their last decimal, and the scale; floats stay floats."""
-    kind = values.type
-    if pa.types.is_decimal(kind):
+    arrow = values.type
+    if pa.types.is_decimal(arrow):
         halves = np.frombuffer(values.buffers()[1], np.int64)[values.offset * 2 : (values.offset + len(values)) * 2]
         low, high = halves[::2], halves[1::2]
         if (high == low >> 63).all():
-            return low, kind.scale
-        return np.array([int(value.scaleb(kind.scale)) for value in values.to_pylist()], object), kind.scale
-    if pa.types.is_floating(kind):
+            return low, arrow.scale
+        return np.array([int(value.scaleb(arrow.scale)) for value in values.to_pylist()], object), arrow.scale
+    if pa.types.is_floating(arrow):
         return values.to_numpy(zero_copy_only=False).astype(np.float64), 0
-    if pa.types.is_temporal(kind):
-        values = values.view(pa.int32() if pa.types.is_date32(kind) or pa.types.is_time32(kind) else pa.int64())
+    if pa.types.is_temporal(arrow):
+        values = values.view(pa.int32() if pa.types.is_date32(arrow) or pa.types.is_time32(arrow) else pa.int64())
     return values.to_numpy(zero_copy_only=False).astype(np.int64), 0
 
 
-def _as_arrow(total: Any, scale: int, none: NDArray[np.bool_], kind: Any) -> Any:
-    if pa.types.is_decimal(kind):
+def _as_arrow(total: Any, scale: int, none: NDArray[np.bool_], arrow: Any) -> Any:
+    if pa.types.is_decimal(arrow):
         if total.dtype == object:
-            return _wide_decimals(total, none, kind)
-        digits = FieldType(name=TypeName.NUMERIC, precision=kind.precision, scale=kind.scale)
+            return _wide_decimals(total, none, arrow)
+        digits = FieldType(name=TypeName.NUMERIC, precision=arrow.precision, scale=arrow.scale)
         return Axis(type=digits).column(total, none)
-    if pa.types.is_floating(kind):
-        return pa.array(total, pa.float64(), mask=none).cast(kind)
-    if pa.types.is_temporal(kind):
-        width = np.int32 if pa.types.is_date32(kind) or pa.types.is_time32(kind) else np.int64
-        return pa.array(total.astype(width), mask=none).view(kind)
+    if pa.types.is_floating(arrow):
+        return pa.array(total, pa.float64(), mask=none).cast(arrow)
+    if pa.types.is_temporal(arrow):
+        width = np.int32 if pa.types.is_date32(arrow) or pa.types.is_time32(arrow) else np.int64
+        return pa.array(total.astype(width), mask=none).view(arrow)
     if total.dtype == object:
-        return pa.array([None if n else int(v) for v, n in zip(total, none, strict=True)], kind)
-    return pa.array(total, pa.int64(), mask=none).cast(kind)
+        return pa.array([None if n else int(v) for v, n in zip(total, none, strict=True)], arrow)
+    return pa.array(total, pa.int64(), mask=none).cast(arrow)
 
 
 def _largest(numbers: Any) -> int:
@@ -212,19 +212,19 @@ def _largest(numbers: Any) -> int:
     return max(abs(int(numbers.max())), abs(int(numbers.min())))
 
 
-def _wide_decimals(total: Any, none: NDArray[np.bool_], kind: Any) -> Any:
+def _wide_decimals(total: Any, none: NDArray[np.bool_], arrow: Any) -> Any:
     from decimal import Decimal
 
-    return pa.array([None if n else Decimal(int(v)).scaleb(-kind.scale) for v, n in zip(total, none, strict=True)], kind)
+    return pa.array([None if n else Decimal(int(v)).scaleb(-arrow.scale) for v, n in zip(total, none, strict=True)], arrow)
 
 
-def _average(total: Any, count: Ordinals, scale: int, none: NDArray[np.bool_], kind: Any) -> Any:
+def _average(total: Any, count: Ordinals, scale: int, none: NDArray[np.bool_], arrow: Any) -> Any:
     number = np.maximum(count, 1)
-    if not pa.types.is_decimal(kind):
-        return pa.array(total / number, pa.float64(), mask=none).cast(kind)
-    lift = 10 ** (kind.scale - scale)
+    if not pa.types.is_decimal(arrow):
+        return pa.array(total / number, pa.float64(), mask=none).cast(arrow)
+    lift = 10 ** (arrow.scale - scale)
     if total.dtype == object or _largest(total) > (_ROOM // lift) // 2:
         total = total.astype(object)
     lifted = np.abs(total) * lift
     units = (lifted + number // 2) // number  # half away from zero
-    return _as_arrow(np.where(total < 0, -units, units), kind.scale, none, kind)
+    return _as_arrow(np.where(total < 0, -units, units), arrow.scale, none, arrow)

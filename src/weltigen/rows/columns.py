@@ -39,17 +39,17 @@ _LINK = Key(0x428A2F98D728AE22, 0x7137449123EF65CD)  # any two constants: they j
 def words_of(column: Any) -> NDArray[np.uint64]:
     """A word for each value of a column, the same for equal ones; whatever for nulls."""
     column = column.combine_chunks() if isinstance(column, pa.ChunkedArray) else column
-    kind = column.type
-    if pa.types.is_boolean(kind):
+    arrow = column.type
+    if pa.types.is_boolean(arrow):
         column = column.cast(pa.int8())
-    elif pa.types.is_temporal(kind):
-        column = column.view(pa.int32() if kind.bit_width == 32 else pa.int64())
+    elif pa.types.is_temporal(arrow):
+        column = column.view(pa.int32() if arrow.bit_width == 32 else pa.int64())
     if pa.types.is_integer(column.type) or pa.types.is_floating(column.type):
         plain = pc.fill_null(column, 0).to_numpy(zero_copy_only=False)
         plain = plain.astype(np.float64).view(np.uint64) if pa.types.is_floating(column.type) else plain.astype(np.int64)
         return mix(_LINK, plain.astype(np.uint64))
     from pandas.util import hash_array
 
-    if not (pa.types.is_string(kind) or pa.types.is_binary(kind)):
+    if not (pa.types.is_string(arrow) or pa.types.is_binary(arrow)):
         column = column.cast(pa.string())
     return np.asarray(hash_array(pc.fill_null(column, "" if column.type == pa.string() else b"").to_numpy(zero_copy_only=False)))

@@ -78,5 +78,5 @@ def merged(columns: list[tuple[Ordinals, Any]], rows: int) -> Any:
         index[chosen] = np.arange(size, size + len(array))
         arrays.append(array)
         size += len(array)
-    kind = next((array.type for array in arrays if not pa.types.is_null(array.type)), arrays[0].type)
-    return picked(pa.concat_arrays([array if array.type == kind else array.cast(kind) for array in arrays]), index)
+    arrow = next((array.type for array in arrays if not pa.types.is_null(array.type)), arrays[0].type)
+    return picked(pa.concat_arrays([array if array.type == arrow else array.cast(arrow) for array in arrays]), index)

@@ -41,17 +41,17 @@ def _canonical(column: Any) -> list[Any]:
         valid = column.is_valid()
         parts.append(np.packbits(valid.to_numpy(zero_copy_only=False)).tobytes())
         column = column.drop_null()
-    kind = column.type
-    if pa.types.is_boolean(kind):
+    arrow = column.type
+    if pa.types.is_boolean(arrow):
         return [*parts, np.packbits(column.to_numpy(zero_copy_only=False)).tobytes()]
-    if pa.types.is_list(kind) or pa.types.is_null(kind):
+    if pa.types.is_list(arrow) or pa.types.is_null(arrow):
         return [*parts, repr(column.to_pylist()).encode()]
-    if pa.types.is_string(kind) or pa.types.is_binary(kind):
+    if pa.types.is_string(arrow) or pa.types.is_binary(arrow):
         offsets = np.frombuffer(column.buffers()[1], np.int32, len(column) + 1, column.offset * 4)
         data = column.buffers()[2]
         text = memoryview(data)[offsets[0] : offsets[-1]] if data is not None else b""
         return [*parts, np.diff(offsets).astype("<i4").tobytes(), text]
-    width = kind.bit_width // 8
+    width = arrow.bit_width // 8
     buffer = column.buffers()[1]
     if buffer is None:
         return parts

@@ -106,12 +106,12 @@ class StoredRecords:
         return pa.array([held[path[-1]] if held else None])
 
 
-def _form(kind: FieldType) -> Callable[[Any], Any]:
+def _form(field_type: FieldType) -> Callable[[Any], Any]:
     """A stored value as its type shows it: SQLite keeps 21.00 as 21, and true as 1."""
-    if kind.name is TypeName.NUMERIC:
-        unit = Decimal(1).scaleb(-kind.digits[1])
+    if field_type.name is TypeName.NUMERIC:
+        unit = Decimal(1).scaleb(-field_type.digits[1])
         return lambda value: Decimal(str(value)).quantize(unit) if isinstance(value, int | float) else value
-    if kind.name is TypeName.BOOLEAN:
+    if field_type.name is TypeName.BOOLEAN:
         return lambda value: bool(value) if value in (0, 1) else value
     return lambda value: value
 

@@ -82,8 +82,8 @@ def rules_in_words(plan: Plan, entity_plan: EntityPlan) -> list[str]:
     entity = entity_plan.entity
     texts = []
     for rule in entity.unique_rules:
-        kind = "primary key" if rule.columns == entity.key else "unique"
-        texts.append(f"{kind} ({', '.join(rule.columns)}): {unique_kept(entity_plan, rule, plan.world.dialect)}")
+        rule_name = "primary key" if rule.columns == entity.key else "unique"
+        texts.append(f"{rule_name} ({', '.join(rule.columns)}): {unique_kept(entity_plan, rule, plan.world.dialect)}")
     texts += [f"{rule}: {special_kept(entity_plan, rule) or 'not kept'}" for rule in entity.special_rules]
     for check in entity.checks:
         how = (check_kept(entity_plan, check) or "not understood").partition(":")[0]

@@ -101,5 +101,5 @@ def _name(entity: Entity, node: Any) -> str:
 
 
 def _fits(entity: Entity, name: str, unit: int) -> bool:
-    kind = entity.field(name).type.name if entity.has(name) else None
-    return kind in _MOMENTS and (kind is not TypeName.DATE or unit >= UNITS["day"])
+    type_name = entity.field(name).type.name if entity.has(name) else None
+    return type_name in _MOMENTS and (type_name is not TypeName.DATE or unit >= UNITS["day"])

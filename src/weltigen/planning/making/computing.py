@@ -29,10 +29,10 @@ def prepare_computed(
     name = f"{entity_plan.name}.{field.name}"
     try:
         formula = bind(world, entity_plan.entity, source.expression)
-        kind = tried_on_nothing(world, formula)
+        arrow = tried_on_nothing(world, formula)
     except NotEvaluableError as error:
         return base, [Problem(fact=f"{name}: {error}", place=source.place)]
-    if (trouble := _misfit(kind, field.type)) is not None:
+    if (trouble := _misfit(arrow, field.type)) is not None:
         return base, [Problem(fact=f"{name} is {field.type}, but {source.expression} gives {trouble}", place=source.place)]
     return changed(base, way=Computed(formula), cell_bounds=(), step=1), []
 
@@ -44,16 +44,16 @@ _CLASSES = (
 )  # fmt: skip
 
 
-def _class(kind: Any) -> str | None:
-    return next((name for name, holds in _CLASSES if holds(kind)), None)
+def _class(arrow: Any) -> str | None:
+    return next((name for name, holds in _CLASSES if holds(arrow)), None)
 
 
-def _misfit(kind: Any, wanted: FieldType) -> str | None:
+def _misfit(arrow: Any, wanted: FieldType) -> str | None:
     """What an expression gives, where a field of the type cannot hold that."""
-    own, target = _class(kind), _class(wanted.arrow())
-    if pa.types.is_null(kind) or target == "a text" or own == target or (own == "a truth value" and wanted.name in NUMBERS):
+    own, target = _class(arrow), _class(wanted.arrow())
+    if pa.types.is_null(arrow) or target == "a text" or own == target or (own == "a truth value" and wanted.name in NUMBERS):
         return None
-    return own or str(kind)
+    return own or str(arrow)
 
 
 def working_out(entity: str, field_plan: FieldPlan, formula: Formula) -> Fill:
@@ -74,10 +74,10 @@ def working_out(entity: str, field_plan: FieldPlan, formula: Formula) -> Fill:
     return fill
 
 
-def as_stored(column: Any, kind: FieldType) -> Any:
+def as_stored(column: Any, field_type: FieldType) -> Any:
     """A column as a field of the type stores it: decimals rounded to its scale, half away from zero."""
-    arrow = kind.arrow()
-    if column.type == arrow and kind.length is None:
+    arrow = field_type.arrow()
+    if column.type == arrow and field_type.length is None:
         return column
     if pa.types.is_decimal(arrow):
         exact = fixed(column)
@@ -105,8 +105,8 @@ def as_stored(column: Any, kind: FieldType) -> Any:
     if pa.types.is_timestamp(column.type) and pa.types.is_date(arrow):
         return pc.floor_temporal(column, unit="day").cast(pa.timestamp("us")).cast(arrow)
     column = column.cast(arrow)
-    if kind.length is not None and pa.types.is_string(arrow):
+    if field_type.length is not None and pa.types.is_string(arrow):
         longest = pc.max(pc.utf8_length(column)).as_py() or 0
-        if longest > kind.length:
+        if longest > field_type.length:
             raise pa.ArrowInvalid(f"{longest} characters")
     return column

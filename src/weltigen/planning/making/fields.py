@@ -152,7 +152,7 @@ def _by_case(plan: Plan, entity_plan: EntityPlan, base: FieldPlan, source: Cases
         if case.when is not None:
             try:
                 formula = bind(plan.world, entity_plan.entity, case.when)
-                if not pa.types.is_boolean(kind := tried_on_nothing(plan.world, formula)) and not pa.types.is_null(kind):
+                if not pa.types.is_boolean(arrow := tried_on_nothing(plan.world, formula)) and not pa.types.is_null(arrow):
                     raise NotEvaluableError(f"'{case.when}' is not a condition")
             except NotEvaluableError as error:
                 problems.append(Problem(fact=f"{name}: {error}", place=case.place))

@@ -106,8 +106,8 @@ def _false(entity: Entity, row: FixedRow, check: Check) -> bool:
         if path.lower() not in values:
             raise NotEvaluableError(path)
         name, text = values[path.lower()]
-        kind = entity.field(name).type
-        return pa.array([read_stored(text, kind) if text is not None else None], kind.arrow())
+        field_type = entity.field(name).type
+        return pa.array([read_stored(text, field_type) if text is not None else None], field_type.arrow())
 
     try:
         return parse(check.expression, check.dialect).evaluate(column, 1)[0].as_py() is False

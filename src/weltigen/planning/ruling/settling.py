@@ -136,8 +136,8 @@ def settle_checks(plan: Plan) -> Plan:
         for check, given in _open_checks(plan, entity_plan, problems):
             try:
                 formula = bind(plan.world, entity_plan.entity, check.expression, check.dialect)
-                kind = tried_on_nothing(plan.world, formula) if check.dialect is None else pa.null()
-                if not pa.types.is_boolean(kind) and not pa.types.is_null(kind):
+                arrow = tried_on_nothing(plan.world, formula) if check.dialect is None else pa.null()
+                if not pa.types.is_boolean(arrow) and not pa.types.is_null(arrow):
                     raise NotEvaluableError(f"'{check.expression}' is not a condition")
                 if check.dialect is None and (said := Ranges(plan, entity_plan).divides_by_nothing(formula)) is not None:
                     raise NotEvaluableError(said)

@@ -105,16 +105,16 @@ def _drop(reading: Reading, table: TableDraft, action: Cursor) -> None:
     if action.take("PRIMARY", "KEY"):
         table.key = ()
         return
-    kind = action.take_any("CONSTRAINT", "INDEX", "KEY", "CHECK", "FOREIGN", "COLUMN")
+    what = action.take_any("CONSTRAINT", "INDEX", "KEY", "CHECK", "FOREIGN", "COLUMN")
     action.take("KEY")
     exists = action.take("IF", "EXISTS") or reading.lenient
     name = action.name()
-    if kind in ("", "COLUMN"):
+    if what in ("", "COLUMN"):
         if table.find(name) is not None:
             drop_column(reading, table, name)
         elif not exists:
             reading.notice(f"{table.name} has no column {name} to drop", place)
-    elif not table.drop_rule(name) and not exists and kind in ("CONSTRAINT", "CHECK", "FOREIGN"):
+    elif not table.drop_rule(name) and not exists and what in ("CONSTRAINT", "CHECK", "FOREIGN"):
         reading.notice(f"{table.name} has no constraint {name} to drop", place)
 
 
@@ -182,12 +182,12 @@ def _alter_column(reading: Reading, table: TableDraft, action: Cursor) -> None:
 
 
 def _rename(reading: Reading, table: TableDraft, action: Cursor) -> None:
-    kind = action.take_any("CONSTRAINT", "INDEX", "KEY", "COLUMN")
-    if kind in ("CONSTRAINT", "INDEX", "KEY"):
+    what = action.take_any("CONSTRAINT", "INDEX", "KEY", "COLUMN")
+    if what in ("CONSTRAINT", "INDEX", "KEY"):
         old = action.name()
         action.take("TO")
         _rename_rule(table, old, action.name())
-    elif (not kind and action.take_any("TO", "AS")) or (not kind and len(action.tokens[action.at : action.stop]) == 1):
+    elif (not what and action.take_any("TO", "AS")) or (not what and len(action.tokens[action.at : action.stop]) == 1):
         rename_table(reading, table, action)
     else:
         old = action.name()

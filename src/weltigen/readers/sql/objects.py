@@ -132,15 +132,15 @@ def alter_type(reading: Reading, cursor: Cursor) -> None:
 def comment_on(reading: Reading, cursor: Cursor) -> None:
     """Behind COMMENT."""
     cursor.take("ON")
-    kind = cursor.take_any("TABLE", "COLUMN")
-    if not kind:
+    what = cursor.take_any("TABLE", "COLUMN")
+    if not what:
         return
     names = [cursor.name()]
     while cursor.take("."):
         names.append(cursor.name())
     cursor.take("IS")
     text = cursor.peek().value if cursor.peek().kind == "text" else None
-    column = names.pop() if kind == "COLUMN" and len(names) > 1 else None
+    column = names.pop() if what == "COLUMN" and len(names) > 1 else None
     table = reading.draft.find(".".join(names)) or reading.draft.find(names[-1])
     if table is None:
         return
@@ -152,25 +152,25 @@ def comment_on(reading: Reading, cursor: Cursor) -> None:
 
 def drop(reading: Reading, cursor: Cursor) -> None:
     """Behind DROP."""
-    kind = cursor.take_any("TABLE", "INDEX", "TYPE", "DOMAIN", "TEMPORARY", "SCHEMA")
+    what = cursor.take_any("TABLE", "INDEX", "TYPE", "DOMAIN", "TEMPORARY", "SCHEMA")
     cursor.take("TABLE")
     cursor.take("CONCURRENTLY")
     cursor.take("IF", "EXISTS")
-    if kind not in ("TABLE", "INDEX", "TYPE", "DOMAIN", "SCHEMA"):
+    if what not in ("TABLE", "INDEX", "TYPE", "DOMAIN", "SCHEMA"):
         return
     for item in cursor.items():
         if not item.is_name():
             continue
-        if kind == "TABLE":
+        if what == "TABLE":
             table = reading.draft.find(reading.table_name(item)[1])
             if table is not None:
                 reading.draft.drop(table)
             continue
         schema, name = item.qualified()
-        if kind == "SCHEMA":
+        if what == "SCHEMA":
             for table in [t for t in reading.draft.tables if t.schema == name]:
                 reading.draft.drop(table)
-        elif kind == "INDEX":
+        elif what == "INDEX":
             for table in reading.draft.tables:
                 table.uniques = [u for u in table.uniques if (u.name or "").lower() != name.lower()]
         else:

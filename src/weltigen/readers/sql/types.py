@@ -33,7 +33,7 @@ _NAMES = {
     TypeName.MACADDR: "macaddr macaddr8",
     TypeName.ENUM: "enum",
 }
-_BY_NAME = {name: kind for kind, names in _NAMES.items() for name in names.split()}
+_BY_NAME = {name: type_name for type_name, names in _NAMES.items() for name in names.split()}
 # types that a database has and we can write a value of, but do not model further
 _WRITTEN = frozenset(
     "tsvector tsquery xml point line lseg box path polygon circle geometry geography linestring multipoint multilinestring "
@@ -143,9 +143,9 @@ def _spelled(cursor: Cursor, words: list[str], arguments: list[str], zoned: bool
         name = "varbit" if name == "bit" else "varbinary" if name == "binary" else "varchar" if words[-1] != "char" else "char"
     if words[-1] == "large":
         name = "text" if name == "character" else "blob"
-    kind = _BY_NAME.get(name)
+    type_name = _BY_NAME.get(name)
     numbers = [int(a) for a in arguments if a.lstrip("-").isdigit()]
-    if kind is None or (schema not in (None, "pg_catalog", "public", "extensions") and kind is None):
+    if type_name is None or (schema not in (None, "pg_catalog", "public", "extensions") and type_name is None):
         if name == "set" and arguments:
             return Spelled(type=FieldType(name=TypeName.OTHER, declared="set", values=tuple(arguments)))
         note = None if name in _WRITTEN else f"type {' '.join(words)} is not known: filled as text"
@@ -154,7 +154,7 @@ def _spelled(cursor: Cursor, words: list[str], arguments: list[str], zoned: bool
         )
     if mysql and ((name == "tinyint" and numbers == [1]) or (name == "bit" and numbers in ([], [1]))) and not unsigned:
         return Spelled(type=FieldType(name=TypeName.BOOLEAN))
-    spelled = Spelled(type=_plain(kind, name, numbers, arguments, zoned, mysql), counts_up=name in _SERIALS)
+    spelled = Spelled(type=_plain(type_name, name, numbers, arguments, zoned, mysql), counts_up=name in _SERIALS)
     if name == "serial" and mysql:
         return replace(spelled, type=FieldType(name=TypeName.BIGINT))
     if unsigned and name in _UNSIGNED:
@@ -164,7 +164,7 @@ def _spelled(cursor: Cursor, words: list[str], arguments: list[str], zoned: bool
         return replace(spelled, rules=("VALUE >= 0",))
     if name in _SIGNED:
         return replace(spelled, rules=("VALUE BETWEEN {} AND {}".format(*_SIGNED[name]),))
-    if mysql and kind in (TypeName.DOUBLE, TypeName.REAL) and len(numbers) == 2:
+    if mysql and type_name in (TypeName.DOUBLE, TypeName.REAL) and len(numbers) == 2:
         most = 10 ** (numbers[0] - numbers[1]) - 1
         return replace(spelled, rules=(f"VALUE BETWEEN -{most} AND {most}",))
     if name == "year":
@@ -185,24 +185,24 @@ def _modifiers(cursor: Cursor) -> bool:
     return unsigned
 
 
-def _plain(kind: TypeName, name: str, numbers: list[int], arguments: list[str], zoned: bool, mysql: bool) -> FieldType:
+def _plain(type_name: TypeName, name: str, numbers: list[int], arguments: list[str], zoned: bool, mysql: bool) -> FieldType:
     length = numbers[0] if numbers else None
-    match kind:
+    match type_name:
         case TypeName.VARCHAR if length is None:
             return FieldType(name=TypeName.TEXT)
         case TypeName.VARCHAR:
-            return FieldType(name=kind, length=length)
+            return FieldType(name=type_name, length=length)
         case TypeName.CHAR:
             # bpchar alone has no length at all; char alone has one character
-            return FieldType(name=kind, length=length or 1) if name != "bpchar" or length else FieldType(name=TypeName.TEXT)
+            return FieldType(name=type_name, length=length or 1) if name != "bpchar" or length else FieldType(name=TypeName.TEXT)
         case TypeName.TEXT:
-            return FieldType(name=kind, length=_TEXT_ROOM.get(name))
+            return FieldType(name=type_name, length=_TEXT_ROOM.get(name))
         case TypeName.NUMERIC if name in ("money", "smallmoney"):
-            return FieldType(name=kind, precision=15, scale=2)
+            return FieldType(name=type_name, precision=15, scale=2)
         case TypeName.NUMERIC:
             precision = max(1, length) if length is not None else 10 if mysql else None
             scale = max(0, numbers[1]) if len(numbers) > 1 else 0 if precision is not None else None
-            return FieldType(name=kind, precision=precision, scale=scale)
+            return FieldType(name=type_name, precision=precision, scale=scale)
         case TypeName.DOUBLE if name == "float" and (mysql if length is None else length <= 24):
             return FieldType(name=TypeName.REAL)
         case TypeName.REAL if name == "real" and mysql:
@@ -210,17 +210,17 @@ def _plain(kind: TypeName, name: str, numbers: list[int], arguments: list[str], 
         case TypeName.TIMESTAMP if zoned:
             return FieldType(name=TypeName.TIMESTAMPTZ)
         case TypeName.BYTEA:
-            return FieldType(name=kind, length=length or (1 if name == "binary" else 255 if name == "tinyblob" else None))
+            return FieldType(name=type_name, length=length or (1 if name == "binary" else 255 if name == "tinyblob" else None))
         case TypeName.BIT:
-            return FieldType(name=kind, length=length or (1 if name == "bit" else None))
+            return FieldType(name=type_name, length=length or (1 if name == "bit" else None))
         case TypeName.INET if name == "inet6":
-            return FieldType(name=kind, declared="inet6")
+            return FieldType(name=type_name, declared="inet6")
         case TypeName.ENUM:
-            return FieldType(name=kind, values=tuple(arguments))
+            return FieldType(name=type_name, values=tuple(arguments))
         case TypeName.UUID | TypeName.JSON | TypeName.MACADDR | TypeName.INET:
-            return FieldType(name=kind, declared=name if name in ("cidr", "macaddr8") else None)
+            return FieldType(name=type_name, declared=name if name in ("cidr", "macaddr8") else None)
         case _:
-            return FieldType(name=kind)
+            return FieldType(name=type_name)
 
 
 def _arrays(cursor: Cursor, spelled: Spelled) -> Spelled:
@@ -254,10 +254,10 @@ def _sqlite_type(cursor: Cursor) -> Spelled:
     text = " ".join(words)
     numbers = [int(a) for a in arguments if a.lstrip("-").isdigit()]
     name = "varchar" if text in ("character varying", "native character", "varying character") else words[0]
-    kind = _BY_NAME.get(name)
-    if kind is None or kind in (TypeName.BIT, TypeName.ENUM):
-        kind = _affinity(text)
-    found = _plain(kind, name, numbers, arguments, zoned, mysql=False)
+    type_name = _BY_NAME.get(name)
+    if type_name is None or type_name in (TypeName.BIT, TypeName.ENUM):
+        type_name = _affinity(text)
+    found = _plain(type_name, name, numbers, arguments, zoned, mysql=False)
     if found.name in (TypeName.INTEGER, TypeName.SMALLINT) and name in ("integer", "int", "tinyint", "year", "mediumint"):
         found = FieldType(name=TypeName.BIGINT if name in ("integer", "int") else found.name)
     return Spelled(type=found, rules=("VALUE >= 0",) if unsigned else ())
@@ -271,7 +271,7 @@ _AFFINITIES = (
 
 
 def _affinity(text: str) -> TypeName:
-    return next((kind for part, kind in _AFFINITIES if part in text), TypeName.NUMERIC)
+    return next((type_name for part, type_name in _AFFINITIES if part in text), TypeName.NUMERIC)
 
 
 def spelled_type(text: str, dialect: str = "postgresql") -> Spelled:

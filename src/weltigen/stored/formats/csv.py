@@ -59,13 +59,13 @@ def _plain(batch: Batch) -> Batch:
     """
     columns, names = [], batch.schema.names
     for column in batch.columns:
-        kind = column.type
-        if pa.types.is_timestamp(kind) and kind.tz is not None:
+        arrow = column.type
+        if pa.types.is_timestamp(arrow) and arrow.tz is not None:
             text = column.cast(pa.timestamp("us")).cast(pa.string())
             column = pc.binary_join_element_wise(text, "Z", "")
-        elif pa.types.is_binary(kind):
+        elif pa.types.is_binary(arrow):
             column = pa.array([None if value is None else value.hex() for value in column.to_pylist()], pa.string())
-        elif pa.types.is_list(kind):
+        elif pa.types.is_list(arrow):
             column = pa.array([None if value is None else str(value) for value in column.to_pylist()], pa.string())
         columns.append(column)
     return pa.RecordBatch.from_arrays(columns, names=names)

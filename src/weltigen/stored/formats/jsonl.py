@@ -98,29 +98,29 @@ def _value_of(name: str) -> str:
     return f"CASE WHEN json_type(json, {path}) IN {kinds} THEN regexp_extract(json, {number}, 1) ELSE {plain} END"
 
 
-def _read(texts: Any, kind: Any) -> Any:
+def _read(texts: Any, arrow: Any) -> Any:
     """Texts in a type; bytes and lists stay texts, as they do in CSV."""
-    if pa.types.is_binary(kind) or pa.types.is_list(kind):
+    if pa.types.is_binary(arrow) or pa.types.is_list(arrow):
         return texts
-    if pa.types.is_time(kind):  # Arrow reads moments, but no times of day
-        return pc.binary_join_element_wise("1970-01-01T", texts, "").cast(pa.timestamp("us")).cast(kind)
-    return texts.cast(kind)
+    if pa.types.is_time(arrow):  # Arrow reads moments, but no times of day
+        return pc.binary_join_element_wise("1970-01-01T", texts, "").cast(pa.timestamp("us")).cast(arrow)
+    return texts.cast(arrow)
 
 
 def _as_json(column: Any, field: Any) -> Any:
     """A column as the JSON texts of its values; nulls stay nulls."""
-    kind = column.type
-    if pa.types.is_timestamp(kind):
+    arrow = column.type
+    if pa.types.is_timestamp(arrow):
         text = pc.replace_substring(_whole_seconds(column.cast(pa.timestamp("us"))), " ", "T")
-        return _in_quotes(pc.binary_join_element_wise(text, "Z", "") if kind.tz is not None else text)
-    if pa.types.is_temporal(kind):
+        return _in_quotes(pc.binary_join_element_wise(text, "Z", "") if arrow.tz is not None else text)
+    if pa.types.is_temporal(arrow):
         return _in_quotes(_whole_seconds(column))
-    if pa.types.is_binary(kind):
+    if pa.types.is_binary(arrow):
         return _in_quotes(pa.array([None if value is None else value.hex() for value in column.to_pylist()], pa.string()))
-    if pa.types.is_nested(kind):
+    if pa.types.is_nested(arrow):
         texts = [None if value is None else json.dumps(value, ensure_ascii=False, default=str) for value in column.to_pylist()]
         return pa.array(texts, pa.string())
-    if not pa.types.is_string(kind):
+    if not pa.types.is_string(arrow):
         return column.cast(pa.string())
     if field.metadata and field.metadata.get(b"sql") == b"json" and _all_json(column):
         return pc.replace_substring_regex(column, r"[\r\n]", " ")  # outside of texts, where these are escaped

@@ -53,7 +53,7 @@ class FolderStore(Store):
     def _viewed(self, entity: Entity, format: Format, file: Path) -> dict[str, str]:
         scan = format.scan(file, [field.name for field in entity.fields if field.generated is None])
         source = scan.sql
-        stored = {name: kind for name, kind, *_ in self.query(f"DESCRIBE SELECT * FROM {source}")}
+        stored = {name: field_type for name, field_type, *_ in self.query(f"DESCRIBE SELECT * FROM {source}")}
         parts = []
         for field in entity.fields:
             if field.name in stored:
@@ -68,14 +68,14 @@ class FolderStore(Store):
         self.query(f"SELECT count(*) FROM {quoted(entity.name)}")  # a view has read nothing so far
         return stored
 
-    def _cast(self, name: str, kind: FieldType, stored: str) -> str:
-        wanted = self._type(kind)
+    def _cast(self, name: str, field_type: FieldType, stored: str) -> str:
+        wanted = self._type(field_type)
         return name if wanted is None or stored == wanted else f"TRY_CAST({name} AS {wanted})"
 
-    def _type(self, kind: FieldType) -> str | None:
-        if kind.name is TypeName.NUMERIC:
-            return "DECIMAL({},{})".format(*kind.digits)
-        return _DUCK_TYPES.get(kind.name)
+    def _type(self, field_type: FieldType) -> str | None:
+        if field_type.name is TypeName.NUMERIC:
+            return "DECIMAL({},{})".format(*field_type.digits)
+        return _DUCK_TYPES.get(field_type.name)
 
     def table(self, entity: Entity) -> str:
         return quoted(entity.name)
@@ -91,16 +91,16 @@ class FolderStore(Store):
                 raise UnreadableError(f"{self.path}: {said}", hint="a file there is broken") from None
             raise NotAnswered(said) from None
 
-    def wrong_type(self, entity: Entity, column: str, kind: FieldType) -> str | None:
-        wanted, stored = self._type(kind), (self.columns(entity) or {}).get(column)
+    def wrong_type(self, entity: Entity, column: str, field_type: FieldType) -> str | None:
+        wanted, stored = self._type(field_type), (self.columns(entity) or {}).get(column)
         raw, name = f"CAST({quoted(column + ' ')} AS VARCHAR)", quoted(column)
-        if kind.name is TypeName.UUID:
+        if field_type.name is TypeName.UUID:
             return f"NOT regexp_full_match({raw}, '{UUID}')"
         if wanted is None or wanted == stored:
             return None
-        if kind.name in INTEGERS:  # a cast would round 1.5
+        if field_type.name in INTEGERS:  # a cast would round 1.5
             return f"{raw} IS NOT NULL AND ({name} IS NULL OR NOT regexp_full_match({raw}, '[-+]?[0-9]+'))"
-        if kind.name is TypeName.NUMERIC:  # and a third decimal
+        if field_type.name is TypeName.NUMERIC:  # and a third decimal
             exact = f"TRY_CAST({raw} AS DECIMAL(38,10)) IS NOT DISTINCT FROM CAST({name} AS DECIMAL(38,10))"
             return f"{raw} IS NOT NULL AND ({name} IS NULL OR NOT {exact})"
         return f"{raw} IS NOT NULL AND {name} IS NULL"
@@ -111,11 +111,11 @@ class FolderStore(Store):
     def matches(self, column: str, pattern: str) -> str:
         return f"regexp_full_match({column}, {literal(pattern)})"
 
-    def seconds(self, column: str, kind: FieldType) -> str:
+    def seconds(self, column: str, field_type: FieldType) -> str:
         return f"epoch({column})"
 
-    def moment(self, text: str, kind: FieldType) -> str:
-        return f"CAST({literal(text)} AS {self._type(kind)})"
+    def moment(self, text: str, field_type: FieldType) -> str:
+        return f"CAST({literal(text)} AS {self._type(field_type)})"
 
     def close(self) -> None:
         self.connection.close()

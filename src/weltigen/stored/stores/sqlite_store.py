@@ -45,29 +45,29 @@ class SqliteStore(Store):
         except sqlite3.DatabaseError as error:
             raise UnreadableError(f"{self.path} is not an SQLite database ({error})") from None
 
-    def wrong_type(self, entity: Entity, column: str, kind: FieldType) -> str | None:
+    def wrong_type(self, entity: Entity, column: str, field_type: FieldType) -> str | None:
         c = quoted(column)
         right = "1"
-        if kind.name in INTEGERS:
-            half = 1 << (INTEGER_BITS[kind.name] - 1)
+        if field_type.name in INTEGERS:
+            half = 1 << (INTEGER_BITS[field_type.name] - 1)
             right = f"typeof({c}) = 'integer'" + (f" AND {c} BETWEEN {-half} AND {half - 1}" if half < 1 << 60 else "")
-        elif kind.name is TypeName.NUMERIC:
-            precision, scale = kind.digits
+        elif field_type.name is TypeName.NUMERIC:
+            precision, scale = field_type.digits
             within = f"abs(round({c}, {scale}) - {c}) < 1e-9 AND abs({c}) < 1e{precision - scale}"
             right = f"typeof({c}) IN ('integer', 'real') AND {within}"
-        elif kind.name in FLOATS:
+        elif field_type.name in FLOATS:
             right = f"typeof({c}) IN ('integer', 'real')"
-        elif kind.name is TypeName.BOOLEAN:
+        elif field_type.name is TypeName.BOOLEAN:
             right = f"typeof({c}) = 'integer' AND {c} IN (0, 1)"
-        elif kind.name is TypeName.DATE:
+        elif field_type.name is TypeName.DATE:
             right = f"{c} = date(julianday({c}))"  # by way of a number, since a 30 February would pass as it stands
-        elif kind.name is TypeName.TIME:
+        elif field_type.name is TypeName.TIME:
             right = f"typeof({c}) = 'text' AND time({c}) IS NOT NULL"
-        elif kind.name in (TypeName.TIMESTAMP, TypeName.TIMESTAMPTZ):
+        elif field_type.name in (TypeName.TIMESTAMP, TypeName.TIMESTAMPTZ):
             right = f"substr({c}, 1, 19) = datetime(julianday(substr({c}, 1, 19)))"
-        elif kind.name is TypeName.UUID:
+        elif field_type.name is TypeName.UUID:
             right = self.matches(c, UUID)
-        elif kind.name is TypeName.BYTEA:
+        elif field_type.name is TypeName.BYTEA:
             return None
         else:
             right = f"typeof({c}) = 'text'"
@@ -76,7 +76,7 @@ class SqliteStore(Store):
     def matches(self, column: str, pattern: str) -> str:
         return f"weltigen_matches({literal(pattern)}, {column})"
 
-    def seconds(self, column: str, kind: FieldType) -> str:
+    def seconds(self, column: str, field_type: FieldType) -> str:
         return f"(julianday({column}) * 86400.0)"
 
     def close(self) -> None:

@@ -36,7 +36,7 @@ class Store(ABC):
         """All rows of an answer; NotAnswered where the place cannot run it."""
 
     @abstractmethod
-    def wrong_type(self, entity: Entity, column: str, kind: FieldType) -> str | None:
+    def wrong_type(self, entity: Entity, column: str, field_type: FieldType) -> str | None:
         """A condition that is true where the stored value is none of the type; None where the place rules that out."""
 
     def absent(self, column: str) -> str:
@@ -47,23 +47,23 @@ class Store(ABC):
     def matches(self, column: str, pattern: str) -> str: ...
 
     @abstractmethod
-    def seconds(self, column: str, kind: FieldType) -> str:
+    def seconds(self, column: str, field_type: FieldType) -> str:
         """A time as a number of seconds."""
 
-    def literal(self, text: str, kind: FieldType) -> str:
+    def literal(self, text: str, field_type: FieldType) -> str:
         """A literal as SQL, typed by its field."""
-        value = read_literal(text, kind)
+        value = read_literal(text, field_type)
         if isinstance(value, bool):
             return str(value).upper() if self.dialect == "duckdb" else str(int(value))
         if isinstance(value, datetime):
-            return self.moment(value.strftime(_SECONDS) + (f".{value.microsecond:06d}" if value.microsecond else ""), kind)
+            return self.moment(value.strftime(_SECONDS) + (f".{value.microsecond:06d}" if value.microsecond else ""), field_type)
         if isinstance(value, date | time):
-            return self.moment(value.isoformat(), kind)
-        if kind.name in NUMBERS:
+            return self.moment(value.isoformat(), field_type)
+        if field_type.name in NUMBERS:
             return str(value)
         return literal(str(value))
 
-    def moment(self, text: str, kind: FieldType) -> str:
+    def moment(self, text: str, field_type: FieldType) -> str:
         return literal(text)
 
     @abstractmethod

@@ -338,3 +338,14 @@ def test_no_colour_and_no_bar_outside_of_a_terminal(tmp_path: Path) -> None:
         text=True,
     )
     assert done.returncode == 0 and done.stderr == "" and "\x1b" not in done.stdout
+
+
+def test_the_command_runs_as_a_module_and_loads_only_what_it_needs(schema: Path) -> None:
+    def loaded(*words: str) -> set[str]:
+        command = [sys.executable, "-X", "importtime", "-m", "weltigen", *words]
+        done = subprocess.run(command, capture_output=True, text=True, check=True)
+        return {line.rsplit("|", 1)[1].strip() for line in done.stderr.splitlines() if line.startswith("import time")}
+
+    assert loaded("--help").isdisjoint({"pyarrow.lib", "sqlglot.parser", "duckdb", "pandas.core", "rich.console"})
+    explain = loaded("explain", str(schema))
+    assert explain >= {"pyarrow.lib", "sqlglot.parser"} and explain.isdisjoint({"duckdb", "pandas.core", "rich.console"})

@@ -1,7 +1,7 @@
 """Where entities stand on the map: in columns from left to right, what must come first to the left; lines bend around boxes.
 
 The layered method of Sugiyama, Tagawa and Toda (1981): layers by longest path, long references cut by points that take a
-place in each layer between, the order in a layer by the mean place of neighbours, several sweeps both ways.
+point in each layer between, the order in a layer by the mean rank of neighbours, several sweeps both ways.
 """
 
 from __future__ import annotations
@@ -20,7 +20,7 @@ SWEEPS = 24
 
 @dataclass(slots=True)
 class Box:
-    """An entity: its lines of text and its place; `x`, `y` are its upper left corner, in inches, y downwards."""
+    """An entity: its lines of text and where it stands; `x`, `y` are its upper left corner, in inches, y downwards."""
 
     name: str
     lines: list[str]
@@ -156,8 +156,8 @@ def _way(first: _Node, last: _Node, layers: list[list[_Node]]) -> list[_Node]:
 
 
 def _order(layers: list[list[_Node]]) -> None:
-    """Neighbours near each other: each node to the mean place of those before it, then of those behind it."""
-    place = {id(node): float(i) for layer in layers for i, node in enumerate(layer)}
+    """Neighbours near each other: each node to the mean rank of those before it, then of those behind it."""
+    rank = {id(node): float(i) for layer in layers for i, node in enumerate(layer)}
     for sweep in range(SWEEPS):
         forward = sweep % 2 == 0
         for layer in layers if forward else reversed(layers):
@@ -165,12 +165,12 @@ def _order(layers: list[list[_Node]]) -> None:
             def mean(node: _Node, forward: bool = forward) -> float:
                 near = node.before if forward else node.after
                 if not near:  # what nothing ties stands last
-                    return place[id(node)] if node.before or node.after else 1e9
-                return sum(place[id(n)] for n in near) / len(near)
+                    return rank[id(node)] if node.before or node.after else 1e9
+                return sum(rank[id(n)] for n in near) / len(near)
 
             layer.sort(key=mean)
             for i, node in enumerate(layer):
-                place[id(node)] = i - len(layer) / 2
+                rank[id(node)] = i - len(layer) / 2
 
 
 def _place(layers: list[list[_Node]], boxes: dict[str, Box]) -> tuple[float, float]:
@@ -233,8 +233,8 @@ def _anchors(lines: list[Line], boxes: dict[str, Box]) -> list[tuple[float, floa
     found = [[0.0, 0.0] for _ in lines]
     for (name, _), ends in sides.items():
         box = boxes[name]
-        for place, (_, number, end) in enumerate(sorted(ends), 1):
-            found[number][end] = box.y + box.height * place / (len(ends) + 1)
+        for rank, (_, number, end) in enumerate(sorted(ends), 1):
+            found[number][end] = box.y + box.height * rank / (len(ends) + 1)
     return [(one, two) for one, two in found]
 
 

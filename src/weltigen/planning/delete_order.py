@@ -24,11 +24,11 @@ class DeleteOrder:
 def delete_order_of(plan: Plan) -> DeleteOrder:
     """From the last entity filled to the first, by the delete rule of each reference."""
     order = tuple(reversed(plan.order))
-    place = {name: number for number, name in enumerate(order)}
+    rank = {name: number for number, name in enumerate(order)}
     early = [
         relation for name in order for relation in plan.entities[name].entity.relations
-        if relation.on_delete in _HOLDING and not relation.deferrable and relation.target in place
-        and (place[relation.target] < place[name] or (relation.target == name and relation.on_delete is OnDelete.RESTRICT))
+        if relation.on_delete in _HOLDING and not relation.deferrable and relation.target in rank
+        and (rank[relation.target] < rank[name] or (relation.target == name and relation.on_delete is OnDelete.RESTRICT))
     ]  # fmt: skip
     free = {
         relation.label for relation in early

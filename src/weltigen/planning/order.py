@@ -12,14 +12,14 @@ from ..plan.plan import Cycle, Plan
 
 def order_entities(plan: Plan) -> Plan:
     """Cycles are broken at a reference that may be null, else at one that is deferrable; without either it is a problem."""
-    place = {name: number for number, name in enumerate(plan.entities)}
+    rank = {name: number for number, name in enumerate(plan.entities)}
     waiting = {name: _required(plan, name) for name in plan.entities}
     referring: dict[str, list[str]] = {name: [] for name in plan.entities}
     for name, relations in waiting.items():
         for relation in relations:
             referring[relation.target].append(name)
     left = {name: len(relations) for name, relations in waiting.items()}  # references to what is not filled yet
-    ready = [place[name] for name, number in left.items() if not number]
+    ready = [rank[name] for name, number in left.items() if not number]
     names, order = list(plan.entities), list[str]()
     cycles: list[Cycle] = []
     problems: list[Problem] = []
@@ -31,7 +31,7 @@ def order_entities(plan: Plan) -> Plan:
             for other in referring[name]:
                 left[other] -= 1
                 if not left[other]:
-                    heappush(ready, place[other])
+                    heappush(ready, rank[other])
             continue
         cycle = _find_cycle(waiting)
         at = _break(plan, cycle)
@@ -47,7 +47,7 @@ def order_entities(plan: Plan) -> Plan:
         referring[broken.target].remove(broken.entity)
         left[broken.entity] -= 1
         if not left[broken.entity]:
-            heappush(ready, place[broken.entity])
+            heappush(ready, rank[broken.entity])
     return replace(plan, order=tuple(order), cycles=tuple(cycles)).with_problems(problems)
 
 

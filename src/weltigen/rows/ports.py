@@ -55,7 +55,7 @@ class PlannedRows(RowsPort, Protocol):
     def redraw(self, chosen: NDArray[Any], attempt: int, redrawn: frozenset[str]) -> PlannedRows:
         """Some of these rows, whose `redrawn` fields are made anew for another attempt."""
 
-    def adopt(self, parents: PlannedRows, relation: str, block: ChildBlock) -> None:
+    def adopt(self, owner_rows: PlannedRows, relation: str, block: ChildBlock) -> None:
         """Says that these are the children, by their owner, of some rows of others: what those know is not made again."""
 
     def keep_owned(self, family: Mapping[str, tuple[str, ...]]) -> None:

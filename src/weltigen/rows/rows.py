@@ -90,11 +90,11 @@ class Rows:
         """Ordinals counted from the first generated row; negative for fixed rows."""
         return self.ordinals - self.plan.fixed if self.plan.fixed else self.ordinals
 
-    def adopt(self, parents: PlannedRows, relation: str, block: ChildBlock) -> None:
+    def adopt(self, owner_rows: PlannedRows, relation: str, block: ChildBlock) -> None:
         """Says that these are the children, by their owner, of some rows of others: what those know is not made again."""
-        self._made["targets", relation] = parents.ordinals[block.at]
-        self._made["reached", relation, False, False] = (parents, block.at)
-        self._adopted = (relation, parents, block)
+        self._made["targets", relation] = owner_rows.ordinals[block.at]
+        self._made["reached", relation, False, False] = (owner_rows, block.at)
+        self._adopted = (relation, owner_rows, block)
 
     def keep_owned(self, family: Mapping[str, tuple[str, ...]]) -> None:
         """Says that the rows which these own are wanted too, and what those own: entities by the entity that owns them.
@@ -172,8 +172,8 @@ class Rows:
 
     def _follow(self, relation: str, way: Way) -> Ordinals:
         if self._adopted is not None and self._adopted[0] == relation and self._adopted[1].runtime is self.runtime:
-            _, parents, block = self._adopted
-            return parents.follow(way[0], way[1:])[block.at]
+            _, owner_rows, block = self._adopted
+            return owner_rows.follow(way[0], way[1:])[block.at]
         at = self.plan.entity.relation(relation).target
         for name in way[:-1]:
             at = self.runtime.plan.entities[at].entity.relation(name).target

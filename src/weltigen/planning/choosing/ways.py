@@ -118,10 +118,10 @@ def _of_pair(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Referen
         apart = differs(entity_plan.entity.relation(first), relation)
         return CombinationOfMembers(relation.name, apart, candidates)
     totals = [plan.entities[entity_plan.entity.relation(name).target].total for name in others]
-    place = others.index(relation.name)
+    number = others.index(relation.name)
     if differs(entity_plan.entity.relation(first), relation):
-        return CombinationApart(first, totals[place])
-    return Combination(prod(totals[place + 1 :]), totals[place])
+        return CombinationApart(first, totals[number])
+    return Combination(prod(totals[number + 1 :]), totals[number])
 
 
 def _to_itself(entity_plan: EntityPlan, relation: Relation, bits: Bits) -> ReferenceWay:

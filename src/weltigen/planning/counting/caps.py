@@ -48,11 +48,11 @@ def owner_caps(plan: Plan, entity_plan: EntityPlan, plan_above: PlanAbove) -> tu
         if not agreed.candidate_filters[name].optional:
             caps[high - low <= (agreed.candidate_filters[name].apart is not None)] = 0
     for names in rules:
-        places = np.ones(owners.size, np.int64)
+        room_left = np.ones(owners.size, np.int64)
         for name in names:
             apart = differs(entity_plan.entity.relation(entity_plan.owner.relation), entity_plan.entity.relation(name))
-            places = np.minimum(places * np.maximum(room[name] - apart, 0), NO_CAP)
-        caps = np.minimum(caps, places)
+            room_left = np.minimum(room_left * np.maximum(room[name] - apart, 0), NO_CAP)
+        caps = np.minimum(caps, room_left)
     return caps, agreed.candidate_filters[followers[0]].agreements[0].ancestor or entity_plan.owner.relation
 
 

@@ -1,4 +1,4 @@
-"""Pass: how many rows each entity has: a number, one for each owner, by an expression, or by its place in the model."""
+"""Pass: how many rows each entity has: a number, one for each owner, by an expression, or by its rank in the model."""
 
 from __future__ import annotations
 
@@ -63,7 +63,7 @@ def count_rows(plan: Plan, plan_above: PlanAbove) -> Plan:
 
 def _counting_order(plan: Plan) -> tuple[list[str], list[Problem]]:
     """The order of filling, but that an entity comes after those which its expression counts."""
-    place = {name: number for number, name in enumerate(plan.order)}
+    rank = {name: number for number, name in enumerate(plan.order)}
 
     def needs(name: str) -> list[str]:
         entity = plan.entities[name].entity
@@ -76,8 +76,8 @@ def _counting_order(plan: Plan) -> tuple[list[str], list[Problem]]:
         elif isinstance(rows, PerPair):
             needed = {entity.relation(each).target for each in rows.per} - {name}
         elif rows is None and not entity.fixed:
-            needed = {r.target for r in entity.relations if place[r.target] < place[name]}
-        return [] if name in plan.asked else sorted(needed, key=place.__getitem__)
+            needed = {r.target for r in entity.relations if rank[r.target] < rank[name]}
+        return [] if name in plan.asked else sorted(needed, key=rank.__getitem__)
 
     order, circles = depth_first(plan.order, needs)
     return order, [_circular(plan, circle) for circle in circles]

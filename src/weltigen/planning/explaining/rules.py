@@ -39,10 +39,10 @@ def _kept(entity_plan: EntityPlan, rule: Unique) -> str:
     if component is None:
         return _kept_by_one_column(entity_plan, rule)
     if component.strata:
-        return "each row takes a place of its own among those that agree"
+        return "each row takes another combination among those that agree"
     if component.ancestors:
         return f"each row of one {component.ancestors[-1]} differs"
-    return "each row of an owner differs" if component.within_owner else "each row takes a place of its own"
+    return "each row of an owner differs" if component.within_owner else "each row takes another combination"
 
 
 def special_kept(entity_plan: EntityPlan, rule: Unique) -> str | None:

@@ -32,9 +32,9 @@ def agree(plan: Plan, entity_plan: EntityPlan) -> EntityPlan:
         leading.append(relation.name)
         for column in relation.columns:
             columns_brought.setdefault(column, relation)
-    for place, relation in enumerate(ordered):
+    for rank, relation in enumerate(ordered):
         if relation.name in candidates and relation.target != entity.name:
-            other = next((o.name for o in ordered[:place] if differs(o, relation)), None)
+            other = next((o.name for o in ordered[:rank] if differs(o, relation)), None)
             candidates[relation.name] = changed(candidates[relation.name], apart=other)
     agreed = changed(entity_plan, reference_order=tuple(r.name for r in ordered), candidate_filters=candidates)
     candidates = {name: changed(w, optional=may_be_null(agreed, entity.relation(name))) for name, w in candidates.items()}

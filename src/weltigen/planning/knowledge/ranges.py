@@ -258,8 +258,8 @@ def _of(node: Any, read: Read) -> Span:
             return _coalesced([_of(part, read) for part in (node.this, *node.expressions)])
         case exp.Cast():
             span = _of(node.this, read)
-            places: int | None = 0 if node.to.is_type(*exp.DataType.INTEGER_TYPES) else None
-            return _rounded(span, int(node.to.expressions[1].name) if len(node.to.expressions) > 1 else places)
+            scale: int | None = 0 if node.to.is_type(*exp.DataType.INTEGER_TYPES) else None
+            return _rounded(span, int(node.to.expressions[1].name) if len(node.to.expressions) > 1 else scale)
         case exp.Case():
             branches = [_of(branch.args["true"], read) for branch in node.args["ifs"]]
             return _either([*branches, _of(node.args["default"], read) if node.args.get("default") else Span(null=True)])

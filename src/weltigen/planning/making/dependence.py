@@ -77,6 +77,6 @@ def _deviate(ranks: NDArray[np.float64]) -> NDArray[np.float64]:
 
 
 def _word(deviates: NDArray[np.float64]) -> Words:
-    """The word at a normal deviate's place in its distribution."""
+    """The word at a normal deviate's quantile."""
     units = np.interp(deviates, standard_normal(), _GRID)
     return np.asarray(np.minimum(units * 2.0**64, 2.0**64 - 2048).astype(np.uint64), np.uint64)

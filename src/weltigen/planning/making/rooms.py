@@ -215,7 +215,7 @@ class _Rooms:
                     yield last.cell, False, most + step, cell, last, first
 
     def _own_end(self, cell: Cell, *, upper: bool) -> Fraction | None:
-        """Where a cell whose place is dealt ends: at its own limits, else where the window does."""
+        """Where a cell whose position is dealt ends: at its own limits, else where the window does."""
         one = self.ranges[cell]
         declared = one.high if upper else one.low
         return declared if declared is not None or one.usual is None else one.usual[1 if upper else 0]
@@ -257,7 +257,7 @@ class _Rooms:
 
 
 def _ruled(plan: Plan, name: str) -> set[Cell]:
-    """The fields of an entity that a unique rule keeps apart: their places are dealt, so no cell of another row can move them."""
+    """The fields that a unique rule keeps apart: their positions are dealt, so no cell of another row can move them."""
     entity = plan.entities[name].entity
     texts = [text for rule in entity.special_rules for text in rule.expressions]
     names = {column for rule in entity.uniques for column in rule.columns} | set(entity.key)

@@ -121,7 +121,7 @@ def _weighted(
     entity: Entity, field: Field, weights: tuple[tuple[str, float], ...], values: list[Value] | None, span: Range
 ) -> tuple[list[Value], list[float]]:
     pool, drawn = [], []
-    if field.follows is not None:  # ranks are places in the order of the values
+    if field.follows is not None:  # ranks are positions in the order of the values
         weights = tuple(sorted(weights, key=lambda pair: read_literal(pair[0], field.type)))
     for text, weight in weights:
         value = read_literal(text, field.type)

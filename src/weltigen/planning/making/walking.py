@@ -80,20 +80,20 @@ def _last(walk: Walk, entity: Entity) -> Callable[[RowsPort], Any]:
 
 
 def _walked(walk: Walk, rows: RowsPort) -> tuple[Any, Any, Any]:
-    """The paths of the owners of some rows, and for each row its owner's place among them and its rank."""
+    """The paths of the owners of some rows, and for each row its owner's index among them and its rank."""
 
     def make() -> tuple[Any, Any, Any]:
         of, rank, _ = rows.owners()
-        owners, place = np.unique(of, return_inverse=True)
-        return walk.path(owners), place, rank
+        owners, owner_at = np.unique(of, return_inverse=True)
+        return walk.path(owners), owner_at, rank
 
     return rows.once("walked", make)
 
 
 def _states(walk: Walk, rows: RowsPort, back: int) -> NDArray[np.int64]:
-    (path, _), place, rank = _walked(walk, rows)
+    (path, _), owner_at, rank = _walked(walk, rows)
     at = rank + back
-    return np.where(at >= 0, path[place, np.maximum(at, 0)], -1)
+    return np.where(at >= 0, path[owner_at, np.maximum(at, 0)], -1)
 
 
 def _times(
@@ -119,7 +119,7 @@ def _times(
     tick = 1 if field_plan.field.type.name is TypeName.DATE else SECOND
 
     def fill(rows: RowsPort) -> Any:
-        (path, length), place, rank = _walked(walk, rows)
+        (path, length), owner_at, rank = _walked(walk, rows)
         low = np.full(len(rows), window[0] if field_plan.low is None else max(window[0], field_plan.low), np.int64)
         high = np.full(len(rows), window[1] - 1 if field_plan.high is None else field_plan.high, np.int64)
         for (way, upper, strict), other in zip(sides, axes, strict=True):
@@ -132,7 +132,7 @@ def _times(
             else:
                 low = np.where(there, np.maximum(low, units + strict), low)
         if not bounded:  # where the window ends is not a limit: there is room for all states
-            high = np.maximum(high, low + length[place] * tick)
+            high = np.maximum(high, low + length[owner_at] * tick)
         owners = np.unique(rows.owners()[0])
         # the rank-th state begins when those before it are over
         words = np.stack(
@@ -142,10 +142,10 @@ def _times(
         began = np.concatenate([np.zeros((len(owners), 1)), np.cumsum(spans, axis=1)[:, :-1]], axis=1)
         whole = began[np.arange(len(owners)), length - 1]
         room = np.maximum(high - low, 0).astype(np.float64)
-        spread = room >= length[place] * tick  # else states begin as they can
-        free = np.where(spread, room - (length[place] - 1) * tick, room)
-        share = np.minimum(1.0, free / np.maximum(whole[place], 1.0))
-        units = np.floor(began[place, rank] * share).astype(np.int64)
+        spread = room >= length[owner_at] * tick  # else states begin as they can
+        free = np.where(spread, room - (length[owner_at] - 1) * tick, room)
+        share = np.minimum(1.0, free / np.maximum(whole[owner_at], 1.0))
+        units = np.floor(began[owner_at, rank] * share).astype(np.int64)
         # where there is room, no two states begin at once
         return axis.column(low + np.where(spread, (units // tick + rank) * tick, units))
 

@@ -274,7 +274,7 @@ def _stratified(
 
 
 def _alike(entity_plan: EntityPlan, leader: str, follower: str) -> bool:
-    """Whether two references choose among the same members, so that the distance between their places keeps them apart."""
+    """Whether two references choose among the same members, so that the distance between their ranks keeps them apart."""
     agreement, candidates = entity_plan.candidate_filters[follower].agreements[0], entity_plan.candidate_filters.get(leader)
     one, other = entity_plan.entity.relation(leader), entity_plan.entity.relation(follower)
     plain = entity_plan.candidate_filters[follower].where is None and (

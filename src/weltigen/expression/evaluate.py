@@ -15,7 +15,7 @@ from sqlglot.errors import ParseError, SqlglotError
 from . import moments, numbers, operators, texts
 from .canonical import canonical, written_for
 from .meaning import Evaluation, Meaning, NotEvaluableError
-from .plain import FEW, Class, NotPlainError, Plain, as_column, class_of, plain
+from .plain import FEW, NotPlainError, Plain, PlainType, as_column, plain, plain_type
 
 _MEANINGS: dict[type, Meaning] = {**operators.MEANINGS, **numbers.MEANINGS, **texts.MEANINGS, **moments.MEANINGS}
 # functions that sqlglot has no class for, by name in capitals
@@ -73,14 +73,14 @@ class Expression:
         """The same in plain values, where that can be."""
         names = (*self.paths, *(aggregate.name for aggregate in self.aggregates))
         arrays = [columns(name) for name in names]
-        made = _plain(self, tuple(class_of(array.type) for array in arrays))
+        made = _plain(self, tuple(plain_type(array.type) for array in arrays))
         if made is None:
             return None
-        value, value_class = made
-        assert value_class is not None
+        value, of = made
+        assert of is not None
         lists = [array.to_pylist() for array in arrays]
         try:
-            return as_column([value(dict(zip(names, row, strict=True))) for row in zip(*lists, strict=True)], value_class)
+            return as_column([value(dict(zip(names, row, strict=True))) for row in zip(*lists, strict=True)], of)
         except NotPlainError:
             return None
 
@@ -90,13 +90,13 @@ class Expression:
 
 
 @lru_cache(maxsize=4096)
-def _plain(expression: Expression, classes: tuple[Class | None, ...]) -> Plain | None:
-    """An expression over columns of these classes; None where it has none, or anything in it is not plain."""
-    if not classes or None in classes:
+def _plain(expression: Expression, types: tuple[PlainType | None, ...]) -> Plain | None:
+    """An expression over columns of these types; None where it has none, or anything in it is not plain."""
+    if not types or None in types:
         return None
     names = (*expression.paths, *(aggregate.name for aggregate in expression.aggregates))
-    made = plain(expression.tree, {name: one for name, one in zip(names, classes, strict=True) if one is not None})
-    return made if made is not None and made.value_class is not None else None
+    made = plain(expression.tree, {name: one for name, one in zip(names, types, strict=True) if one is not None})
+    return made if made is not None and made.type is not None else None
 
 
 _CALLED = {

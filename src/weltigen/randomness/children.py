@@ -138,9 +138,10 @@ class ContiguousSplit:
         """`locate` for one child: the block's counts are one short array."""
         block = int(np.searchsorted(self.index, child, side="right")) - 1
         first = block * OWNERS_A_BLOCK
-        ends = np.cumsum(self.counts(np.arange(first, min(self.owners, first + OWNERS_A_BLOCK)))) + self.index[block]
+        counts = self.counts(np.arange(first, min(self.owners, first + OWNERS_A_BLOCK)))
+        ends = np.cumsum(counts) + self.index[block]
         at = int(np.searchsorted(ends, child, side="right"))
-        count = self.count_one(first + at)
+        count = int(counts[at])
         return first + at, child - (int(ends[at]) - count), count
 
     def children_of(self, owner: int) -> range:

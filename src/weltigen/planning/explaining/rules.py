@@ -39,10 +39,12 @@ def _kept(entity_plan: EntityPlan, rule: Unique) -> str:
     if component is None:
         return _kept_by_one_column(entity_plan, rule)
     if component.strata:
-        return "each row takes another combination among those that agree"
+        return "a different combination in each row, of those that agree"
     if component.ancestors:
         return f"each row of one {component.ancestors[-1]} differs"
-    return "each row of an owner differs" if component.within_owner else "each row takes another combination"
+    if component.within_owner:
+        return "each row of an owner differs"
+    return "a different value in each row" if len(rule.columns) == 1 else "a different combination in each row"
 
 
 def special_kept(entity_plan: EntityPlan, rule: Unique) -> str | None:

@@ -123,7 +123,7 @@ def parse(text: str, dialect: str | None = None) -> Expression:
 
 @lru_cache(maxsize=4096)
 def condition_tree(text: str, dialect: str | None = None) -> Any:
-    """The canonical tree of a text, shared by all who ask: it is not to be changed. NotEvaluableError where it is no SQL."""
+    """The canonical tree of a text, shared by all callers, so it must not be changed. NotEvaluableError where it is not SQL."""
     return canonical(_tree(text, dialect), dialect)
 
 

@@ -38,7 +38,7 @@ def understand_checks(world: World) -> World:
                 checks.append(check)
                 continue
             read = reader.read(check)
-            # what a world file asks for is tried when it is planned, over other rows too, and must have a meaning
+            # a check of a world file is tried when it is planned, over other rows too, and must have a meaning
             if read.status is Status.OPEN and check.dialect is not None and (trouble := _trouble(entity, check)) is not None:
                 notes.append(Notice(what=f"{entity.name}: {trouble}: rows may break {check}", place=check.place))
                 read = replace(check, status=Status.UNREADABLE)

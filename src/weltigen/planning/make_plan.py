@@ -43,7 +43,7 @@ def make_plan(
 def next_plan(
     plan: Plan, *, rows: Mapping[str, int] | None = None, times: float = 0.0, set: Mapping[str, Any] | None = None
 ) -> Plan:
-    """The plan of a later stage: rows that `rows` asks for, `times` as many as the world file says, and what belongs to them.
+    """The plan of a later stage: rows that `rows` sets, `times` as many as the world file says, and what belongs to them.
 
     UsageError where nothing can be asked for so.
     """

@@ -15,7 +15,7 @@ from .keys import Key, key
 
 Words = NDArray[np.uint64]
 BLOCK = 65_536  # 512 kB of words, within a second-level cache; smaller blocks let two threads contend for the interpreter
-FEW = 4  # up to so many rows, plain integers take less time than calls over arrays
+FEW = 4  # up to this many rows, plain integers take less time than calls over arrays
 
 MASK = (1 << 64) - 1
 _GAMMA, _M1, _M2 = 0x9E3779B97F4A7C15, 0xBF58476D1CE4E5B9, 0x94D049BB133111EB

@@ -99,7 +99,7 @@ _BINARY = (
 
 
 def read_text(path: Path) -> str:
-    """The text of a file; UnreadableError says why it cannot be had."""
+    """The text of a file; UnreadableError says why it cannot be read."""
     try:
         data = path.read_bytes()
     except OSError as error:

@@ -1,4 +1,4 @@
-"""The rows that others own: in blocks, each told of its owners, so that what those know is not made again."""
+"""The rows that others own, in blocks that know their owners' rows, so that what those have made is not made again."""
 
 from __future__ import annotations
 

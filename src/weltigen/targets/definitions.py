@@ -1,7 +1,7 @@
 """The tables of a model as SQLAlchemy knows them, so that the dialect writes their definitions.
 
 What SQLite does not keep is left out: checks and indexes with functions that it has not built in. Rows keep these all the same,
-and the audit asks for them.
+and the audit checks them.
 """
 
 from __future__ import annotations

@@ -20,8 +20,8 @@ Progress = Callable[[str, int], None]
 def fill(
     plan: Plan, target: Target, *, workers: int = 1, progress: Progress | None = None, there: tuple[StageReceipt, ...] = ()
 ) -> Receipt:
-    """Write the rows of a plan's stages but for those that are `there`; `progress` is told of an entity and how many more of its
-    rows are written.
+    """Write the rows of a plan's stages but for those that are `there`; `progress` is called with an entity and how many more of
+    its rows are written.
 
     On any failure, an interruption too, the target takes back what it wrote before the error goes on.
     """
@@ -30,7 +30,7 @@ def fill(
     known: dict[int, PlanRuntime] = {}
     runtime = [PlanRuntime(stage, known) for stage in stages]
     for one in runtime:
-        one.settle()  # what only shows while rows are worked out is told before anything is opened
+        one.settle()  # problems that show only while rows are made are raised before anything is opened
     expected = {name: sum(part.rows.get(name, 0) for part in there) for name in plan.order} if there else None
     target.prepare(plan, expected)
     blocks = [{name: list[bytes]() for name in plan.order if name not in stage.kept} for stage in stages]

@@ -58,7 +58,7 @@ def by_group(plan: Plan, entity_plan: EntityPlan, relation: Relation, counts: li
     return Picked(picks, favour, cohorts=tuple(counts))
 
 
-_OTHERS = 0.2  # of the rows are left to rows of no cohort, where a run asks for fewer rows than cohorts need
+_OTHERS = 0.2  # of the rows are left to rows of no cohort, where a run sets fewer rows than cohorts need
 
 
 def _asked_scale(plan: Plan, entity_plan: EntityPlan, target: EntityPlan, counts: list[tuple[str, PerOwner]]) -> float:

@@ -56,7 +56,7 @@ def count_rows(plan: Plan, plan_above: PlanAbove) -> Plan:
         problems += disturbed(plan)
         if not plan.order and not problems and not plan.problems:
             raise UsageError(
-                "this stage adds no rows", hint="ask for rows of an entity (--rows ENTITY=N), or for as many again (--times 1)"
+                "this stage adds no rows", hint="set rows of an entity (--rows ENTITY=N), or double all of them (--times 1)"
             )
     return plan.with_problems(problems)
 

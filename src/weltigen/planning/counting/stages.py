@@ -115,4 +115,4 @@ def _bound(plan: Plan, entity: Entity, said: str, text: str, dialect: str | None
     try:
         return [(said, bind(plan.world, entity, text, dialect))]
     except NotEvaluableError:
-        return []  # a function of the database, which is told where the entity is planned
+        return []  # a function of the database, which is reported where the entity is planned

@@ -15,7 +15,7 @@ from ...plan.formulas import bind
 from ...plan.plan import Plan
 from .ranges import Ranges
 
-_ASKED_ELSEWHERE = (Origin.CHECK, Origin.GUESSED)  # a check asks for its limits itself, and nobody does for a guess
+_ASKED_ELSEWHERE = (Origin.CHECK, Origin.GUESSED)  # a check demands its limits itself, and nobody demands a guess
 
 
 def promised(plan: Plan, entity_plan: EntityPlan, name: str, problems: list[Problem]) -> Iterator[Check]:

@@ -1,4 +1,4 @@
-"""Ways of choosing targets as a world file asks for them: each has keys of its own in the section of a reference.
+"""Ways of choosing targets as a world file sets them: each has keys of its own in the section of a reference.
 
 A way is a file of this folder that registers its keys, and how these become a `Choice` of the model.
 """

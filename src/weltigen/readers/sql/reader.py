@@ -35,7 +35,7 @@ def read_ddl(sql: str, file: str, dialect: str | None = None, *, lines: bool = T
     if dialect is None and (foreign := foreign_database(sql)) is not None:
         raise UnreadableError(Problem(
             fact=f"this is {foreign}'s SQL, which is not read here", place=Place(file=file),
-            hint=f"read are {', '.join(DIALECTS[:-1])}; --dialect says which to read it as all the same",
+            hint=f"these are read: {', '.join(DIALECTS[:-1])}; --dialect reads it as one of them all the same",
         ))  # fmt: skip
     dialect = dialect or guess_dialect(sql, Path(file).name)
     reading = Reading(Script(sql, file, dialect_named(dialect), lines))

@@ -9,7 +9,7 @@ import sys
 
 def collect_rarely() -> None:
     """A command loads much, makes a plan, and ends. To look for circular objects among all that, and at its end, is vain."""
-    gc.set_threshold(50_000, 50, 50)
+    gc.set_threshold(400_000, 50, 50)
     atexit.register(gc.freeze)
 
 

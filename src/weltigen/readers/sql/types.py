@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
+from functools import lru_cache
 
 from ...model.types import FieldType, TypeName
 from .cursor import Cursor
@@ -109,8 +110,8 @@ def read_type(cursor: Cursor, named: NamedTypes) -> Spelled:
     arguments = _arguments(cursor)
     zoned = cursor.take("WITH", "TIME", "ZONE") or cursor.take("WITH", "LOCAL", "TIME", "ZONE")
     cursor.take("WITHOUT", "TIME", "ZONE")
-    spelled = _spelled(cursor, words, arguments, zoned, schema)
-    return _arrays(cursor, spelled)
+    unsigned, mysql = _modifiers(cursor), cursor.script.dialect.backslashes
+    return _arrays(cursor, _spelled(tuple(words), tuple(arguments), zoned, schema, unsigned, mysql))
 
 
 def _own_type(cursor: Cursor, named: NamedTypes) -> Spelled | None:
@@ -136,10 +137,12 @@ def _arguments(cursor: Cursor) -> list[str]:
     return ["".join(token.value for token in item.tokens[item.at : item.stop]) for item in cursor.group().items()]
 
 
-def _spelled(cursor: Cursor, words: list[str], arguments: list[str], zoned: bool, schema: str | None) -> Spelled:
-    name, mysql = words[0], cursor.script.dialect.backslashes
-    unsigned = _modifiers(cursor)
-    if name == "national" or words[-1] == "varying" or words == ["long", "varchar"]:
+@lru_cache(maxsize=4096)
+def _spelled(
+    words: tuple[str, ...], arguments: tuple[str, ...], zoned: bool, schema: str | None, unsigned: bool, mysql: bool
+) -> Spelled:
+    name = words[0]
+    if name == "national" or words[-1] == "varying" or words == ("long", "varchar"):
         name = "varbit" if name == "bit" else "varbinary" if name == "binary" else "varchar" if words[-1] != "char" else "char"
     if words[-1] == "large":
         name = "text" if name == "character" else "blob"
@@ -147,7 +150,7 @@ def _spelled(cursor: Cursor, words: list[str], arguments: list[str], zoned: bool
     numbers = [int(a) for a in arguments if a.lstrip("-").isdigit()]
     if type_name is None or (schema not in (None, "pg_catalog", "public", "extensions") and type_name is None):
         if name == "set" and arguments:
-            return Spelled(type=FieldType(name=TypeName.OTHER, declared="set", values=tuple(arguments)))
+            return Spelled(type=FieldType(name=TypeName.OTHER, declared="set", values=arguments))
         note = None if name in _WRITTEN else f"type {' '.join(words)} is not known: filled as text"
         return Spelled(
             type=FieldType(name=TypeName.OTHER, declared=" ".join(words), length=numbers[0] if numbers else None), note=note
@@ -185,7 +188,7 @@ def _modifiers(cursor: Cursor) -> bool:
     return unsigned
 
 
-def _plain(type_name: TypeName, name: str, numbers: list[int], arguments: list[str], zoned: bool, mysql: bool) -> FieldType:
+def _plain(type_name: TypeName, name: str, numbers: list[int], arguments: tuple[str, ...], zoned: bool, mysql: bool) -> FieldType:
     length = numbers[0] if numbers else None
     match type_name:
         case TypeName.VARCHAR if length is None:
@@ -216,7 +219,7 @@ def _plain(type_name: TypeName, name: str, numbers: list[int], arguments: list[s
         case TypeName.INET if name == "inet6":
             return FieldType(name=type_name, declared="inet6")
         case TypeName.ENUM:
-            return FieldType(name=type_name, values=tuple(arguments))
+            return FieldType(name=type_name, values=arguments)
         case TypeName.UUID | TypeName.JSON | TypeName.MACADDR | TypeName.INET:
             return FieldType(name=type_name, declared=name if name in ("cidr", "macaddr8") else None)
         case _:
@@ -257,7 +260,7 @@ def _sqlite_type(cursor: Cursor) -> Spelled:
     type_name = _BY_NAME.get(name)
     if type_name is None or type_name in (TypeName.BIT, TypeName.ENUM):
         type_name = _affinity(text)
-    found = _plain(type_name, name, numbers, arguments, zoned, mysql=False)
+    found = _plain(type_name, name, numbers, tuple(arguments), zoned, mysql=False)
     if found.name in (TypeName.INTEGER, TypeName.SMALLINT) and name in ("integer", "int", "tinyint", "year", "mediumint"):
         found = FieldType(name=TypeName.BIGINT if name in ("integer", "int") else found.name)
     return Spelled(type=found, rules=("VALUE >= 0",) if unsigned else ())

@@ -34,7 +34,8 @@ def within_windows(ranks: NDArray[Any], n: int, groups: Words, k: Key) -> Words:
     if not alone:
         lengths = np.diff(ends, prepend=-1)
         start, step = np.repeat(start, lengths), np.repeat(step, lengths)
-    at = (start + ranks.astype(np.uint64) * step) % np.uint64(n)
+    at = start + ranks.astype(np.uint64) * step
+    at -= at // np.uint64(n) * np.uint64(n)  # a remainder by itself takes three times as long
     if n <= _TABLE:
         return _permutation(n, k)[at.astype(np.intp)].astype(np.uint64)
     return shuffle(at, n, k)

@@ -82,11 +82,11 @@ class Members:
     def span(self, follow: Follow, ordinals: Ordinals) -> tuple[Ordinals, Ordinals, NDArray[np.bool_]]:
         """For each row where its group begins and ends, and whether the references are there that say which it is."""
         code, known = np.zeros(len(ordinals), np.int64), np.ones(len(ordinals), bool)
-        for agreement in self._parts:
+        for number, agreement in enumerate(self._parts):
             one, there = agreement.of_rows(follow, ordinals)
-            code, known = code * agreement.size + one, known & there
+            code, known = (code * agreement.size + one, known & there) if number else (one, there)
         low, high = self.span_of(code)
-        return low, np.where(known, high, low), known
+        return low, high if known.all() else np.where(known, high, low), known
 
     @property
     def empty(self) -> bool:
@@ -132,14 +132,16 @@ class Members:
             inside = (rank >= 0) & (rank < size) & (self.at(low + np.maximum(rank, 0)) == other)
             size = size - inside
         found = size > 0
-        size = np.maximum(size, 1)
+        if not (sure := bool(found.all())):
+            size = np.maximum(size, 1)
         if favour == EVEN:
             step = below(words, size.astype(np.uint64)).astype(np.int64)
         else:
             step = np.minimum((look_up(_popular(favour), words) * size).astype(np.int64), size - 1)
         if other is not None:
             step = step + (inside & (step >= rank))
-        return np.where(found, self.at(low + step), -1)
+        picked = self.at(low + step)
+        return picked if sure else np.where(found, picked, -1)
 
     def _earlier(self, words: Any, low: Ordinals, high: Ordinals, ordinals: Ordinals) -> Ordinals:
         """A row of the group before the row itself, just before it in a chain; the first one's is -1, or itself where it must."""

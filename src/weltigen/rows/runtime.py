@@ -117,13 +117,14 @@ class PlanRuntime:
     def lead(self, entity: str, at: Ordinals, way: Way) -> Ordinals:
         """Where a way over references ends, from the rows `at` of an entity; -1 from -1, and where one refers to nothing."""
         for name in way:
-            there = np.maximum(at, 0)
-            low, high = (int(there.min()), int(there.max())) if there.size else (0, 0)
+            least, high = (int(at.min()), int(at.max())) if at.size else (0, 0)
+            there, low = (np.maximum(at, 0), 0) if least < 0 else (at, least)
+            high = max(high, 0)
             if there.size > 1 and high - low < 2 * there.size:  # most of a range is reached: each of its rows is worked out once
                 led = self.targets(entity, np.arange(low, high + 1), name)[there - low]
             else:
                 led = self.targets(entity, there, name)
-            at = np.where(at < 0, -1, led)
+            at = np.where(at < 0, -1, led) if least < 0 else led
             entity = self.plan.entities[entity].entity.relation(name).target
         return at
 

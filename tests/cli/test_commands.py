@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import json
+import os
 import re
 import subprocess
 import sys
 from collections.abc import Callable
+from contextlib import suppress
 from pathlib import Path
 
 import pytest
@@ -349,3 +351,23 @@ def test_the_command_runs_as_a_module_and_loads_only_what_it_needs(schema: Path)
     assert loaded("--help").isdisjoint({"pyarrow.lib", "sqlglot.parser", "duckdb", "pandas.core", "rich.console"})
     explain = loaded("explain", str(schema))
     assert explain >= {"pyarrow.lib", "sqlglot.parser"} and explain.isdisjoint({"duckdb", "pandas.core", "rich.console"})
+
+
+@pytest.mark.parametrize("width", [64, 84])
+def test_in_a_terminal_lines_are_coloured_and_broken_between_words(schema: Path, width: int) -> None:
+    command = [sys.executable, "-m", "weltigen", "explain", schema.name, "boat"]
+    piped = subprocess.run(command, cwd=schema.parent, capture_output=True, text=True, check=True).stdout
+    leader, follower = os.openpty()
+    wide = {**os.environ, "COLUMNS": str(width)}
+    with subprocess.Popen(command, cwd=schema.parent, stdout=follower, stderr=subprocess.DEVNULL, env=wide) as done:
+        os.close(follower)
+        shown = b""
+        with suppress(OSError):  # a terminal that is closed at the other end says so in this way
+            while piece := os.read(leader, 65_536):
+                shown += piece
+    os.close(leader)
+    text = shown.decode()
+    bare = re.sub(r"\x1b\[[0-9;]*m", "", text)
+    assert done.returncode == 0 and "\x1b[1m" in text and "\x1b[" not in piped
+    assert max(map(len, bare.splitlines())) <= width < max(map(len, piped.splitlines()))
+    assert bare.split() == piped.split()

@@ -177,3 +177,73 @@ def test_a_draft_is_written_only_over_a_world_file(model: Path, tmp_path: Path) 
         with pytest.raises(UsageError, match=said):
             weltigen.draft(source, tmp_path / into)
     assert not list(tmp_path.glob(".*"))
+
+
+BUOY = """
+CREATE TABLE lane (lane_id integer PRIMARY KEY, code char(2) NOT NULL UNIQUE);
+CREATE TABLE buoy (buoy_id integer PRIMARY KEY, {columns}, lane_id integer NOT NULL REFERENCES lane{rest});
+"""
+
+
+@pytest.mark.parametrize(
+    ("old", "new", "said", "means"),
+    [
+        ("x smallint", "x bigint", "smallint is now bigint", ""),
+        ("x bigint", "x smallint", "bigint is now smallint", "values outside of smallint must go first"),
+        ("x varchar(20)", "x text", "varchar(20) is now text", ""),
+        ("x text", "x varchar(20)", "text is now varchar(20)", "texts of more than 20 characters must be shortened first"),
+        ("x numeric(6, 2)", "x numeric(9, 3)", "numeric(6,2) is now numeric(9,3)", ""),
+        ("x numeric(9, 3)", "x numeric(9, 2)", "numeric(9,3) is now numeric(9,2)", "numbers with more digits must be rounded or mended first"),
+        ("x integer", "x numeric(12, 2)", "integer is now numeric(12,2)", ""),
+        ("x date", "x text", "date is now text", "values become texts; comparisons and orders change with them"),
+        ("x timestamp", "x timestamptz", "timestamp is now timestamptz", "times must be read in a time zone"),
+        ("x text", "x date", "text is now date", "each value must be one that date can hold"),
+        ("x integer NOT NULL", "x integer", "may be null now", ""),
+        ("x integer NOT NULL DEFAULT 7", "x integer NOT NULL", "has no default any more", "inserts that leave it out will fail"),
+        ("x enum('red', 'green')", "x enum('green', 'white')", "no longer allowed: red", "rows that hold it must be changed first"),
+    ],
+)  # fmt: skip
+def test_a_field_that_changes_says_what_that_asks_of_the_rows_there(
+    old: str, new: str, said: str, means: str, model: Path
+) -> None:
+    path = model.with_name("world.yaml")
+    model.write_text(BUOY.format(columns=old, rest=""))
+    weltigen.draft(model, path)
+    model.write_text(BUOY.format(columns=new, rest=""))
+    (change,) = (change for change in weltigen.draft(model, path).changes if change.where == "buoy.x")
+    assert (change.what, change.means) == (said, means)
+
+
+@pytest.mark.parametrize(
+    ("rest", "said"),
+    [
+        (", CHECK (buoy_id <> lane_id)", "a new check: buoy_id <> lane_id — rows that break it must be mended first"),
+        (", UNIQUE (lane_id, x)", "a new rule: unique (lane_id, x) — rows that agree on it must be made different first"),
+        (", y date DEFAULT '2026-05-01'", "buoy.y: a new field, date — rows that exist take its default"),
+    ],
+)
+def test_a_rule_that_comes_is_told_and_one_that_goes(rest: str, said: str, model: Path) -> None:
+    path = model.with_name("world.yaml")
+    plain, ruled = (BUOY.format(columns="x integer", rest=more) for more in ("", rest))
+    model.write_text(plain)
+    weltigen.draft(model, path)
+    model.write_text(ruled)
+    assert any(said in str(change) for change in weltigen.draft(model, path).changes)
+    model.write_text(plain)
+    gone = [str(change) for change in weltigen.draft(model, path).changes]
+    assert ("UNIQUE" not in rest or "buoy: no longer: unique (lane_id, x)" in gone) and (
+        "DEFAULT" not in rest or "buoy.y: is gone — its values go with it" in gone
+    )
+
+
+def test_a_reference_that_goes_elsewhere_or_nowhere_is_told(model: Path) -> None:
+    path = model.with_name("world.yaml")
+    told = []
+    for target in (" REFERENCES lane", " REFERENCES light", ""):
+        model.write_text("CREATE TABLE lane (lane_id integer PRIMARY KEY); CREATE TABLE light (light_id integer PRIMARY KEY);"
+                         f"CREATE TABLE buoy (buoy_id integer PRIMARY KEY, mark integer{target});")  # fmt: skip
+        told.append([str(change) for change in weltigen.draft(model, path).changes])
+    assert told[1:] == [
+        ["buoy.mark: refers to light, no longer to lane — values that were keys of lane must become keys of light"],
+        ["buoy.mark: refers to light no more"],
+    ]

@@ -59,7 +59,7 @@ def _guess_entity(entity: Entity) -> Entity:
             fields.append(replace(field, source=WeightsSource(weights=weights), guess=guess))
             continue
         fields.append(_with(field, _best(entity, field)))
-    return replace(entity, fields=tuple(fields))
+    return changed(entity, fields=tuple(fields))
 
 
 def _with(field: Field, guessed: _Guessed) -> Field:

@@ -6,12 +6,13 @@ from dataclasses import replace
 
 from ..expression.names import plain_name
 from ..model import Entity, KindSource, World
+from ..model.changing import changed
 
 _NAMES = ("label", "title", "name", "full_name", "reference", "code", "slug", "email")
 
 
 def guess_labels(world: World) -> World:
-    return replace(world, entities=tuple(e if e.label else replace(e, label=_label(e)) for e in world.entities))
+    return replace(world, entities=tuple(e if e.label else changed(e, label=_label(e)) for e in world.entities))
 
 
 def _label(entity: Entity) -> str | None:

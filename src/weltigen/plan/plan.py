@@ -7,6 +7,7 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime
 
 from ..model import Problem, Relation, World
+from ..model.changing import changed
 from ..model.paths import Cell
 from ..model.problems import ImpossibleError
 from ..randomness import Seed
@@ -69,7 +70,7 @@ class Plan:
 
     def with_entities(self, entities: Iterable[EntityPlan]) -> Plan:
         """For a pass that looks at no entity which it has planned before: all of them at once, since a copy is made."""
-        return replace(self, entities={**self.entities, **{entity.name: entity for entity in entities}})
+        return changed(self, entities={**self.entities, **{entity.name: entity for entity in entities}})
 
     def with_problems(self, problems: list[Problem]) -> Plan:
         """With more problems, each said once."""

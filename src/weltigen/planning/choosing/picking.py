@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import replace
 
 from ...model import Place, Present, Problem, Relation
+from ...model.changing import changed
 from ...model.paths import Cell
 from ...plan.agreement import CandidateFilter
 from ...plan.entity import EntityPlan, may_be_null
@@ -43,7 +44,7 @@ def choose_targets(plan: Plan) -> Plan:
                 words = found.way.explained(entity_plan.entity)
                 ignored.append(f"{relation.label}: `favour`, since this reference is {words}")
             references[relation.name] = _of_cohorts(plan, entity_plan, found, problems)
-        chosen.append(replace(entity_plan, references=references))
+        chosen.append(changed(entity_plan, references=references))
     return replace(plan, ignored=tuple(ignored)).with_entities(chosen).with_problems(problems)
 
 

@@ -12,6 +12,7 @@ import pyarrow as pa
 
 from ...expression import NotEvaluableError, parse_over_counts
 from ...model import Entity, PerOwner, PerPair, Problem, Relation, RowCount, RowFormula
+from ...model.changing import changed
 from ...model.graphs import depth_first
 from ...model.histories import history_of
 from ...model.literals import read_span
@@ -119,7 +120,7 @@ def _count(plan: Plan, entity_plan: EntityPlan, plan_above: PlanAbove) -> Plan:
     if entity.fixed:
         return plan.with_entity(replace(entity_plan, because="fixed rows"))
     number, because = _derived(plan, entity)
-    return plan.with_entity(replace(entity_plan, generated=number, because=because))
+    return plan.with_entity(changed(entity_plan, generated=number, because=because))
 
 
 def _by_formula(plan: Plan, entity_plan: EntityPlan, rows: RowFormula) -> Plan:
@@ -189,7 +190,7 @@ def _owned(
     if special:
         because = f"{because}; {_said(plan, entity_plan, relation)}"
     split = ContiguousSplit.build(owners, table, bits, special=special)
-    owned = replace(entity_plan, generated=split.children, owner=Owner(relation=relation.name, split=split), because=because)
+    owned = changed(entity_plan, generated=split.children, owner=Owner(relation=relation.name, split=split), because=because)
     found = owner_caps(plan, owned, plan_above) if not plan.problems else None
     if found is None or (found[0] >= split.most).all():
         return owned, []

@@ -60,7 +60,7 @@ def prepare_fields(plan: Plan) -> Plan:
                 planned[field.name] = _spaced(plan, entity_plan, planned[field.name], problems)
         people, trouble = _people(plan, entity_plan, planned)
         cohorts = {name: _of_cohort(plan, entity_plan, one, problems) for name, one in entity_plan.cohorts.items()}
-        prepared.append(replace(entity_plan, fields=planned, people=people, cohorts=cohorts))
+        prepared.append(changed(entity_plan, fields=planned, people=people, cohorts=cohorts))
         told += problems + trouble
     return replace(plan, notes=tuple(notes)).with_entities(prepared).with_problems(told)
 

@@ -12,6 +12,7 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from ...model import Problem, Relation
+from ...model.changing import changed
 from ...model.fields import Casing
 from ...plan.entity import EntityPlan
 from ...plan.fields import Computed, Constant, Counting, FieldPlan, Spaced
@@ -48,7 +49,7 @@ def choose_fillers(plan: Plan) -> Plan:
                 filler = _filler(plan, entity_plan, narrow)
                 fillers[field] = _overridden(fillers[field], filler, _members(demand.subset), demanded)
         _for_partial_rules(plan, entity_plan, fillers, problems, notes)
-        filled.append(replace(entity_plan, fillers=fillers))
+        filled.append(changed(entity_plan, fillers=fillers))
     return replace(plan, notes=tuple(notes)).with_entities(filled).with_problems(problems)
 
 

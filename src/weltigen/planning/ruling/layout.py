@@ -12,6 +12,7 @@ from itertools import combinations
 from math import prod
 
 from ...model import Entity, Problem, Relation, Unique
+from ...model.changing import changed
 from ...model.graphs import connected_groups
 from ...plan.components import MOST_ROWS, Component, Digit, Precomputed, used_digits
 from ...plan.entity import EntityPlan
@@ -35,7 +36,7 @@ def lay_out_rules(plan: Plan) -> Plan:
         components, precomputed, trouble = _components(plan, entity_plan, whole)
         going_on = {d.name for c in components if c.position_offset for petal in c.petals for d in petal}
         fields = {**entity_plan.fields, **{name: entity_plan.origin.fields[name] for name in going_on if entity_plan.origin}}
-        laid.append(replace(entity_plan, components=components, precomputed=precomputed, conditional=conditional, fields=fields))
+        laid.append(changed(entity_plan, components=components, precomputed=precomputed, conditional=conditional, fields=fields))
         problems += trouble
     return replace(plan, notes=tuple(notes)).with_entities(laid).with_problems(problems)
 

@@ -11,6 +11,7 @@ import pyarrow as pa
 
 from ...expression import NotEvaluableError
 from ...model import Check, Problem, Relation
+from ...model.changing import changed
 from ...model.graphs import connected_groups
 from ...model.origins import Status
 from ...model.paths import Cell
@@ -177,7 +178,7 @@ def settle_checks(plan: Plan) -> Plan:
             for name in relations:
                 references[name] = replace(references[name], redrawn=True)
         settled.append(
-            replace(
+            changed(
                 entity_plan,
                 rejection_groups=tuple(groups_of_entity),
                 verified_checks=tuple(watched),
@@ -194,6 +195,8 @@ def _open_checks(plan: Plan, entity_plan: EntityPlan, problems: list[Problem]) -
         if check.status is Status.UNREADABLE:
             continue
         if check.status is Status.MET:
+            if not computed and not entity_plan.entity.fixed:
+                continue  # every value is made within the limits that the check became
             names = _names(plan, entity_plan, check)
             if not names & set(computed):  # limits that a check became say nothing to a field that is computed
                 if _given_in_part(entity_plan, names):

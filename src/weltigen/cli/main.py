@@ -11,7 +11,7 @@ from typing import Any, NoReturn
 import click
 
 from .. import __version__
-from .starting import arrow_without_pandas, collect_rarely
+from .starting import arrow_without_pandas, collect_nothing
 
 # name: module and one line of help; the modules bring pyarrow and sqlglot in, which --help does not need
 COMMANDS = {
@@ -69,7 +69,7 @@ def main(arguments: list[str] | None = None) -> NoReturn:
     arguments = sys.argv[1:] if arguments is None else arguments
     signal.signal(signal.SIGTERM, _stop)
     if own:
-        collect_rarely()
+        collect_nothing()
     written = sys.stdout
     try:
         obj = OWN_PROCESS if own else None

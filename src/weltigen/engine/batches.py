@@ -19,7 +19,7 @@ from ..rows.ports import PlannedRows
 from .families import Family
 
 BATCH = 65_536
-_AHEAD = 1  # spans in the making beyond one for each worker: enough to keep all busy, few enough to hold memory still
+_AHEAD = 1  # batches in the making beyond one for each worker: enough to keep all busy, few enough to hold memory still
 
 _T = TypeVar("_T")
 Then = Callable[[str, Any], _T]  # what becomes of a batch of an entity
@@ -101,6 +101,7 @@ def _spans(runtime: PlanRuntime, family: Family, then: Then[Any], size: int, wor
     total = runtime.plan.entities[family.first].total
     few = workers > 1 and total < 2 * workers * size
     span = max(1, size // 4) if few and family.owned else size  # so that no worker is idle; many short spans cost a tenth
+    ahead = 0 if family.owned else _AHEAD  # a span of owners comes with several batches of what they own
     starts = range(0, total, span)
     if workers <= 1 or len(starts) <= 1:
         for start in starts:
@@ -111,7 +112,7 @@ def _spans(runtime: PlanRuntime, family: Family, then: Then[Any], size: int, wor
     try:
         for start in starts:
             pending.append(pool.submit(_made_span, runtime, family, then, size, range(start, min(total, start + span))))
-            if len(pending) >= workers + _AHEAD:
+            if len(pending) >= workers + ahead:
                 yield pending.popleft().result()
         while pending:
             yield pending.popleft().result()

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ...model.problems import UsageError, nearest
@@ -38,20 +38,37 @@ _BY_NAME = {
     "sqlite": _SQLITE,
 }
 
-# signs that only one family of databases writes; each counts once, however often it stands there
+# signs that only one family of databases writes, each behind a text without which it is not looked for; each counts once
 _SIGNS = {
-    "mysql": r"`|\bAUTO_INCREMENT\b|\bENGINE\s*=|/\*!\d|^\s*DELIMITER\b|\bUNSIGNED\b|\bLONGTEXT\b|\bTINYINT\s*\(",
-    "sqlite": r"\bAUTOINCREMENT\b|\bWITHOUT\s+ROWID\b|^\s*PRAGMA\b|\)\s*STRICT\s*;|\bsqlite_",
-    "postgresql": r"::|\$\w*\$|\b(BIG|SMALL)?SERIAL\b|\bJSONB\b|\bTIMESTAMPTZ\b|\bBYTEA\b|\bCREATE\s+(TYPE|DOMAIN|EXTENSION)\b"
-    r"|^\\(connect|restrict|set)\b|\bFROM\s+stdin\b|\bcharacter varying\b|\bCREATE\s+SEQUENCE\b|\bALTER\s+TABLE\s+ONLY\b",
-}
+    "mysql": (
+        ("`", "`"), ("auto_increment", r"\bAUTO_INCREMENT\b"), ("engine", r"\bENGINE\s*="), ("/*!", r"/\*!\d"),
+        ("delimiter", r"^\s*DELIMITER\b"), ("unsigned", r"\bUNSIGNED\b"), ("longtext", r"\bLONGTEXT\b"),
+        ("tinyint", r"\bTINYINT\s*\("),
+    ),
+    "sqlite": (
+        ("autoincrement", r"\bAUTOINCREMENT\b"), ("rowid", r"\bWITHOUT\s+ROWID\b"), ("pragma", r"^\s*PRAGMA\b"),
+        ("strict", r"\)\s*STRICT\s*;"), ("sqlite_", r"\bsqlite_"),
+    ),
+    "postgresql": (
+        ("::", "::"), ("$", r"\$\w*\$"), ("serial", r"\b(BIG|SMALL)?SERIAL\b"), ("jsonb", r"\bJSONB\b"),
+        ("timestamptz", r"\bTIMESTAMPTZ\b"), ("bytea", r"\bBYTEA\b"),
+        ("create", r"\bCREATE\s+(TYPE|DOMAIN|EXTENSION|SEQUENCE)\b"), ("\\", r"^\\(connect|restrict|set)\b"),
+        ("stdin", r"\bFROM\s+stdin\b"), ("varying", r"\bcharacter varying\b"), ("only", r"\bALTER\s+TABLE\s+ONLY\b"),
+    ),
+}  # fmt: skip
 _IN_FILE_NAMES = (("sqlite", "sqlite"), ("mysql", "mysql"), ("maria", "mysql"))
 _HEAD = 120_000  # characters in which signs are looked for
 # databases whose SQL is not read here, by words that no other one has
 _FOREIGN = {
-    "SQL Server": r"^\s*GO\s*$|\[dbo\]|\bNVARCHAR\s*\(\s*MAX\s*\)|\bIDENTITY\s*\(\s*1\s*,\s*1\s*\)|\bUNIQUEIDENTIFIER\b",
-    "Oracle": r"\bVARCHAR2\b|\bNUMBER\s*\(|\bSEGMENT\s+CREATION\b|\bNOCOMPRESS\b",
-}
+    "SQL Server": (
+        ("go", r"^\s*GO\s*$"), ("[dbo]", r"\[dbo\]"), ("nvarchar", r"\bNVARCHAR\s*\(\s*MAX\s*\)"),
+        ("identity", r"\bIDENTITY\s*\(\s*1\s*,\s*1\s*\)"), ("uniqueidentifier", r"\bUNIQUEIDENTIFIER\b"),
+    ),
+    "Oracle": (
+        ("varchar2", r"\bVARCHAR2\b"), ("number", r"\bNUMBER\s*\("), ("segment", r"\bSEGMENT\s+CREATION\b"),
+        ("nocompress", r"\bNOCOMPRESS\b"),
+    ),
+}  # fmt: skip
 
 
 def dialect_named(name: str | None) -> Dialect:
@@ -65,8 +82,7 @@ def dialect_named(name: str | None) -> Dialect:
 
 def guess_dialect(sql: str, file: str = "") -> str:
     """The dialect with most signs of its own in the text; without any the one that the file's name speaks of, or PostgreSQL's."""
-    head = sql[:_HEAD]
-    counts = {name: len({m[0].strip().lower() for m in _found(signs, head)}) for name, signs in _SIGNS.items()}
+    counts = {name: len(_found(signs, sql)) for name, signs in _SIGNS.items()}
     best = max(counts, key=lambda name: counts[name])
     if counts[best]:
         return best
@@ -75,9 +91,11 @@ def guess_dialect(sql: str, file: str = "") -> str:
 
 def foreign_database(sql: str) -> str | None:
     """The database whose SQL this is when it is one that we do not read: at least two words of its own."""
+    return next((name for name, signs in _FOREIGN.items() if len(_found(signs, sql)) > 1), None)
+
+
+def _found(signs: Sequence[tuple[str, str]], sql: str) -> set[str]:
     head = sql[:_HEAD]
-    return next((name for name, signs in _FOREIGN.items() if len({m[0].strip().lower() for m in _found(signs, head)}) > 1), None)
-
-
-def _found(signs: str, text: str) -> Iterator[re.Match[str]]:
-    return re.finditer(signs, text, re.I | re.M)
+    lower = head.lower()
+    patterns = (pattern for text, pattern in signs if text in lower)
+    return {found[0].strip().lower() for pattern in patterns for found in re.finditer(pattern, head, re.I | re.M)}

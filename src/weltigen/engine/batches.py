@@ -16,6 +16,7 @@ from ..model import TypeName
 from ..plan import EntityPlan
 from ..rows import PlanRuntime, verify
 from ..rows.ports import PlannedRows
+from ..values.pools import one_array
 from .families import Family
 
 BATCH = 65_536
@@ -49,13 +50,9 @@ def make_rows(runtime: PlanRuntime, entity: str, ordinals: NDArray[np.int64]) ->
 
 
 def _record_batch(rows: PlannedRows) -> Any:
-    columns = [_one_array(rows.column(name)) for name in rows.plan.columns]
+    columns = [one_array(rows.column(name)) for name in rows.plan.columns]
     verify(rows)
     return pa.RecordBatch.from_arrays(columns, schema=schema_of(rows.plan))
-
-
-def _one_array(column: Any) -> Any:
-    return column.combine_chunks() if isinstance(column, pa.ChunkedArray) else column
 
 
 def batches(

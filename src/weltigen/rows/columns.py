@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from ..plan.ports import Ordinals
 from ..randomness import Key
 from ..randomness.mixing import mix
+from ..values.pools import one_array
 from .ports import PlannedRuntime
 
 
@@ -19,7 +20,7 @@ def whole_column(runtime: PlannedRuntime, entity: str, column: str) -> Any:
     """A column of all rows of an entity, in one piece."""
     total = runtime.plan.entities[entity].total
     made = runtime.rows(entity, np.arange(total, dtype=np.int64)).column(column)
-    return made.combine_chunks() if isinstance(made, pa.ChunkedArray) else made
+    return one_array(made)
 
 
 def numbered(columns: list[Any]) -> Ordinals:
@@ -38,7 +39,7 @@ _LINK = Key(0x428A2F98D728AE22, 0x7137449123EF65CD)  # any two constants: they j
 
 def words_of(column: Any) -> NDArray[np.uint64]:
     """A word for each value of a column, the same for equal ones; whatever for nulls."""
-    column = column.combine_chunks() if isinstance(column, pa.ChunkedArray) else column
+    column = one_array(column)
     arrow = column.type
     if pa.types.is_boolean(arrow):
         column = column.cast(pa.int8())

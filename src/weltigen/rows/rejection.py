@@ -10,7 +10,7 @@ import pyarrow as pa
 from ..model.problems import ImpossibleError, Problem
 from ..plan.ports import Ordinals
 from ..plan.rejection import RejectionGroup
-from ..values.pools import picked
+from ..values.pools import one_array, picked
 from .ports import PlannedRows
 
 ATTEMPTS = 64
@@ -21,7 +21,7 @@ def settle(group: RejectionGroup, rows: PlannedRows) -> dict[Any, Any]:
     not satisfy."""
     every = np.arange(len(rows), dtype=np.int64)
     sub = rows.redraw(every, 0, group.redrawn)
-    out: dict[Any, Any] = {name: _whole(sub.column(name)) for name in group.fields}
+    out: dict[Any, Any] = {name: one_array(sub.column(name)) for name in group.fields}
     out |= {("targets", name): sub.targets(name).copy() for name in group.relations}
     failing = every[rows.ordinals < rows.plan.fixed] if group.given else every
     if failing.size:
@@ -36,7 +36,7 @@ def settle(group: RejectionGroup, rows: PlannedRows) -> dict[Any, Any]:
             # the remade rows stand after the old ones, and each row takes the newest
             index = every.copy()
             index[failing] = len(rows) + np.arange(failing.size)
-            out[name] = picked(pa.concat_arrays([out[name], _whole(sub.column(name))]), index)
+            out[name] = picked(pa.concat_arrays([out[name], one_array(sub.column(name))]), index)
         failing = failing[~_kept(group, sub)]
     if failing.size:
         raise _too_rare(group, rows, failing)
@@ -64,7 +64,3 @@ def _too_rare(group: RejectionGroup, rows: PlannedRows, failing: Ordinals) -> Im
         hint=f"declare what the check requires: `compute` one of {names}, or bound it by minimum, maximum, after or before"
         if group.fields else f"say which rows are meant: `where` or `same` on {names}, or change the check",
     ))  # fmt: skip
-
-
-def _whole(column: Any) -> Any:
-    return column.combine_chunks() if isinstance(column, pa.ChunkedArray) else column

@@ -10,7 +10,7 @@ import pyarrow as pa
 from ..model.paths import Path, field_at
 from ..plan.ports import Ordinals
 from ..plan.stages import first_row
-from ..values.pools import picked
+from ..values.pools import one_array, picked
 from .ports import PlannedRows
 from .rows import Rows
 
@@ -74,7 +74,7 @@ def merged(columns: list[tuple[Ordinals, Any]], rows: int) -> Any:
     index = np.empty(rows, np.int64)
     size, arrays = 0, []
     for chosen, column in columns:
-        array = column.combine_chunks() if isinstance(column, pa.ChunkedArray) else column
+        array = one_array(column)
         index[chosen] = np.arange(size, size + len(array))
         arrays.append(array)
         size += len(array)

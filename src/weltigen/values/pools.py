@@ -32,6 +32,11 @@ def text_pool(texts: Iterable[str]) -> Any:
     return pa.array(list(texts), pa.string())
 
 
+def one_array(column: Any) -> Any:
+    """A column in one piece."""
+    return column.combine_chunks() if isinstance(column, pa.ChunkedArray) else column
+
+
 def picked(column: Any, index: NDArray[Any], absent: NDArray[np.bool_] | None = None) -> Any:
     """Entries of a column, null where `absent`; all of the index is known to lie in it, so that it is not looked at again."""
     return pc.take(column, pa.array(index, mask=absent), boundscheck=False)

@@ -20,10 +20,10 @@ from ...plan.fillers import CohortFacts, Demanded, FieldFacts, Fill, Filler, InC
 from ...plan.plan import Plan
 from ...plan.ports import RowsPort
 from ...randomness import Bits, ExactSubset
-from ...values.pools import picked
+from ...values.pools import one_array, picked
 from ..knowledge.presence import USUAL, presence
 from .demanding import conditional, demands_on
-from .masking import but_the_first, fixed_over, nulls_count, one_array, sometimes
+from .masking import but_the_first, fixed_over, nulls_count, sometimes
 from .partial import conditional_parts
 from .walking import walking_fillers
 from .ways import filling_of

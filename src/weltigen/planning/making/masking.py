@@ -14,7 +14,7 @@ from ...plan.entity import EntityPlan
 from ...plan.fields import FieldPlan
 from ...plan.fillers import Fill
 from ...plan.ports import RowsPort
-from ...values.pools import picked
+from ...values.pools import one_array, picked
 from ..knowledge.presence import IsThere
 from ..knowledge.settled import digit_of
 
@@ -55,10 +55,6 @@ def sometimes(fill: Fill, is_there: IsThere, arrow: Any) -> Fill:
         return picked(one_array(fill(rows.some(chosen))), index, ~there)
 
     return masked
-
-
-def one_array(column: Any) -> Any:
-    return column.combine_chunks() if isinstance(column, pa.ChunkedArray) else column
 
 
 def mask_out(column: Any, keep: NDArray[np.bool_]) -> Any:

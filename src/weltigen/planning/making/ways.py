@@ -33,13 +33,12 @@ from ...randomness import Bits
 from ...randomness.mixing import below
 from ...randomness.quantiles import look_up
 from ...values import Axis, Values
-from ...values.pools import picked
+from ...values.pools import one_array, picked
 from ..knowledge.settled import digit_of
 from .between import WordSource, between
 from .computing import working_out
 from .dependence import word_source
 from .digit_values import digit_values
-from .masking import one_array
 
 
 @dataclass(frozen=True, slots=True)

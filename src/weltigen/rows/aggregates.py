@@ -24,6 +24,7 @@ from ..values import Axis
 from .ports import PlannedRows, PlannedRuntime
 
 _ROOM = 1 << 62
+_ONE = np.zeros(1, np.intp)  # where the rows of the only owner begin
 
 
 def aggregate(rows: PlannedRows, wanted: ChildAggregate, together: tuple[ChildAggregate, ...]) -> Any:
@@ -112,7 +113,7 @@ class _Sums:
             values = values.filter(pa.array(kept)) if values is not None else None
         if not at.size:
             return
-        starts = np.flatnonzero(np.concatenate([[True], at[1:] != at[:-1]]))
+        starts = _ONE if self.size == 1 else np.flatnonzero(np.concatenate([[True], at[1:] != at[:-1]]))
         into = at[starts]
         self.count[into] += np.diff(np.append(starts, at.size))
         if one.function == "count" or values is None or pa.types.is_null(values.type):

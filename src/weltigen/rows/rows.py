@@ -24,7 +24,7 @@ from .ports import PlannedRows, PlannedRuntime
 from .positions import positions_of
 from .rejection import settle
 
-SMALL = 65_536  # columns of entities up to this many rows are kept once made, for the rows that refer to them
+SMALL = 1 << 18  # columns of entities up to this many rows are kept once made, for the rows that refer to them
 
 
 def take(column: Any, index: Ordinals, null: NDArray[np.bool_] | None) -> Any:

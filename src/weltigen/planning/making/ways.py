@@ -117,8 +117,10 @@ def _by_case(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, way: Ca
             chosen = np.flatnonzero(left & formula.truth(rows, earlier=True) if formula is not None else left)
             if not chosen.size:
                 continue
+            if chosen.size == len(rows):  # as for a row alone
+                return one.fill(rows)
             left[chosen] = False
-            pieces.append(one_array(one.fill(rows if chosen.size == len(rows) else rows.some(chosen))))
+            pieces.append(one_array(one.fill(rows.some(chosen))))
             index[chosen] = size + np.arange(chosen.size)
             size += chosen.size
         return picked(pa.concat_arrays(pieces), index)

@@ -72,7 +72,7 @@ def test_fill_audit_and_peek_of_a_bare_model(run: Run, schema: Path, tmp_path: P
     counts = run("peek", into)
     assert "boat" in counts.out and "90" in counts.out
     page = run("peek", into, "boat", "--from", 5, "--limit", 3)
-    assert "boat 5 to 7 of 90" in page.out and len([line for line in page.out.splitlines() if "-" in line]) >= 3
+    assert "boat · rows 5 to 7 of 90" in page.out and len([line for line in page.out.splitlines() if "-" in line]) >= 3
     row = run("peek", into, "boat/5")
     assert "→" in row.out and "referred to by" in row.out and "licence" in row.out
 
@@ -178,7 +178,7 @@ def test_cohorts_are_shown_and_single_fields_set_for_one_run(run: Run, tmp_path:
         in run("explain", FERRY, "passenger").out
     )
     assert (
-        "passenger, frequent and quiet, 0 to 1 of"
+        "passenger, frequent and quiet · rows 0 to 1 of"
         in run("peek", FERRY, "passenger", "--cohort", "frequent", "--cohort", "quiet", "--limit", 2).out
     )
     rows = json.loads(run("peek", FERRY, "passenger", "--cohort", "frequent", "--json", "--limit", 90).out)

@@ -106,16 +106,16 @@ def _page(
         out_json(rows)
         return
     total = records.size(entity, cohort)
-    entity_and = f"{entity}, {' and '.join(cohort)}," if cohort else entity
-    span = f"{start:,} to {start + len(rows) - 1:,} of" if rows else "none from there on of"
-    out(f"{strong(entity_and)} {span} {total:,} · {records.where}")
+    entity_and = f"{entity}, {' and '.join(cohort)}" if cohort else entity
+    span = f"rows {start:,} to {start + len(rows) - 1:,}" if rows else f"no rows from {start:,} on"
+    out(f"{strong(entity_and)} · {span} of {total:,}, counted from 0 · {records.where}")
     if rows:
         out("\n".join(table(rows, list(rows[0]))))
         out(f"Next: weltigen peek {where} {entity}/{start}")
 
 
 def print_record(record: Record, records: Records) -> None:
-    out(f"{strong(f'{record.entity} {record.ordinal:,}')} of {record.total:,} · {records.where}")
+    out(f"{strong(record.entity)} · row {record.ordinal:,} of {record.total:,}, counted from 0 · {records.where}")
     shown = {name: cell(value) or dim("null") for name, value in record.values.items()}
     width = max((len(shown[name]) for name in record.labels if name in shown), default=0)  # a long text moves no arrow
     lines = []

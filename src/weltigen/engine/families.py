@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 
 from ..plan import EntityPlan, Plan
 
-FEW = 5  # rows of an entity for each row of the first one: more would need much memory beside it
+MOST_OWNED = 5  # rows of an entity for each row of the first one: more would need much memory beside it
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -58,7 +58,7 @@ def _owner(entity_plan: EntityPlan) -> str | None:
 
 def _fits(plan: Plan, name: str, family: list[str], order: Mapping[str, int]) -> bool:
     head, entity_plan = plan.entities[family[0]], plan.entities[name]
-    if entity_plan.total > FEW * head.total:
+    if entity_plan.total > MOST_OWNED * head.total:
         return False
     targets = {relation.target for relation in entity_plan.entity.relations} - {name, *family}
     return all(order.get(target, -1) < order[family[0]] for target in targets)

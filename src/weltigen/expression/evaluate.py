@@ -55,6 +55,11 @@ class Expression:
     dialect: str | None = None
     aggregates: tuple[Aggregate, ...] = ()
 
+    @property
+    def names(self) -> tuple[str, ...]:
+        """What it reads: cells, and functions over rows that refer to the row."""
+        return (*self.paths, *(aggregate.name for aggregate in self.aggregates))
+
     def evaluate(self, columns: Callable[[str], Any], rows: int) -> Any:
         """An Arrow array of `rows` values; `columns` gives the column of a path. NotEvaluableError, also for wrong types."""
         if 0 < rows <= FEW and not isinstance(self.tree, exp.Column) and (few := self._of_few(columns, rows)) is not None:
@@ -71,8 +76,7 @@ class Expression:
 
     def _of_few(self, columns: Callable[[str], Any], rows: int) -> Any:
         """The same in plain values, where that can be."""
-        names = (*self.paths, *(aggregate.name for aggregate in self.aggregates))
-        arrays = [columns(name) for name in names]
+        arrays = [columns(name) for name in self.names]
         made = _plain(self, tuple(plain_type(array.type) for array in arrays))
         if made is None:
             return None
@@ -80,7 +84,7 @@ class Expression:
         assert of is not None
         lists = [array.to_pylist() for array in arrays]
         try:
-            return as_column([value(dict(zip(names, row, strict=True))) for row in zip(*lists, strict=True)], of)
+            return as_column([value(dict(zip(self.names, row, strict=True))) for row in zip(*lists, strict=True)], of)
         except NotPlainError:
             return None
 
@@ -94,8 +98,8 @@ def _plain(expression: Expression, types: tuple[PlainType | None, ...]) -> Plain
     """An expression over columns of these types; None where it has none, or anything in it is not plain."""
     if not types or None in types:
         return None
-    names = (*expression.paths, *(aggregate.name for aggregate in expression.aggregates))
-    made = plain(expression.tree, {name: one for name, one in zip(names, types, strict=True) if one is not None})
+    columns = {name: one for name, one in zip(expression.names, types, strict=True) if one is not None}
+    made = plain(expression.tree, columns)
     return made if made is not None and made.type is not None else None
 
 

@@ -15,6 +15,11 @@ def plural(number: int, noun: str) -> str:
     return f"{number:,} {noun}{'' if number == 1 else 's'}"
 
 
+def all_of(texts: Sequence[str]) -> str:
+    """`a, b and c`."""
+    return " and ".join(part for part in (", ".join(texts[:-1]), texts[-1]) if part)
+
+
 def listed(texts: Sequence[str], most: int = 6) -> str:
     """`a, b, c and 4 more`: no more than `most` are named."""
     return ", ".join(texts[:most]) + (f" and {len(texts) - most} more" if len(texts) > most else "")

@@ -44,7 +44,9 @@ def read_yaml(text: str, file: str) -> Tree:
         mark = error.problem_mark or error.context_mark
         place = Place(file=file, line=mark.line + 1, column=mark.column + 1) if mark else Place(file=file)
         what = " ".join(str(error.problem or error.context or "").split())
-        raise UnreadableError(Problem(fact=f"YAML that cannot be read: {what}", place=place, hint=_QUOTE_HINT)) from None
+        opened = error.context_mark if "<stream end>" in what and error.context_mark else None
+        hint = f"what is opened at line {opened.line + 1} is not closed" if opened else _QUOTE_HINT
+        raise UnreadableError(Problem(fact=f"YAML that cannot be read: {what}", place=place, hint=hint)) from None
     except YAMLError as error:
         raise UnreadableError(
             Problem(fact=f"YAML that cannot be read: {str(error).splitlines()[0]}", place=Place(file=file))

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ...model import OnDelete, Relation
-from ...model.phrases import about
+from ...model.phrases import about, all_of
 from ...plan import EntityPlan, Plan
 from .wording import reference_in_words
 
@@ -15,9 +15,9 @@ def place_in_order(plan: Plan, entity_plan: EntityPlan) -> str:
     first = dict.fromkeys(r.target for r in relations if r.label not in broken)
     later = dict.fromkeys(r.target for r in relations if r.label in broken)
     text = (
-        f", after {' and '.join(first)}, to which it refers" if first else ", in the order of declaration: it refers to nothing"
+        f", after {all_of(tuple(first))}, to which it refers" if first else ", in the order of declaration: it refers to nothing"
     )
-    return text + (f"; {' and '.join(later)} comes later (a cycle, broken here)" if later else "")
+    return text + (f"; {all_of(tuple(later))} comes later (a cycle, broken here)" if later else "")
 
 
 def references_in_words(entity_plan: EntityPlan) -> list[str]:

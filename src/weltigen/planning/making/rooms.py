@@ -250,9 +250,17 @@ class _Rooms:
         else:
             limits = [b for b in field.limits.bounds if not b.path and (b.comparison in ("<", "<=")) == upper]
             rule = f"{named} must be {side.bound} and {limits[0] if limits else 'within its limits'}"
-        reach = f"may be as {'late' if upper else 'early'} as {_shown(one, now)}" if now is not None else "has no limit"
-        fact = f"{rule}, but {'.'.join(cell)} {reach}, which leaves no room"
+        against = one.low if upper else one.high
         hint = f"{'.'.join(cell)}: {{{'maximum' if upper else 'minimum'}: {_shown(one, end)}}}"
+        if now is not None:
+            reach = f"may be as {'late' if upper else 'early'} as {_shown(one, now)}"
+        elif against is not None and (against > end if upper else against < end):
+            reach = f"is at {'least' if upper else 'most'} {_shown(one, against)}"
+            needed = f"at {'most' if upper else 'least'} {_shown(one, end)}"
+            hint = f"loosen one of these limits: {'.'.join(cell)} would have to be {needed}"
+        else:
+            reach = f"has no {'greatest' if upper else 'least'} value"
+        fact = f"{rule}, but {'.'.join(cell)} {reach}, which leaves no room"
         return Problem(fact=fact, place=side.bound.place or field.place, hint=hint)
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from pathlib import Path
 from typing import Any
 
@@ -86,7 +87,7 @@ class FolderStore(Store):
         try:
             return list(self.connection.execute(sql).fetchall())
         except duckdb.Error as error:
-            said = str(error).splitlines()[0].strip(" :")
+            said = re.sub(r"^[A-Z][A-Za-z ]* Error: ", "", str(error).splitlines()[0]).strip(" :")
             if isinstance(error, duckdb.IOException) or type(error) is duckdb.Error:  # of no class: from reading a broken file
                 raise UnreadableError(f"{self.path}: {said}", hint="a file there is broken") from None
             raise NotAnswered(said) from None

@@ -134,3 +134,15 @@ def test_a_check_that_hardly_any_row_keeps_says_how_rare_it_is_and_what_to_decla
         problem.hint or ""
     )
     assert problem.place is not None and problem.place.line == 4
+
+
+def test_limits_that_contradict_each_other_are_named_with_the_end_that_stands_in_the_way() -> None:
+    world = weltigen.read_model(
+        "CREATE TABLE firing (firing_id integer PRIMARY KEY, peak_c integer NOT NULL CHECK (peak_c > 1300),"
+        " soak_c integer NOT NULL CHECK (soak_c < 1000), CHECK (soak_c > peak_c))"
+    )
+    with pytest.raises(weltigen.WeltigenError) as error:
+        world.dataset()
+    (problem,) = error.value.problems
+    assert "firing.peak_c is at least 1301, which leaves no room" in problem.fact
+    assert problem.hint is not None and "would have to be at most 998" in problem.hint

@@ -28,10 +28,11 @@ def open_world(source: Any, *, dialect: str | None = None) -> World:
 
 
 def read_model(sql: Any, *, dialect: str | None = None) -> World:
-    """The world of SQL definitions, as text where it holds a line break or a semicolon; any other source as `open_world`."""
+    """The world of SQL definitions, as text where it begins with CREATE or holds a line break or a semicolon; any other source
+    as `open_world`."""
     from ..infer import relate_undeclared
 
-    if isinstance(sql, str) and ("\n" in sql or ";" in sql):
+    if isinstance(sql, str) and ("\n" in sql or ";" in sql or sql.lstrip().upper().startswith("CREATE ")):
         return World(relate_undeclared(read_ddl(sql, "SQL", dialect)))
     return open_world(sql, dialect=dialect)
 

@@ -68,8 +68,11 @@ def like_types(left: Any, right: Any) -> tuple[Any, Any]:
             cast = one.cast(other.type)
         elif isinstance(one, pa.Scalar) and is_text(one) and not is_text(other):
             cast = _read(one, other.type)
-        elif isinstance(one, pa.Scalar) and pa.types.is_integer(one.type) and pa.types.is_boolean(other.type):
-            cast = one.cast(pa.bool_())
+        elif pa.types.is_boolean(one.type) and pa.types.is_integer(other.type):  # a number in SQLite and MySQL
+            truth = isinstance(other, pa.Scalar) and other.as_py() in (None, 0, 1)
+            if truth:
+                return (one, other.cast(pa.bool_())) if one is left else (other.cast(pa.bool_()), one)
+            cast = one.cast(pa.int64())
         elif pa.types.is_date(one.type) and pa.types.is_timestamp(other.type):
             cast = (
                 one.cast(pa.timestamp("us", other.type.tz))

@@ -3,13 +3,29 @@
 from __future__ import annotations
 
 import re
+from functools import lru_cache
 
+import sqlglot
 from sqlglot import exp
 
 _PLAIN = re.compile(r"[a-z_][a-z0-9_]*")
-_RESERVED = frozenset({"group", "order", "table", "user"})  # common names of fields that SQL reads as its own words
+_IN_ALL_PLACES = "CASE WHEN {0} IS NULL THEN 1 WHEN ({0} >= 1 AND NOT {0} <> 2) THEN {0} ELSE {0} + 1 END"
 
 
 def plain_name(name: str) -> str:
     """A field's name within an expression: in quotes only where SQL would read something else."""
-    return name if _PLAIN.fullmatch(name) and name not in _RESERVED else exp.to_identifier(name, quoted=True).sql()
+    return name if is_plain(name) else exp.to_identifier(name, quoted=True).sql()
+
+
+@lru_cache(maxsize=16_384)
+def is_plain(name: str) -> bool:
+    """Whether a name needs no quotes: in lower case, and no word that SQL reads as one of its own."""
+    if not _PLAIN.fullmatch(name):
+        return False
+    if "_" in name and not name.startswith("_") and not name.startswith("current_"):
+        return True  # SQL has few such words, and common names are not worth the look
+    try:
+        tree = sqlglot.parse_one(_IN_ALL_PLACES.format(name))
+    except sqlglot.errors.SqlglotError:
+        return False
+    return [column.name for column in tree.find_all(exp.Column)] == [name] * 5

@@ -29,10 +29,9 @@ def _of_two(function: Callable[[Any, Any], Any], node: Any, left: Any, right: An
     left, right = arrow_of(left), arrow_of(right)
     if pa.types.is_duration(left.type) != pa.types.is_duration(right.type):
         return _spans(node, left, right)
-    left, right = like_types(left, right)
+    left, right = like_types(_wide(left), _wide(right))
     if (quick := _quick(function, left, right)) is not None:
         return quick
-    left, right = _wide(left), _wide(right)
     if pa.types.is_decimal(left.type) != pa.types.is_decimal(right.type):
         left, right = _beside_decimal(left, right), _beside_decimal(right, left)
     return function(roomy(left), roomy(right))

@@ -19,12 +19,16 @@ def _literal(node: Any, _: Evaluation) -> Any:
     return _scalar(node.this, bool(node.is_string))
 
 
+_WIDE = 19  # digits from which on a whole number may not fit 64 bits
+
+
 @lru_cache(maxsize=4096)
 def _scalar(text: str, is_text: bool) -> Any:
     """A literal's value, made once: for a single row that takes longer than what is worked out with it."""
     if is_text:
         return pa.scalar(text)
-    return pa.scalar(Decimal(text) if "." in text or "e" in text.lower() else int(text))
+    whole = text.lstrip("-").isdigit() and len(text) < _WIDE
+    return pa.scalar(int(text) if whole else Decimal(text))
 
 
 def _column(node: Any, at: Evaluation) -> Any:

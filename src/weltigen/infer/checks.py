@@ -11,8 +11,8 @@ import pyarrow as pa
 from sqlglot import exp
 
 from ..expression import NotEvaluableError, canonical, condition_tree, octets_of, parse
-from ..expression.names import plain_name
-from ..model import Allowed, Bound, Check, Entity, Field, Notice, Present, WeightsSource, World
+from ..expression.names import is_plain, plain_name
+from ..model import Allowed, Bound, Check, Entity, Field, Notice, Present, TypeName, WeightsSource, World
 from ..model.changing import changed
 from ..model.fields import Comparison
 from ..model.literals import read_literal
@@ -99,9 +99,11 @@ class _Reader(TextLimits):
             field, text = self.field(node.this), None
             if field is not None and (text := self._literal(node.expression, field)) is not None:
                 return self._allow(field, (text,))
-            if isinstance(node.this, exp.Length):
-                return self._length(node.this.this, ">=", node.expression) and self._length(node.this.this, "<=", node.expression)
-            return None
+            of = node.this.this if isinstance(node.this, exp.Length) else octets_of(node.this)
+            if of is None:
+                return None
+            both = self._length(of, ">=", node.expression) and self._length(of, "<=", node.expression)
+            return both if isinstance(node.this, exp.Length) or self._of_bytes(of) else None
         comparison = _COMPARISONS.get(type(node))
         if comparison is None:
             return None
@@ -111,8 +113,13 @@ class _Reader(TextLimits):
         if (text := octets_of(left)) is not None:
             # a text has no fewer bytes than characters, but it may have more: then attempts decide
             became = self._length(trimmed(text), comparison, node.expression)
-            return became if comparison in (">", ">=") else None
+            return became if comparison in (">", ">=") or self._of_bytes(text) else None
         return self._bound(node.this, comparison, node.expression) or self._bound(node.expression, _MIRROR[comparison], node.this)
+
+    def _of_bytes(self, node: Any) -> bool:
+        """Whether a node is a field that holds bytes, whose length is their number."""
+        field = self.field(trimmed(node))
+        return field is not None and field.type.name is TypeName.BYTEA
 
     def _bound(self, left: Any, comparison: Comparison, right: Any) -> str | None:
         field = self.field(left)
@@ -220,7 +227,8 @@ class _Reader(TextLimits):
         return None
 
     def _together(self, group: list[Field]) -> str | None:
-        """All of them or none: the first decides."""
+        """All of them or none: the first decides, a reference before others, since what it refers to may be missing."""
+        group = sorted(group, key=lambda f: not self.refers(f.name))
         if any(not f.nullable for f in group):
             for f in group:
                 self.change(f.name, lambda f: replace(f, nullable=False))
@@ -231,6 +239,7 @@ class _Reader(TextLimits):
 
     def _one_of(self, group: list[Field], least: int) -> str | None:
         """Exactly one (at most one where `least` is 0): each takes its share of the rows that those before it left."""
+        group = sorted(group, key=lambda f: not self.refers(f.name))
         if any(not f.nullable or f.present is not None for f in group):
             return None
         choices = len(group) + (1 - least)
@@ -282,7 +291,7 @@ class _Reader(TextLimits):
                 node.replace(node.this)
         for column in tree.find_all(exp.Column):
             if (field := self.field(column)) is not None:
-                column.this.replace(exp.to_identifier(field.name, quoted=not re.fullmatch(r"[a-z_][a-z0-9_]*", field.name)))
+                column.this.replace(exp.to_identifier(field.name, quoted=not is_plain(field.name)))
         return str(canonical(tree, None).sql()) if not tree.find(exp.And, exp.Or) else parse(tree.this.sql()).sql("postgres")
 
     def _differing(self, node: Any) -> str | None:
@@ -304,6 +313,7 @@ class _Reader(TextLimits):
     def _alternatives(self, node: Any) -> str | None:
         """`field IS NULL OR …` (null passes anyway), implications about a field's presence, and ranges side by side."""
         parts = disjuncts(node)
+        parts = sorted(parts, key=self._is_of_a_reference)  # what follows a reference is decided last
         for number, this in enumerate(parts):
             rest = joined(parts[:number] + parts[number + 1 :])
             if (field := self._is_null(this)) is not None:
@@ -318,6 +328,10 @@ class _Reader(TextLimits):
                     return f"{field.name} is always there"
                 return self.present_when(field, exp.Not(this=exp.Paren(this=rest.copy())))
         return self._ranges(parts)
+
+    def _is_of_a_reference(self, node: Any) -> bool:
+        field = self._is_null(node) or self._not_null(node)
+        return field is not None and self.refers(field.name)
 
     def _ranges(self, parts: list[Any]) -> str | None:
         """Ranges of one field that touch each other, as partitions have them, are one range."""

@@ -9,6 +9,7 @@ from typing import Any
 from sqlglot import exp
 
 from ..expression import NotEvaluableError, parse
+from ..expression.names import is_plain
 from ..model import Check, Entity, Relation, World
 from ..model.origins import Status
 from .conditions import conjuncts
@@ -97,6 +98,6 @@ def _on_a_reference(world: World, entity: Entity, check: Check) -> tuple[Relatio
             continue  # a rule about which columns are there, not about the target
         for column in list(tree.find_all(exp.Column)):
             name = relation.target_columns[relation.columns.index(folded[column.name.lower()])]
-            column.set("this", exp.to_identifier(name, quoted=not name.islower()))
+            column.set("this", exp.to_identifier(name, quoted=not is_plain(name)))
         return relation, Check(expression=tree.sql(dialect=check.dialect), dialect=check.dialect, place=check.place)
     return None

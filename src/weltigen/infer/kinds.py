@@ -12,7 +12,7 @@ from sqlglot import exp
 
 from ..expression import parse
 from ..expression.meaning import NotEvaluableError
-from ..model import Entity, Field, FieldType, Guess, KindSource, PatternSource, Present, Source, TypeName, WeightsSource, World
+from ..model import Candidate, Entity, Field, FieldType, Guess, KindSource, PatternSource, Present, Source, TypeName, WeightsSource, World
 from ..model.changing import changed
 from ..model.literals import read_literal
 from ..model.origins import Origin, Status
@@ -23,6 +23,7 @@ from .words import FIRMS, PERSONS, PLACES, VESSELS, Clue, by_word
 
 _GUESSABLE = TEXTS | NUMBERS | MOMENTS | {TypeName.TIME, TypeName.BOOLEAN, TypeName.UUID, TypeName.INET, TypeName.MACADDR}
 _TITLES = ("name", "title", "titel", "titre", "titulo", "nom", "nombre", "label", "headline", "subject")
+_OTHERS = 6  # candidates that are kept beside the first
 _SLUGS = ("slug", "url_slug", "permalink", "slug_name")
 # the least room in which values of a kind look like themselves
 _ROOM = {"tel": 13, "uuid": 36, "remark": 60, "notice": 24, "uri": 40, "label": 12, "email": 30, "username": 12, "ipv4": 15,
@@ -53,20 +54,28 @@ def _guess_entity(entity: Entity) -> Entity:
         if said or field.type.name not in _GUESSABLE:
             fields.append(field)
             continue
+        candidates = list(_candidates(entity, field))
         if field.name.lower() in named and field.type.name in TEXTS:
             weights = tuple((value, 1.0) for value in named[field.name.lower()])
             guess = Guess(reason="the values that its checks name", confidence=0.8)
-            fields.append(replace(field, source=WeightsSource(weights=weights), guess=guess))
-            continue
-        fields.append(_with(field, _best(entity, field)))
+            candidates.insert(0, _Guessed(WeightsSource(weights=weights), guess))
+        fields.append(_with(field, candidates))
     return changed(entity, fields=tuple(fields))
 
 
-def _with(field: Field, guessed: _Guessed) -> Field:
-    present = field.present
-    if guessed.share is not None and field.nullable and present is None:
-        present = Present(share=guessed.share, origin=Origin.GUESSED)
-    return changed(field, source=guessed.source, guess=guessed.guess, present=present, secret=field.secret or guessed.secret)
+def _with(field: Field, candidates: list[_Guessed]) -> Field:
+    """The field filled from the first of its candidates; the others are what that gives way to."""
+    first, present = candidates[0], field.present
+    if first.share is not None and field.nullable and present is None:
+        present = Present(share=first.share, origin=Origin.GUESSED)
+    others: dict[Source, Candidate] = {}
+    for one in candidates[1:]:
+        if one.source != first.source and len(others) < _OTHERS:
+            others.setdefault(one.source, Candidate(source=one.source, guess=one.guess))
+    return changed(
+        field, source=first.source, guess=first.guess, present=present, secret=field.secret or first.secret,
+        others=tuple(others.values()),
+    )  # fmt: skip
 
 
 def _named_in_checks(entity: Entity) -> dict[str, tuple[str, ...]]:
@@ -107,7 +116,8 @@ def _kind(kind: str, reason: str, confidence: float, parameters: tuple[tuple[str
     return _Guessed(KindSource(kind=kind, parameters=parameters), Guess(reason=reason, confidence=confidence))
 
 
-def _best(entity: Entity, field: Field) -> _Guessed:
+def _candidates(entity: Entity, field: Field) -> Iterator[_Guessed]:
+    """What the field may be filled from, the most likely first; the last is what its type suggests."""
     name, kind_name = folded(field.name), field.type.name
     if kind_name in TEXTS:
         if name in _SLUGS:
@@ -117,20 +127,21 @@ def _best(entity: Entity, field: Field) -> _Guessed:
                     and neighbour.type.name in TEXTS
                     and (field.nullable or not neighbour.nullable)
                 ):
-                    return _kind("slug", f"its name, beside {neighbour.name}", 0.95, (("of", neighbour.name),))
+                    yield _kind("slug", f"its name, beside {neighbour.name}", 0.95, (("of", neighbour.name),))
+                    break
         if name in ("name", "nom", "nombre", "bezeichnung") and (thing := _thing_named(entity, field, name)) is not None:
-            return thing
+            yield thing
     for clue, reason, trust in _clues(name, entity):
         if (guessed := _by_clue(clue, field, reason, trust)) is not None:
-            return guessed
+            yield guessed
     room = limits_room(field)
     if kind_name in TEXTS and (field.name,) == entity.key and (room is None or room >= 36):
-        return _kind("uuid", "a text that is the key", 0.5)
+        yield _kind("uuid", "a text that is the key", 0.5)
     if field.comment:
         for clue, _, trust in _clues(folded(field.comment.split(".")[0])[-60:], entity):
             if clue.kind and (guessed := _by_clue(clue, field, "its comment", trust * 0.6)) is not None:
-                return guessed
-    return _by_type(field.type, room)
+                yield guessed
+    yield _by_type(field.type, room)
 
 
 def _clues(name: str, entity: Entity) -> Iterator[tuple[Clue, str, float]]:

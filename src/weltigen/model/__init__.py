@@ -5,6 +5,7 @@ from .entities import Cohort, Entity, FixedRow, PerOwner, PerPair, RowCount, Row
 from .fields import (
     Allowed,
     Bound,
+    Candidate,
     Case,
     CasesSource,
     ComputeSource,
@@ -30,6 +31,7 @@ __all__ = [
     "FORMAT",
     "Allowed",
     "Bound",
+    "Candidate",
     "Case",
     "CasesSource",
     "Check",

@@ -182,11 +182,20 @@ class Guess:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Candidate:
+    """What a field may be filled from where nobody said it, and why."""
+
+    source: Source
+    guess: Guess
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Field:
     """One column: its declaration, then the wishes for filling it.
 
     `generated` is the SQL expression by which the database computes the column; such a column is never written. `collation`, as
-    it is declared for the column or its table, says which texts are equal (see folding.py).
+    it is declared for the column or its table, says which texts are equal (see folding.py). A source that has a `guess` gives way
+    to `others`, one after the other, where its values cannot keep what is declared.
     """
 
     name: str
@@ -203,4 +212,10 @@ class Field:
     follows: Follow | None = None
     secret: bool = False
     guess: Guess | None = None
+    others: tuple[Candidate, ...] = ()
     collation: str | None = None
+
+    @property
+    def free(self) -> bool:
+        """Whether nobody said what it is filled from."""
+        return self.source is None or self.guess is not None

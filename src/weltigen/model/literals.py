@@ -72,6 +72,21 @@ def _read_array(text: str, field_type: FieldType) -> Value:
     return [None if item.strip() == "NULL" else read_literal(item, element) for item in items]
 
 
+def write_array(values: list[Value | None]) -> str:
+    """The literal that `read_literal` reads back: `{a,"b, c",NULL}`."""
+    return "{" + ",".join(map(_element, values)) + "}"
+
+
+def _element(value: Value | None) -> str:
+    if value is None:
+        return "NULL"
+    if isinstance(value, bool):
+        return "true" if value else "false"
+    text = value.isoformat(" ") if isinstance(value, datetime) else str(value)
+    plain = re.fullmatch(r"[^\s{}\",\\\\]+", text) and text.upper() != "NULL"
+    return text if plain else '"' + text.replace("\\", "\\\\").replace('"', '\\"') + '"'
+
+
 def read_stored(text: str, field_type: FieldType) -> Value:
     """The value as a column of that type stores it: decimals are rounded to its scale; ValueError where it has no room."""
     value = read_literal(text, field_type)

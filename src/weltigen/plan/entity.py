@@ -15,6 +15,7 @@ from .components import Component, Precomputed
 from .fields import FieldPlan
 from .fillers import Filler
 from .formulas import Formula
+from .own_checks import OwnCheck
 from .owner_counts import Owner
 from .reduced import ReducedRule
 from .references import ReferencePlan
@@ -40,6 +41,7 @@ class EntityPlan:
     cohorts: Mapping[str, CohortPlan] = field(default_factory=dict)
 
     # prepare_fields
+    own_checks: Mapping[str, tuple[OwnCheck, ...]] = field(default_factory=dict)
     fields: Mapping[str, FieldPlan] = field(default_factory=dict)
     people: People | None = None
     reduced: tuple[ReducedRule, ...] = ()  # unique rules over expressions or some of the rows, brought down to columns

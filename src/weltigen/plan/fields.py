@@ -133,9 +133,19 @@ class ChosenWay(FieldWay):
         return True
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True, slots=True, eq=False)
 class Counting(FieldWay):
-    """Numbers count up over all rows of the entity, from `keys.counting_base` on."""
+    """Numbers count up over all rows of the entity, those of earlier stages first: row o has `first + step * o`; or, where there are
+    `numbers`, the one at o - `first`. `room`: how many rows there are numbers for."""
+
+    first: int
+    step: int
+    room: int
+    numbers: Any = None
+
+    @property
+    def space(self) -> int | None:
+        return self.room
 
 
 @dataclass(frozen=True, slots=True)
@@ -296,3 +306,4 @@ class FieldPlan:
     step: int = 1
     cell_bounds: tuple[CellBound, ...] = ()
     room: Room | None = None
+    kept: bool = False  # all of its values keep the checks that read it alone

@@ -1,6 +1,11 @@
-"""Keys: which row a key names, and from which number on an entity's keys count."""
+"""Keys: which row a key names, and which numbers an entity's keys have."""
 
 from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
 
 from ..model import Relation
 from .entity import EntityPlan
@@ -17,7 +22,7 @@ def find_key(plan: Plan, relation: Relation, texts: tuple[str, ...]) -> int:
             return ordinal
     field = target.fields.get(relation.target_columns[0])
     if len(texts) == 1 and field is not None and isinstance(field.way, Counting):
-        ordinal = int(texts[0]) - counting_base(target, field.field.name)
+        ordinal = _row_of(target, field.way, texts[0])
         if 0 <= ordinal < target.total and field.field.name not in dict(
             target.entity.fixed[ordinal] if ordinal < target.fixed else ()
         ):
@@ -25,9 +30,32 @@ def find_key(plan: Plan, relation: Relation, texts: tuple[str, ...]) -> int:
     return -2
 
 
-def counting_base(entity_plan: EntityPlan, field: str) -> int:
-    """Ordinal o has the number base + o: past every number that fixed rows give and that earlier stages have, else from 1."""
-    if entity_plan.earlier is not None:
-        return counting_base(entity_plan.earlier, field) + entity_plan.earlier_rows
-    given = [int(text) for row in entity_plan.entity.fixed if (text := dict(row).get(field)) is not None]
-    return max(given) + 1 - (0 if len(given) < entity_plan.fixed else entity_plan.fixed) if given else 1
+def _row_of(entity_plan: EntityPlan, way: Counting, text: str) -> int:
+    """The row that has a number; -1 where none has."""
+    try:
+        number = int(text)
+    except ValueError:
+        return -1
+    if way.numbers is not None:
+        found = np.flatnonzero(way.numbers == number)
+        position = int(found[0]) + way.first if found.size else -1
+    else:
+        position, rest = divmod(number - way.first, way.step)
+        position = -1 if rest else position
+    return position - entity_plan.earlier_rows
+
+
+def counted(entity_plan: EntityPlan, way: Counting, ordinals: NDArray[Any]) -> NDArray[np.int64]:
+    """The numbers of rows that count up."""
+    positions = np.asarray(ordinals, np.int64) + entity_plan.earlier_rows
+    if way.numbers is None:
+        return way.first + way.step * positions
+    return np.asarray(way.numbers[np.clip(positions - way.first, 0, max(0, way.numbers.size - 1))], np.int64)
+
+
+def ends_of_counting(entity_plan: EntityPlan, way: Counting) -> tuple[int, int]:
+    """The least and the greatest number of the entity's rows."""
+    if way.numbers is not None and way.numbers.size:
+        return int(way.numbers.min()), int(way.numbers.max())
+    low = way.first + way.step * entity_plan.earlier_rows
+    return low, low + way.step * max(0, entity_plan.total - 1)

@@ -38,6 +38,7 @@ class Plan:
     now: datetime
     asked: Mapping[str, int] = field(default_factory=dict)
     times: float = 1.0
+    most: Mapping[str, int] = field(default_factory=dict)  # rows that entities whose number is derived have room for
     overrides: Mapping[str, str | None] = field(default_factory=dict)  # single fields that the run sets
     entities: Mapping[str, EntityPlan] = field(default_factory=dict)
     order: tuple[str, ...] = ()

@@ -6,7 +6,7 @@ import numpy as np
 import pyarrow.compute as pc
 
 from ..model import Relation
-from ..plan.fields import Counting
+from ..plan.fields import Counting, Way
 from ..plan.ports import Ordinals
 from .columns import whole_column
 from .ports import PlannedRuntime
@@ -17,13 +17,18 @@ def in_key_order(runtime: PlannedRuntime, relation: Relation) -> Ordinals | None
     entity, column = relation.target, relation.target_columns[0]
     entity_plan = runtime.plan.entities[entity]
     field = entity_plan.fields.get(column)
-    if field is not None and isinstance(field.way, Counting) and not any(column in dict(row) for row in entity_plan.entity.fixed):
+    if field is not None and _in_order(field.way) and not any(column in dict(row) for row in entity_plan.entity.fixed):
         return None
     order: Ordinals = runtime.once(
         ("key order", entity, column),
         lambda: pc.array_sort_indices(whole_column(runtime, entity, column)).to_numpy(zero_copy_only=False).astype(np.int64),
     )
     return order
+
+
+def _in_order(way: Way) -> bool:
+    """Whether a field's values rise from row to row."""
+    return isinstance(way, Counting) and way.numbers is None
 
 
 def rank_by_key(runtime: PlannedRuntime, relation: Relation) -> Ordinals | None:

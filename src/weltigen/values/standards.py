@@ -217,20 +217,21 @@ def _date_ranges(form: str, window: tuple[Any, Any]) -> Values:
     return Values(space=days * 60, decode=decode)
 
 
-def octets(length: int | None) -> Values:
-    """Random bytes: as many as a fixed or greatest length allows, at most sixteen."""
-    width = min(16, length or 16)
+def octets(width: int) -> Values:
+    """Random bytes, so many in each value."""
 
     def decode(positions: Words) -> Any:
         from ..randomness import Key
         from ..randomness.mixing import mix
 
-        high = mix(Key(0x510E527FADE682D1, 0x9B05688C2B3E6C1F), positions)
-        data = np.stack([high, mix(Key(0x1F83D9ABFB41BD6B, 0x5BE0CD19137E2179), high)], axis=1).view(np.uint8)
+        words = [mix(Key(0x510E527FADE682D1, 0x9B05688C2B3E6C1F), positions)]
+        while len(words) * 8 < width:
+            words.append(mix(Key(0x1F83D9ABFB41BD6B, 0x5BE0CD19137E2179), words[-1]))
+        data = np.stack(words, axis=1).view(np.uint8)
         if width < 8:  # then the position itself, so that different ones never give the same bytes
             data = positions.astype(">u8")[:, None].view(np.uint8)[:, 8 - width :]
         rows = np.ascontiguousarray(data[:, :width])
         offsets = np.arange(0, (len(rows) + 1) * width, width, dtype=np.int32)
         return pa.BinaryArray.from_buffers(pa.binary(), len(rows), [None, pa.py_buffer(offsets), pa.py_buffer(rows)])
 
-    return Values(space=min(1 << 62, 256**width), decode=decode)
+    return Values(space=min(1 << 62, 256 ** min(width, 8)), decode=decode)

@@ -81,8 +81,8 @@ def _with_presence(
     owned = entity_plan.owner is not None and entity_plan.owner.relation == relation.name
     if owned or relation.tree is not None or not may_be_null(entity_plan, relation):
         return find, None, needs
-    own = next((c for c in relation.columns if entity.field(c).nullable), relation.columns[0])
-    present = relation.present or entity.field(own).present or USUAL
+    of_columns = (entity.field(c).present for c in relation.columns if entity.field(c).nullable)
+    present = relation.present or next((one for one in of_columns if one is not None), USUAL)
     is_there, more = presence(plan, entity_plan, relation.name, present)
     return sometimes(is_there, find), present, (*needs, *more)
 

@@ -18,7 +18,6 @@ from ...model.histories import history_of
 from ...model.literals import read_span
 from ...model.phrases import plural
 from ...model.problems import UsageError, nearest
-from ...model.types import INTEGERS, TypeName
 from ...plan.components import MOST_ROWS
 from ...plan.entity import EntityPlan
 from ...plan.owner_counts import Owner, count_table
@@ -32,6 +31,7 @@ from ..knowledge.keeping import is_apart
 from .caps import PlanAbove, owner_caps
 from .cohorts import deal_cohorts
 from .histories import count_history
+from .room import rooms_of_rules
 from .stages import disturbed, keep_or_add, new_rows, pair_of, stays_as_it_is
 
 _HUB, _LOOKUP, _MOST_DERIVED = 100, 12, 10_000
@@ -119,7 +119,7 @@ def _count(plan: Plan, entity_plan: EntityPlan, plan_above: PlanAbove) -> Plan:
         return _by_formula(plan, entity_plan, rows)
     if entity.fixed:
         return plan.with_entity(replace(entity_plan, because="fixed rows"))
-    number, because = _derived(plan, entity)
+    number, because = _derived(plan, entity_plan)
     return plan.with_entity(changed(entity_plan, generated=number, because=because))
 
 
@@ -136,7 +136,7 @@ def _by_formula(plan: Plan, entity_plan: EntityPlan, rows: RowFormula) -> Plan:
             raise NotEvaluableError(f"{rows.expression} gives {value}, which is not a number of rows")
     except NotEvaluableError as error:
         # the usual number stands in, so that no other problem follows from this one
-        usual, because = _derived(plan, entity_plan.entity)
+        usual, because = _derived(plan, entity_plan)
         problem = Problem(fact=f"{entity_plan.entity.name}.rows: {error}", place=rows.place)
         return plan.with_entity(replace(entity_plan, generated=usual, because=because)).with_problems([problem])
     number = int(Decimal(value).quantize(Decimal(1), ROUND_HALF_UP))
@@ -256,19 +256,20 @@ def _per_pair(plan: Plan, entity_plan: EntityPlan, rows: PerPair, plan_above: Pl
     return plan.with_entity(owned)
 
 
-def _derived(plan: Plan, entity: Entity) -> tuple[int, str]:
-    """By its role: lookups few, hubs more, links more than their ends, leaves most; never more than a unique space holds."""
+def _derived(plan: Plan, entity_plan: EntityPlan) -> tuple[int, str]:
+    """By its role: lookups few, hubs more, links more than their ends, leaves most; never more than its rules have room for."""
+    entity = entity_plan.entity
     wish, because = _wish(plan, entity)
-    for rule in entity.unique_rules:
-        capacity = _capacity(plan, entity, rule.columns)
-        if capacity is None:
-            continue
+    for rule, capacity in rooms_of_rules(plan, entity_plan, wish):
         if not is_apart(plan, entity, rule):
             capacity = max(0, capacity - first_row(plan, entity.name))
         if len(rule.columns) > 1:
             capacity = max(1, capacity // 2)
         if capacity < wish:
             wish, because = capacity, f"{because}, at most what {rule} holds"
+    most = plan.most.get(entity.name)
+    if most is not None and most < wish:
+        wish, because = most, f"{because}, at most what its rules have room for"
     return wish, because
 
 
@@ -300,48 +301,3 @@ def _wish(plan: Plan, entity: Entity) -> tuple[int, str]:
 def _comes_later(plan: Plan, entity: Entity, relation: Relation) -> bool:
     """Whether a cycle was broken at this relation, so that its target is not counted yet."""
     return not plan.entities[relation.target].total and plan.order.index(relation.target) > plan.order.index(entity.name)
-
-
-def _capacity(plan: Plan, entity: Entity, columns: tuple[str, ...]) -> int | None:
-    """How many rows a unique rule holds, as far as references, lists and booleans tell; None where more columns decide."""
-    space, left = 1, set(columns)
-    brought: set[str] = set()
-    for relation in _covering(entity, columns):
-        space *= plan.entities[relation.target].total if relation.target != entity.name else 1 << 62
-        for column in brought & set(relation.columns):  # it must agree with another reference: only some of the pairs do
-            space = max(1, space // max(1, _values_of(plan, relation, column)))
-        brought |= set(relation.columns)
-        left -= set(relation.columns)
-    for column in left:
-        field = entity.field(column)
-        listed = [len(allowed.values) for allowed in field.limits.allowed] + (
-            [len(field.type.values)] if field.type.values else []
-        )
-        if listed:
-            space *= min(listed)
-        elif field.type.name is TypeName.BOOLEAN:
-            space *= 2
-        elif field.type.name in INTEGERS and (width := _static_width(entity, column)) is not None:
-            space *= width
-        else:
-            return None
-    return space
-
-
-def _values_of(plan: Plan, relation: Relation, column: str, seen: frozenset[str] = frozenset()) -> int:
-    """How many different values a column that refers to another one can have: the rows of the entity where it comes from."""
-    target, own = plan.entities[relation.target], relation.target_columns[relation.columns.index(column)]
-    seen |= {target.name}
-    onward = [r for r in target.entity.relations if own in r.columns and r.target not in seen]
-    return min((_values_of(plan, r, own, seen) for r in onward), default=target.total)
-
-
-def _covering(entity: Entity, columns: tuple[str, ...]) -> list[Relation]:
-    return [relation for relation in entity.relations if set(relation.columns) <= set(columns)]
-
-
-def _static_width(entity: Entity, column: str) -> int | None:
-    bounds = [b for b in entity.field(column).limits.bounds if not b.path]
-    lows = [int(b.operand) + (b.comparison == ">") for b in bounds if b.comparison in (">", ">=")]
-    highs = [int(b.operand) - (b.comparison == "<") for b in bounds if b.comparison in ("<", "<=")]
-    return max(0, min(highs) - max(lows) + 1) if lows and highs else None

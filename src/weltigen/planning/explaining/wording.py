@@ -68,8 +68,9 @@ def way_of_field(plan: f.FieldPlan) -> str:
 def _way(plan: f.FieldPlan) -> str:
     said = "set in the world file" if plan.field.guess is None else f"guessed from {plan.field.guess.reason}"
     match plan.way:
-        case f.Counting():
-            return "counts up"
+        case f.Counting(step=step, numbers=numbers):
+            text = "counts up" if step == 1 else f"counts up in steps of {step}"
+            return text if numbers is None else f"{text}, over numbers that keep its limits"
         case f.Constant(value=value, said=True):
             text = getattr(plan.field.source, "value", value.as_py())
             return f"always {text}"

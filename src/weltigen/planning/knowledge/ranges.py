@@ -18,7 +18,7 @@ from ...model.types import INTEGERS, NUMBERS
 from ...plan.entity import EntityPlan
 from ...plan.fields import Cases, Computed, Counting
 from ...plan.formulas import AVERAGE_DIGITS, ChildAggregate, Formula
-from ...plan.keys import counting_base
+from ...plan.keys import ends_of_counting
 from ...plan.plan import Plan
 
 End = Fraction | None  # None: no end is known
@@ -71,9 +71,8 @@ class Ranges:
             known = [Fraction(Decimal(str(read_literal(str(value), field.type)))) for value in few]
             return Span(min(known), max(known), null)
         low, high = field_plan.low, field_plan.high
-        if isinstance(way, Counting) and field.type.name in INTEGERS:
-            low = counting_base(self.entity_plan, name)
-            high = low + self.entity_plan.total - 1
+        if isinstance(way, Counting):
+            low, high = ends_of_counting(self.entity_plan, way)
         least, most = axis.natural_limits
         unit = 10**axis.scale
         return Span(Fraction(least if low is None else low, unit), Fraction(most if high is None else high, unit), null)

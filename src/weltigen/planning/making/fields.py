@@ -20,6 +20,7 @@ from ...plan.entity import EntityPlan
 from ...plan.fields import Cases, Drawn, FieldPlan, FromReference, Impossible, OfPerson, RankWithinOwner, Spaced, Walked
 from ...plan.folding import fold_in_rules
 from ...plan.formulas import Formula, bind, tried_on_nothing
+from ...plan.own_checks import own_checks
 from ...plan.plan import Plan
 from ...randomness import Bits
 from ...values import KindError, People, Request, Values
@@ -28,8 +29,10 @@ from ..knowledge.reducing import UNITS, reduce_rules
 from ..knowledge.walks import walked_fields
 from .cohort_fields import merged
 from .computing import prepare_computed
+from .giving_way import give_way
 from .sourcing import by_source
 from .walking import clashes
+from .widening import widened
 
 _DAYS = (TypeName.DATE, TypeName.TIMESTAMP, TypeName.TIMESTAMPTZ)
 
@@ -43,6 +46,8 @@ def prepare_fields(plan: Plan) -> Plan:
         entity = entity_plan.entity
         planned: dict[str, FieldPlan] = {}
         problems: list[Problem] = []
+        if entity.checks:
+            entity_plan = replace(entity_plan, own_checks=own_checks(entity))
         if entity.special_rules:
             reduced, said = reduce_rules(entity)
             entity_plan, notes = replace(entity_plan, reduced=tuple(reduced)), [*notes, *said]
@@ -58,6 +63,7 @@ def prepare_fields(plan: Plan) -> Plan:
             planned[field.name] = prepare_field(plan, entity_plan, field, problems)
             if spaced is field and not problems:
                 planned[field.name] = _spaced(plan, entity_plan, planned[field.name], problems)
+        planned = widened(plan, entity_plan, planned, partial(_with_more, plan, entity_plan))
         people, trouble = _people(plan, entity_plan, planned)
         cohorts = {name: _of_cohort(plan, entity_plan, one, problems) for name, one in entity_plan.cohorts.items()}
         prepared.append(changed(entity_plan, fields=planned, people=people, cohorts=cohorts))
@@ -65,11 +71,37 @@ def prepare_fields(plan: Plan) -> Plan:
     return replace(plan, notes=tuple(notes)).with_entities(prepared).with_problems(told)
 
 
-def prepare_field(plan: Plan, entity_plan: EntityPlan, field: Field, problems: list[Problem]) -> FieldPlan:
-    """A field with its limits typed and its values prepared; what is impossible in itself goes to `problems`."""
+def prepare_field(
+    plan: Plan, entity_plan: EntityPlan, field: Field, problems: list[Problem], needed: int | None = None
+) -> FieldPlan:
+    """A field with its limits typed and its values prepared; what is impossible in itself goes to `problems`.
+
+    `needed`: so many values must differ at least; left out, as many as the rules of the field alone ask for.
+    """
     entity = entity_plan.entity
     if any(field.name in relation.columns for relation in entity.relations):
         return FieldPlan(field=field, way=FromReference())
+    needed = differing(entity_plan, field.name) if needed is None else needed
+    return give_way(plan, entity_plan, field, needed, partial(_as_wished, plan, entity_plan), problems)
+
+
+def _with_more(plan: Plan, entity_plan: EntityPlan, name: str, needed: int) -> FieldPlan:
+    return prepare_field(plan, entity_plan, entity_plan.entity.field(name), [], needed)
+
+
+def differing(entity_plan: EntityPlan, name: str) -> int | None:
+    """How many values of a field must differ for the sake of rules over it alone; 1 where other fields are in all of its rules,
+    None where it is in no rule."""
+    rules = (*entity_plan.entity.unique_rules, *(reduced.rule for reduced in entity_plan.reduced))
+    held = [rule for rule in rules if name in rule.columns]
+    if any(len(rule.columns) == 1 and rule.where is None for rule in held):
+        return max(1, entity_plan.total + entity_plan.earlier_rows)
+    return 1 if held else None
+
+
+def _as_wished(plan: Plan, entity_plan: EntityPlan, field: Field, problems: list[Problem]) -> FieldPlan:
+    """The field as its source is, whether or not its values keep what is declared."""
+    entity = entity_plan.entity
     span = read_range(entity, field, partial(resolve_path, plan.world), plan.now)
     if (room := plan.rooms.get((entity.name, field.name))) is not None:
         within(entity, field, span, room)

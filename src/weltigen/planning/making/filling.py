@@ -8,7 +8,6 @@ from typing import Any
 
 import numpy as np
 import pyarrow as pa
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from ...model import Problem, Relation
@@ -22,6 +21,7 @@ from ...plan.ports import RowsPort
 from ...randomness import Bits, ExactSubset
 from ...values.pools import one_array, picked
 from ..knowledge.presence import USUAL, presence
+from .filling_case import in_case
 from .demanding import conditional, demands_on
 from .masking import but_the_first, fixed_over, nulls_count, sometimes
 from .partial import conditional_parts
@@ -163,5 +163,5 @@ def _overridden(usual: Filler, own: Filler, which: Callable[[RowsPort], NDArray[
 
 
 def _in_case(fill: Fill, casing: Casing) -> Fill:
-    change = pc.utf8_lower if casing == "lower" else pc.utf8_upper
+    change = in_case(casing)
     return lambda rows: change(fill(rows))

@@ -17,7 +17,6 @@ from ...plan.fields import (
     ByWeight,
     Constant,
     Converted,
-    Counting,
     Drawn,
     Even,
     FieldPlan,
@@ -34,6 +33,11 @@ from ...values import FromText, KindError, PersonPart, Request, Values, get_kind
 from ...values.pools import taker, text_pool
 from ...values.standards import octets, of_database_type
 from ..knowledge.limits import Range, broken_limits, in_range
+from .counting_up import counting_up
+from .sieving import keeping
+
+
+_USUAL_OCTETS, _LARGEST = 16, 1 << 20  # bytes of a value where nothing says how many
 
 
 def by_source(base: FieldPlan, entity_plan: EntityPlan, request: Request, values: list[Value] | None, span: Range) -> FieldPlan:
@@ -56,7 +60,8 @@ def by_source(base: FieldPlan, entity_plan: EntityPlan, request: Request, values
     if values is not None:
         return changed(base, way=Drawn(_listed(values, field, None, request.fold), OneOf(tuple(values))))
     if _counts_up(entity_plan.entity, field):
-        return changed(base, way=Counting())
+        checks = entity_plan.own_checks.get(field.name)
+        return changed(base, way=counting_up(entity_plan, base, keeping(base, checks) if checks else None), kept=bool(checks))
     if isinstance(source, KindSource):
         return _of_kind(base, request, source)
     return changed(base, way=_by_type(field, request))
@@ -103,7 +108,8 @@ def _by_type(field: Field, request: Request) -> Constant | Drawn:
         case TypeName.ARRAY:
             return Constant(pa.scalar([], field.type.arrow()), said=False)
         case TypeName.BYTEA:
-            return Drawn(octets(field.type.length), OfType())
+            most = min((n for n in (field.type.length, field.limits.max_length) if n is not None), default=_LARGEST)
+            return Drawn(octets(max(min(_USUAL_OCTETS, most), field.limits.min_length or 0)), OfType())
         case TypeName.BIT:
             return Drawn(values_of("pattern", of=f"[01]{{{field.type.length or 8}}}"), OfType())
         case TypeName.INTERVAL | TypeName.INET | TypeName.MACADDR:

@@ -26,7 +26,7 @@ from ...plan.fields import (
     Walked,
 )
 from ...plan.fillers import Fill
-from ...plan.keys import counting_base
+from ...plan.keys import counted
 from ...plan.plan import Plan
 from ...plan.ports import RowsPort
 from ...randomness import Bits
@@ -56,8 +56,8 @@ def filling_of(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, bits:
     match way:
         case Counting():
             assert axis is not None
-            base, numbers = counting_base(entity_plan, field.name), axis
-            return Filling(lambda rows: numbers.column(rows.ordinals + base), cheap=True)
+            numbers = axis
+            return Filling(lambda rows: numbers.column(counted(entity_plan, way, rows.ordinals)), cheap=True)
         case Spaced(start=start, step=step):
             assert axis is not None
             moments = axis

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from math import prod
+
+
 from ...model import Entity, Problem, Relation, Unique
 from ...plan.components import Digit
 from ...plan.entity import EntityPlan
@@ -53,18 +56,22 @@ def digits_of(
         if relation.unlike is not None and set(entity.relation(relation.unlike).columns) <= set(rule.columns):
             radix -= 1  # the digit is the distance from the other reference, which is never 0
         digits[relation.name] = Digit(name=relation.name, relation=True, radix=max(1, radix))
+    unfit: list[tuple[str, str]] = []
     for column in left:
-        found = _digit_of_field(entity_plan, column, rule)
+        found = digit_of_field(entity_plan, column, rule)
         if isinstance(found, Digit):
             digits[column] = found
-            continue
-        if found is not None:
-            problems.append(_not_distinct(entity, column, rule, found))
+        elif found is not None:
+            unfit.append((column, found))
+        else:
+            return None, None
+    if unfit and prod(digit.radix for digit in digits.values()) < max(2, entity_plan.total + entity_plan.earlier_rows):
+        problems += [_not_distinct(entity, column, rule, why) for column, why in unfit]
         return None, None
-    return digits, cut
+    return digits, cut  # where some of its columns keep the rule alone, the others may be equal
 
 
-def _digit_of_field(entity_plan: EntityPlan, column: str, rule: Unique) -> Digit | str | None:
+def digit_of_field(entity_plan: EntityPlan, column: str, rule: Unique) -> Digit | str | None:
     """The digit of a field; else why its values cannot tell rows apart; None where they always do, or another pass says it."""
     field, entity = entity_plan.fields.get(column), entity_plan.entity
     space, distinct_folded, rising = 1, False, False

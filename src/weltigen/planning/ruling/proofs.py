@@ -8,14 +8,11 @@ from ...model import PerOwner, Problem, Relation
 from ...model.graphs import depth_first
 from ...model.paths import Cell
 from ...model.phrases import plural
-from ...model.types import INTEGERS
 from ...plan.components import Component, Digit, used_digits
 from ...plan.entity import EntityPlan
 from ...plan.fields import Converted, Counting
-from ...plan.keys import counting_base
 from ...plan.plan import Plan
 from ...rows.positions import most_in_group
-from ...values import axis_of
 from ..knowledge.agreeing import is_chain
 from ..knowledge.settled import beside, digit_of, is_settled
 from .given import given_problems
@@ -120,15 +117,13 @@ def _what(entity_plan: EntityPlan, digit: Digit) -> str:
 def _numbers_run_out(entity_plan: EntityPlan) -> list[Problem]:
     out = []
     for field_plan in entity_plan.fields.values():
-        if not isinstance(field_plan.way, Counting) or field_plan.field.type.name not in INTEGERS:
+        way = field_plan.way
+        if not isinstance(way, Counting):
             continue
-        axis = axis_of(field_plan.field.type)
-        assert axis is not None
-        most = axis.natural_limits[1] if field_plan.high is None else field_plan.high
-        last = counting_base(entity_plan, field_plan.field.name) + entity_plan.total - 1
-        if entity_plan.generated and last > most:
+        rows = entity_plan.earlier_rows + entity_plan.total - (way.first if way.numbers is not None else 0)
+        if entity_plan.generated and rows > way.room:
             name = f"{entity_plan.name}.{field_plan.field.name}"
-            out.append(Problem(fact=f"{name} counts up to {last:,}, but holds at most {most:,}",
+            out.append(Problem(fact=f"{name} counts up, and there are only {way.room:,} numbers for {rows:,} rows",
                                place=field_plan.field.place, hint="fewer rows, or a wider type"))  # fmt: skip
     return out
 

@@ -10,10 +10,14 @@ from typing import Any
 import pyarrow as pa
 import pyarrow.compute as pc
 
+from ...model.literals import write_array
 from ..names import literal
-from .format import Batch, Format, Scan, Schema, Table, Writer, register
+from .format import Batch, Format, Scan, Schema, Table, Writer, base64_column, register
 
 _OPTIONS = "all_varchar = true, header = true, quote = '\"', escape = '\"', delim = ',', allow_quoted_nulls = false"
+
+
+_SECOND = 1_000_000
 
 
 class Csv(Format):
@@ -43,7 +47,9 @@ class Csv(Format):
         options = arrow_csv.ConvertOptions(
             column_types=types, strings_can_be_null=True, quoted_strings_can_be_null=False, null_values=[""]
         )
-        return arrow_csv.read_csv(file, convert_options=options)
+        # a null alone in its row is an empty line
+        lines = arrow_csv.ParseOptions(newlines_in_values=True, ignore_empty_lines=False)
+        return arrow_csv.read_csv(file, parse_options=lines, convert_options=options)
 
     def count(self, file: Path, schema: Schema) -> int:
         return int(self.read(file, schema).num_rows)
@@ -53,7 +59,7 @@ class Csv(Format):
 
 
 def _plain(batch: Batch) -> Batch:
-    """The batch with columns that CSV can hold: zoned times in UTC with a Z, bytes as hexadecimal, lists as text.
+    """The batch with columns that CSV can hold: zoned times in UTC with a Z, bytes in base64, lists as SQL's arrays are written.
 
     Arrow writes zoned times thirty times slower than naive ones, so they are made naive first.
     """
@@ -61,14 +67,26 @@ def _plain(batch: Batch) -> Batch:
     for column in batch.columns:
         arrow = column.type
         if pa.types.is_timestamp(arrow) and arrow.tz is not None:
-            text = column.cast(pa.timestamp("us")).cast(pa.string())
-            column = pc.binary_join_element_wise(text, "Z", "")
+            column = pc.binary_join_element_wise(_moments(column.cast(pa.timestamp("us"))).cast(pa.string()), "Z", "")
+        elif pa.types.is_timestamp(arrow) or pa.types.is_time64(arrow):
+            column = _moments(column)
         elif pa.types.is_binary(arrow):
-            column = pa.array([None if value is None else value.hex() for value in column.to_pylist()], pa.string())
+            column = base64_column(column)
         elif pa.types.is_list(arrow):
-            column = pa.array([None if value is None else str(value) for value in column.to_pylist()], pa.string())
+            column = pa.array([None if value is None else write_array(value) for value in column.to_pylist()], pa.string())
         columns.append(column)
     return pa.RecordBatch.from_arrays(columns, names=names)
+
+
+def _moments(column: Any) -> Any:
+    """Moments, or times of day, without the six zeros that whole seconds would have: databases that keep texts compare these."""
+    units = column.view(pa.int64())
+    seconds = pc.divide(units, _SECOND)
+    whole = pc.equal(pc.multiply(seconds, _SECOND), units)
+    short = pa.timestamp("s") if pa.types.is_timestamp(column.type) else pa.time32("s")
+    if column.null_count == len(column) or pc.all(whole).as_py():
+        return column.cast(short)
+    return pc.if_else(whole, column.cast(short, safe=False).cast(pa.string()), column.cast(pa.string()))
 
 
 register(Csv())

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import zlib
 from abc import ABC, abstractmethod
+from binascii import b2a_base64
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
@@ -34,6 +35,12 @@ class Scan:
 
     sql: str
     as_text: bool = False
+
+
+def base64_column(column: Any) -> Any:
+    """Bytes as texts in base64 (RFC 4648), which every language reads."""
+    texts = [None if value is None else b2a_base64(value, newline=False).decode() for value in column.to_pylist()]
+    return pa.array(texts, pa.string())
 
 
 class Format(ABC):

@@ -18,7 +18,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from ..names import literal, quoted
-from .format import Batch, Format, Scan, Schema, Table, Writer, register
+from .format import Batch, Format, Scan, Schema, Table, Writer, base64_column, register
 
 _ESCAPED = {"\\": "\\\\", '"': '\\"', "\n": "\\n", "\r": "\\r", "\t": "\\t"}
 _CONTROLS = {chr(code): f"\\u{code:04x}" for code in range(0x20) if chr(code) not in _ESCAPED}
@@ -116,7 +116,7 @@ def _as_json(column: Any, field: Any) -> Any:
     if pa.types.is_temporal(arrow):
         return _in_quotes(_whole_seconds(column))
     if pa.types.is_binary(arrow):
-        return _in_quotes(pa.array([None if value is None else value.hex() for value in column.to_pylist()], pa.string()))
+        return _in_quotes(base64_column(column))
     if pa.types.is_nested(arrow):
         texts = [None if value is None else json.dumps(value, ensure_ascii=False, default=str) for value in column.to_pylist()]
         return pa.array(texts, pa.string())

@@ -1,0 +1,219 @@
+"""Guesses give way: what nobody said is tried against what is declared, and the next candidate takes its place where it fails.
+
+First the look of a kind gives way (a number behind values that would be equal), then the kind itself, candidate after candidate,
+at last to the plain forms of the type. Where the type itself has too few values the widest is kept: then rows are fewer.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, replace
+
+import numpy as np
+import pyarrow as pa
+
+from ...expression import NotEvaluableError
+from ...model import Candidate, ConstSource, Field, Guess, KindSource, PatternSource, Problem, WeightsSource
+from ...model.changing import changed
+from ...model.literals import read_literal
+from ...model.origins import Origin
+from ...model.types import INTEGERS, TEXTS, TypeName
+from ...plan.entity import EntityPlan
+from ...plan.fields import Constant, Converted, Counting, Drawn, FieldPlan, Impossible, OfPerson, RankWithinOwner, Shaped
+from ...plan.folding import fold_in_rules
+from ...plan.plan import Plan
+from ...randomness import Bits
+from ...values import KindError, People, Values
+from .filling_case import in_case
+from .sieving import MOST_NEEDED, Keeps, cased, keeping, numbered, sieved
+
+Prepare = Callable[[Field, list[Problem]], FieldPlan]
+_PERSONS = 256  # that are looked at, where values are read off persons
+_CLASSES = ("[a-z]", "[A-Z]", "[0-9]", "[0-9a-f]", "[a-z0-9]", "[A-Za-z0-9_]")
+_LENGTHS = (8, 12, 16, 20, 24, 32, 36, 40, 64, 3, 2, 1, 4, 5, 6, 10)
+
+
+@dataclass(frozen=True, slots=True)
+class _Tried:
+    """A candidate that was tried: what it became, how many values it has (None: as many as are asked for), or why it fails."""
+
+    made: FieldPlan
+    space: int | None
+    why: str = ""
+
+
+def give_way(plan: Plan, entity_plan: EntityPlan, field: Field, needed: int | None, prepare: Prepare, problems: list[Problem]) -> FieldPlan:
+    """The field filled from the first of its candidates that keeps what is declared of it alone.
+
+    `needed`: so many values must differ; None where they may be equal. What is said does not give way.
+    """
+    if not field.free:
+        made = prepare(field, problems)
+        return made if isinstance(made.way, Impossible) else _tried(plan, entity_plan, made, needed, said=True).made
+    first: list[Problem] = []
+    widest: _Tried | None = None
+    because = ""
+    for number, candidate in enumerate(_candidates(entity_plan, field)):
+        told: list[Problem] = []
+        made = prepare(candidate, told)
+        tried = _Tried(made, 0, told[0].fact.partition(": ")[2]) if told else _tried(plan, entity_plan, made, needed)
+        if not number:
+            first, because = told, tried.why
+        if not tried.why:
+            return _reasoned(tried.made, because) if number and because else tried.made
+        if not told and tried.space and (widest is None or tried.space > (widest.space or 0)):
+            widest = tried
+    if widest is not None:
+        return _reasoned(widest.made, because) if because else widest.made
+    problems += first or [Problem(
+        fact=f"{entity_plan.name}.{field.name}: {because}", place=field.place, hint="give it a kind, a pattern or weights",
+    )]  # fmt: skip
+    return FieldPlan(field=field, way=Impossible())
+
+
+def _reasoned(made: FieldPlan, because: str) -> FieldPlan:
+    """The field with what its first guess gave way to."""
+    guess = made.field.guess
+    said = f"{guess.reason}, since {because}" if guess is not None else because
+    confidence = guess.confidence if guess is not None else 0.3
+    return changed(made, field=changed(made.field, guess=Guess(reason=said, confidence=confidence)))
+
+
+def _candidates(entity_plan: EntityPlan, field: Field) -> Iterator[Field]:
+    yield field
+    for one in field.others:
+        yield changed(field, source=one.source, guess=one.guess)
+    if _counts(entity_plan, field):
+        return
+    if field.source is not None and not isinstance(field.source, KindSource):
+        yield changed(field, source=None, guess=Guess(reason="its type", confidence=0.3))
+    if field.type.name in TEXTS or field.type.name is TypeName.OTHER:
+        for one in _plain_texts(entity_plan, field):
+            yield changed(field, source=one.source, guess=one.guess)
+    for text, reason in _named_values(entity_plan, field):
+        yield changed(field, source=ConstSource(value=text), guess=Guess(reason=reason, confidence=0.3))
+
+
+def _plain_texts(entity_plan: EntityPlan, field: Field) -> Iterator[Candidate]:
+    """Plain texts of one class of characters, of the lengths that are allowed."""
+    least = max(1, field.limits.min_length or 1)
+    most = min((n for n in (field.type.length, field.limits.max_length) if n is not None), default=1_000)
+    if field.type.name is TypeName.OTHER:
+        most = 8
+    lengths = dict.fromkeys(n for n in (*(n for n in _LENGTHS if least <= n <= most), most if most < 1_000 else least, least))
+    guess = Guess(reason="its type", confidence=0.3)
+    for length in lengths:
+        for characters in _CLASSES:
+            yield Candidate(source=PatternSource(pattern=f"{characters}{{{length}}}", origin=Origin.GUESSED), guess=guess)
+        if not entity_plan.own_checks.get(field.name):
+            return
+
+
+def _named_values(entity_plan: EntityPlan, field: Field) -> Iterator[tuple[str, str]]:
+    """The field's default, and what its own checks name: values that probably keep them."""
+    texts = [(field.default.strip("'"), "its default")] if field.default is not None else []
+    for own in entity_plan.own_checks.get(field.name, ()):
+        texts += [(str(node.this), "what its check names") for node in own.expression.tree.find_all(_literal_class())]
+    for text, reason in dict.fromkeys(texts):
+        try:
+            read_literal(text, field.type)
+        except ValueError:
+            continue
+        yield text, reason
+
+
+def _literal_class() -> type:
+    from sqlglot import exp
+
+    return exp.Literal  # type: ignore[no-any-return]
+
+
+def _counts(entity_plan: EntityPlan, field: Field) -> bool:
+    """A number that counts up needs no other form."""
+    return field.type.name in INTEGERS and field.source is None and (entity_plan.entity.key == (field.name,) or field.identity)
+
+
+def _tried(plan: Plan, entity_plan: EntityPlan, made: FieldPlan, needed: int | None, *, said: bool = False) -> _Tried:
+    """The field with the values that keep its own checks, and differ where they must."""
+    field, way = made.field, made.way
+    checks = entity_plan.own_checks.get(field.name, ())
+    keeps = keeping(made, checks)
+    try:
+        match way:
+            case Drawn(values=values, of=of) if not isinstance(of, RankWithinOwner) and not way.rounded and not made.cell_bounds:
+                return _drawn(plan, entity_plan, made, values, keeps, needed, said)
+            case OfPerson():
+                return _of_person(plan, entity_plan, made, keeps if checks else None, needed)
+            case Converted() if checks:
+                return _Tried(made, 0, "what it is made from may not keep its check")
+            case Converted(of=of) if needed is not None and not _folds_apart(entity_plan, of.field):
+                return _Tried(made, 0, f"values of {of.field} may give the same")
+            case Constant(value=value):
+                if checks and not bool(keeps(pa.array([value.as_py()], field.type.arrow()))[0]):
+                    return _Tried(made, 0, f"its check does not allow {value.as_py()}")
+                enough = needed is None or needed < 2
+                return _Tried(made, 1, "" if enough else "it is the same in each row")
+            case Shaped() if needed is not None:
+                return _Tried(made, 0, "its values may be equal")
+    except NotEvaluableError:
+        pass  # the check is told of elsewhere
+    return _Tried(made, way.space)
+
+
+def _drawn(
+    plan: Plan, entity_plan: EntityPlan, made: FieldPlan, values: Values, keeps: Keeps, needed: int | None, said: bool
+) -> _Tried:
+    field, way = made.field, made.way
+    assert isinstance(way, Drawn)
+    fold = fold_in_rules(plan, entity_plan, field.name)
+    change = in_case(field.limits.casing) if field.limits.casing is not None else None
+    if change is not None:
+        in_one_case = cased(values, change, fold)
+        if in_one_case is None and needed is not None:
+            return _Tried(made, 0, f"in {field.limits.casing} case its values may be equal")
+        values = in_one_case or replace(values, decode=lambda positions, decode=values.decode: change(decode(positions)))
+    found = sieved(values, keeps, needed)
+    if found.values is None:
+        return _Tried(made, 0, "none of its values keeps its check" if not found.share else "few of its values keep its check")
+    left = found.values
+    if needed is not None and left.space < needed and not said and field.type.name in TEXTS:
+        room = min((n for n in (field.type.length, field.limits.max_length) if n is not None), default=None)
+        more = numbered(left, room, needed, fold)
+        if more is not None:
+            again = sieved(more, keeps, needed)
+            if again.values is not None and again.values.space > left.space:
+                left = again.values
+    if left is not way.values:
+        made = changed(made, way=replace(way, values=left), kept=found.exact)
+    elif found.exact:
+        made = changed(made, kept=True)
+    if needed is not None and left.space < needed:
+        return _Tried(made, left.space, f"it has only {left.space:,} values")
+    return _Tried(made, left.space)
+
+
+def _of_person(plan: Plan, entity_plan: EntityPlan, made: FieldPlan, keeps: Keeps | None, needed: int | None) -> _Tried:
+    way, field = made.way, made.field
+    assert isinstance(way, OfPerson)
+    if needed is not None and not way.part.distinct:
+        return _Tried(made, 0, "names of persons repeat")
+    if keeps is None:
+        return _Tried(made, None)
+    room = min((n for n in (field.type.length, field.limits.max_length) if n is not None), default=None)
+    each = None if room is None else (room - way.part.longest_tail) // (1 if way.kind in ("given-name", "family-name") else 2)
+    try:
+        people = People(Bits(plan.stage_seed, entity_plan.name, "", "person"), _PERSONS, each, each)
+    except KindError as error:
+        return _Tried(made, 0, str(error))
+    column = way.part.decode(people, people.at(np.arange(_PERSONS, dtype=np.int64)))
+    if field.limits.casing is not None:
+        column = in_case(field.limits.casing)(column)
+    return _Tried(changed(made, kept=True), None, "" if keeps(column).all() else "not all names keep its check")
+
+
+def _folds_apart(entity_plan: EntityPlan, source: str) -> bool:
+    """Whether a rule keeps the values apart that another field is made from. Whether folding does is seen when rules are laid out."""
+    return any(rule.columns == (source,) for rule in entity_plan.entity.unique_rules)
+
+
+__all__ = ["MOST_NEEDED", "give_way"]

@@ -149,7 +149,7 @@ class Mariadb(Judge):
             given = f"NULLIF(@c{number}, '')"
             match f.type.name:
                 case TypeName.BOOLEAN:
-                    given = f"CASE @c{number} WHEN 'true' THEN 1 WHEN 'false' THEN 0 ELSE {given} END"
+                    given = f"IF(@c{number} = 'true', 1, IF(@c{number} = 'false', 0, NULL))"
                 case TypeName.BYTEA:
                     given = f"FROM_BASE64({given})"
                 case TypeName.TIMESTAMPTZ:

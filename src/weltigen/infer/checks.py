@@ -17,7 +17,7 @@ from ..model.changing import changed
 from ..model.fields import Comparison
 from ..model.literals import read_literal
 from ..model.origins import Origin, Status
-from ..model.types import MOMENTS, ORDERED, TEXTS
+from ..model.types import INTEGERS, MOMENTS, ORDERED, TEXTS
 from .conditions import conjuncts, disjuncts, is_now, joined, trimmed
 from .limiting import TextLimits
 from .presence import all_or_none, exactly_one
@@ -116,6 +116,16 @@ class _Reader(TextLimits):
             return became if comparison in (">", ">=") or self._of_bytes(text) else None
         return self._bound(node.this, comparison, node.expression) or self._bound(node.expression, _MIRROR[comparison], node.this)
 
+    def _is_keyed(self, field: Field) -> bool:
+        """Whether a field counts up, or a rule keeps its values apart: then it does not move with other fields."""
+        return field.identity or any(field.name in rule.columns for rule in self.entity.unique_rules)
+
+    @staticmethod
+    def _is_ended(field: Field, comparison: Comparison) -> bool:
+        """Whether a field has an end of its own on the other side than a comparison sets one."""
+        ends = {bound.comparison[0] for bound in field.limits.bounds if not bound.path}
+        return bool(field.limits.allowed) or ("<" if comparison[0] == ">" else ">") in ends
+
     def _of_bytes(self, node: Any) -> bool:
         """Whether a node is a field that holds bytes, whose length is their number."""
         field = self.field(trimmed(node))
@@ -130,16 +140,21 @@ class _Reader(TextLimits):
             text = "now"
         if text is None:
             other = self.field(right)
-            if other is None or other.type.name != field.type.name or other.name == field.name:
+            alike = other is not None and (other.type.name == field.type.name or {other.type.name, field.type.name} <= INTEGERS)
+            if other is None or not alike or other.name == field.name:
                 return None
             if field.type.name not in ORDERED:
                 return None  # an order of texts is met by attempts
             if self.refers(field.name):  # what follows a reference has no limits of its own
                 return None if self.refers(other.name) else self._bound(right, _MIRROR[comparison], left)
-            if self.refers(other.name) and (field.identity or field.name in self.entity.key):
-                return None  # what counts up has none either
+            if self.refers(other.name) and (self._is_keyed(field) or self._is_ended(field, comparison)):
+                return None  # another row may have to be referred to
             # of two fields the later one in the table follows: times and totals are declared in their order
             later = self.entity.field_names.index(other.name) > self.entity.field_names.index(field.name)
+            if self._is_keyed(other) != self._is_keyed(field):  # what rules keep apart does not move
+                later = self._is_keyed(field)
+            elif self._is_keyed(field) and not self.refers(other.name):
+                return None
             if later and not self.refers(other.name):
                 return self._bound(right, _MIRROR[comparison], left)
             text, path = other.name, True
@@ -228,7 +243,7 @@ class _Reader(TextLimits):
 
     def _together(self, group: list[Field]) -> str | None:
         """All of them or none: the first decides, a reference before others, since what it refers to may be missing."""
-        group = sorted(group, key=lambda f: not self.refers(f.name))
+        group = self._one_of_each_reference(sorted(group, key=lambda f: (not self._is_of_own_rows(f), not self.refers(f.name))))
         if any(not f.nullable for f in group):
             for f in group:
                 self.change(f.name, lambda f: replace(f, nullable=False))
@@ -261,6 +276,9 @@ class _Reader(TextLimits):
 
     def present_when(self, field: Field, condition: Any) -> str | None:
         names = [self.field(column) for column in condition.find_all(exp.Column)]
+        own = [r for r in self.entity.relations if r.target == self.entity.name and field.name in r.target_columns]
+        if any(f is not None and f.name in r.columns for f in names for r in own):
+            return None  # rows would have to know of rows that refer to them
         if field.present is not None or not field.nullable or not names or any(f is None or f.name == field.name for f in names):
             return None
         if any(f is not None and self._waits_for(f, field.name) for f in names):
@@ -320,14 +338,33 @@ class _Reader(TextLimits):
                 columns = {column.name.lower() for column in rest.find_all(exp.Column)}
                 if field.name.lower() in columns or not field.nullable:
                     return self._conjunct(rest)
-                return self.present_when(field, rest)
+                if became := self.present_when(field, rest):
+                    return became
         for number, this in enumerate(parts):
             rest = joined(parts[:number] + parts[number + 1 :])
             if (field := self._not_null(this)) is not None:
                 if not field.nullable:
                     return f"{field.name} is always there"
-                return self.present_when(field, exp.Not(this=exp.Paren(this=rest.copy())))
+                if became := self.present_when(field, exp.Not(this=exp.Paren(this=rest.copy()))):
+                    return became
         return self._ranges(parts)
+
+    def _one_of_each_reference(self, group: list[Field]) -> list[Field]:
+        """The fields without those that another one's reference brings along: these are there together anyway."""
+        kept: list[Field] = []
+        for field in group:
+            along = any(
+                field.name in r.columns and one.name in r.columns and not self._is_shared(field.name) for r in self.entity.relations for one in kept
+            )
+            kept += [] if along else [field]
+        return kept
+
+    def _is_of_own_rows(self, field: Field) -> bool:
+        """Whether a field refers to a row of its own entity: the first has none before it."""
+        return any(r.target == self.entity.name and field.name in r.columns for r in self.entity.relations)
+
+    def _is_shared(self, name: str) -> bool:
+        return sum(name in relation.columns for relation in self.entity.relations) > 1
 
     def _is_of_a_reference(self, node: Any) -> bool:
         field = self._is_null(node) or self._not_null(node)

@@ -47,10 +47,35 @@ def is_now(node: Any) -> bool:
 
 
 def conjuncts(node: Any) -> list[Any]:
+    """What must hold at once. Negations are drawn inwards as far as they go."""
+    node = inward(node)
     return [*conjuncts(node.this), *conjuncts(node.expression)] if isinstance(node, exp.And) else [node]
 
 
+_OPPOSITE = {exp.GT: exp.LTE, exp.GTE: exp.LT, exp.LT: exp.GTE, exp.LTE: exp.GT, exp.EQ: exp.NEQ, exp.NEQ: exp.EQ}
+
+
+def inward(node: Any) -> Any:
+    """A negation drawn into what it negates (De Morgan's laws, which hold with three truth values too); else the node itself."""
+    while isinstance(node, exp.Paren):
+        node = node.this
+    if not isinstance(node, exp.Not):
+        return node
+    inner = node.this
+    while isinstance(inner, exp.Paren):
+        inner = inner.this
+    if isinstance(inner, exp.Not):
+        return inward(inner.this)
+    if isinstance(inner, exp.And | exp.Or):
+        other = exp.Or if isinstance(inner, exp.And) else exp.And
+        return other(this=inward(exp.Not(this=inner.this.copy())), expression=inward(exp.Not(this=inner.expression.copy())))
+    if type(inner) in _OPPOSITE:
+        return _OPPOSITE[type(inner)](this=inner.this.copy(), expression=inner.expression.copy())
+    return exp.Not(this=inner.copy()) if inner is not node.this else node
+
+
 def disjuncts(node: Any) -> list[Any]:
+    node = inward(node)
     return [*disjuncts(node.this), *disjuncts(node.expression)] if isinstance(node, exp.Or) else [node]
 
 

@@ -176,6 +176,9 @@ class Entity:
                 return relation
         raise KeyError(name)
 
+    def has_relation(self, name: str) -> bool:
+        return any(relation.name == name for relation in self.relations)
+
     @cached_property
     def unique_rules(self) -> tuple[Unique, ...]:
         """The primary key and the unique rules over plain columns of all rows, each set of columns once."""

@@ -27,6 +27,7 @@ class Problem:
     fact: str
     place: Place | None = None
     hint: str | None = None
+    room: tuple[str, int] | None = None  # an entity, and how many rows of it there would be room for
 
     def __str__(self) -> str:
         lead = f"{self.place}  " if self.place else ""

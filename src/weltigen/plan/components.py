@@ -6,7 +6,8 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from math import prod
 
-from ..model import Unique
+from ..expression import Expression
+from ..model import Check, Unique
 from ..randomness import WIDEST, Bits, DistinctPicks, PopularitySplit
 
 _SLACK = 4  # digits are used until their product is this many times the rows; the others are free
@@ -82,6 +83,7 @@ class Precomputed:
     bits: Bits
     because: str
     beside: frozenset[str] = frozenset()  # the rules that hold beside rows of earlier stages as well
+    checks: tuple[tuple[Check, Expression], ...] = ()  # that read nothing but what is worked out, and numbers that count up
 
     @property
     def bytes_a_row(self) -> int:

@@ -8,6 +8,8 @@ from ..model import Check
 from .formulas import Formula
 from .ports import redraw_key
 
+RANDOM = 64  # attempts in which references are picked at random; in those after it they go to one row after the other
+
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class RejectionGroup:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import replace
 from datetime import datetime
 from typing import Any
 
@@ -15,6 +16,7 @@ from ..readers.overrides import stored_text, with_overrides
 from ..rows.runtime import PlanRuntime
 from .knowledge.limits import read_window
 from .passes import PASSES, SOUND_UP_TO
+from .shortfalls import fewer_rows
 
 
 def make_plan(
@@ -33,7 +35,7 @@ def make_plan(
     world, overrides = _overridden(world, set)
     window = read_window(*world.window, now)
     seed = world.seed if seed is None else seed
-    return _passed(
+    return _with_room(
         Plan(
             world=world, seed=seed, window=window, now=now or window[1], asked=dict(rows or {}), times=times, overrides=overrides
         )
@@ -59,6 +61,22 @@ def next_plan(
             before=plan,
         )
     )  # fmt: skip
+
+
+def _with_room(start: Plan) -> Plan:
+    """The plan after all passes. Where rules have no room for a number of rows that nobody set, it is made again with as many as
+    they have room for."""
+    plan, most = _passed(start), dict[str, int]()
+    for _ in range(_ROUNDS):
+        less = fewer_rows(plan)
+        if not less:
+            break
+        most |= less
+        plan = _passed(replace(start, most=dict(most)))
+    return plan
+
+
+_ROUNDS = 12  # times that fewer rows are tried
 
 
 def _overridden(world: World, values: Mapping[str, Any] | None) -> tuple[World, dict[str, str | None]]:

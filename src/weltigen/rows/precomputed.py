@@ -11,6 +11,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import timedelta
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -24,12 +25,14 @@ from ..model.literals import read_stored
 from ..model.problems import ImpossibleError
 from ..model.ties import Way
 from ..plan.entity import EntityPlan, may_be_null
-from ..plan.fields import Drawn
+from ..plan.fields import Counting, Drawn
 from ..plan.folding import fold_in_rules, folded_column
-from ..plan.keys import find_key
+from ..plan.formulas import as_truth
+from ..plan.keys import counted, find_key
 from ..plan.ports import Ordinals
 from ..randomness import PopularitySplit, popularity
 from ..randomness.mixing import below, mix
+from ..values.pools import picked
 from .columns import _LINK, numbered, whole_column, words_of
 from .key_order import rank_by_key
 from .members import members_of
@@ -118,7 +121,7 @@ class _Solver:
         raise ImpossibleError(Problem(
             fact=f"{self.entity.name}: {waiting.size:,} of {self.total:,} rows find no free place under {rules}",
             place=self.entity.rows.place if self.entity.rows else self.entity.place,
-            hint="fewer rows, or more rows of what it refers to",
+            hint="fewer rows, or more rows of what it refers to", room=(self.entity.name, self.plan.generated - waiting.size),
         ))  # fmt: skip
 
     def _let_rise(self) -> None:
@@ -161,6 +164,8 @@ class _Solver:
             digit.name: below(bits.for_purpose(f"round {turn} of {digit.name}").words(rows), digit.radix)
             for digit in self.precomputed.fields
         }
+        for _, condition in self.precomputed.checks:
+            good &= as_truth(condition.evaluate(partial(self._column, rows, targets, positions), rows.size), null=True)
         keys = [self._keys(rule, rows, targets, positions) for rule in self.precomputed.rules]
         for number, (key, counts) in enumerate(keys):
             candidates = np.flatnonzero(good & counts)
@@ -176,6 +181,33 @@ class _Solver:
         for name, position in positions.items():
             self.out.positions[name][rows[good]] = position[good]
         return good
+
+    def _column(self, rows: Ordinals, targets: dict[str, Ordinals], positions: dict[str, Any], path: str) -> Any:
+        """A column of the rows as they are drawn in this round."""
+        name = next(name for name in self.entity.field_names if name.lower() == path.lower())
+        if name in positions:
+            return self._drawn(name).values.decode(positions[name])
+        for relation in self.relations:
+            if name in relation.columns:
+                target = targets[relation.name]
+                if relation.target == self.entity.name:
+                    there = self._of_own_rows(relation, name, target)
+                else:
+                    theirs = relation.target_columns[relation.columns.index(name)]
+                    there = whole_column(self.runtime, relation.target, theirs)
+                    target = np.where(target >= len(there), -1, target)
+                return picked(there, np.maximum(target, 0), target < 0)
+        return self._counted(name, rows)
+
+    def _of_own_rows(self, relation: Relation, name: str, target: Ordinals) -> Any:
+        """What rows of the entity itself have in the column that others of it refer to: it counts up."""
+        theirs = relation.target_columns[relation.columns.index(name)]
+        return self._counted(theirs, np.arange(max(1, self.total), dtype=np.int64))
+
+    def _counted(self, name: str, rows: Ordinals) -> Any:
+        field = self.plan.fields[name]
+        assert isinstance(field.way, Counting) and field.axis is not None
+        return field.axis.column(counted(self.plan, field.way, rows))
 
     def _in_order(self, relation: Relation, rows: Ordinals, targets: dict[str, Ordinals]) -> NDArray[np.bool_]:
         """Whether one reference goes to no lower key than another; the two change order where both were drawn freely."""

@@ -1,4 +1,5 @@
-"""Drawing again: rows that fail a check are made again, all at once, with another attempt number, at most 64 times."""
+"""Drawing again: rows that fail a check are made again, all at once, with another attempt number: 64 times, and where few rows
+fail then, up to 1,024 times, in which references go to one row after the other."""
 
 from __future__ import annotations
 
@@ -9,11 +10,12 @@ import pyarrow as pa
 
 from ..model.problems import ImpossibleError, Problem
 from ..plan.ports import Ordinals
-from ..plan.rejection import RejectionGroup
+from ..plan.rejection import RANDOM, RejectionGroup
 from ..values.pools import one_array, picked
 from .ports import PlannedRows
 
-ATTEMPTS = 64
+ATTEMPTS = 1_024
+_MUCH = 1 << 21  # rows made again in vain after which there is no use in going on
 
 
 def settle(group: RejectionGroup, rows: PlannedRows) -> dict[Any, Any]:
@@ -29,6 +31,8 @@ def settle(group: RejectionGroup, rows: PlannedRows) -> dict[Any, Any]:
     for attempt in range(1, ATTEMPTS):
         if not failing.size:
             return out
+        if attempt >= RANDOM and failing.size * (ATTEMPTS - attempt) > _MUCH:
+            break
         sub = rows.redraw(failing, attempt, group.redrawn)
         for name in group.relations:
             out["targets", name][failing] = sub.targets(name)
@@ -39,7 +43,7 @@ def settle(group: RejectionGroup, rows: PlannedRows) -> dict[Any, Any]:
             out[name] = picked(pa.concat_arrays([out[name], one_array(sub.column(name))]), index)
         failing = failing[~_kept(group, sub)]
     if failing.size:
-        raise _too_rare(group, rows, failing)
+        raise _too_rare(group, rows, failing, attempt)
     return out
 
 
@@ -50,17 +54,18 @@ def _kept(group: RejectionGroup, rows: PlannedRows) -> Any:
     return kept
 
 
-def _too_rare(group: RejectionGroup, rows: PlannedRows, failing: Ordinals) -> ImpossibleError:
-    worst = rows.redraw(failing, ATTEMPTS - 1, group.redrawn)
+def _too_rare(group: RejectionGroup, rows: PlannedRows, failing: Ordinals, attempt: int) -> ImpossibleError:
+    worst = rows.redraw(failing, attempt - 1, group.redrawn)
     broken = ((c, f) for c, f in group.checks if not f.truth(worst, null=True, earlier=True).all())
     check, formula = next(broken, group.checks[0])
     drawn = rows.redraw(np.arange(len(rows), dtype=np.int64), 0, group.redrawn)
     kept = int(formula.truth(drawn, null=True, earlier=True).sum())
     names = ", ".join(sorted(group.fields | group.relations))
     return ImpossibleError(Problem(
-        fact=f"{rows.plan.name}: {check} still fails for {failing.size:,} of {len(rows):,} rows after {ATTEMPTS} attempts"
+        fact=f"{rows.plan.name}: {check} still fails for {failing.size:,} of {len(rows):,} rows after {attempt:,} attempts"
              f" (row {int(rows.ordinals[failing[0]])}); as {names} are drawn, {kept:,} of {len(rows):,} rows keep it",
         place=check.place,
         hint=f"declare what the check requires: `compute` one of {names}, or bound it by minimum, maximum, after or before"
         if group.fields else f"say which rows are meant: `where` or `same` on {names}, or change the check",
+        room=(rows.plan.name, rows.plan.generated * (len(rows) - failing.size) // len(rows)),
     ))  # fmt: skip

@@ -16,11 +16,14 @@ def check_kept(entity_plan: EntityPlan, check: Check) -> str | None:
         return "watched, since nothing that it reads can be made again"
     if check.status is Status.UNREADABLE:
         return None
+    if entity_plan.precomputed is not None and any(check is one for one, _ in entity_plan.precomputed.checks):
+        return "worked out beforehand for all rows"
     if check.status is Status.MET:
         return f"by construction: {check.met_by}"
     group = next((group for group in entity_plan.rejection_groups if any(check is one for one, _ in group.checks)), None)
     if group is None:
-        return "by construction: references stand in its order"
+        kept = any(one.check is check and entity_plan.fields[name].kept for name, own in entity_plan.own_checks.items() for one in own)
+        return f"by construction: {'only values that keep it are taken' if kept else 'references stand in its order'}"
     made = sorted(group.fields) + [f"the {name} picked" for name in sorted(group.relations)]
     return f"by attempts: {', '.join(made)}"
 

@@ -28,10 +28,14 @@ def presence(plan: Plan, entity_plan: EntityPlan, name: str, present: Present) -
     bits = Bits(plan.stage_seed, entity_plan.name, name, "presence")
     share = present.share if present.share is not None else USUAL_SHARE
     limit = np.uint64(min(round(share * 2.0**64), (1 << 64) - 1))
+
+    def by_share(rows: RowsPort) -> NDArray[np.bool_]:
+        # a check may fail because the value is missing, or is there
+        own = Bits(plan.stage_seed, entity_plan.name, name, "presence", rows.attempt) if rows.attempt else bits
+        return own.words(rows.ordinals) < limit
+
     if present.when is None:
-        if share >= 1:
-            return (lambda rows: np.ones(len(rows), bool)), ()
-        return (lambda rows: bits.words(rows.ordinals) < limit), ()
+        return ((lambda rows: np.ones(len(rows), bool)) if share >= 1 else by_share), ()
     condition = bind(plan.world, entity_plan.entity, present.when)
 
     def when(rows: RowsPort) -> NDArray[np.bool_]:
@@ -39,4 +43,4 @@ def presence(plan: Plan, entity_plan: EntityPlan, name: str, present: Present) -
 
     if present.share is None:
         return when, condition.needs
-    return (lambda rows: when(rows) & (bits.words(rows.ordinals) < limit)), condition.needs
+    return (lambda rows: when(rows) & by_share(rows)), condition.needs

@@ -13,12 +13,12 @@ from ...model.origins import Origin
 from ...model.paths import path_end
 from ...model.problems import ImpossibleError
 from ...plan.entity import EntityPlan
-from ...plan.fields import CellBound, FieldPlan
+from ...plan.fields import ByWeight, CellBound, Drawn, FieldPlan, OneOf
 from ...plan.plan import Plan
 from ...plan.ports import RowsPort
 from ...randomness import Bits, Words
 from ...randomness.mixing import below
-from ...values import Axis, axis_of
+from ...values import Axis, Values, axis_of
 from ...values.axis import DAY
 
 Fill = Callable[[RowsPort], Any]
@@ -40,6 +40,8 @@ def between(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, axis: Ax
     step = max(1, field_plan.step)
     declared = all(bound.origin is not Origin.GUESSED for bound in field_plan.field.limits.bounds if bound.path)
     sides = [(bound, _axis_at(plan, entity_plan, bound)) for bound in field_plan.cell_bounds]
+    if isinstance(field_plan.way, Drawn) and isinstance(field_plan.way.of, OneOf | ByWeight):
+        return _among_few(field_plan, field_plan.way.values, axis, sides, window, words)
 
     def fill(rows: RowsPort) -> Any:
         low, high = _ends(rows, field_plan, sides, window)
@@ -50,6 +52,23 @@ def between(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, axis: Ax
         span = np.maximum(high - low + 1, 1).astype(np.uint64)
         units = low + below(words(rows), span).astype(np.int64)
         return axis.column(units * step if step > 1 else units)
+
+    return fill
+
+
+def _among_few(
+    field_plan: FieldPlan, values: Values, axis: Axis, sides: list[tuple[CellBound, Axis]], window: tuple[int | None, ...],
+    words: WordSource,
+) -> Fill:
+    """One of a few values, of those that lie between the ends in each row."""
+    known = np.unique(axis.read(values.decode(np.arange(values.space, dtype=np.uint64))))
+
+    def fill(rows: RowsPort) -> Any:
+        low, high = _ends(rows, field_plan, sides, window)
+        first, end = np.searchsorted(known, low), np.searchsorted(known, high, side="right")
+        if (first >= end).any():
+            _no_room(rows, field_plan, first >= end)
+        return axis.column(known[first + below(words(rows), (end - first).astype(np.uint64)).astype(np.int64)])
 
     return fill
 
@@ -116,10 +135,14 @@ def _ends(
     if not highs:
         highs = [np.maximum(window[1] - 1, low) if window[1] is not None else low + _usual_width(own)]
     high = _all(np.minimum, highs)
-    if some_absent and window[0] is not None and window[1] is not None:  # rows that nothing bounds lie within the window
-        low = np.where(np.less_equal(low, -_FAR), window[0], low)
-        high = np.where(np.greater_equal(high, _FAR), window[1] - 1, high)
-    return _by_row(low, len(rows)), _by_row(high, len(rows))
+    least, most = own.natural_limits
+    if some_absent:  # rows that nothing bounds lie within the window, or at a usual distance
+        start = 10**own.scale if window[0] is None else window[0]
+        width = _usual_width(own) if window[1] is None else window[1] - start
+        unbounded = np.greater_equal(high, _FAR)
+        low = np.where(np.less_equal(low, -_FAR), np.where(unbounded, start, np.minimum(start, np.subtract(high, width))), low)
+        high = np.where(unbounded, np.maximum(start + width - 1, np.minimum(np.add(low, width), most)), high)
+    return _by_row(np.maximum(low, least), len(rows)), _by_row(np.minimum(high, most), len(rows))
 
 
 def _by_row(end: Any, size: int) -> NDArray[np.int64]:

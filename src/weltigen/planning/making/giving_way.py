@@ -13,7 +13,7 @@ import numpy as np
 import pyarrow as pa
 
 from ...expression import NotEvaluableError
-from ...model import Candidate, ConstSource, Field, Guess, KindSource, PatternSource, Problem, WeightsSource
+from ...model import Candidate, ConstSource, Field, Guess, PatternSource, Problem
 from ...model.changing import changed
 from ...model.literals import read_literal
 from ...model.origins import Origin
@@ -85,9 +85,8 @@ def _candidates(entity_plan: EntityPlan, field: Field) -> Iterator[Field]:
         yield changed(field, source=one.source, guess=one.guess)
     if _counts(entity_plan, field):
         return
-    if field.source is not None and not isinstance(field.source, KindSource):
-        yield changed(field, source=None, guess=Guess(reason="its type", confidence=0.3))
     if field.type.name in TEXTS or field.type.name is TypeName.OTHER:
+        yield changed(field, source=None, guess=Guess(reason="its type", confidence=0.3))
         for one in _plain_texts(entity_plan, field):
             yield changed(field, source=one.source, guess=one.guess)
     for text, reason in _named_values(entity_plan, field):

@@ -16,7 +16,7 @@ from ...model import Bound, CasesSource, ComputeSource, ConstSource, Entity, Fie
 from ...model.literals import read_literal, read_span
 from ...model.origins import Origin
 from ...model.paths import Cell, Path, path_end, resolve_path
-from ...model.types import MOMENTS
+from ...model.types import MOMENTS, TypeName
 from ...plan.fields import Room
 from ...plan.plan import Plan
 from ...values import Axis, axis_of
@@ -26,6 +26,7 @@ from ..knowledge.walks import walked_fields
 from .fields import spaced_field
 
 _ROUNDS = 24
+_FEW_DIGITS = 4  # before the point
 _DEEPEST = 12  # bounds by cells that other cells bound are followed so far
 _FIXED_SOURCES = (ConstSource, ComputeSource, WeightsSource, CasesSource)
 
@@ -40,6 +41,7 @@ class _Range:
     high: Fraction | None = None
     usual: tuple[Fraction, Fraction] | None = None
     narrowed: str = ""
+    natural: frozenset[bool] = frozenset()  # its ends that only its type sets: the upper one is True
 
 
 @dataclass(frozen=True, slots=True)
@@ -92,9 +94,21 @@ def _range(plan: Plan, cell: Cell) -> _Range:
     scale = _scale(axis)
     if isinstance(field.source, ConstSource):
         span.low = span.high = axis.units(read_literal(field.source.value, field.type))
+    natural = frozenset[bool]()
+    if _narrow(axis):
+        least, most = axis.natural_limits
+        natural = frozenset(upper for upper, end in ((False, span.low), (True, span.high)) if end is None)
+        span.low, span.high = least if span.low is None else span.low, most if span.high is None else span.high
     low = Fraction(span.low) * scale if span.low is not None else None
     high = Fraction(span.high) * scale if span.high is not None else None
-    return _Range(axis, free, low, high, usual)
+    return _Range(axis, free, low, high, usual, natural=natural)
+
+
+def _narrow(axis: Axis) -> bool:
+    """Whether a type holds so little that values beside it reach its ends."""
+    name = axis.type.name
+    digits, scale = axis.type.digits if name is TypeName.NUMERIC else (99, 0)
+    return name in (TypeName.TIME, TypeName.SMALLINT) or digits - scale <= _FEW_DIGITS
 
 
 def _unit(axis: Axis) -> int:
@@ -199,6 +213,8 @@ class _Rooms:
             return
         for side in found:
             step = self._gap(cell, side.cell) if side.strict else Fraction(0)
+            if self._is_idle(own, side):
+                continue
             if not side.upper and own.high is not None:
                 yield side.cell, True, own.high - step, cell, side, None
             if side.upper and own.low is not None:
@@ -213,6 +229,10 @@ class _Rooms:
                     yield first.cell, True, least - step, cell, first, last
                 elif most is not None:
                     yield last.cell, False, most + step, cell, last, first
+
+    def _is_idle(self, own: _Range, side: _Side) -> bool:
+        """Whether a side asks for room before an end that only the type sets, of a cell that cannot be moved."""
+        return (not side.upper) in own.natural and not self.ranges[side.cell].free
 
     def _own_end(self, cell: Cell, *, upper: bool) -> Fraction | None:
         """Where a cell whose position is dealt ends: at its own limits, else where the window does."""

@@ -77,11 +77,11 @@ def sieved(values: Values, keeps: Keeps, needed: int | None) -> Sieved:
         if needed is None and share >= _OFTEN and not values.rising:
             return Sieved(values, share, False)
         return Sieved(_among(values, at[kept]) if kept.any() else None, share, True)
-    sample = np.arange(_SAMPLE, dtype=np.uint64) * np.uint64(space // _SAMPLE)
+    sample = np.arange(_SAMPLE, dtype=np.uint64) * _odd(space // _SAMPLE)
     share = float(keeps(values.decode(sample)).mean())
     if needed is None:
         if share >= _OFTEN:
-            return Sieved(values, share, share == 1)
+            return Sieved(values, share, False)
         at = _passing(values, keeps, 1 << 12, 1 << 17)
         return Sieved(_among(values, at) if at.size >= _VARIETY else None, share, True)
     if needed > MOST_NEEDED or not share:
@@ -90,10 +90,15 @@ def sieved(values: Values, keeps: Keeps, needed: int | None) -> Sieved:
     return Sieved(_among(values, at) if at.size else None, share, True)
 
 
+def _odd(stride: int) -> np.uint64:
+    """The next odd number below, so that the positions looked at are of all remainders."""
+    return np.uint64(max(1, stride - 1 + stride % 2))
+
+
 def _passing(values: Values, keeps: Keeps, wanted: int, looked: int) -> NDArray[np.uint64]:
     """Positions that pass, of `looked` ones as far apart as the space allows; at most about twice as many as wanted."""
     looked = min(looked, values.space)
-    stride = np.uint64(max(1, values.space // looked))
+    stride = _odd(values.space // looked)
     found, size = [], 0
     for start in range(0, looked, WHOLE):
         at = np.arange(start, min(looked, start + WHOLE), dtype=np.uint64) * stride

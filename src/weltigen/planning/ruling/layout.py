@@ -24,6 +24,7 @@ from ..knowledge.agreeing import agree, differs, retried
 from ..knowledge.keeping import is_apart
 from .digits import digits_of
 from .links import with_favourites
+from .settled_checks import SettledCheck, settled_checks
 
 
 def lay_out_rules(plan: Plan) -> Plan:
@@ -91,34 +92,39 @@ def _components(
     """Rules that arithmetic keeps, those that are worked out beforehand, and what neither can."""
     problems: list[Problem] = []
     rules = (*entity_plan.entity.unique_rules, *more)
-    found = _sorted(plan, entity_plan, [(rule, *digits_of(plan, entity_plan, rule, problems)) for rule in rules])
+    laid = [(rule, *digits_of(plan, entity_plan, rule, problems)) for rule in rules]
+    checks = settled_checks(entity_plan, _needed(laid))
+    found = _sorted(plan, entity_plan, laid, {name: str(one.check) for one in checks for name in one.names})
     names, shared = retried(plan, entity_plan, {name for _, component in found.easy for name in component.strata})
     found.reasons += [f"references must agree on {shared}"] if shared else []
     owner = entity_plan.owner.relation if entity_plan.owner else None
     _join(plan, entity_plan, found, owner)
+    names |= {name for one in checks for name in one.names if entity_plan.entity.has_relation(name)} - {owner}
     names |= _drawn_along(entity_plan.entity, found, names, owner)
     precomputed = (
-        _precomputed(plan, entity_plan, found.hard, names, "; ".join(found.reasons), problems)
+        _precomputed(plan, entity_plan, found.hard, names, "; ".join(found.reasons), problems, checks)
         if names and found.reasons
         else None
     )
     return tuple(component for _, component in found.easy), precomputed, problems
 
 
-def _sorted(plan: Plan, entity_plan: EntityPlan, laid: list[tuple[Unique, dict[str, Digit] | None, str | None]]) -> _Sorted:
+def _sorted(
+    plan: Plan, entity_plan: EntityPlan, laid: list[tuple[Unique, dict[str, Digit] | None, str | None]], checked: dict[str, str]
+) -> _Sorted:
+    """`checked`: fields and references that a check reads together with nothing that could be drawn again."""
     unfit = _ordered_pairs(plan, entity_plan, laid)
     found = _Sorted()
-    # a rule that holds another one whole is met by it
-    held = [(set(digits), not cut) for _, digits, cut in laid if digits is not None]
-    for rule, digits, cut in laid:
-        if digits is None or any(whole and names < set(digits) for names, whole in held):
-            continue
+    for rule, digits, cut in _needed(laid):
+        assert digits is not None
         others = [name for other, theirs, _ in laid if other is not rule for name in theirs or ()]
         following = next((name for name in digits if name in entity_plan.candidate_filters), None)
         alone: Component | None = None
         if not is_apart(plan, entity_plan.entity, rule):
             alone = _going_on(entity_plan, rule, set(digits) & set(others))
             reason = f"{rule} holds beside rows of earlier stages"
+        elif read := sorted(set(digits) & set(checked)):
+            reason = f"{checked[read[0]]} reads {' and '.join(read)}, which rules keep apart"
         elif ordered := unfit & set(digits):
             reason = f"{rule} holds {' and '.join(sorted(ordered))}, of which one key is above another"
         elif cut:
@@ -136,6 +142,15 @@ def _sorted(plan: Plan, entity_plan: EntityPlan, laid: list[tuple[Unique, dict[s
             found.reasons.append(reason)
             found.hard.append((rule, digits))
     return found
+
+
+def _needed(laid: list[tuple[Unique, dict[str, Digit] | None, str | None]]) -> list[tuple[Unique, dict[str, Digit] | None, str | None]]:
+    """The rules that must be laid out: one that holds another whole is met by it."""
+    held = [(set(digits), not cut) for _, digits, cut in laid if digits is not None]
+    return [
+        (rule, digits, cut) for rule, digits, cut in laid
+        if digits is not None and not any(whole and names < set(digits) for names, whole in held)
+    ]  # fmt: skip
 
 
 def _join(plan: Plan, entity_plan: EntityPlan, found: _Sorted, owner: str | None) -> None:
@@ -291,7 +306,8 @@ def _mixed(entity_plan: EntityPlan, component: Component) -> bool:
 
 
 def _precomputed(
-    plan: Plan, entity_plan: EntityPlan, hard: list[Laid], names: set[str], because: str, problems: list[Problem]
+    plan: Plan, entity_plan: EntityPlan, hard: list[Laid], names: set[str], because: str, problems: list[Problem],
+    checks: list[SettledCheck],
 ) -> Precomputed | None:
     entity = entity_plan.entity
     beside = frozenset(str(rule) for rule, _ in hard if not is_apart(plan, entity, rule))
@@ -311,7 +327,7 @@ def _precomputed(
     return Precomputed(
         rules=tuple(rule for rule, _ in hard), relations=relations,
         fields=tuple(fields.values()), bits=Bits(plan.stage_seed, entity.name, label, "tabled"), because=because,
-        beside=beside,
+        beside=beside, checks=tuple((one.check, one.expression) for one in checks),
     )  # fmt: skip
 
 

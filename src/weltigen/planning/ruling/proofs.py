@@ -67,7 +67,8 @@ def _too_many(plan: Plan, entity_plan: EntityPlan, component: Component) -> list
             what = " × ".join(_spaces(entity_plan, petal))
             fits = "only 1 row fits" if space == 1 else f"at most {space:,} rows fit"
             out.append(Problem(fact=f"{entity_plan.name}: {rule} has only {what} for {said}", place=place,
-                               hint=f"{fits}, or widen {', '.join(d.name for d in petal)}"))  # fmt: skip
+                               hint=f"{fits}, or widen {', '.join(d.name for d in petal)}",
+                               room=(entity_plan.name, entity_plan.generated * space // most)))  # fmt: skip
     return out
 
 
@@ -88,7 +89,9 @@ def _too_many_precomputed(plan: Plan, entity_plan: EntityPlan) -> list[Problem]:
         if space < entity_plan.total + before:
             fact = f"{entity_plan.name}: {rule} has only {space:,} values for {entity_plan.total + before:,} rows"
             fact += f", {before:,} of them of earlier stages" if before else ""
-            out.append(Problem(fact=fact, place=rule.place, hint=f"at most {max(0, space - before):,} rows fit"))
+            fits = max(0, space - before)
+            room = (entity_plan.name, fits - entity_plan.fixed)
+            out.append(Problem(fact=fact, place=rule.place, hint=f"at most {fits:,} rows fit", room=room))
     return out
 
 
@@ -124,7 +127,8 @@ def _numbers_run_out(entity_plan: EntityPlan) -> list[Problem]:
         if entity_plan.generated and rows > way.room:
             name = f"{entity_plan.name}.{field_plan.field.name}"
             out.append(Problem(fact=f"{name} counts up, and there are only {way.room:,} numbers for {rows:,} rows",
-                               place=field_plan.field.place, hint="fewer rows, or a wider type"))  # fmt: skip
+                               place=field_plan.field.place, hint="fewer rows, or a wider type",
+                               room=(entity_plan.name, entity_plan.generated - (rows - way.room))))  # fmt: skip
     return out
 
 

@@ -21,7 +21,7 @@ from ...plan.formulas import Formula, bind, tried_on_nothing
 from ...plan.plan import Plan
 from ...plan.ports import RowsPort, redraw_key
 from ...plan.references import ReferencePlan
-from ...plan.rejection import RejectionGroup
+from ...plan.rejection import RANDOM, RejectionGroup
 from ...randomness import Bits
 from ..knowledge.agreeing import per_pair
 from ..knowledge.promises import moving_limits, promised, unproven
@@ -65,7 +65,8 @@ def _picked_again(plan: Plan, entity_plan: EntityPlan, formula: Formula, read: s
     free |= {
         relation.name
         for relation in through
-        if relation.target != entity.name and _alone(entity_plan, relation) and must_differ(entity_plan, relation) is None
+        if _alone(entity_plan, relation) and must_differ(entity_plan, relation) is None and relation.tree is None
+        and not (relation.target == entity.name and any(len(path) > 1 for path in formula.paths.values()))
         and relation.name not in {*entity_plan.candidate_filters, *per_pair(entity), *pairs}
         and not _wished(entity_plan, relation) and not is_settled(entity_plan, relation.name)
     }  # fmt: skip
@@ -96,14 +97,25 @@ def _wished(entity_plan: EntityPlan, relation: Relation) -> bool:
 
 def _picking_again(plan: Plan, entity_plan: EntityPlan, usual: ReferencePlan) -> ReferencePlan:
     """Where an attempt failed, any row of the target, each as likely; a row that refers to nothing stays so."""
-    relation, total = usual.relation, plan.entities[usual.relation.target].total
+    relation, total = usual.relation, np.uint64(max(1, plan.entities[usual.relation.target].total))
+
+    def there(rows: RowsPort) -> Any:
+        """How many rows may be referred to: of its own entity those up to the row itself."""
+        return rows.ordinals.astype(np.uint64) + np.uint64(1) if relation.target == rows.name else total
 
     def targets(rows: RowsPort) -> Any:
         found = usual.targets(rows)
         if redraw_key(relation.name) not in rows.redrawn or not rows.attempt:
             return found
-        bits = Bits(plan.stage_seed, entity_plan.name, relation.name, "reference", rows.attempt)
-        return np.where(found < 0, -1, bits.below(max(1, total), rows.ordinals).astype(np.int64))
+        if rows.attempt < RANDOM:
+            bits = Bits(plan.stage_seed, entity_plan.name, relation.name, "reference", rows.attempt)
+            again = bits.below(there(rows), rows.ordinals).astype(np.int64)
+        else:  # at last one after the other, from another one on in each row
+            first = Bits(plan.stage_seed, entity_plan.name, relation.name, "first").words(rows.ordinals) >> np.uint64(1)
+            again = ((first + np.uint64(rows.attempt)) % there(rows)).astype(np.int64)
+            if relation.target == rows.name and rows.attempt % 2:  # the first row has no other to refer to
+                return np.where(found < 0, rows.ordinals, again)
+        return np.where(found < 0, -1, again)
 
     return replace(usual, targets=targets)
 
@@ -134,7 +146,10 @@ def settle_checks(plan: Plan) -> Plan:
         entity_plan = plan.entities[name]
         watched: list[tuple[Check, Formula]] = []
         open_: list[_Open] = []
+        beforehand = [check for check, _ in entity_plan.precomputed.checks] if entity_plan.precomputed is not None else []
         for check, given in _open_checks(plan, entity_plan, problems):
+            if any(check is one for one in beforehand):
+                continue
             try:
                 formula = bind(plan.world, entity_plan.entity, check.expression, check.dialect)
                 arrow = tried_on_nothing(plan.world, formula) if check.dialect is None else pa.null()
@@ -152,8 +167,10 @@ def settle_checks(plan: Plan) -> Plan:
             free = {field for field in read if _is_free(entity_plan, field)}
             if free:
                 made = free | {field for field in read if _computed(entity_plan, field) is not None}
-                texts = any(entity_plan.fields[field].axis is None for field in free)
-                made |= _picked_again(plan, entity_plan, formula, read) if texts and not given else set()
+                # numbers and moments can usually be drawn again alone; texts can not, nor what is beside a key that is referred to
+                bound = any(read & set(relation.columns) for relation in entity_plan.entity.relations)
+                bound |= any(entity_plan.fields[field].axis is None for field in free)
+                made |= _picked_again(plan, entity_plan, formula, read) if bound and not given else set()
                 open_.append(_Open(check, formula, given, made))
             elif not given and not _in_the_layout(plan, entity_plan, formula):
                 picked = _picked_again(plan, entity_plan, formula, read)
@@ -192,7 +209,7 @@ def _open_checks(plan: Plan, entity_plan: EntityPlan, problems: list[Problem]) -
     """The checks that are tried; with each, whether construction meets it but where fixed rows give a part of it."""
     computed = [name for name, own in entity_plan.fields.items() if isinstance(own.way, Computed | Constant)]
     for check in entity_plan.entity.checks:
-        if check.status is Status.UNREADABLE:
+        if check.status is Status.UNREADABLE or _sieved(entity_plan, check):
             continue
         if check.status is Status.MET:
             if not computed and not entity_plan.entity.fixed:
@@ -215,6 +232,14 @@ def _open_checks(plan: Plan, entity_plan: EntityPlan, problems: list[Problem]) -
             continue
         for limit in promised(plan, entity_plan, name, problems):
             yield limit, False
+
+
+def _sieved(entity_plan: EntityPlan, check: Check) -> bool:
+    """Whether the only field that a check reads has no value that breaks it; fixed rows are looked at elsewhere."""
+    return any(
+        own.check is check and (field := entity_plan.fields.get(name)) is not None and field.kept
+        for name, checks in entity_plan.own_checks.items() for own in checks
+    )  # fmt: skip
 
 
 def _names(plan: Plan, entity_plan: EntityPlan, check: Check) -> set[str]:

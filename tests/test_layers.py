@@ -33,7 +33,7 @@ FORBIDDEN = {
 # the same within a layer: its folders and files, "." for all others; folders on one line do not import each other
 ROOMS = {
     "plan": [{"ports"}, {"agreement", "child_blocks"}, {"ways"}, {"."}],
-    "planning": [{"knowledge"}, {"counting", "choosing", "making", "ruling"}, {"delete_order"}, {"explaining"}, {"."}],
+    "planning": [{"knowledge"}, {"making"}, {"counting", "choosing", "ruling"}, {"delete_order"}, {"explaining"}, {"."}],
     "api": [{"dataset"}, {"records"}, {"."}],
     "stored": [{"names"}, {"locations"}, {"sqlite_files"}, {"sqlite"}, {"formats"}, {"stores"}, {"."}],
     "auditing": [{"rule", "findings"}, {"choices"}, {"."}],

@@ -31,7 +31,7 @@ CREATE TABLE boat (
 );
 """
 YAML = """
-weltigen: 1
+weltigen: 2
 model: model.sql
 window: [2024-01-01, 2025-01-01]
 entities:

@@ -120,7 +120,9 @@ def _text(length: int | None, chance: Random) -> str:
 
 
 def _texts(type: str, length: int | None = None, *, keyed: bool = True, defaults: bool = True) -> Callable[[Random], Form]:
-    return lambda chance: Form(type, "text", lambda c: _text(length, c).strip() or "a", checks=_text_checks, keyed=keyed, defaults=defaults)
+    return lambda chance: Form(
+        type, "text", lambda c: _text(length, c).strip() or "a", checks=_text_checks, keyed=keyed, defaults=defaults
+    )
 
 
 def _varying(template: str, *, defaults: bool = True) -> Callable[[Random], Form]:
@@ -180,7 +182,9 @@ def _booleans(chance: Random) -> Form:
     return Form("boolean", "boolean", lambda c: c.random() < 0.5, lambda v: str(v).lower(), defaults=True)
 
 
-def _bytes(template: str, literal: Callable[[Any], str], lengths: tuple[int, ...] = (0,), *, keyed: bool = False) -> Callable[[Random], Form]:
+def _bytes(
+    template: str, literal: Callable[[Any], str], lengths: tuple[int, ...] = (0,), *, keyed: bool = False
+) -> Callable[[Random], Form]:
     def form(chance: Random) -> Form:
         length = chance.choice(lengths)
         size = length or chance.choice([4, 16, 20])
@@ -212,11 +216,18 @@ def _domain(chance: Random) -> Form:
         return Form(name, "integer", lambda c: c.randint(1, 9), str, ordered=True,
                     declared=f"CREATE DOMAIN {name} AS integer CHECK (VALUE BETWEEN 1 AND 9);\n")  # fmt: skip
     if kind == 1:
-        return Form(name, "text", lambda c: c.choice("abc") * 3, declared=f"CREATE DOMAIN {name} AS text CHECK (length(VALUE) = 3);\n")
+        return Form(
+            name, "text", lambda c: c.choice("abc") * 3, declared=f"CREATE DOMAIN {name} AS text CHECK (length(VALUE) = 3);\n"
+        )
     if kind == 2:
         return Form(name, "bytes", lambda c: c.randbytes(20), lambda v: f"'\\x{v.hex()}'", keyed=True,
                     declared=f"CREATE DOMAIN {name} AS bytea CONSTRAINT exact CHECK (VALUE IS NULL OR octet_length(VALUE) = 20);\n")  # fmt: skip
-    return Form(name, "text", lambda c: c.choice(["y", "n"]), declared=f"CREATE DOMAIN {name} AS varchar(1) CHECK (VALUE IN ('y', 'n'));\n")
+    return Form(
+        name,
+        "text",
+        lambda c: c.choice(["y", "n"]),
+        declared=f"CREATE DOMAIN {name} AS varchar(1) CHECK (VALUE IN ('y', 'n'));\n",
+    )
 
 
 def _uuids(chance: Random) -> Form:

@@ -148,15 +148,23 @@ class _Maker:
         held = {column.name for column in table.columns}
         names = []
         for aim in aims:
-            own = f"{target.name[:30]}_{aim[:20]}" if self.some(0.7) else f"{self.chance.choice(('by', 'of', 'from', 'other'))}_{aim[:30]}"
+            own = (
+                f"{target.name[:30]}_{aim[:20]}"
+                if self.some(0.7)
+                else f"{self.chance.choice(('by', 'of', 'from', 'other'))}_{aim[:30]}"
+            )
             while own in held:
                 own += "_2"
             held.add(own)
             names.append(own)
             values = [None if pick is None else target.column(aim).values[pick] for pick in picks]
             table.columns.append(Column(own, target.column(aim).form, values, nullable=optional, follows=True))
-        action = self.chance.choice(["", "", " ON DELETE CASCADE", " ON DELETE RESTRICT"] + ([" ON DELETE SET NULL"] if optional else []))
-        table.rules.append(f"FOREIGN KEY ({self.listed(names)}) REFERENCES {self.quoted(target.name)} ({self.listed(aims)}){action}")
+        action = self.chance.choice(
+            ["", "", " ON DELETE CASCADE", " ON DELETE RESTRICT"] + ([" ON DELETE SET NULL"] if optional else [])
+        )
+        table.rules.append(
+            f"FOREIGN KEY ({self.listed(names)}) REFERENCES {self.quoted(target.name)} ({self.listed(aims)}){action}"
+        )
 
     def listed(self, names: list[str]) -> str:
         return ", ".join(map(self.quoted, names))
@@ -164,7 +172,9 @@ class _Maker:
     def keys(self, table: Table) -> None:
         """A primary key and unique rules, over any columns whose witness values differ."""
         fit = [c for c in table.columns if c.form.keyed]
-        choices = [names for names in self.differing(table, fit) if None not in [v for n in names for v in table.column(n).values]]
+        choices = [
+            names for names in self.differing(table, fit) if None not in [v for n in names for v in table.column(n).values]
+        ]
         kind = self.chance.random()
         if kind < 0.5 or not choices:
             form = next(self.chance.choice(self.forms)(self.chance) for _ in range(1)) if self.some(0.25) else None
@@ -179,7 +189,9 @@ class _Maker:
             table.key = self.chance.choice(choices)
         for name in table.key:
             table.column(name).nullable = False
-        for names in self.chance.sample(choices := self.differing(table, fit), min(len(choices), self.chance.choice([0, 0, 1, 1, 2]))):
+        for names in self.chance.sample(
+            choices := self.differing(table, fit), min(len(choices), self.chance.choice([0, 0, 1, 1, 2]))
+        ):
             if names != table.key and (self.dialect != "mysql" or all(table.column(n).form.keyed for n in names)):
                 table.uniques.append(names)
         if table.key:
@@ -208,7 +220,9 @@ class _Maker:
         for _ in range(8):
             size = min(len(fit), self.chance.choice([1, 1, 2, 2, 3]))
             chosen = self.chance.sample(fit, size) if size else []
-            rows = [tuple(sql_text(c.values[n]).lower() if c.values[n] is not None else n for c in chosen) for n in range(table.rows)]
+            rows = [
+                tuple(sql_text(c.values[n]).lower() if c.values[n] is not None else n for c in chosen) for n in range(table.rows)
+            ]
             names = [c.name for c in chosen]
             if chosen and len(set(rows)) == table.rows and names not in out:
                 out.append(names)
@@ -218,7 +232,11 @@ class _Maker:
         if self.some(0.2) and column.form.defaults and column.values:
             column.extra += f" DEFAULT {column.form.default(self.chance)}"
         if self.some(0.35):
-            checks = [check for check in column.form.checks(self.chance, self.quoted(column.name), column.known(), self.dialect) if check]
+            checks = [
+                check
+                for check in column.form.checks(self.chance, self.quoted(column.name), column.known(), self.dialect)
+                if check
+            ]
             if checks:
                 check = self.chance.choice(checks)
                 if not column.nullable and self.some(0.1):

@@ -93,7 +93,9 @@ class Sqlite(Judge):
             made = [[_as_stored(text, field) for text, field in zip(row or [""], fields, strict=True)] for row in rows]
         names = ", ".join(_double(f.name) for f in fields)
         with self.connection:
-            self.connection.executemany(f"INSERT INTO {_double(entity.name)} ({names}) VALUES ({', '.join('?' * len(fields))})", made)
+            self.connection.executemany(
+                f"INSERT INTO {_double(entity.name)} ({names}) VALUES ({', '.join('?' * len(fields))})", made
+            )
 
 
 def _as_stored(text: str, field: Field) -> Any:
@@ -111,7 +113,20 @@ class Postgresql(Judge):
     dialect = "postgresql"
 
     def __init__(self, url: URL) -> None:
-        self.command = ["psql", "-X", "-q", "-v", "ON_ERROR_STOP=1", "-h", str(url.host), "-p", str(url.port), "-U", str(url.username), str(url.database)]
+        self.command = [
+            "psql",
+            "-X",
+            "-q",
+            "-v",
+            "ON_ERROR_STOP=1",
+            "-h",
+            str(url.host),
+            "-p",
+            str(url.port),
+            "-U",
+            str(url.username),
+            str(url.database),
+        ]
 
     def empty(self) -> None:
         _ran(self.command, "SET client_min_messages = error; DROP SCHEMA public CASCADE; CREATE SCHEMA public;")
@@ -135,7 +150,17 @@ class Mariadb(Judge):
     dialect = "mysql"
 
     def __init__(self, url: URL) -> None:
-        self.command = ["mariadb", "--no-defaults", "-h", str(url.host), "-P", str(url.port), "-u", str(url.username), "--default-character-set=utf8mb4"]
+        self.command = [
+            "mariadb",
+            "--no-defaults",
+            "-h",
+            str(url.host),
+            "-P",
+            str(url.port),
+            "-u",
+            str(url.username),
+            "--default-character-set=utf8mb4",
+        ]
 
     def empty(self) -> None:
         _ran(self.command, "DROP DATABASE IF EXISTS judged; CREATE DATABASE judged CHARACTER SET utf8mb4;")

@@ -6,7 +6,7 @@ from collections import defaultdict
 from dataclasses import dataclass, replace
 
 from ..infer import infer, propose_relations, propose_tenants
-from ..model import Relation, World
+from ..model import FORMAT, Relation, World
 from ..plan import Plan
 from ..planning import make_plan
 from .changes import Change, changes_between
@@ -79,7 +79,7 @@ def _head(world: World, plan: Plan, model: str, dialect: str | None) -> str:
         lines.append(f"# Not understood, so rows may break it: {' '.join(note.split())}")
     for problem in plan.problems:
         lines.append(f"# Impossible as it stands: {' '.join(str(problem).split())}")
-    lines += ["weltigen: 1", f"model: {scalar(model)}"]
+    lines += [f"weltigen: {FORMAT}", f"model: {scalar(model)}"]
     if dialect is not None:
         lines.append(f"dialect: {dialect}")
     start, end = world.window

@@ -7,9 +7,9 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from typing import Any
 
-from ..model import Entity, Problem, Relation
+from ..model import Problem, Relation
 from ..model.problems import Place, UnreadableError
-from ..plan import Plan
+from ..plan import EntityPlan, Plan
 from ..values import get_kind, kind_names
 from .render import INDENT, field_line, reference_line
 from .snapshot import Snapshot
@@ -151,7 +151,7 @@ def _entity(patch: _Patch, parts: Parts, name: str, key: Any, value: Any) -> Non
     entity_plan = parts.plan.entities[name]
     entity = entity_plan.entity
     references = {r.name: reference_line(parts.plan, entity_plan, r) for r in entity.relations if _is_new(parts, r)}
-    fields = {f.name: field_line(entity, f) for f in entity.fields if parts.is_new(name, (f.name,))}
+    fields = {f.name: field_line(parts.plan.entities[name], f) for f in entity.fields if parts.is_new(name, (f.name,))}
     for section, lines, there in (
         ("references", references, {w.lower() for r in entity.relations for w in (r.name, r.target, *r.columns)}),
         ("fields", fields, {f.name.lower() for f in entity.fields}),
@@ -165,23 +165,23 @@ def _entity(patch: _Patch, parts: Parts, name: str, key: Any, value: Any) -> Non
         aliases = _aliases(entity_plan.entity, written) if section == "references" else written
         new = [line for name, line in lines.items() if line and name.lower() not in aliases]
         if section == "fields":
-            new += _no_longer_fitting(patch, entity, listed, found)
+            new += _no_longer_fitting(patch, entity_plan, listed, found)
         if new:
             _add_lines(patch, section, new, key, value, found)
 
 
-def _no_longer_fitting(patch: _Patch, entity: Entity, listed: Any, found: Any) -> list[str]:
+def _no_longer_fitting(patch: _Patch, entity_plan: EntityPlan, listed: Any, found: Any) -> list[str]:
     """Wishes that a changed declaration rules out are commented out; a field whose kind cannot fill it gets a fresh line."""
     fresh = []
     for key, value in listed:
-        field = next((f for f in entity.fields if f.name.lower() == str(key.value).lower()), None)
+        field = next((f for f in entity_plan.entity.fields if f.name.lower() == str(key.value).lower()), None)
         if field is None:
             continue
         kind = _child(value, "kind")
         named = None if kind is None else kind[1].value if kind[1].id == "scalar" else str(kind[1].value[0][0].value)
         if named in kind_names() and field.type.name not in get_kind(str(named)).suits:
             _comment_out(patch, found[1], key, value)
-            fresh.append(field_line(entity, field))
+            fresh.append(field_line(entity_plan, field))
         elif not field.nullable and (present := _child(value, "present")) is not None:
             _comment_out(patch, value, *present)
     return fresh

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from ..model import EVEN, Entity, Field, Guess, KindSource, PatternSource, Relation, Source, WeightsSource
+from ..model import EVEN, ConstSource, Field, Guess, KindSource, PatternSource, Relation, Source, WeightsSource
 from ..model.origins import Origin
 from ..plan import EntityPlan, Plan
+from ..plan.fields import ByWeight, Drawn
 from ..planning.knowledge.presence import USUAL_SHARE
 from .yaml_text import commented, flow, listed, percent, scalar
 
@@ -35,7 +36,7 @@ def entity_lines(plan: Plan, entity_plan: EntityPlan, number: int, doubtful: Seq
         lines += [INDENT * 2 + line for line in references + suggested]
     else:
         lines += [INDENT + line for line in suggested]
-    fields = [line for field in entity.fields if (line := field_line(entity, field))]
+    fields = [line for field in entity.fields if (line := field_line(entity_plan, field))]
     if fields:
         lines.append(f"{INDENT}fields:")
         lines += [INDENT * 2 + line for line in fields]
@@ -70,8 +71,14 @@ def reference_line(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> s
     return commented(f"{scalar(relation.name)}: {flow(parts)}", why, 58)
 
 
-def field_line(entity: Entity, field: Field) -> str:
-    """One field; empty where nothing about it was guessed."""
+def field_line(entity_plan: EntityPlan, field: Field) -> str:
+    """One field, filled as the plan fills it; empty where nothing about it was guessed, or where only a guess can be kept."""
+    planned = entity_plan.fields.get(field.name)
+    if planned is not None and field.free:
+        field = planned.field
+        way = planned.way
+        if isinstance(way, Drawn) and isinstance(way.of, ByWeight) and way.values.space > len(way.of.weights):
+            return ""  # the values have numbers behind them, which what is said would not get
     if field.guess is None or field.source is None:
         return _choice(field)
     parts = _source(field.source)
@@ -102,5 +109,7 @@ def _source(source: Source) -> dict[str, str]:
             return {"weights": flow({value: f"{weight:g}" for value, weight in weights})}
         case PatternSource(pattern=pattern):
             return {"pattern": scalar(pattern)}
+        case ConstSource(value=value):
+            return {"const": scalar(value)}
         case _:
             return {}

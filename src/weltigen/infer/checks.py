@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from dataclasses import replace
 from itertools import pairwise
 from typing import Any
@@ -243,7 +242,9 @@ class _Reader(TextLimits):
 
     def _together(self, group: list[Field]) -> str | None:
         """All of them or none: the first decides, a reference before others, since what it refers to may be missing."""
-        group = self._one_of_each_reference(sorted(group, key=lambda f: (not self._is_of_own_rows(f), not self.refers(f.name))))
+        group = self._one_of_each_reference(
+            sorted(group, key=lambda f: (f.present is None, not self._is_of_own_rows(f), not self.refers(f.name)))
+        )
         if any(not f.nullable for f in group):
             for f in group:
                 self.change(f.name, lambda f: replace(f, nullable=False))
@@ -279,11 +280,16 @@ class _Reader(TextLimits):
         own = [r for r in self.entity.relations if r.target == self.entity.name and field.name in r.target_columns]
         if any(f is not None and f.name in r.columns for f in names for r in own):
             return None  # rows would have to know of rows that refer to them
+        text = self._written(condition)
+        if field.present is not None and field.present.when == text:
+            return f"{field.name} is there exactly when {text}"
+        beside = {c for r in self.entity.relations if field.name in r.columns for c in r.columns}
+        if any(f is not None and f.name in beside for f in names):
+            return None  # of one reference all columns are there, or none
         if field.present is not None or not field.nullable or not names or any(f is None or f.name == field.name for f in names):
             return None
         if any(f is not None and self._waits_for(f, field.name) for f in names):
             return None
-        text = self._written(condition)
         try:
             parse(text)
         except NotEvaluableError:
@@ -354,7 +360,9 @@ class _Reader(TextLimits):
         kept: list[Field] = []
         for field in group:
             along = any(
-                field.name in r.columns and one.name in r.columns and not self._is_shared(field.name) for r in self.entity.relations for one in kept
+                field.name in r.columns and one.name in r.columns and not self._is_shared(field.name)
+                for r in self.entity.relations
+                for one in kept
             )
             kept += [] if along else [field]
         return kept

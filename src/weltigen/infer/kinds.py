@@ -12,7 +12,20 @@ from sqlglot import exp
 
 from ..expression import parse
 from ..expression.meaning import NotEvaluableError
-from ..model import Candidate, Entity, Field, FieldType, Guess, KindSource, PatternSource, Present, Source, TypeName, WeightsSource, World
+from ..model import (
+    Candidate,
+    Entity,
+    Field,
+    FieldType,
+    Guess,
+    KindSource,
+    PatternSource,
+    Present,
+    Source,
+    TypeName,
+    WeightsSource,
+    World,
+)
 from ..model.changing import changed
 from ..model.literals import read_literal
 from ..model.origins import Origin, Status

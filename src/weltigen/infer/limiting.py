@@ -67,7 +67,12 @@ class TextLimits(Limiting):
 
     def _length(self, of: Any, comparison: Comparison, right: Any) -> str | None:
         field = self.field(of)
-        if field is None or field.type.name not in TEXTS | {TypeName.BYTEA} or not isinstance(right, exp.Literal) or not str(right.this).isdigit():
+        if (
+            field is None
+            or field.type.name not in TEXTS | {TypeName.BYTEA}
+            or not isinstance(right, exp.Literal)
+            or not str(right.this).isdigit()
+        ):
             return None
         number = int(right.this) + {">": 1, "<": -1}.get(comparison, 0)
         if comparison in (">", ">="):

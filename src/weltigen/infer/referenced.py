@@ -54,7 +54,11 @@ def _asking(entity: Entity, entities: dict[str, Entity]) -> Entity:
         text = " AND ".join(f"{plain_name(column)} IS NOT NULL" for column in lacking)
         if lacking and text not in (relation.where.expression if relation.where is not None else ""):
             said = f"({relation.where.expression}) AND {text}" if relation.where is not None else text
-            where = replace(relation.where, expression=said) if relation.where is not None else Check(expression=said, place=relation.place)
+            where = (
+                replace(relation.where, expression=said)
+                if relation.where is not None
+                else Check(expression=said, place=relation.place)
+            )
             relation = replace(relation, where=where)
         relations.append(relation)
     return replace(entity, relations=tuple(relations)) if entity.relations else entity

@@ -48,7 +48,10 @@ BARE_NUMERIC = (18, 4)  # `numeric` alone is unbounded in SQL; this is what we m
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FieldType:
-    """An SQL type with its parameters; `declared` keeps the spelling of a type that we do not model."""
+    """An SQL type with its parameters; `declared` keeps the spelling of a type that we do not model.
+
+    The `precision` of a moment is the bits of its seconds since 1970, where these are few (MySQL's TIMESTAMP).
+    """
 
     name: TypeName
     length: int | None = None

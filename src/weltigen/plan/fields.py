@@ -135,8 +135,10 @@ class ChosenWay(FieldWay):
 
 @dataclass(frozen=True, slots=True, eq=False)
 class Counting(FieldWay):
-    """Numbers count up over all rows of the entity, those of earlier stages first: row o has `first + step * o`; or, where there are
-    `numbers`, the one at o - `first`. `room`: how many rows there are numbers for."""
+    """Numbers count up over all rows of the entity, those of earlier stages first: row o has `first + step * o`.
+
+    Where there are `numbers`, row o has the one at o - `first`. `room`: how many rows there are numbers for.
+    """
 
     first: int
     step: int

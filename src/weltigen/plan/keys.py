@@ -50,6 +50,8 @@ def counted(entity_plan: EntityPlan, way: Counting, ordinals: NDArray[Any]) -> N
     positions = np.asarray(ordinals, np.int64) + entity_plan.earlier_rows
     if way.numbers is None:
         return way.first + way.step * positions
+    if not way.numbers.size:
+        return np.zeros(positions.size, np.int64)  # the fixed rows give all of them
     return np.asarray(way.numbers[np.clip(positions - way.first, 0, max(0, way.numbers.size - 1))], np.int64)
 
 

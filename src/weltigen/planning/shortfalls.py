@@ -42,7 +42,8 @@ def _tried(plan: Plan) -> Iterator[Problem]:
     for name in plan.order:
         entity_plan = plan.entities[name]
         hard = entity_plan.precomputed is not None and entity_plan.total <= _MOST
-        if not is_derived(plan, entity_plan) or not (hard or entity_plan.rejection_groups):
+        bounded = [field for field, planned in entity_plan.fields.items() if planned.cell_bounds]
+        if not is_derived(plan, entity_plan) or not (hard or bounded or entity_plan.rejection_groups):
             continue
         runtime = runtime or PlanRuntime(plan)
         try:
@@ -50,6 +51,8 @@ def _tried(plan: Plan) -> Iterator[Problem]:
                 runtime.choices(name)
             ends = np.unique(np.concatenate([np.arange(min(_LOOKED_AT, entity_plan.total)),
                                              np.arange(max(0, entity_plan.total - _LOOKED_AT), entity_plan.total)]))  # fmt: skip
+            for field in bounded:
+                runtime.rows(name, ends).column(field)
             for group in entity_plan.rejection_groups:
                 for field in sorted(group.fields)[:1]:
                     runtime.rows(name, ends).column(field)

@@ -24,7 +24,7 @@ def read_world_file(text: str, file: Path, read_model: Callable[[str, str | None
     tree = read_yaml(text, str(file))
     if not isinstance(tree.data, dict):
         raise UnreadableError(
-            Problem(fact="a world file is a mapping", place=tree.place(()), hint='it begins with "weltigen: 1"')
+            Problem(fact="a world file is a mapping", place=tree.place(()), hint='it begins with "weltigen: 2"')
         )
     _inline_fixed_rows(tree, file.parent)
     part = _check_form(tree)
@@ -89,7 +89,7 @@ def _form_problem(detail: Any, tree: Tree) -> Problem:
         return Problem(fact=f"{where + ': ' if where else ''}no key is called '{key}' here", place=place,
                        hint=nearest(key, _keys_at(path), synonyms=SYNONYMS))  # fmt: skip
     if detail["type"] == "missing":
-        hint = 'the file begins with "weltigen: 1"' if path == ("weltigen",) else None
+        hint = f'the file begins with "weltigen: {FORMAT}"' if path == ("weltigen",) else None
         return Problem(fact=f"{where + ': ' if where else ''}'{path[-1]}' is missing", place=place, hint=hint)
     message = detail["msg"].removeprefix("Value error, ").replace("Input should be", "should be")
     return Problem(fact=f"{'.'.join(map(str, path))}: {message}", place=tree.value_place(path))
@@ -145,8 +145,13 @@ def _keys_at(path: tuple[Any, ...]) -> list[str]:
 def _check_settings(part: WorldSection, tree: Tree) -> list[Problem]:
     problems = []
     if part.weltigen != FORMAT:
-        problems.append(Problem(fact=f"format {part.weltigen} is not known; this release writes format {FORMAT}",
-                                place=tree.value_place(("weltigen",))))  # fmt: skip
+        older = part.weltigen < FORMAT
+        command = f"sed -i 's/^weltigen: {part.weltigen}/weltigen: {FORMAT}/' {tree.file}"
+        problems.append(Problem(
+            fact=f"format {part.weltigen} is {'no longer made' if older else 'not known'}; this release writes format {FORMAT}",
+            place=tree.value_place(("weltigen",)),
+            hint=f"this brings it up to date; its rows are others then, by the same rules:\n{command}" if older else None,
+        ))  # fmt: skip
     if part.language not in LANGUAGES:
         problems.append(Problem(fact=f"no names are known for language '{part.language}'", place=tree.value_place(("language",)),
                                 hint=f"there are: {', '.join(LANGUAGES)}"))  # fmt: skip

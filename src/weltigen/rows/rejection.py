@@ -54,6 +54,14 @@ def _kept(group: RejectionGroup, rows: PlannedRows) -> Any:
     return kept
 
 
+def _room(rows: PlannedRows, failing: Ordinals) -> int:
+    """How many rows there would be without those that fail: all before the first of them where most that come after it fail."""
+    first = int(failing[0])
+    if failing.size * 2 > len(rows) - first or failing.size < 3:
+        return int(rows.ordinals[first]) - rows.plan.fixed
+    return rows.plan.generated * (len(rows) - failing.size) // len(rows)
+
+
 def _too_rare(group: RejectionGroup, rows: PlannedRows, failing: Ordinals, attempt: int) -> ImpossibleError:
     worst = rows.redraw(failing, attempt - 1, group.redrawn)
     broken = ((c, f) for c, f in group.checks if not f.truth(worst, null=True, earlier=True).all())
@@ -67,5 +75,5 @@ def _too_rare(group: RejectionGroup, rows: PlannedRows, failing: Ordinals, attem
         place=check.place,
         hint=f"declare what the check requires: `compute` one of {names}, or bound it by minimum, maximum, after or before"
         if group.fields else f"say which rows are meant: `where` or `same` on {names}, or change the check",
-        room=(rows.plan.name, rows.plan.generated * (len(rows) - failing.size) // len(rows)),
+        room=(rows.plan.name, _room(rows, failing)),
     ))  # fmt: skip

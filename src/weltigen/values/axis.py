@@ -48,6 +48,8 @@ class Axis:
             return 0, DAY - 1
         if name in FLOATS:
             return -(1 << 52), 1 << 52
+        if self.type.precision == 32:  # a day less at either end, for whatever time zone there is
+            return self.units(datetime(1970, 1, 2)), self.units(datetime(2038, 1, 18))
         return self.units(datetime(1, 1, 1)), self.units(datetime(9999, 12, 31))
 
     def units(self, value: Value, *, up: bool = False) -> int:
@@ -97,7 +99,9 @@ class Axis:
             low = np.frombuffer(column.buffers()[1], np.int64)[column.offset * 2 :: 2][: len(column)]
             return np.asarray(np.where(_null_mask(column), 0, low) if column.null_count else low, np.int64)
         if self.type.name in FLOATS:
-            return np.asarray(np.rint(column.fill_null(0).to_numpy(zero_copy_only=False) * 10.0**_FLOAT_SCALE), np.int64)
+            return np.asarray(
+                np.rint(column.fill_null(0).to_numpy(zero_copy_only=False).astype(np.float64) * 10.0**_FLOAT_SCALE), np.int64
+            )
         if self.type.name not in INTEGERS:
             column = column.view(pa.int32() if self.type.name is TypeName.DATE else pa.int64())
         if column.null_count:

@@ -67,4 +67,3 @@ def _values_of(plan: Plan, relation: Relation, column: str, seen: frozenset[str]
 
 def _covering(entity: Entity, columns: tuple[str, ...]) -> list[Relation]:
     return [relation for relation in entity.relations if set(relation.columns) <= set(columns)]
-

@@ -22,7 +22,9 @@ def check_kept(entity_plan: EntityPlan, check: Check) -> str | None:
         return f"by construction: {check.met_by}"
     group = next((group for group in entity_plan.rejection_groups if any(check is one for one, _ in group.checks)), None)
     if group is None:
-        kept = any(one.check is check and entity_plan.fields[name].kept for name, own in entity_plan.own_checks.items() for one in own)
+        kept = any(
+            one.check is check and entity_plan.fields[name].kept for name, own in entity_plan.own_checks.items() for one in own
+        )
         return f"by construction: {'only values that keep it are taken' if kept else 'references stand in its order'}"
     made = sorted(group.fields) + [f"the {name} picked" for name in sorted(group.relations)]
     return f"by attempts: {', '.join(made)}"

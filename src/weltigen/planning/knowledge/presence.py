@@ -15,6 +15,7 @@ from ...plan.formulas import bind
 from ...plan.plan import Plan
 from ...plan.ports import RowsPort
 from ...randomness import Bits
+from .attempts import bits_of_attempt
 
 USUAL_SHARE = 0.9  # of a nullable field or reference that nothing else is said about
 USUAL = Present(share=USUAL_SHARE, origin=Origin.FALLBACK)
@@ -31,8 +32,7 @@ def presence(plan: Plan, entity_plan: EntityPlan, name: str, present: Present) -
 
     def by_share(rows: RowsPort) -> NDArray[np.bool_]:
         # a check may fail because the value is missing, or is there
-        own = Bits(plan.stage_seed, entity_plan.name, name, "presence", rows.attempt) if rows.attempt else bits
-        return own.words(rows.ordinals) < limit
+        return bits_of_attempt(bits, rows).words(rows.ordinals) < limit
 
     if present.when is None:
         return ((lambda rows: np.ones(len(rows), bool)) if share >= 1 else by_share), ()

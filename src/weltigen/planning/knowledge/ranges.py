@@ -14,7 +14,7 @@ from ...expression import NotEvaluableError, span_of
 from ...model import PerOwner
 from ...model.literals import read_literal
 from ...model.paths import path_end
-from ...model.types import INTEGERS, NUMBERS
+from ...model.types import NUMBERS
 from ...plan.entity import EntityPlan
 from ...plan.fields import Cases, Computed, Counting
 from ...plan.formulas import AVERAGE_DIGITS, ChildAggregate, Formula

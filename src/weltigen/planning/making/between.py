@@ -16,7 +16,7 @@ from ...plan.entity import EntityPlan
 from ...plan.fields import ByWeight, CellBound, Drawn, FieldPlan, OneOf
 from ...plan.plan import Plan
 from ...plan.ports import RowsPort
-from ...randomness import Bits, Words
+from ...randomness import Words
 from ...randomness.mixing import below
 from ...values import Axis, Values, axis_of
 from ...values.axis import DAY
@@ -24,10 +24,6 @@ from ...values.axis import DAY
 Fill = Callable[[RowsPort], Any]
 WordSource = Callable[[RowsPort], Words]
 _FAR = 1 << 60  # past every unit that a type holds
-
-
-def bits_of_attempt(bits: Bits, rows: RowsPort) -> Bits:
-    return bits if not rows.attempt else Bits(bits.seed, bits.entity, bits.field, bits.purpose, rows.attempt)
 
 
 def between(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, axis: Axis, words: WordSource) -> Fill:
@@ -57,7 +53,11 @@ def between(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, axis: Ax
 
 
 def _among_few(
-    field_plan: FieldPlan, values: Values, axis: Axis, sides: list[tuple[CellBound, Axis]], window: tuple[int | None, ...],
+    field_plan: FieldPlan,
+    values: Values,
+    axis: Axis,
+    sides: list[tuple[CellBound, Axis]],
+    window: tuple[int | None, ...],
     words: WordSource,
 ) -> Fill:
     """One of a few values, of those that lie between the ends in each row."""
@@ -83,7 +83,7 @@ def _no_room(rows: RowsPort, field_plan: FieldPlan, empty: NDArray[np.bool_]) ->
         fact=f"{name} must be {bounds}, which leaves no room in {int(empty.sum()):,} of {len(rows):,} rows"
              f" (row {int(row.ordinals[0])}: {around})",
         place=next((bound.place for bound in field.limits.bounds if bound.place is not None), field.place),
-        hint="widen `within`, or bound these so that there is room between them",
+        hint="widen `within`, or bound these so that there is room between them", room=(rows.name, int(row.ordinals[0])),
     ))  # fmt: skip
 
 
@@ -127,15 +127,15 @@ def _ends(
         near.append(_unless(absent, at + sign * strict, sign * -_FAR))
         if bound.within is not None:
             far.append(_unless(absent, at + sign * bound.within, sign * _FAR))
+    least, most = own.natural_limits
     if not lows:
-        high = _all(np.minimum, highs)
+        high = np.minimum(_all(np.minimum, highs), most)
         usual = window[0]
         lows = [np.minimum(usual, high) if usual is not None else high - _usual_width(own)]
-    low = _all(np.maximum, lows)
+    low = np.maximum(_all(np.maximum, lows), least)
     if not highs:
         highs = [np.maximum(window[1] - 1, low) if window[1] is not None else low + _usual_width(own)]
     high = _all(np.minimum, highs)
-    least, most = own.natural_limits
     if some_absent:  # rows that nothing bounds lie within the window, or at a usual distance
         start = 10**own.scale if window[0] is None else window[0]
         width = _usual_width(own) if window[1] is None else window[1] - start

@@ -30,7 +30,9 @@ def counting_up(entity_plan: EntityPlan, base: FieldPlan, keeps: Keeps | None = 
     space = max(0, (high - low) // step + 1)
     if keeps is None and least + (rows - 1) * step <= high:
         return Counting(first=least - shift * step, step=step, room=(high - least) // step + 1)
-    numbers = _numbers(least, low, high, step, min(rows, MOST_NEEDED), set(given), axis, keeps) if space else np.zeros(0, np.int64)
+    numbers = (
+        _numbers(least, low, high, step, min(rows, MOST_NEEDED), set(given), axis, keeps) if space else np.zeros(0, np.int64)
+    )
     return Counting(first=shift, step=step, room=int(numbers.size), numbers=numbers)
 
 

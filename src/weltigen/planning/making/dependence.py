@@ -20,7 +20,8 @@ from ...plan.ports import RowsPort
 from ...randomness import Bits, Words
 from ...randomness.quantiles import STEPS, look_up, standard_normal
 from ...values import Axis, axis_of
-from .between import WordSource, bits_of_attempt
+from ..knowledge.attempts import bits_of_attempt
+from .between import WordSource
 
 _SAMPLED = 1 << 16  # rows whose values show how the other field is distributed
 

@@ -21,8 +21,8 @@ from ...plan.ports import RowsPort
 from ...randomness import Bits, ExactSubset
 from ...values.pools import one_array, picked
 from ..knowledge.presence import USUAL, presence
-from .filling_case import in_case
 from .demanding import conditional, demands_on
+from .filling_case import in_case
 from .masking import but_the_first, fixed_over, nulls_count, sometimes
 from .partial import conditional_parts
 from .walking import walking_fillers

@@ -16,16 +16,27 @@ from ...expression import NotEvaluableError
 from ...model import Candidate, ConstSource, Field, Guess, PatternSource, Problem
 from ...model.changing import changed
 from ...model.literals import read_literal
-from ...model.origins import Origin
+from ...model.origins import Origin, Status
 from ...model.types import INTEGERS, TEXTS, TypeName
 from ...plan.entity import EntityPlan
-from ...plan.fields import Constant, Converted, Counting, Drawn, FieldPlan, Impossible, OfPerson, RankWithinOwner, Shaped
+from ...plan.fields import (
+    Constant,
+    Converted,
+    Drawn,
+    FieldPlan,
+    Impossible,
+    OfKind,
+    OfPerson,
+    OneOf,
+    RankWithinOwner,
+    Shaped,
+)
 from ...plan.folding import fold_in_rules
 from ...plan.plan import Plan
 from ...randomness import Bits
 from ...values import KindError, People, Values
 from .filling_case import in_case
-from .sieving import MOST_NEEDED, Keeps, cased, keeping, numbered, sieved
+from .sieving import Keeps, cased, in_that_case, keeping, numbered, sieved
 
 Prepare = Callable[[Field, list[Problem]], FieldPlan]
 _PERSONS = 256  # that are looked at, where values are read off persons
@@ -42,7 +53,9 @@ class _Tried:
     why: str = ""
 
 
-def give_way(plan: Plan, entity_plan: EntityPlan, field: Field, needed: int | None, prepare: Prepare, problems: list[Problem]) -> FieldPlan:
+def give_way(
+    plan: Plan, entity_plan: EntityPlan, field: Field, needed: int | None, prepare: Prepare, problems: list[Problem]
+) -> FieldPlan:
     """The field filled from the first of its candidates that keeps what is declared of it alone.
 
     `needed`: so many values must differ; None where they may be equal. What is said does not give way.
@@ -56,7 +69,11 @@ def give_way(plan: Plan, entity_plan: EntityPlan, field: Field, needed: int | No
     for number, candidate in enumerate(_candidates(entity_plan, field)):
         told: list[Problem] = []
         made = prepare(candidate, told)
-        tried = _Tried(made, 0, told[0].fact.partition(": ")[2]) if told else _tried(plan, entity_plan, made, needed)
+        tried = (
+            _Tried(made, 0, told[0].fact.removeprefix(f"{entity_plan.name}.{field.name}: "))
+            if told
+            else _tried(plan, entity_plan, made, needed)
+        )
         if not number:
             first, because = told, tried.why
         if not tried.why:
@@ -81,10 +98,10 @@ def _reasoned(made: FieldPlan, because: str) -> FieldPlan:
 
 def _candidates(entity_plan: EntityPlan, field: Field) -> Iterator[Field]:
     yield field
+    if _counts(entity_plan, field) or field.limits.allowed or field.type.values:
+        return  # numbers that count up, and values of a list, need no other form
     for one in field.others:
         yield changed(field, source=one.source, guess=one.guess)
-    if _counts(entity_plan, field):
-        return
     if field.type.name in TEXTS or field.type.name is TypeName.OTHER:
         yield changed(field, source=None, guess=Guess(reason="its type", confidence=0.3))
         for one in _plain_texts(entity_plan, field):
@@ -124,7 +141,7 @@ def _named_values(entity_plan: EntityPlan, field: Field) -> Iterator[tuple[str, 
 def _literal_class() -> type:
     from sqlglot import exp
 
-    return exp.Literal  # type: ignore[no-any-return]
+    return exp.Literal
 
 
 def _counts(entity_plan: EntityPlan, field: Field) -> bool:
@@ -170,16 +187,22 @@ def _drawn(
         in_one_case = cased(values, change, fold)
         if in_one_case is None and needed is not None:
             return _Tried(made, 0, f"in {field.limits.casing} case its values may be equal")
-        values = in_one_case or replace(values, decode=lambda positions, decode=values.decode: change(decode(positions)))
-    found = sieved(values, keeps, needed)
+        values = in_one_case or in_that_case(values, change)
+    open_checks = [own.check for own in entity_plan.own_checks.get(field.name, ()) if own.check.status is Status.OPEN]
+    found = sieved(values, keeps, needed, surely=not open_checks)
     if found.values is None:
-        return _Tried(made, 0, "none of its values keeps its check" if not found.share else "few of its values keep its check")
+        rules = " and ".join(map(str, open_checks)) or "its limits"
+        return _Tried(
+            made, 0, f"{'none' if not found.share else 'few'} of its values keep{'s' if not found.share else ''} {rules}"
+        )
     left = found.values
-    if needed is not None and left.space < needed and not said and field.type.name in TEXTS:
+    listed = field.limits.allowed or field.limits.patterns or isinstance(way.of, OneOf)
+    counted = not said or isinstance(way.of, OfKind)  # a name or a label with a number is one still; a weighted value is not
+    if needed is not None and left.space < needed and field.type.name in TEXTS and counted and not listed:
         room = min((n for n in (field.type.length, field.limits.max_length) if n is not None), default=None)
         more = numbered(left, room, needed, fold)
         if more is not None:
-            again = sieved(more, keeps, needed)
+            again = sieved(more, keeps, needed, surely=not open_checks)
             if again.values is not None and again.values.space > left.space:
                 left = again.values
     if left is not way.values:
@@ -211,8 +234,5 @@ def _of_person(plan: Plan, entity_plan: EntityPlan, made: FieldPlan, keeps: Keep
 
 
 def _folds_apart(entity_plan: EntityPlan, source: str) -> bool:
-    """Whether a rule keeps the values apart that another field is made from. Whether folding does is seen when rules are laid out."""
+    """Whether a rule keeps the values apart that another field is made from; whether they stay so is seen when rules are laid out."""
     return any(rule.columns == (source,) for rule in entity_plan.entity.unique_rules)
-
-
-__all__ = ["MOST_NEEDED", "give_way"]

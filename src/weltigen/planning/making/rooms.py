@@ -21,7 +21,7 @@ from ...plan.fields import Room
 from ...plan.plan import Plan
 from ...values import Axis, axis_of
 from ...values.axis import DAY, SECOND
-from ..knowledge.limits import read_range
+from ..knowledge.limits import allowed_values, read_range
 from ..knowledge.walks import walked_fields
 from .fields import spaced_field
 
@@ -99,6 +99,9 @@ def _range(plan: Plan, cell: Cell) -> _Range:
         least, most = axis.natural_limits
         natural = frozenset(upper for upper, end in ((False, span.low), (True, span.high)) if end is None)
         span.low, span.high = least if span.low is None else span.low, most if span.high is None else span.high
+    if field.limits.allowed or field.type.values:
+        known = [axis.units(value) for value in allowed_values(entity, field, span)[0] or [] if not isinstance(value, str)]
+        span.low, span.high = min(known, default=span.low), max(known, default=span.high)
     low = Fraction(span.low) * scale if span.low is not None else None
     high = Fraction(span.high) * scale if span.high is not None else None
     return _Range(axis, free, low, high, usual, natural=natural)
@@ -246,6 +249,8 @@ class _Rooms:
         if now is not None and (now <= end if upper else now >= end):
             return False
         against = one.low if upper else one.high
+        if not one.free and now is None and side.bound.origin is Origin.CHECK:
+            return False  # whether there is room shows in the rows, of which there may be fewer
         if not one.free or (against is not None and (against > end if upper else against < end)):
             self.problems.setdefault((of, cell), self._contradiction(cell, upper, end, of, side, other))
             return False

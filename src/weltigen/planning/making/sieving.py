@@ -15,7 +15,6 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from ...expression import NotEvaluableError
 from ...model.folding import Fold, folded
 from ...plan.fields import FieldPlan
 from ...plan.own_checks import OwnCheck
@@ -35,11 +34,17 @@ Keeps = Callable[[Any], NDArray[np.bool_]]
 def keeping(planned: FieldPlan, checks: Sequence[OwnCheck]) -> Keeps:
     """Which values of a column keep the checks, the limits and the lengths that are declared; NotEvaluableError where that cannot
     be said."""
-    field, axis = planned.field, planned.axis
+    field = planned.field
+    axis = planned.axis if planned.axis is not None and planned.axis.type.arrow() == field.type.arrow() else None
     low, high = axis.natural_limits if axis is not None else (0, 0)
     low, high = low if planned.low is None else max(low, planned.low), high if planned.high is None else min(high, planned.high)
     texts = pa.types.is_string(field.type.arrow())
-    most, least = min((n for n in (field.type.length, field.limits.max_length) if n is not None), default=None), field.limits.min_length
+    most, least = (
+        min((n for n in (field.type.length, field.limits.max_length) if n is not None), default=None),
+        field.limits.min_length,
+    )
+
+    patterns = [f"^(?:{one.pattern})$" for one in field.limits.patterns if _is_readable(one.pattern)]
 
     def keeps(column: Any) -> NDArray[np.bool_]:
         kept = np.ones(len(column), bool)
@@ -48,12 +53,23 @@ def keeping(planned: FieldPlan, checks: Sequence[OwnCheck]) -> Keeps:
         if texts and (most is not None or least is not None):
             lengths = np.asarray(pc.fill_null(pc.utf8_length(column), least or 0))
             kept &= (lengths >= (least or 0)) & (lengths <= (most if most is not None else 1 << 40))
+        for pattern in patterns if texts else ():
+            kept &= np.asarray(pc.fill_null(pc.match_substring_regex(column, pattern), True))
         if axis is not None:
             units = axis.read(column)
             kept &= (units >= low) & (units <= high)
         return kept
 
     return keeps
+
+
+def _is_readable(pattern: str) -> bool:
+    """Whether Arrow reads a regular expression as Python does; what it does not read is not looked at."""
+    try:
+        pc.match_substring_regex(text_pool([""]), f"^(?:{pattern})$")
+    except pa.ArrowInvalid:
+        return False
+    return True
 
 
 @dataclass(frozen=True, slots=True)
@@ -65,8 +81,9 @@ class Sieved:
     exact: bool
 
 
-def sieved(values: Values, keeps: Keeps, needed: int | None) -> Sieved:
-    """The values that pass. `needed`: so many that differ; None where values may be equal."""
+def sieved(values: Values, keeps: Keeps, needed: int | None, *, surely: bool = False) -> Sieved:
+    """The values that pass. `needed`: so many that differ; None where values may be equal. `surely`: what may break goes through
+    limits alone, so that a sample which keeps them all says enough."""
     space = values.space
     if space <= WHOLE:
         at = np.arange(space, dtype=np.uint64)
@@ -79,6 +96,8 @@ def sieved(values: Values, keeps: Keeps, needed: int | None) -> Sieved:
         return Sieved(_among(values, at[kept]) if kept.any() else None, share, True)
     sample = np.arange(_SAMPLE, dtype=np.uint64) * _odd(space // _SAMPLE)
     share = float(keeps(values.decode(sample)).mean())
+    if surely and share == 1:
+        return Sieved(values, share, True)
     if needed is None:
         if share >= _OFTEN:
             return Sieved(values, share, False)
@@ -128,10 +147,15 @@ def _among(values: Values, at: NDArray[np.uint64]) -> Values:
 def cased(values: Values, change: Callable[[Any], Any], fold: Fold) -> Values | None:
     """Texts in one case, of those that become equal the first; None where they are too many to look through."""
     if values.distinct_folded:
-        return replace(values, decode=lambda positions: change(values.decode(positions)))
+        return in_that_case(values, change)
     if values.space > WHOLE:
         return None
     return _apart(change(values.decode(np.arange(values.space, dtype=np.uint64))), fold)
+
+
+def in_that_case(values: Values, change: Callable[[Any], Any]) -> Values:
+    """The values in one case, though some may become equal."""
+    return replace(values, decode=lambda positions: change(values.decode(positions)))
 
 
 def _apart(pool: Any, fold: Fold) -> Values:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from dataclasses import replace
 
 import numpy as np
@@ -11,7 +12,7 @@ from ...model import ConstSource, Entity, Field, KindSource, PatternSource, Shap
 from ...model.changing import changed
 from ...model.folding import Fold, folded
 from ...model.literals import Value, read_literal
-from ...model.types import INTEGERS, MOMENTS
+from ...model.types import INTEGERS, MOMENTS, NUMBERS
 from ...plan.entity import EntityPlan
 from ...plan.fields import (
     ByWeight,
@@ -36,8 +37,12 @@ from ..knowledge.limits import Range, broken_limits, in_range
 from .counting_up import counting_up
 from .sieving import keeping
 
-
 _USUAL_OCTETS, _LARGEST = 16, 1 << 20  # bytes of a value where nothing says how many
+
+
+_BY_TYPE = dict.fromkeys(NUMBERS, "number") | dict.fromkeys(MOMENTS, "date-time") | {
+    TypeName.TIME: "time", TypeName.BOOLEAN: "boolean", TypeName.UUID: "uuid",
+}  # fmt: skip
 
 
 def by_source(base: FieldPlan, entity_plan: EntityPlan, request: Request, values: list[Value] | None, span: Range) -> FieldPlan:
@@ -56,7 +61,13 @@ def by_source(base: FieldPlan, entity_plan: EntityPlan, request: Request, values
         case ShapeSource():
             return _shaped(base, request, source)
     if field.limits.patterns and not isinstance(source, KindSource):
-        return changed(base, way=_matching(request, field.limits.patterns[0].pattern))
+        pattern = field.limits.patterns[0].pattern
+        if (
+            field.type.name is TypeName.CHAR and field.type.length
+        ):  # what is shorter is filled up with blanks, which match nothing
+            with suppress(KindError):
+                return changed(base, way=_matching(replace(request, least=field.type.length), pattern))
+        return changed(base, way=_matching(request, pattern))
     if values is not None:
         return changed(base, way=Drawn(_listed(values, field, None, request.fold), OneOf(tuple(values))))
     if _counts_up(entity_plan.entity, field):
@@ -115,6 +126,9 @@ def _by_type(field: Field, request: Request) -> Constant | Drawn:
         case TypeName.INTERVAL | TypeName.INET | TypeName.MACADDR:
             kind = {TypeName.INTERVAL: "duration", TypeName.INET: "ipv4"}.get(field.type.name, "mac-address")
             return Drawn(values_of(kind), OfKind(kind, by_type=True))
+    if field.type.name in _BY_TYPE:
+        kind = _BY_TYPE[field.type.name]
+        return Drawn(values_of(kind), OfKind(kind, by_type=True))
     known = of_database_type(field.type, request.window)
     return Drawn(known, OfType()) if known is not None else Drawn(values_of("code"), OfType(known=False))
 

@@ -26,8 +26,8 @@ from ...randomness.quantiles import exponential, look_up
 from ...values import Axis, axis_of
 from ...values.axis import SECOND
 from ...values.pools import taker, text_pool
+from ..knowledge.attempts import bits_of_attempt
 from ..knowledge.walks import walk_of
-from .between import bits_of_attempt
 
 _MOMENTS = (TypeName.TIMESTAMP, TypeName.TIMESTAMPTZ, TypeName.DATE)
 _USUAL = timedelta(days=1)  # how long a state lasts of which nothing is said

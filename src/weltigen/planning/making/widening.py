@@ -11,7 +11,7 @@ from ...plan.components import Digit
 from ...plan.entity import EntityPlan
 from ...plan.fields import FieldPlan
 from ...plan.plan import Plan
-from ..ruling.digits import digit_of_field, digits_of
+from ..knowledge.digits import digit_of_field, digits_of
 
 Prepare = Callable[[str, int], FieldPlan]
 _MOST = 1 << 62
@@ -32,7 +32,7 @@ def widened(plan: Plan, entity_plan: EntityPlan, planned: Mapping[str, FieldPlan
         for column in sorted((c for c in rule.columns if _is_free(out, c)), key=lambda c: out[c].way.space or 0):
             held = replace(entity_plan, fields=out)
             room = _room(plan, held, rule, out, column)
-            needed = max(2, -(-_rows(entity_plan, rule) // max(1, room)))
+            needed = max(2, -(-_rows(entity_plan, rule) // max(1, int(room))))
             made = prepare(column, needed)
             if (made.way.space or _MOST) > (out[column].way.space or 0) or not _is_digit(held, column, rule):
                 out[column] = made

@@ -21,8 +21,8 @@ from ...plan.reduced import ReducedRule
 from ...randomness import Bits
 from ...randomness.pairs import pair_space
 from ..knowledge.agreeing import agree, differs, retried
+from ..knowledge.digits import digits_of
 from ..knowledge.keeping import is_apart
-from .digits import digits_of
 from .links import with_favourites
 from .settled_checks import SettledCheck, settled_checks
 
@@ -144,7 +144,9 @@ def _sorted(
     return found
 
 
-def _needed(laid: list[tuple[Unique, dict[str, Digit] | None, str | None]]) -> list[tuple[Unique, dict[str, Digit] | None, str | None]]:
+def _needed(
+    laid: list[tuple[Unique, dict[str, Digit] | None, str | None]],
+) -> list[tuple[Unique, dict[str, Digit] | None, str | None]]:
     """The rules that must be laid out: one that holds another whole is met by it."""
     held = [(set(digits), not cut) for _, digits, cut in laid if digits is not None]
     return [
@@ -306,7 +308,12 @@ def _mixed(entity_plan: EntityPlan, component: Component) -> bool:
 
 
 def _precomputed(
-    plan: Plan, entity_plan: EntityPlan, hard: list[Laid], names: set[str], because: str, problems: list[Problem],
+    plan: Plan,
+    entity_plan: EntityPlan,
+    hard: list[Laid],
+    names: set[str],
+    because: str,
+    problems: list[Problem],
     checks: list[SettledCheck],
 ) -> Precomputed | None:
     entity = entity_plan.entity

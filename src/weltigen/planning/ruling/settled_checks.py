@@ -7,6 +7,8 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from sqlglot import exp
+
 from ...expression import Expression, NotEvaluableError, parse
 from ...model import Check, Unique
 from ...model.origins import Status
@@ -39,8 +41,10 @@ def settled_checks(entity_plan: EntityPlan, laid: list[tuple[Unique, dict[str, D
         except NotEvaluableError:
             continue
         columns = [folded.get(path.lower()) for path in expression.paths]
-        if expression.aggregates or None in columns or len(set(columns)) < 2:
-            continue
+        if any(r.above is not None and set(columns) == {*r.columns, *entity.relation(r.above).columns} for r in entity.relations):
+            continue  # references are laid out in their order
+        if expression.aggregates or None in columns or len(set(columns)) < 2 or expression.tree.find(exp.Is):
+            continue  # what is worked out is always there
         names = frozenset(n for column in columns if (n := _settled(entity_plan, str(column), fields)) is not None)
         plain = all(_settled(entity_plan, str(column), fields) is not None for column in columns)
         if plain and names - {""} & (fields | relations):

@@ -167,7 +167,7 @@ def settle_checks(plan: Plan) -> Plan:
             free = {field for field in read if _is_free(entity_plan, field)}
             if free:
                 made = free | {field for field in read if _computed(entity_plan, field) is not None}
-                # numbers and moments can usually be drawn again alone; texts can not, nor what is beside a key that is referred to
+                # numbers and moments can usually be drawn again alone; not so texts, nor what stands beside a reference
                 bound = any(read & set(relation.columns) for relation in entity_plan.entity.relations)
                 bound |= any(entity_plan.fields[field].axis is None for field in free)
                 made |= _picked_again(plan, entity_plan, formula, read) if bound and not given else set()

@@ -170,8 +170,8 @@ def _spelled(
     if mysql and type_name in (TypeName.DOUBLE, TypeName.REAL) and len(numbers) == 2:
         most = 10 ** (numbers[0] - numbers[1]) - 1
         return replace(spelled, rules=(f"VALUE BETWEEN -{most} AND {most}",))
-    if mysql and name == "timestamp":  # seconds since 1970 in 32 bits, in whatever time zone
-        return replace(spelled, rules=("VALUE BETWEEN '1970-01-02 00:00:00' AND '2038-01-18 00:00:00'",))
+    if mysql and name == "timestamp":
+        return replace(spelled, type=replace(spelled.type, precision=32))
     if name == "year":
         return replace(spelled, rules=("VALUE BETWEEN 1901 AND 2155",))
     return spelled

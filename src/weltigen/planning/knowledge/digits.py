@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from math import prod
 
-
 from ...model import Entity, Problem, Relation, Unique
 from ...plan.components import Digit
 from ...plan.entity import EntityPlan
@@ -24,7 +23,7 @@ from ...plan.fields import (
     Walked,
 )
 from ...plan.plan import Plan
-from ..knowledge.agreeing import is_chain, per_pair
+from .agreeing import is_chain, per_pair
 
 MANY = 4_096  # values beside which a null is not left to chance: the first row of each group may have it
 

@@ -45,6 +45,8 @@ def propose_relations(world: World) -> tuple[Proposal, ...]:
             if best is None:
                 continue
             target, column, guess, stem = best
+            if not _is_given(entity, field.name, target, column):
+                continue  # what rows hold that were given by hand is no key of that entity
             name = stem if stem not in names and stem else field.name
             names.add(name)
             relation = Relation(
@@ -53,6 +55,14 @@ def propose_relations(world: World) -> tuple[Proposal, ...]:
             )  # fmt: skip
             found.append(Proposal(relation, guess))
     return tuple(found)
+
+
+def _is_given(entity: Entity, column: str, target: Entity, key: str) -> bool:
+    """Whether all that fixed rows give for a column are keys that fixed rows of the target have."""
+    held = {text for row in entity.fixed for name, text in row if name == column and text is not None}
+    known = {text for row in target.fixed for name, text in row if name == key}
+    numbered = {str(number) for number in range(1, len(target.fixed) + 1)} if not known else set()
+    return held <= known | numbered or bool(entity.fixed_places)  # a world file speaks of rows that it knows
 
 
 def relate_undeclared(world: World) -> World:

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 from numpy.typing import NDArray
 
+from .bits import Bits
 from .mixing import Words
 
 
@@ -29,6 +31,27 @@ def thresholds(weights: Sequence[float]) -> Words:
     last = int(np.flatnonzero(np.asarray(weights) > 0)[-1])
     ends[last:] = np.uint64(2**64 - 1)
     return np.asarray(ends, np.uint64)
+
+
+FEW = 4_096  # rows up to which shares are dealt to the row; of more rows chance alone comes near enough
+
+
+@dataclass(frozen=True, slots=True, eq=False)
+class Dealt:
+    """Which of some weighted values each of `rows` rows behind `fixed` ones has: each has its share, rounded to the row."""
+
+    bits: Bits
+    rows: int
+    fixed: int
+    ends: NDArray[np.int64]
+
+    @classmethod
+    def build(cls, bits: Bits, rows: int, fixed: int, weights: Sequence[float]) -> Dealt:
+        return cls(bits, max(1, rows), fixed, np.cumsum(quota(max(1, rows), weights)))
+
+    def choose(self, ordinals: NDArray[Any]) -> NDArray[np.int64]:
+        at = np.clip(np.asarray(ordinals, np.int64) - self.fixed, 0, self.rows - 1)
+        return np.asarray(np.searchsorted(self.ends, self.bits.distinct(self.rows, at), side="right"), np.int64)
 
 
 def choose(ends: Words, words: Words) -> NDArray[np.int64]:

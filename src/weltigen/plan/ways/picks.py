@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from ...model import EVEN, Entity, Favour, PerOwner
 from ...model.phrases import about, listed
 from ...randomness import Bits, GroupSplit, PopularitySplit
-from ...randomness.quota import choose
+from ...randomness.quota import Dealt, choose
 from ..child_blocks import in_blocks
 from ..ports import Ordinals, RowsPort, redraw_key
 from .laid_out import Ordered
@@ -77,6 +77,7 @@ class Weighted(ReferenceWay):
     ordinals: Ordinals
     ends: NDArray[np.uint64]
     shown: tuple[tuple[str, float], ...]
+    dealt: Dealt | None = None  # of few rows each has its share to the row
 
     @property
     def satisfied(self) -> frozenset[str]:
@@ -86,6 +87,8 @@ class Weighted(ReferenceWay):
         return f"by weight: {listed([f'{text} {weight:g}' for text, weight in self.shown])}"
 
     def targets(self, rows: RowsPort) -> Ordinals:
+        if self.dealt is not None:
+            return self.ordinals[self.dealt.choose(rows.ordinals)]
         return self.ordinals[choose(self.ends, self.bits.words(rows.ordinals))]
 
 

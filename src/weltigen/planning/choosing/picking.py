@@ -19,6 +19,7 @@ from ..knowledge.cohort_counts import child_counts
 from ..knowledge.favour import favour_of
 from ..knowledge.presence import USUAL, presence
 from ..knowledge.settled import is_settled, must_differ
+from ..making.demanding import Demand, conditional, demands_on
 from .needed_cells import agreed_cells, differing_cells
 from .over_ways import of_some, sometimes, with_fixed
 from .ways import way_of
@@ -28,9 +29,11 @@ def choose_targets(plan: Plan) -> Plan:
     chosen: list[EntityPlan] = []
     problems: list[Problem] = []
     ignored = list(plan.ignored)
+    conditions = conditional(plan.world)
     for name in plan.order:
         entity_plan = plan.entities[name]
         references: dict[str, ReferencePlan] = {}
+        demands = [demand for demand in demands_on(plan, entity_plan, conditions.get(name, [])) if demand.ways]
         for relation in entity_plan.entity.relations:
             if relation.target in plan.kept and relation.spread is not None:  # its rows had their number before these came
                 relation = replace(relation, spread=None)
@@ -43,7 +46,8 @@ def choose_targets(plan: Plan) -> Plan:
             if relation.favour is not None and found.favour is None and entity_plan.total:
                 words = found.way.explained(entity_plan.entity)
                 ignored.append(f"{relation.label}: `favour`, since this reference is {words}")
-            references[relation.name] = _of_cohorts(plan, entity_plan, found, problems)
+            found = _of_cohorts(plan, entity_plan, found, problems)
+            references[relation.name] = _as_demanded(plan, entity_plan, found, demands)
         chosen.append(changed(entity_plan, references=references))
     return replace(plan, ignored=tuple(ignored)).with_entities(chosen).with_problems(problems)
 
@@ -107,6 +111,22 @@ def _of_cohorts(plan: Plan, entity_plan: EntityPlan, usual: ReferencePlan, probl
             targets = with_fixed(plan, entity_plan, relation, of_some(one.subset, own, usual.targets))
             cohorts = (*usual.cohorts, CohortReference(cohort=name, way=way, present=present))
             usual = replace(usual, targets=targets, cohorts=cohorts, needs=(*usual.needs, *needs, *needed))
+    return usual
+
+
+def _as_demanded(plan: Plan, entity_plan: EntityPlan, usual: ReferencePlan, demands: list[Demand]) -> ReferencePlan:
+    """Some rows refer to what keeps a condition, since others may refer only to such rows."""
+    relation = usual.relation
+    for demand in demands:
+        if (where := demand.ways.get(relation.name)) is None:
+            continue
+        label = f"rows that {demand.relation.label} needs"
+        bits = Bits(plan.stage_seed, entity_plan.name, relation.name, f"demanded by {demand.relation.label}")
+        way = OfCohort(bits, relation, CandidateFilter(where=where), favour_of(plan, relation), label)
+        needs = bind(plan.world, plan.entities[relation.target].entity, where.expression, where.dialect).needs
+        targets = of_some(demand.subset, way.targets, usual.targets)
+        cohorts = (*usual.cohorts, CohortReference(cohort=label, way=way))
+        usual = replace(usual, targets=targets, cohorts=cohorts, needs=(*usual.needs, *needs))
     return usual
 
 

@@ -29,7 +29,7 @@ from ...plan.ways.own_rows import EarlierRow, InTree, Itself, RowBefore
 from ...plan.ways.picks import OrderedPick, Picked, Unlike, Weighted
 from ...plan.ways.way import ReferenceWay
 from ...randomness import Bits, Levels
-from ...randomness.quota import thresholds
+from ...randomness.quota import FEW, Dealt, thresholds
 from ..knowledge.agreeing import differs, is_chain, per_pair
 from ..knowledge.cohort_counts import child_counts
 from ..knowledge.favour import favour_of
@@ -159,7 +159,9 @@ def _by_weight(plan: Plan, relation: Relation, bits: Bits) -> Weighted:
     shown = tuple(
         (_label_given(target, ordinal) or text, weight) for ordinal, (text, weight) in zip(known, relation.weights, strict=True)
     )
-    return Weighted(bits, np.array(known, np.int64), thresholds([weight for _, weight in relation.weights]), shown)
+    weights, rows = [weight for _, weight in relation.weights], plan.entities[relation.entity]
+    dealt = Dealt.build(bits, rows.generated, rows.fixed, weights) if rows.total <= FEW else None
+    return Weighted(bits, np.array(known, np.int64), thresholds(weights), shown, dealt)
 
 
 def _called(plan: Plan, relation: Relation, text: str) -> int | None:

@@ -7,36 +7,74 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
+from typing import Any
 
+from sqlglot import exp
+
+from ...expression import NotEvaluableError, condition_tree
 from ...infer import understand_checks
+from ...infer.conditions import conjuncts
 from ...model import Check, Entity, Relation, World
 from ...plan.entity import EntityPlan
 from ...plan.fields import Constant, FieldPlan
 from ...plan.plan import Plan
 from ...randomness import ExactSubset, key
-from ..knowledge.settled import digit_of
+from ..knowledge.agreeing import per_pair
+from ..knowledge.settled import digit_of, is_settled, must_differ
 from .fields import allowed_source, prepare_field
 
+_DEEPEST = 4  # references one behind the other over which a condition is followed
 _SHARE_OF_GROUPS = 0.5  # where rows must agree as well, at most this share of all rows are demanded for their groups
 
 
 @dataclass(frozen=True, slots=True)
 class Demand:
-    """Generated rows of an entity whose `fields` keep the condition of `relation`. No two demands on one field meet."""
+    """Generated rows of an entity whose `fields` keep the condition of `relation`. No two demands on one field meet.
+
+    `ways`: references of these rows, with the condition that what they refer to must keep.
+    """
 
     relation: Relation
     fields: Mapping[str, FieldPlan]
     subset: ExactSubset
+    ways: Mapping[str, Check]
 
 
 def conditional(world: World) -> dict[str, list[Relation]]:
     """The references with a condition, by their target."""
     out: dict[str, list[Relation]] = {}
-    for entity in world.entities:
-        for relation in entity.relations:
+    waiting = [relation for entity in world.entities for relation in entity.relations if relation.where is not None]
+    for _ in range(_DEEPEST):
+        further: list[Relation] = []
+        for relation in waiting:
+            out.setdefault(relation.target, []).append(relation)
+            target = world.entity(relation.target)
             if relation.where is not None:
-                out.setdefault(relation.target, []).append(relation)
+                further += [replace(target.relation(name), where=asked) for name, asked in over_ways(target, relation.where).items()]
+        waiting = further
     return out
+
+
+def over_ways(entity: Entity, where: Check) -> dict[str, Check]:
+    """What a condition asks of rows that a row refers to, by the reference: `vessel_class.code = 'PB'` asks `code = 'PB'`."""
+    try:
+        parts = conjuncts(condition_tree(where.expression, where.dialect))
+    except NotEvaluableError:
+        return {}
+    asked: dict[str, list[Any]] = {}
+    for part in parts:
+        first = {column.table.partition(".")[0] for column in part.find_all(exp.Column)}
+        name = next(iter(first), "")
+        if len(first) != 1 or not entity.has_relation(name):
+            continue
+        inner = exp.Paren(this=part.copy())
+        for column in inner.find_all(exp.Column):
+            way = column.table.partition(".")[2]
+            column.set("table", exp.to_identifier(way, quoted=True) if way else None)
+        asked.setdefault(name, []).append(inner.this)
+    return {
+        name: replace(where, expression=" AND ".join(part.sql(dialect=where.dialect) for part in found)) for name, found in asked.items()
+    }
 
 
 def demands_on(plan: Plan, entity_plan: EntityPlan, relations: list[Relation]) -> list[Demand]:
@@ -45,13 +83,22 @@ def demands_on(plan: Plan, entity_plan: EntityPlan, relations: list[Relation]) -
     for relation in relations:
         assert relation.where is not None
         fields = narrowed(plan, entity_plan, relation.where)
-        first = max((d.subset.first + d.subset.rows for d in out if set(d.fields) & set(fields)), default=0)
+        ways = {name: asked for name, asked in over_ways(entity_plan.entity, relation.where).items() if _is_free(entity_plan, name)}
+        asked_for = {*fields, *ways}
+        first = max((d.subset.first + d.subset.rows for d in out if asked_for & {*d.fields, *d.ways}), default=0)
         rows = min(entity_plan.generated - first, _needed(plan, plan.entities[relation.entity], entity_plan, relation))
-        if fields and rows > 0:
+        if asked_for and rows > 0:
             bits = key(plan.stage_seed, entity_plan.name, "", "demanded")
             dealt = ExactSubset(of=entity_plan.generated, first=first, rows=rows, key=bits, fixed=entity_plan.fixed)
-            out.append(Demand(relation, fields, dealt))
+            out.append(Demand(relation, fields, dealt, ways))
     return out
+
+
+def _is_free(entity_plan: EntityPlan, name: str) -> bool:
+    """Whether a reference may go elsewhere in some rows."""
+    relation = entity_plan.entity.relation(name)
+    bound = name in entity_plan.candidate_filters or is_settled(entity_plan, name) or must_differ(entity_plan, relation) is not None
+    return not bound and relation.target != entity_plan.name and name not in per_pair(entity_plan.entity)
 
 
 def _needed(plan: Plan, other: EntityPlan, entity_plan: EntityPlan, relation: Relation) -> int:

@@ -16,6 +16,7 @@ from ...model.fields import Casing
 from ...plan.entity import EntityPlan
 from ...plan.fields import Computed, Constant, Counting, FieldPlan, Spaced
 from ...plan.fillers import CohortFacts, Demanded, FieldFacts, Fill, Filler, InCohort, Override, ReferenceFacts
+from ...plan.keys import find_key
 from ...plan.plan import Plan
 from ...plan.ports import RowsPort
 from ...randomness import Bits, ExactSubset
@@ -23,7 +24,7 @@ from ...values.pools import one_array, picked
 from ..knowledge.presence import USUAL, presence
 from .demanding import conditional, demands_on
 from .filling_case import in_case
-from .masking import but_the_first, fixed_over, nulls_count, sometimes
+from .masking import but_the_first, fixed_over, given_over, nulls_count, sometimes
 from .partial import conditional_parts
 from .walking import walking_fillers
 from .ways import filling_of
@@ -100,7 +101,18 @@ def _referring(plan: Plan, entity_plan: EntityPlan, relation: Relation, column: 
         reached = rows.reach(name, (target_column,))
         return reached if reached.type == arrow else reached.cast(arrow)
 
-    return Filler(fill=fill, how=how, needs=((target, target_column), *entity_plan.references[name].needs))
+    made = given_over(entity_plan, entity_plan.entity.field(column), fill) if _leads_nowhere(plan, entity_plan, relation) else fill
+    return Filler(fill=made, how=how, needs=((target, target_column), *entity_plan.references[name].needs))
+
+
+def _leads_nowhere(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> bool:
+    """Whether a fixed row gives something to a reference that is no key, so that it stands as it is given."""
+    for row in entity_plan.entity.fixed:
+        texts = [text for column, text in row if column in relation.columns]
+        there = tuple(text for text in texts if text is not None)
+        if there and (len(there) < len(relation.columns) or find_key(plan, relation, there) == -2):
+            return True
+    return False
 
 
 def _filler(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan) -> Filler:

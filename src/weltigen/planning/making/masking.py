@@ -9,6 +9,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
+from ...model import Field
 from ...model.literals import read_stored
 from ...plan.entity import EntityPlan
 from ...plan.fields import FieldPlan
@@ -71,7 +72,11 @@ def mask_out(column: Any, keep: NDArray[np.bool_]) -> Any:
 
 def fixed_over(entity_plan: EntityPlan, field_plan: FieldPlan, fill: Fill) -> Fill:
     """Values given by hand take the place of made ones."""
-    field = field_plan.field
+    return given_over(entity_plan, field_plan.field, fill)
+
+
+def given_over(entity_plan: EntityPlan, field: Field, fill: Fill) -> Fill:
+    """The same, by the field's declaration."""
     rows_given = [dict(row) for row in entity_plan.entity.fixed]
     if not any(field.name in row for row in rows_given):
         return fill

@@ -11,6 +11,7 @@ import pyarrow as pa
 from ...model.paths import Cell, path_cells
 from ...plan.entity import EntityPlan
 from ...plan.fields import (
+    ByWeight,
     Cases,
     Computed,
     Constant,
@@ -32,6 +33,7 @@ from ...plan.ports import RowsPort
 from ...randomness import Bits
 from ...randomness.mixing import below
 from ...randomness.quantiles import look_up
+from ...randomness.quota import FEW, Dealt
 from ...values import Axis, Values
 from ...values.pools import one_array, picked
 from ..knowledge.settled import digit_of
@@ -98,6 +100,9 @@ def _drawn(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, way: Draw
     if isinstance(way, Shaped):
         assert axis is not None
         return Filling(_shaped(field_plan, axis, way, words), follows)
+    if isinstance(way, Drawn) and isinstance(way.of, ByWeight) and entity_plan.total <= FEW and field.follows is None:
+        if values.draw is not None and values.space == len(way.of.weights):
+            return Filling(_dealt(way.of, entity_plan, values, bits, words), follows)
     if values.rising and field.follows is None:
         return Filling(_rising(values, entity_plan.total, bits))
     return Filling(_each_for_itself(values, words), follows)
@@ -130,6 +135,17 @@ def _by_case(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, way: Ca
 
 def _precomputed(name: str, values: Values) -> Fill:
     return lambda rows: values.decode(rows.runtime.choices(rows.name).positions[name][rows.ordinals])
+
+
+def _dealt(of: ByWeight, entity_plan: EntityPlan, values: Values, bits: Bits, words: WordSource) -> Fill:
+    """Of few rows each value has its share to the row; what is made again is drawn."""
+    dealt = Dealt.build(bits.for_purpose("share"), entity_plan.generated, entity_plan.fixed, [w for _, w in of.weights])
+    again = _each_for_itself(values, words)
+
+    def fill(rows: RowsPort) -> Any:
+        return again(rows) if rows.attempt else values.decode(dealt.choose(rows.ordinals).astype(np.uint64))
+
+    return fill
 
 
 def _each_for_itself(values: Values, words: WordSource) -> Fill:

@@ -20,8 +20,12 @@ from ...plan.plan import Plan
 from ..knowledge.limits import allowed_values, broken_limits, read_range
 
 
-def given_problems(plan: Plan, entity_plan: EntityPlan) -> list[Problem]:
-    """What is wrong with the fixed rows of an entity: all that can be seen in what they give."""
+_UNCHECKED = ("sqlite", "mysql")  # databases whose scripts usually switch the checking of references off, or never had it on
+
+
+def given_problems(plan: Plan, entity_plan: EntityPlan, notes: list[str]) -> list[Problem]:
+    """What is wrong with the fixed rows of an entity: all that can be seen in what they give. What the database itself would let
+    pass goes to `notes`."""
     entity = entity_plan.entity
     if not entity.fixed:
         return []
@@ -35,7 +39,13 @@ def given_problems(plan: Plan, entity_plan: EntityPlan) -> list[Problem]:
     for check in entity.checks:
         out += _broken(entity, check, check.place)
     for relation in entity.relations:
-        out += _references(plan, entity, relation)
+        found = list(_references(plan, entity, relation))
+        unchecked = plan.world.dialect in _UNCHECKED or relation.guess is not None
+        if found and unchecked and not entity.fixed_places:
+            more = f", and so do {len(found) - 1:,} others" if len(found) > 1 else ""
+            notes.append(f"{found[0].fact}{more}: filled as the source gives it")
+        else:
+            out += found
     return list({str(problem): problem for problem in out}.values())
 
 

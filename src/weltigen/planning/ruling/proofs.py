@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from math import prod
 
 from ...model import PerOwner, Problem, Relation
@@ -20,6 +21,7 @@ from .given import given_problems
 
 def prove_feasible(plan: Plan) -> Plan:
     problems: list[Problem] = []
+    notes = list(plan.notes)
     for name in plan.order:
         entity_plan = plan.entities[name]
         for component in entity_plan.components:
@@ -28,10 +30,10 @@ def prove_feasible(plan: Plan) -> Plan:
         problems += _numbers_run_out(entity_plan) + _null_sources(entity_plan)
         for relation in entity_plan.entity.relations:
             problems += _reference_problems(plan, entity_plan, relation)
-        problems += given_problems(plan, entity_plan)
+        problems += given_problems(plan, entity_plan, notes)
         problems += _too_long_chains(entity_plan)
     problems += _circles(plan)
-    return plan.with_problems(problems)
+    return replace(plan, notes=tuple(notes)).with_problems(problems)
 
 
 def _too_many(plan: Plan, entity_plan: EntityPlan, component: Component) -> list[Problem]:

@@ -50,6 +50,7 @@ class Receipt:
     seed: int
     now: str
     parts: tuple[StageReceipt, ...]
+    files: Mapping[str, str] = field(default_factory=dict)  # of a folder: which file is whose
     versions: Mapping[str, str] = field(default_factory=lambda: _versions())
 
     @classmethod
@@ -62,6 +63,7 @@ class Receipt:
             seed=int(told["seed"]),
             now=str(told["now"]),
             parts=parts,
+            files=dict(told.get("files", {})),
             versions=told.get("versions", {}),
         )
 
@@ -95,7 +97,8 @@ class Receipt:
 
     def to_json(self) -> str:
         """The whole receipt with versions and model, as indented JSON."""
-        whole = {**self.summary(), "versions": dict(self.versions), "world": self.world}
+        files = {"files": dict(self.files)} if self.files else {}
+        whole = {**self.summary(), **files, "versions": dict(self.versions), "world": self.world}
         return json.dumps(whole, indent=1, ensure_ascii=False) + "\n"
 
 

@@ -10,6 +10,7 @@ import pyarrow as pa
 
 from ..model import Entity, World
 from ..model.problems import UnreadableError
+from .file_names import file_stem
 from .formats import reading, stored_file
 from .locations import Database, Folder, location_of
 from .sqlite import read_sqlite_table
@@ -22,7 +23,7 @@ def read_folder_table(path: Path, entity: Entity) -> Any:
     schema = pa.schema([(f.name, f.type.arrow()) for f in entity.fields if f.generated is None])
     found = stored_file(path, entity.name)
     if found is None:
-        raise UnreadableError(f"{path / entity.name}.*: no such file")
+        raise UnreadableError(f"{path / file_stem(entity.name)}.*: no such file")
     format, file = found
     with reading(file):
         return format.read(file, schema)

@@ -6,6 +6,7 @@ import shutil
 import tempfile
 from collections.abc import Mapping
 from contextlib import suppress
+from dataclasses import replace
 from pathlib import Path
 from typing import Any
 
@@ -16,12 +17,11 @@ from ..model import Entity
 from ..model.phrases import listed
 from ..model.problems import RefusedError, TargetError, UsageError
 from ..plan import EntityPlan, Plan
+from ..stored.file_names import RECEIPT, file_stems
 from ..stored.formats import Format, Writer, format_of_folder, reading
 from ..stored.receipts import Receipt
 from .append_guard import refuse_changed_rows
-
-RECEIPT = "receipt.json"
-
+from .locks import Lock
 
 class FolderTarget:
     """Files are written in a hidden folder beside the final place and moved there, the receipt last, once all are whole."""
@@ -29,12 +29,17 @@ class FolderTarget:
     def __init__(self, path: Path, format: Format) -> None:
         self.path, self.format, self.name = path, format, f"{path}/"
         self._draft: Path | None = None
+        self._lock = Lock(path)
+        self._stems: Mapping[str, str] = {}
         self._open: dict[str, Writer] = {}
         self._plan: Plan | None = None
         self._adds = False  # behind the rows that are there
 
     def prepare(self, plan: Plan, there: Mapping[str, int] | None = None) -> None:
         self._plan, self._adds = plan, there is not None
+        self._stems = file_stems(plan.world.entity_names)
+        if not self.path.parent.is_dir():
+            raise UsageError(f"there is no folder {self.path.parent} to make {self.path.name} in", hint=f"mkdir -p {self.path.parent}")
         if there is not None:
             stored = format_of_folder(self.path)
             if stored is not None and stored is not self.format:
@@ -42,24 +47,28 @@ class FolderTarget:
                 raise UsageError(said, hint="leave out the format")
             refuse_changed_rows(str(self.path), there, {name: self._rows_there(plan.world.entity(name)) for name in there})
         elif self.path.is_dir():
-            wanted = {RECEIPT, *(self.format.file(self.path, name).name for name in plan.order)}
-            held = sorted(p.name for p in self.path.iterdir() if p.name in wanted)
+            wanted = {name.casefold() for name in (RECEIPT, *(self._file(self.path, name).name for name in plan.order))}
+            held = sorted(p.name for p in self.path.iterdir() if p.name.casefold() in wanted)
             if held:
                 said = f"{self.path} holds files that would be written over; nothing was changed: {listed(held, 4)}"
                 raise RefusedError(said, hint="choose another folder, or remove these files first; --on-rows append adds rows")
         parent = self.path.parent
         try:
-            parent.mkdir(parents=True, exist_ok=True)
+            self._lock.take()
             self._draft = Path(tempfile.mkdtemp(prefix=f".{self.path.name}.", suffix=".partial", dir=parent))
             self._draft.chmod(0o755)
         except OSError as error:
+            self._lock.release()
             raise TargetError(f"cannot write beside {self.path}: {(error.strerror or str(error)).lower()}") from None
         for name in plan.order if there is None else ():  # an entity without rows gets its file too
             self._writer(name)
             self.complete(name)
 
+    def _file(self, folder: Path, entity: str) -> Path:
+        return self.format.file(folder, self._stems[entity])
+
     def _rows_there(self, entity: Entity) -> int:
-        file = self.format.file(self.path, entity.name)
+        file = self._file(self.path, entity.name)
         if not file.is_file():
             return 0
         with reading(file):
@@ -78,8 +87,8 @@ class FolderTarget:
     def _writer(self, entity: str) -> Writer:
         if entity not in self._open:
             assert self._draft is not None
-            earlier = self.format.file(self.path, entity) if self._adds else None
-            file = self.format.file(self._draft, entity)
+            earlier = self._file(self.path, entity) if self._adds else None
+            file = self._file(self._draft, entity)
             self._open[entity] = self.format.open(file, schema_of(self._planned(entity)), earlier)
         return self._open[entity]
 
@@ -89,7 +98,8 @@ class FolderTarget:
 
     def finish(self, receipt: Receipt) -> None:
         assert self._draft is not None
-        (self._draft / RECEIPT).write_text(receipt.to_json(), "utf-8")
+        files = {name: self._file(self.path, name).name for name in receipt.rows}
+        (self._draft / RECEIPT).write_text(replace(receipt, files=files).to_json(), "utf-8")
         if not self.path.exists():
             self._draft.rename(self.path)
         else:
@@ -98,6 +108,7 @@ class FolderTarget:
                 file.rename(self.path / file.name)
             self._draft.rmdir()
         self._draft = None
+        self._lock.release()
 
     def abandon(self) -> None:
         for name in list(self._open):
@@ -106,3 +117,4 @@ class FolderTarget:
         if self._draft is not None:
             shutil.rmtree(self._draft, ignore_errors=True)
             self._draft = None
+        self._lock.release()

@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
-from ..model.problems import RefusedError, TargetError
+from ..model.problems import RefusedError, TargetError, UsageError
 from ..plan import Plan
 from ..stored.names import quoted
 from ..stored.receipts import Receipt, receipt_path
@@ -16,6 +16,7 @@ from ..stored.sqlite import python_values, table_counts
 from ..stored.sqlite_files import take_back
 from .append_guard import refuse_changed_rows
 from .definitions import definitions
+from .locks import Lock
 
 
 class SqliteTarget:
@@ -25,6 +26,7 @@ class SqliteTarget:
     def __init__(self, path: Path) -> None:
         self.path, self.name = path, str(path)
         self._draft: Path | None = None
+        self._lock = Lock(path)
         self._connection: sqlite3.Connection | None = None
         self._inserts: dict[str, str] = {}
 
@@ -32,13 +34,22 @@ class SqliteTarget:
         exists = self.path.exists()
         if self.path.is_dir():
             raise RefusedError(f"{self.path} is a folder; a file was meant", hint="nothing was changed")
+        if not self.path.parent.is_dir():
+            raise UsageError(f"there is no folder {self.path.parent} to make {self.path.name} in", hint=f"mkdir -p {self.path.parent}")
+        self._lock.take()
+        try:
+            self._open(plan, there, exists)
+        except BaseException:
+            self._lock.release()
+            raise
+
+    def _open(self, plan: Plan, there: Mapping[str, int] | None, exists: bool) -> None:
         tables = table_counts(self.path) if exists else {}
         if there is None:
             self._refuse_rows(plan, tables)
         else:
             refuse_changed_rows(str(self.path), there, tables)
         try:
-            self.path.parent.mkdir(parents=True, exist_ok=True)
             if not exists:
                 self._draft = self.path.with_name(f".{self.path.name}.{os.getpid()}.partial")
                 self._draft.unlink(missing_ok=True)
@@ -81,6 +92,11 @@ class SqliteTarget:
         assert self._connection is not None
         try:
             self._connection.executemany(self._inserts[entity], converted)
+        except sqlite3.IntegrityError as error:
+            raise TargetError(
+                f"{self.path}: {entity}: {error}; nothing was kept",
+                hint="rows that break a rule of the model are a fault in weltigen, not in the model: please report it",
+            ) from None
         except sqlite3.Error as error:
             raise TargetError(f"{self.path}: {entity}: {error}; nothing was kept") from None
 
@@ -106,6 +122,7 @@ class SqliteTarget:
             self._draft.rename(self.path)
             self._draft = None
         written.rename(beside)
+        self._lock.release()
 
     def abandon(self) -> None:
         if self._connection is not None:
@@ -122,3 +139,4 @@ class SqliteTarget:
         if self._draft is not None:
             self._draft.unlink(missing_ok=True)
             self._draft = None
+        self._lock.release()

@@ -14,6 +14,7 @@ from typing import Any, ClassVar, Protocol
 import pyarrow as pa
 
 from ...model.problems import UnreadableError, UsageError, nearest
+from ..file_names import file_stem, files_told
 
 Batch = Any  # pyarrow.RecordBatch
 Schema = Any  # pyarrow.Schema
@@ -44,13 +45,14 @@ def base64_column(column: Any) -> Any:
 
 
 class Format(ABC):
-    """One file for each entity, called ENTITY.`name`. `typed`: values keep their types, so that such a file is read first."""
+    """One file for each entity, its name followed by `.name`. `typed`: values keep their types, so that such a file is read first."""
 
     name: ClassVar[str]
     typed: ClassVar[bool] = False
 
-    def file(self, folder: Path, entity: str) -> Path:
-        return folder / f"{entity}.{self.name}"
+    def file(self, folder: Path, stem: str) -> Path:
+        """The file of an entity by the name that `file_names` makes of the entity's."""
+        return folder / f"{stem}.{self.name}"
 
     @abstractmethod
     def encode(self, batch: Batch) -> Any:
@@ -98,8 +100,12 @@ def format_of_folder(folder: Path) -> Format | None:
 
 
 def stored_file(folder: Path, entity: str) -> tuple[Format, Path] | None:
-    """The file that holds an entity's rows; None where there is none."""
-    found = ((format, format.file(folder, entity)) for format in _in_order())
+    """The file that holds an entity's rows, as the receipt tells or by its name; None where there is none."""
+    told = files_told(folder).get(entity)
+    if told is not None:
+        by_ending = (format for format in _in_order() if told.endswith(f".{format.name}"))
+        return next(((format, folder / told) for format in by_ending if (folder / told).is_file()), None)
+    found = ((format, format.file(folder, file_stem(entity))) for format in _in_order())
     return next(((format, file) for format, file in found if file.is_file()), None)
 
 

@@ -33,6 +33,7 @@ class FolderStore(Store):
         self.connection = duckdb.connect(":memory:")
         self.connection.execute("SET TimeZone = 'UTC'")
         self._views: dict[str, dict[str, str] | None] = {}
+        self._called: dict[str, str] = {}  # what the view of an entity is called: DuckDB ignores case
 
     def columns(self, entity: Entity) -> dict[str, str] | None:
         if entity.name not in self._views:
@@ -65,8 +66,9 @@ class FolderStore(Store):
                 ]
         # small files of texts are parsed once and kept; large ones are gone through again for each query
         keep = "TABLE" if scan.as_text and file.stat().st_size < _KEPT else "VIEW"
-        self.query(f"CREATE {keep} {quoted(entity.name)} AS SELECT {', '.join(parts) or 'NULL AS nothing'} FROM {source}")
-        self.query(f"SELECT count(*) FROM {quoted(entity.name)}")  # a view has read nothing so far
+        view = self.table(entity)
+        self.query(f"CREATE {keep} {view} AS SELECT {', '.join(parts) or 'NULL AS nothing'} FROM {source}")
+        self.query(f"SELECT count(*) FROM {view}")  # a view has read nothing so far
         return stored
 
     def _cast(self, name: str, field_type: FieldType, stored: str) -> str:
@@ -81,7 +83,11 @@ class FolderStore(Store):
         return _DUCK_TYPES.get(field_type.name)
 
     def table(self, entity: Entity) -> str:
-        return quoted(entity.name)
+        if entity.name not in self._called:
+            others = {name.casefold() for name in self._called.values()}
+            alike = entity.name.casefold() in others
+            self._called[entity.name] = f"{entity.name} ({len(self._called)})" if alike else entity.name
+        return quoted(self._called[entity.name])
 
     def query(self, sql: str) -> list[tuple[Any, ...]]:
         import duckdb

@@ -1,0 +1,52 @@
+"""One run at a time into one place: the second is refused, and what a killed run left beside it goes."""
+
+from __future__ import annotations
+
+import os
+import shutil
+from contextlib import suppress
+from pathlib import Path
+
+from ..model.problems import RefusedError
+
+try:
+    import fcntl
+except ImportError:  # Windows knows no such locks; there the second run fails when it moves its files
+    fcntl = None  # type: ignore[assignment]
+
+
+class Lock:
+    """Held from before the first byte until all is in its place. The system lets go of it when a process dies."""
+
+    def __init__(self, place: Path) -> None:
+        self.file = place.with_name(f".{place.name}.lock")
+        self._place, self._held = place, -1
+
+    def take(self) -> None:
+        """RefusedError where another run writes there; else partial files of runs that were killed are removed."""
+        if fcntl is not None:
+            while True:
+                self._held = os.open(self.file, os.O_RDWR | os.O_CREAT, 0o644)
+                try:
+                    fcntl.flock(self._held, fcntl.LOCK_EX | fcntl.LOCK_NB)
+                except OSError:
+                    os.close(self._held)
+                    self._held = -1
+                    said = f"another run is writing to {self._place}; nothing was changed"
+                    raise RefusedError(said, hint="wait until it ends, or choose another place") from None
+                with suppress(OSError):
+                    if os.fstat(self._held).st_ino == self.file.stat().st_ino:
+                        break  # nobody has removed it meanwhile
+                os.close(self._held)
+        for left in self._place.parent.glob(f".{_escaped(self._place.name)}.*.partial"):
+            shutil.rmtree(left, ignore_errors=True) if left.is_dir() else left.unlink(missing_ok=True)
+
+    def release(self) -> None:
+        if self._held >= 0:
+            self.file.unlink(missing_ok=True)
+            os.close(self._held)
+            self._held = -1
+
+
+def _escaped(name: str) -> str:
+    return "".join(f"[{sign}]" if sign in "[*?" else sign for sign in name)

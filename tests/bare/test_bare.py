@@ -1,0 +1,67 @@
+"""Models of strangers: what a database accepts with some rows in it is filled, and the database accepts what was made."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+
+import pytest
+
+import weltigen
+
+from .. import servers
+from .hostile import make_hostile
+from .judges import Judge, Mariadb, Postgresql, Sqlite
+
+MODELS = int(os.environ.get("WELTIGEN_BARE_MODELS", "60"))
+FOUND = {"sqlite": (11, 22, 26, 48, 61, 222), "postgresql": (35, 85, 95, 144, 255, 298), "mysql": (24, 51, 73, 180, 286)}  # seeds that found faults
+JUDGES = {"sqlite": Sqlite, "postgresql": Postgresql, "mysql": Mariadb}
+_TAKEN = 0.9  # of the models at least are accepted by their database, with their witness rows
+
+
+@contextmanager
+def judging(dialect: str, request: pytest.FixtureRequest) -> Iterator[Judge]:
+    match dialect:
+        case "postgresql":
+            yield Postgresql(servers.fresh_database(request.getfixturevalue("postgresql_server"))("bare"))
+        case "mysql":
+            yield Mariadb(request.getfixturevalue("mariadb_server"))
+        case _:
+            yield Sqlite()
+
+
+@pytest.fixture(scope="module", params=list(JUDGES))
+def judge(request: pytest.FixtureRequest) -> Iterator[Judge]:
+    with judging(request.param, request) as found:
+        yield found
+
+
+@pytest.mark.parametrize("part", range(max(1, MODELS // 60)))
+def test_what_a_database_accepts_is_filled_and_accepted_by_it(judge: Judge, part: int, tmp_path: Path) -> None:
+    dialect, taken, broken = judge.dialect, 0, []
+    seeds = [*range(part * 20, part * 20 + 20), *(FOUND[dialect] if not part else ())]
+    tmp_path.chmod(0o755)
+    tmp_path.parent.chmod(0o755)
+    for seed in seeds:
+        made = make_hostile(seed, dialect)
+        if judge.accepts(made.sql + made.witnesses) is not None:
+            continue
+        taken += 1
+        try:
+            world = weltigen.read_model(made.sql, dialect=dialect)
+            dataset = world.dataset(seed=seed)
+            dataset.write(tmp_path / str(seed), format="csv")
+        except weltigen.WeltigenError as error:
+            broken.append(f"{dialect} {seed}: {error}")
+            continue
+        empty = [name for name in made.tables if not dataset.counts[name]]
+        files = {name: tmp_path / str(seed) / file for name, file in weltigen.files_of(tmp_path / str(seed)).items()}
+        for file in files.values():
+            file.chmod(0o644)
+        refused = judge.loads(made.sql, [(world.declared.entity(name), files[name]) for name in dataset.plan.order])
+        if empty or refused:
+            broken.append(f"{dialect} {seed}: {empty or refused}")
+    assert taken >= _TAKEN * len(seeds)
+    assert not broken, "\n".join(broken)

@@ -40,10 +40,10 @@ class Judge:
         self.empty()
         return self._run(script)
 
-    def loads(self, definitions: str, entities: Sequence[Entity], folder: Path) -> str | None:
-        """`entities` in fill order, each with its file in the folder."""
+    def loads(self, definitions: str, entities: Sequence[tuple[Entity, Path]]) -> str | None:
+        """`entities` in fill order, each with its file."""
         self.empty()
-        return self._run(definitions + "".join(self._loading(entity, folder / f"{entity.name}.csv") for entity in entities))
+        return self._run(definitions + "".join(self._loading(entity, file) for entity, file in entities))
 
     def _loading(self, entity: Entity, file: Path) -> str:
         raise NotImplementedError
@@ -73,12 +73,12 @@ class Sqlite(Judge):
             return str(error)
         return None
 
-    def loads(self, definitions: str, entities: Sequence[Entity], folder: Path) -> str | None:
+    def loads(self, definitions: str, entities: Sequence[tuple[Entity, Path]]) -> str | None:
         self.empty()
         said = self._run(definitions)
         try:
-            for entity in entities:
-                self._load(entity, folder / f"{entity.name}.csv")
+            for entity, file in entities:
+                self._load(entity, file)
         except sqlite3.Error as error:
             return f"{entity.name}: {error}"
         finally:

@@ -338,6 +338,8 @@ class _Reader(TextLimits):
         """`field IS NULL OR …` (null passes anyway), implications about a field's presence, and ranges side by side."""
         parts = disjuncts(node)
         parts = sorted(parts, key=self._is_of_a_reference)  # what follows a reference is decided last
+        if became := self._never_whole(parts):
+            return became
         for number, this in enumerate(parts):
             rest = joined(parts[:number] + parts[number + 1 :])
             if (field := self._is_null(this)) is not None:
@@ -354,6 +356,19 @@ class _Reader(TextLimits):
                 if became := self.present_when(field, exp.Not(this=exp.Paren(this=rest.copy()))):
                     return became
         return self._ranges(parts)
+
+    def _never_whole(self, parts: list[Any]) -> str | None:
+        """`a IS NULL OR b IS NULL` of two columns of one reference: all of it is there, or none, so it is never there."""
+        fields = [self._is_null(part) for part in parts]
+        names = {field.name for field in fields if field is not None and field.nullable}
+        relation = next((r for r in self.entity.relations if len(names) == len(fields) > 1 and names <= set(r.columns)), None)
+        if relation is None or any(self._is_shared(name) for name in relation.columns):
+            return None
+        for column in relation.columns:
+            if self.entity.field(column).nullable:
+                never = Present(share=0.0, place=self.check.place, origin=Origin.CHECK)
+                self.change(column, lambda f, never=never: replace(f, present=never))  # type: ignore[misc]
+        return f"{relation.name} refers to nothing"
 
     def _one_of_each_reference(self, group: list[Field]) -> list[Field]:
         """The fields without those that another one's reference brings along: these are there together anyway."""

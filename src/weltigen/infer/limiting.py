@@ -92,7 +92,10 @@ class TextLimits(Limiting):
             and re.fullmatch(r"\w+%", like)
             and "_" not in like
         ):
-            pattern = re.escape(like[:-1]) + "[a-z0-9]{3,8}"
+            of = self.field(node.this)
+            room = limits_room(of) if of is not None else None
+            more = 8 if room is None else max(0, min(8, room - len(like) + 1))
+            pattern = re.escape(like[:-1]) + f"[a-z0-9]{{{min(3, more)},{more}}}"
         field = self.field(node.this) if pattern is not None else None
         if field is None or field.type.name not in TEXTS or pattern is None:
             return None

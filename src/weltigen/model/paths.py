@@ -17,6 +17,8 @@ def resolve_path(world: World, entity: Entity, path: str) -> Path:
 
     SQL folds the case of names: one that is not found as it is written is looked for in any case.
     """
+    if "." in path and entity.has(path):  # a name may hold a dot itself
+        return (path,)
     *way, last = path.split(".")
     names: list[str] = []
     for word in way:

@@ -68,9 +68,9 @@ def _with_room(start: Plan) -> Plan:
     they have room for."""
     plan, most = _passed(start), dict[str, int]()
     for _ in range(_ROUNDS):
-        less = fewer_rows(plan)
+        less, shown = fewer_rows(plan)
         if not less:
-            break
+            return plan.with_problems(shown)
         most |= less
         plan = _passed(replace(start, most=dict(most)))
     return plan

@@ -16,10 +16,14 @@ _LOOKED_AT = 1_024  # rows from either end of an entity
 _MOST = 100_000  # rows that are worked out for the sake of a number
 
 
-def fewer_rows(plan: Plan) -> dict[str, int]:
-    """The entities of which fewer rows are to be made, with how many; empty where all have room, or where nothing can be done."""
+def fewer_rows(plan: Plan) -> tuple[dict[str, int], list[Problem]]:
+    """The entities of which fewer rows are to be made, with how many; and what else only shows once rows are made.
+
+    There are none where all have room, or where nothing can be done.
+    """
     found: dict[str, int] = {}
-    for problem in plan.problems or _tried(plan):
+    shown = [] if plan.problems else list(_tried(plan))
+    for problem in plan.problems or shown:
         if problem.room is None:
             continue
         name, rows = problem.room
@@ -27,7 +31,7 @@ def fewer_rows(plan: Plan) -> dict[str, int]:
         rows = rows if rows > 0 else now // 4  # of a layout that finds no place for any row, no number is known
         if is_derived(plan, plan.entities[name]) and 0 < rows < now:
             found[name] = min(rows, found.get(name, rows))
-    return found
+    return found, shown
 
 
 def is_derived(plan: Plan, entity_plan: EntityPlan) -> bool:

@@ -6,8 +6,10 @@ from collections.abc import Mapping
 from dataclasses import replace
 from typing import Any
 
-from ..model import ConstSource, Entity, Field, Place, Present, Problem, World
+from ..expression import NotEvaluableError, parse
+from ..model import Check, ConstSource, Entity, Field, Place, Present, Problem, World
 from ..model.literals import read_stored
+from ..model.origins import Status
 from ..model.problems import UsageError, nearest
 
 PLACE = Place(file="--set")
@@ -35,11 +37,23 @@ def with_overrides(world: World, values: Mapping[str, Any]) -> World:
         entities[name] = replace(
             entity,
             fields=tuple(field if one.name == column else one for one in entity.fields),
+            checks=tuple(_looked_at_again(check, column) for check in entity.checks),
             cohorts=tuple(replace(c, fields=tuple(f for f in c.fields if f.name != column)) for c in entity.cohorts),
         )
     if problems:
         raise UsageError(problems)
     return replace(world, entities=tuple(entities.values()))
+
+
+def _looked_at_again(check: Check, column: str) -> Check:
+    """A check that limits met until a field was set by hand: whether rows keep it now is seen when they are planned."""
+    if check.status is not Status.MET:
+        return check
+    try:
+        read = parse(check.expression, check.dialect).paths
+    except NotEvaluableError:
+        return check
+    return replace(check, status=Status.OPEN, met_by=None) if column.lower() in {path.lower() for path in read} else check
 
 
 def stored_text(value: Any) -> str:

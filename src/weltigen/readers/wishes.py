@@ -64,6 +64,10 @@ class Wishes:
         source = self._source(entity, field, wish, path) or field.source
         limits = self._limits(entity, field, wish, path)
         present = self.present(entity, wish.present, (*path, "present"))
+        if "const" in wish.model_fields_set and wish.const is None:
+            if not field.nullable:
+                self.problem((*path, "const"), f"{entity.name}.{field.name} must not be null", value=True)
+            present = Present(share=0.0, place=self.tree.place((*path, "const")))
         if wish.present is not None and not field.nullable:
             self.problem((*path, "present"), f"{entity.name}.{field.name} must not be null, so it is always present")
         secret = field.secret if wish.secret is None else wish.secret

@@ -75,5 +75,5 @@ def _too_rare(group: RejectionGroup, rows: PlannedRows, failing: Ordinals, attem
         place=check.place,
         hint=f"declare what the check requires: `compute` one of {names}, or bound it by minimum, maximum, after or before"
         if group.fields else f"say which rows are meant: `where` or `same` on {names}, or change the check",
-        room=(rows.plan.name, _room(rows, failing)),
+        room=(rows.plan.name, _room(rows, failing)) if failing.size < len(rows) else None,
     ))  # fmt: skip

@@ -125,7 +125,7 @@ class Rows:
         """Owner, rank among the owner's rows, and how many those are; fixed rows count as the first row's."""
         owner = self.plan.owner
         assert owner is not None
-        return self.once("owners", lambda: self._owners(owner))
+        return self.once(("owners",), lambda: self._owners(owner))
 
     def _owners(self, owner: Owner) -> tuple[Ordinals, Ordinals, Ordinals]:
         if self._adopted is not None:
@@ -142,7 +142,7 @@ class Rows:
     def person(self) -> Person:
         people = self.plan.people
         assert people is not None
-        return self.once("person", lambda: people.at(self.ordinals))
+        return self.once(("person",), lambda: people.at(self.ordinals))
 
     def digit(self, component: int, name: str) -> NDArray[np.uint64]:
         """The positions of one digit of a unique rule."""

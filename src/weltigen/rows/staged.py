@@ -22,7 +22,7 @@ class StagedRows(Rows):
 
     def parts(self) -> list[tuple[Ordinals, int, PlannedRows]]:
         """For each stage that has some of the rows: their indices, the number of the stage, and the rows there."""
-        return self.once("parts", self._parts)
+        return self.once(("parts",), self._parts)
 
     def _parts(self) -> list[tuple[Ordinals, int, PlannedRows]]:
         out, name = [], self.plan.name

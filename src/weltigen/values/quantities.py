@@ -41,6 +41,15 @@ def _ends(request: Request, low: int, high: int) -> tuple[int, int]:
     return low, high
 
 
+def _within(request: Request, low: int, high: int) -> tuple[int, int]:
+    """The ends that a world file gives a kind, within those that are declared; KindError where these leave nothing."""
+    axis = _axis(request)
+    ends = (max(low, low if request.low is None else request.low), min(high, high if request.high is None else request.high))
+    if ends[0] > ends[1]:
+        raise KindError(f"from {axis.value(low)} to {axis.value(high)} lies outside of its limits")
+    return ends
+
+
 def _axis(request: Request) -> Axis:
     axis = axis_of(request.type)
     if axis is None:
@@ -54,10 +63,16 @@ def number(request: Request) -> Values:
     one = 10**axis.scale
     usual = [axis.units(read_literal(request.parameters[end], request.type)) if end in request.parameters else default
              for end, default in (("from", 1 * one), ("to", 1000 * one))]  # fmt: skip
+    if {"from", "to"} <= set(request.parameters):
+        return _numbers(request, axis, *_within(request, usual[0], min(usual[1], axis.natural_limits[1])))
     most = min(usual[1], axis.natural_limits[1])
     low, high = _ends(request, min(usual[0], most // 10) if "from" not in request.parameters else usual[0], most)
     if request.unique and request.high is None and "to" not in request.parameters:
         high = min(axis.natural_limits[1], max(high, low + 8 * request.rows))
+    return _numbers(request, axis, low, high)
+
+
+def _numbers(request: Request, axis: Axis, low: int, high: int) -> Values:
     step = request.step or 1
     if request.type.name is TypeName.REAL:  # of 24 bits (IEEE 754 binary32): numbers that lie closer could be stored as one
         apart = int(max(abs(low), abs(high), 1)).bit_length() - 23
@@ -80,7 +95,7 @@ def _degrees(request: Request, low: str, high: str) -> Values:
     axis = _axis(request)
     ends = [axis.units(read_literal(request.parameters.get(name, default), request.type))
             for name, default in (("from", low), ("to", high))]  # fmt: skip
-    return stepped(axis, *_ends(request, *ends), request.step or 1)
+    return stepped(axis, *_within(request, *ends), request.step or 1)
 
 
 @declare("date", "A day within the window.", suits=MOMENTS, standard="ISO 8601")

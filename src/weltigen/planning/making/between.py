@@ -115,33 +115,31 @@ def _ends(
     highs: list[Any] = [] if field_plan.high is None else [field_plan.high]
     own = field_plan.axis
     assert own is not None
-    some_absent = False
     for bound, axis in sides:
         column = rows.path(bound.path, earlier=True)
         at: NDArray[np.int64] = _rescale(axis.read(column), axis, own, up=not bound.upper and not bound.strict)
         strict = 1 if bound.strict else 0
         absent = np.asarray(column.is_null()) if column.null_count else None  # a cell that is null bounds nothing
-        some_absent = some_absent or absent is not None
         near, far = (highs, lows) if bound.upper else (lows, highs)
         sign = -1 if bound.upper else 1
         near.append(_unless(absent, at + sign * strict, sign * -_FAR))
         if bound.within is not None:
             far.append(_unless(absent, at + sign * bound.within, sign * _FAR))
     least, most = own.natural_limits
-    if not lows:
-        high = np.minimum(_all(np.minimum, highs), most)
-        usual = window[0]
-        lows = [np.minimum(usual, high) if usual is not None else high - _usual_width(own)]
-    low = np.maximum(_all(np.maximum, lows), least)
-    if not highs:
-        highs = [np.maximum(window[1] - 1, low) if window[1] is not None else low + _usual_width(own)]
-    high = _all(np.minimum, highs)
-    if some_absent:  # rows that nothing bounds lie within the window, or at a usual distance
-        start = 10**own.scale if window[0] is None else window[0]
-        width = _usual_width(own) if window[1] is None else window[1] - start
-        unbounded = np.greater_equal(high, _FAR)
-        low = np.where(np.less_equal(low, -_FAR), np.where(unbounded, start, np.minimum(start, np.subtract(high, width))), low)
-        high = np.where(unbounded, np.maximum(start + width - 1, np.minimum(np.add(low, width), most)), high)
+    timed = window[0] is not None and window[1] is not None
+    start = window[0] if window[0] is not None else 10**own.scale
+    end = window[1] - 1 if window[1] is not None else start + _usual_width(own)
+    # an end that no cell sets in a row lies where the window does, or at a usual distance from the other end
+    low, high = _all(np.maximum, lows) if lows else -_FAR, _all(np.minimum, highs) if highs else _FAR
+    lowless, highless = np.less_equal(low, -_FAR), np.greater_equal(high, _FAR)
+    if np.any(lowless):
+        high = np.where(highless, high, np.minimum(high, most))
+        near = np.minimum(start, high) if timed else np.subtract(high, _usual_width(own))
+        low = np.where(lowless, np.where(highless, start, near), low)
+    if np.any(highless):
+        low = np.maximum(low, least)
+        near = np.maximum(end, low) if timed else np.add(low, _usual_width(own))
+        high = np.where(highless, np.where(lowless, end, near), high)
     return _by_row(np.maximum(low, least), len(rows)), _by_row(np.minimum(high, most), len(rows))
 
 

@@ -39,6 +39,7 @@ from .filling_case import in_case
 from .sieving import Keeps, cased, in_that_case, keeping, numbered, sieved
 
 Prepare = Callable[[Field, list[Problem]], FieldPlan]
+_AMPLE = 40  # characters in which all that is read off persons has room
 _PERSONS = 256  # that are looked at, where values are read off persons
 _CLASSES = ("[a-z]", "[A-Z]", "[0-9]", "[0-9a-f]", "[a-z0-9]", "[A-Za-z0-9_]")
 _LENGTHS = (8, 12, 16, 20, 24, 32, 36, 40, 64, 3, 2, 1, 4, 5, 6, 10)
@@ -219,14 +220,16 @@ def _of_person(plan: Plan, entity_plan: EntityPlan, made: FieldPlan, keeps: Keep
     assert isinstance(way, OfPerson)
     if needed is not None and not way.part.distinct:
         return _Tried(made, 0, "names of persons repeat")
-    if keeps is None:
-        return _Tried(made, None)
     room = min((n for n in (field.type.length, field.limits.max_length) if n is not None), default=None)
+    if keeps is None and (room is None or room >= _AMPLE):
+        return _Tried(made, None)
     each = None if room is None else (room - way.part.longest_tail) // (1 if way.kind in ("given-name", "family-name") else 2)
     try:
         people = People(Bits(plan.stage_seed, entity_plan.name, "", "person"), _PERSONS, each, each)
     except KindError as error:
         return _Tried(made, 0, str(error))
+    if keeps is None:
+        return _Tried(made, None)
     column = way.part.decode(people, people.at(np.arange(_PERSONS, dtype=np.int64)))
     if field.limits.casing is not None:
         column = in_case(field.limits.casing)(column)

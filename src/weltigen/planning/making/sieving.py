@@ -20,6 +20,7 @@ from ...plan.fields import FieldPlan
 from ...plan.own_checks import OwnCheck
 from ...randomness import Words
 from ...values import Values
+from ...values.pools import fold as plain
 from ...values.pools import join, taker, text_pool
 
 WHOLE = 1 << 16  # positions up to which a space is looked through
@@ -149,7 +150,9 @@ def cased(values: Values, change: Callable[[Any], Any], fold: Fold) -> Values | 
     if values.distinct_folded:
         return in_that_case(values, change)
     if values.space > WHOLE:
-        return None
+        sample = values.decode(np.arange(_SAMPLE, dtype=np.uint64) * _odd(values.space // _SAMPLE))
+        plain = pc.all(pc.match_substring_regex(sample, "^[A-Za-z0-9]*$")).as_py()
+        return replace(values, distinct_folded=True) if plain and change(sample).equals(sample) else None
     return _apart(change(values.decode(np.arange(values.space, dtype=np.uint64))), fold)
 
 
@@ -159,10 +162,10 @@ def in_that_case(values: Values, change: Callable[[Any], Any]) -> Values:
 
 
 def _apart(pool: Any, fold: Fold) -> Values:
-    """Texts that differ as a rule compares them."""
-    first = {folded(text, fold): text for text in reversed(pool.to_pylist())}
+    """Texts that differ as a rule compares them, and without case, accents and punctuation too."""
+    first = {(plain(text) or folded(text, fold)): text for text in reversed(pool.to_pylist())}
     pool = text_pool(reversed(first.values()))
-    return Values(space=len(pool), decode=taker(pool))
+    return Values(space=len(pool), decode=taker(pool), distinct_folded=True)
 
 
 def numbered(values: Values, room: int | None, needed: int, fold: Fold) -> Values | None:

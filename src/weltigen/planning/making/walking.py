@@ -87,7 +87,7 @@ def _walked(walk: Walk, rows: RowsPort) -> tuple[Any, Any, Any]:
         owners, owner_at = np.unique(of, return_inverse=True)
         return walk.path(owners), owner_at, rank
 
-    return rows.once("walked", make)
+    return rows.once(("walked",), make)
 
 
 def _states(walk: Walk, rows: RowsPort, back: int) -> NDArray[np.int64]:

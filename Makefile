@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 READY := $(VENV)/.ready
 
-.PHONY: setup servers demo test fuzz lint bench docs clean
+.PHONY: setup servers demo test fuzz fuzz-bare lint bench docs clean
 
 setup: $(READY)
 
@@ -35,6 +35,10 @@ test: $(READY) servers
 # thousands of random models: N of them, 3,000 when not given
 fuzz: $(READY)
 	WELTIGEN_MODELS=$(or $(N),3000) $(BIN)/pytest -n auto --dist worksteal tests/plan/test_models.py
+
+# models that a database accepts, made up around rows that it accepted: N of them over three databases, 3,000 when not given
+fuzz-bare: $(READY) servers
+	WELTIGEN_BARE_MODELS=$(or $(N),3000) $(BIN)/pytest -n auto --dist worksteal tests/bare
 
 lint: $(READY)
 	$(BIN)/ruff check --fix .

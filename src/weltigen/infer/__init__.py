@@ -6,14 +6,14 @@ from .filters import filter_references
 from .kinds import guess_kinds
 from .labels import guess_labels
 from .moments import guess_order
-from .referenced import fill_referenced
+from .referenced import ask_for_keys, fill_referenced
 from .references import Proposal, propose_relations, relate_undeclared
 from .tenancy import propose_tenants
 
 
 def infer(world: World) -> World:
     """The world with its checks understood, and kinds and labels guessed where nobody said them; once more changes nothing."""
-    return guess_labels(guess_order(fill_referenced(guess_kinds(understand_checks(filter_references(world))))))
+    return guess_labels(guess_order(ask_for_keys(guess_kinds(understand_checks(fill_referenced(filter_references(world)))))))
 
 
 __all__ = [

@@ -65,6 +65,11 @@ def _trouble(entity: Entity, check: Check) -> str | None:
     return None if pa.types.is_boolean(truth.type) or pa.types.is_null(truth.type) else f"'{check.expression}' is not a condition"
 
 
+def _is_set(present: Present | None) -> bool:
+    """Whether somebody says when a field is there: a guess gives way to a check."""
+    return present is not None and present.origin is not Origin.GUESSED
+
+
 class _Reader(TextLimits):
     """Reads the checks of one entity into the limits of its fields."""
 
@@ -256,7 +261,7 @@ class _Reader(TextLimits):
     def _one_of(self, group: list[Field], least: int) -> str | None:
         """Exactly one (at most one where `least` is 0): each takes its share of the rows that those before it left."""
         group = sorted(group, key=lambda f: not self.refers(f.name))
-        if any(not f.nullable or f.present is not None for f in group):
+        if any(not f.nullable or _is_set(f.present) for f in group):
             return None
         choices = len(group) + (1 - least)
         for number, field in enumerate(group):
@@ -286,7 +291,7 @@ class _Reader(TextLimits):
         beside = {c for r in self.entity.relations if field.name in r.columns for c in r.columns}
         if any(f is not None and f.name in beside for f in names):
             return None  # of one reference all columns are there, or none
-        if field.present is not None or not field.nullable or not names or any(f is None or f.name == field.name for f in names):
+        if _is_set(field.present) or not field.nullable or not names or any(f is None or f.name == field.name for f in names):
             return None
         if any(f is not None and self._waits_for(f, field.name) for f in names):
             return None
@@ -351,7 +356,7 @@ class _Reader(TextLimits):
         for number, this in enumerate(parts):
             rest = joined(parts[:number] + parts[number + 1 :])
             if (field := self._not_null(this)) is not None:
-                if not field.nullable:
+                if not field.nullable or (field.present is not None and field.present.share == 1 and field.present.when is None):
                     return f"{field.name} is always there"
                 if became := self.present_when(field, exp.Not(this=exp.Paren(this=rest.copy()))):
                     return became

@@ -13,7 +13,7 @@ _ALWAYS = Present(share=1.0, origin=Origin.GUESSED)
 
 
 def fill_referenced(world: World) -> World:
-    """The world with keys that are always there where nobody says when; where somebody does, references go to those that are."""
+    """The world with keys that are always there, where nobody says when."""
     asked: dict[str, set[str]] = {}
     for entity in world.entities:
         for relation in entity.relations:
@@ -23,7 +23,12 @@ def fill_referenced(world: World) -> World:
                 asked.setdefault(relation.target, set()).update(columns - set(target.key))
     if not any(asked.values()):
         return world
-    entities = {entity.name: _filled(entity, asked.get(entity.name, set())) for entity in world.entities}
+    return replace(world, entities=tuple(_filled(entity, asked.get(entity.name, set())) for entity in world.entities))
+
+
+def ask_for_keys(world: World) -> World:
+    """The world with references that go to rows which have a key, where that is not always there."""
+    entities = {entity.name: entity for entity in world.entities}
     return replace(world, entities=tuple(_asking(entity, entities) for entity in entities.values()))
 
 

@@ -51,7 +51,7 @@ def _marked(name: str) -> str:
 
 
 def files_told(folder: Path) -> Mapping[str, str]:
-    """Which file is whose, as the receipt of a folder tells; empty where none does. No file outside of the folder is believed in."""
+    """Which file is whose, as the receipt of a folder tells; empty where none does. No file outside of the folder is named."""
     path = folder / RECEIPT
     try:
         if path.stat().st_size > _LISTED:

@@ -23,6 +23,7 @@ from ..stored.receipts import Receipt
 from .append_guard import refuse_changed_rows
 from .locks import Lock
 
+
 class FolderTarget:
     """Files are written in a hidden folder beside the final place and moved there, the receipt last, once all are whole."""
 
@@ -39,7 +40,9 @@ class FolderTarget:
         self._plan, self._adds = plan, there is not None
         self._stems = file_stems(plan.world.entity_names)
         if not self.path.parent.is_dir():
-            raise UsageError(f"there is no folder {self.path.parent} to make {self.path.name} in", hint=f"mkdir -p {self.path.parent}")
+            raise UsageError(
+                f"there is no folder {self.path.parent} to make {self.path.name} in", hint=f"mkdir -p {self.path.parent}"
+            )
         if there is not None:
             stored = format_of_folder(self.path)
             if stored is not None and stored is not self.format:
@@ -98,8 +101,8 @@ class FolderTarget:
 
     def finish(self, receipt: Receipt) -> None:
         assert self._draft is not None
-        files = {name: self._file(self.path, name).name for name in receipt.rows}
-        (self._draft / RECEIPT).write_text(replace(receipt, files=files).to_json(), "utf-8")
+        told = {name: self._file(self.path, name).name for name in receipt.rows}
+        (self._draft / RECEIPT).write_text(replace(receipt, files=told).to_json(), "utf-8")
         if not self.path.exists():
             self._draft.rename(self.path)
         else:

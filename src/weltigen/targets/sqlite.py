@@ -35,7 +35,9 @@ class SqliteTarget:
         if self.path.is_dir():
             raise RefusedError(f"{self.path} is a folder; a file was meant", hint="nothing was changed")
         if not self.path.parent.is_dir():
-            raise UsageError(f"there is no folder {self.path.parent} to make {self.path.name} in", hint=f"mkdir -p {self.path.parent}")
+            raise UsageError(
+                f"there is no folder {self.path.parent} to make {self.path.name} in", hint=f"mkdir -p {self.path.parent}"
+            )
         self._lock.take()
         try:
             self._open(plan, there, exists)

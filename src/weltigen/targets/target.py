@@ -42,7 +42,9 @@ class Target(Protocol):
 
 
 # endings by which somebody means a file
-_FILES = frozenset(".xlsx .xls .ods .sql .json .xml .yaml .yml .zip .gz .tar .txt .tsv .arrow .feather .avro .orc .html .pdf .dump".split())
+_FILES = frozenset(
+    ".xlsx .xls .ods .sql .json .xml .yaml .yml .zip .gz .tar .txt .tsv .arrow .feather .avro .orc .html .pdf .dump".split()
+)
 
 
 def open_target(into: str | Path, format: str | None = None) -> Target:
@@ -74,6 +76,7 @@ def open_target(into: str | Path, format: str | None = None) -> Target:
                 raise UsageError(f"{path} would be a folder: each entity gets a file of its own",
                                  hint=f"write --into {str(path)[: -len(named) - 1]} --format {named}")  # fmt: skip
             if path.suffix.lower() in _FILES and not path.is_dir():
-                raise UsageError(f"{path.suffix} is no format that can be written", hint=f"a folder: --into {path.with_suffix('')}/ --format …,"
-                                 f" of {', '.join(format_names())}; or a file that ends in .sqlite")  # fmt: skip
+                known = f"of {', '.join(format_names())}; or a file that ends in .sqlite"
+                raise UsageError(f"{path.suffix} is no format that can be written",
+                                 hint=f"a folder: --into {path.with_suffix('')}/ --format …, {known}")  # fmt: skip
             return FolderTarget(path, get_format(format) if format else format_of_folder(path) or get_format("csv"))

@@ -130,7 +130,8 @@ def _ends(
     start = window[0] if window[0] is not None else 10**own.scale
     end = window[1] - 1 if window[1] is not None else start + _usual_width(own)
     # an end that no cell sets in a row lies where the window does, or at a usual distance from the other end
-    low, high = _all(np.maximum, lows) if lows else -_FAR, _all(np.minimum, highs) if highs else _FAR
+    low: Any = _all(np.maximum, lows) if lows else -_FAR
+    high: Any = _all(np.minimum, highs) if highs else _FAR
     lowless, highless = np.less_equal(low, -_FAR), np.greater_equal(high, _FAR)
     if np.any(lowless):
         high = np.where(highless, high, np.minimum(high, most))

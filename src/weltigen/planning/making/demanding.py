@@ -15,6 +15,7 @@ from ...expression import NotEvaluableError, condition_tree
 from ...infer import understand_checks
 from ...infer.conditions import conjuncts
 from ...model import Check, Entity, Relation, World
+from ...model.origins import Origin
 from ...plan.entity import EntityPlan
 from ...plan.fields import Constant, FieldPlan
 from ...plan.plan import Plan
@@ -50,7 +51,9 @@ def conditional(world: World) -> dict[str, list[Relation]]:
             out.setdefault(relation.target, []).append(relation)
             target = world.entity(relation.target)
             if relation.where is not None:
-                further += [replace(target.relation(name), where=asked) for name, asked in over_ways(target, relation.where).items()]
+                further += [
+                    replace(target.relation(name), where=asked) for name, asked in over_ways(target, relation.where).items()
+                ]
         waiting = further
     return out
 
@@ -73,7 +76,8 @@ def over_ways(entity: Entity, where: Check) -> dict[str, Check]:
             column.set("table", exp.to_identifier(way, quoted=True) if way else None)
         asked.setdefault(name, []).append(inner.this)
     return {
-        name: replace(where, expression=" AND ".join(part.sql(dialect=where.dialect) for part in found)) for name, found in asked.items()
+        name: replace(where, expression=" AND ".join(part.sql(dialect=where.dialect) for part in found))
+        for name, found in asked.items()
     }
 
 
@@ -83,7 +87,9 @@ def demands_on(plan: Plan, entity_plan: EntityPlan, relations: list[Relation]) -
     for relation in relations:
         assert relation.where is not None
         fields = narrowed(plan, entity_plan, relation.where)
-        ways = {name: asked for name, asked in over_ways(entity_plan.entity, relation.where).items() if _is_free(entity_plan, name)}
+        ways = {
+            name: asked for name, asked in over_ways(entity_plan.entity, relation.where).items() if _is_free(entity_plan, name)
+        }
         asked_for = {*fields, *ways}
         first = max((d.subset.first + d.subset.rows for d in out if asked_for & {*d.fields, *d.ways}), default=0)
         rows = min(entity_plan.generated - first, _needed(plan, plan.entities[relation.entity], entity_plan, relation))
@@ -97,7 +103,9 @@ def demands_on(plan: Plan, entity_plan: EntityPlan, relations: list[Relation]) -
 def _is_free(entity_plan: EntityPlan, name: str) -> bool:
     """Whether a reference may go elsewhere in some rows."""
     relation = entity_plan.entity.relation(name)
-    bound = name in entity_plan.candidate_filters or is_settled(entity_plan, name) or must_differ(entity_plan, relation) is not None
+    bound = (
+        name in entity_plan.candidate_filters or is_settled(entity_plan, name) or must_differ(entity_plan, relation) is not None
+    )
     return not bound and relation.target != entity_plan.name and name not in per_pair(entity_plan.entity)
 
 
@@ -122,6 +130,12 @@ def narrowed(plan: Plan, entity_plan: EntityPlan, where: Check) -> dict[str, Fie
         asked = (old.limits, old.present, old.nullable) != (new.limits, new.present, new.nullable)
         if usual is None or not usual.way.chosen or not asked or _is_digit(entity_plan, old.name):
             continue
+        if (
+            old.present is not None
+            and old.present.origin is Origin.CHECK
+            and (old.nullable, old.present) != (new.nullable, new.present)
+        ):
+            continue  # a check says when it is there
         there = new.nullable and new.present != old.present  # else a null would not keep the condition
         new = replace(new, nullable=there)
         prepared = prepare_field(plan, narrow, allowed_source(plan, after, new), [])

@@ -101,7 +101,9 @@ def _referring(plan: Plan, entity_plan: EntityPlan, relation: Relation, column: 
         reached = rows.reach(name, (target_column,))
         return reached if reached.type == arrow else reached.cast(arrow)
 
-    made = given_over(entity_plan, entity_plan.entity.field(column), fill) if _leads_nowhere(plan, entity_plan, relation) else fill
+    made = (
+        given_over(entity_plan, entity_plan.entity.field(column), fill) if _leads_nowhere(plan, entity_plan, relation) else fill
+    )
     return Filler(fill=made, how=how, needs=((target, target_column), *entity_plan.references[name].needs))
 
 

@@ -19,7 +19,6 @@ from ...plan.keys import find_key
 from ...plan.plan import Plan
 from ..knowledge.limits import allowed_values, broken_limits, read_range
 
-
 _UNCHECKED = ("sqlite", "mysql")  # databases whose scripts usually switch the checking of references off, or never had it on
 
 

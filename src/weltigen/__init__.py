@@ -37,6 +37,10 @@ _HOMES = {
 }  # fmt: skip
 
 
+def __dir__() -> list[str]:
+    return [*__all__, "__version__"]
+
+
 def __getattr__(name: str) -> Any:
     from importlib import import_module
 

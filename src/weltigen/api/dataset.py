@@ -7,12 +7,14 @@ from pathlib import Path
 from typing import Any
 
 import numpy as np
+import pyarrow as pa
 from numpy.typing import NDArray
 
 from ..engine import BATCH, Row, batches, families, made, make_rows, schema_of
 from ..expression import NotEvaluableError, parse
 from ..model.problems import RefusedError, UsageError, nearest
 from ..plan import Formula, Plan, bind, first_row, together
+from ..plan.formulas import tried_on_nothing
 from ..planning import next_plan
 from ..rows import PlanRuntime
 from ..stored.digests import block_digest, entity_digest
@@ -79,8 +81,6 @@ class Dataset:
 
     def table(self, entity: str, *, cohort: str | Sequence[str] | None = None, workers: int = 1) -> Any:
         """All rows of an entity as a `pyarrow.Table`; with `cohort` those of one cohort, or of several at once."""
-        import pyarrow as pa
-
         schema = schema_of(self.plan.entity(entity))
         if cohort is not None:
             ordinals = self.members(entity, cohort)
@@ -108,13 +108,36 @@ class Dataset:
                 found.append(ordinals + first_row(stage, entity))
         return np.concatenate(found)
 
-    def frame(self, entity: str, *, cohort: str | Sequence[str] | None = None, workers: int = 1) -> Any:
-        """All rows of an entity, or of a cohort, as a `pandas.DataFrame`; nullable integers have pandas' nullable types."""
+    def rows(self, entity: str, *, where: str | None = None, cohort: str | Sequence[str] | None = None, workers: int = 1) -> Any:
+        """The rows of an entity, or of a cohort, that keep an SQL condition, as a `pyarrow.Table`."""
+        if where is None:
+            return self.table(entity, cohort=cohort, workers=workers)
+        condition, total = self._condition(entity, where), self.plan.entity(entity).total
+        ordinals = self.members(entity, cohort) if cohort is not None else np.arange(total, dtype=np.int64)
+        pieces = []
+        for start in range(0, len(ordinals), BATCH):
+            part = ordinals[start : start + BATCH]
+            kept = part[condition.truth(self.runtime.rows(entity, part))]
+            if kept.size:
+                pieces.append(make_rows(self.runtime, entity, kept))
+        return pa.Table.from_batches(pieces, schema=schema_of(self.plan.entity(entity)))
+
+    def frame(
+        self, entity: str, *, columns: Sequence[str] | None = None, where: str | None = None,
+        cohort: str | Sequence[str] | None = None, workers: int = 1,
+    ) -> Any:  # fmt: skip
+        """Rows of an entity as a `pandas.DataFrame`: all, those of a cohort, or those that keep the SQL condition `where`; of
+        these all fields or `columns`. Nullable integers have pandas' nullable types."""
         import pandas as pd
-        import pyarrow as pa
 
         wide = {pa.int16(): pd.Int16Dtype(), pa.int32(): pd.Int32Dtype(), pa.int64(): pd.Int64Dtype()}
-        table = self.table(entity, cohort=cohort, workers=workers)
+        for name in columns or ():
+            if not self.plan.entity(entity).entity.has(name):
+                raise UsageError(
+                    f"{entity} has no field '{name}'", hint=nearest(name, self.plan.entity(entity).entity.field_names)
+                )
+        table = self.rows(entity, where=where, cohort=cohort, workers=workers)
+        table = table.select(list(columns)) if columns is not None else table
         frame = table.to_pandas()
         for field in table.schema:
             if field.nullable and field.type in wide:
@@ -143,16 +166,22 @@ class Dataset:
 
     def find(self, entity: str, *, where: str, limit: int | None = None) -> Iterator[Row]:
         """Rows for which an SQL condition is true, in order; the entity's rows are gone through batch by batch."""
+        return self._found(entity, self._condition(entity, where), limit)
+
+    def _condition(self, entity: str, where: str) -> Formula:
+        """UsageError where a condition names what is not there, or makes no sense."""
         plan = self.plan.entity(entity)
         try:
             parsed = parse(where)
             for path in parsed.paths:
                 if "." not in path and not plan.entity.has(path):
                     raise UsageError(f"{entity} has no field '{path}'", hint=nearest(path, plan.entity.field_names))
-            condition = bind(self.plan.world, plan.entity, parsed)
+            formula = bind(self.plan.world, plan.entity, parsed)
+            if not pa.types.is_boolean(arrow := tried_on_nothing(self.plan.world, formula)) and not pa.types.is_null(arrow):
+                raise UsageError(f"'{where}' is not a condition")
+            return formula
         except NotEvaluableError as error:
             raise UsageError(str(error)) from None
-        return self._found(entity, condition, limit)
 
     def _found(self, entity: str, condition: Formula, limit: int | None) -> Iterator[Row]:
         plan, found = self.plan.entities[entity], 0

@@ -12,15 +12,21 @@ from ..model import FieldType, TypeName
 from ..randomness import Bits
 from ..randomness.mixing import below
 from ..values import FromText, Kind, KindError, People, PersonPart, Request, get_kind, kind_names
-from .show import cell, columns, dim, out, strong
+from . import options
+from .show import cell, columns, dim, out, out_json, strong
 
 _PREFERRED = (TypeName.TEXT, TypeName.NUMERIC, TypeName.TIMESTAMP, TypeName.DATE, TypeName.TIME, TypeName.BOOLEAN)
 
 
 @click.command()
 @click.argument("kind", required=False)
-def kinds(kind: str | None) -> None:
+@options.as_json
+def kinds(kind: str | None, json_: bool) -> None:
     """The kinds of value that a field can have, with samples; or one KIND in full."""
+    if json_:
+        asked = [get_kind(kind)] if kind is not None else [get_kind(name) for name in kind_names()]
+        out_json([_facts(known) for known in asked])
+        return
     if kind is None:
         lines = [["kind", "what it is", "such as"]]
         lines += [[name, get_kind(name).summary.rstrip("."), samples(get_kind(name), 1)] for name in kind_names()]
@@ -34,6 +40,13 @@ def kinds(kind: str | None) -> None:
     said += [["parameters", ", ".join(known.parameters)]] if known.parameters else []
     said.append(["such as", samples(known, 5)])
     out("\n".join(columns(said)))
+
+
+def _facts(kind: Kind) -> dict[str, Any]:
+    return {
+        "kind": kind.name, "summary": kind.summary, "standard": kind.standard, "fills": sorted(kind.suits),
+        "parameters": list(kind.parameters), "samples": samples(kind, 5).split(" · "),
+    }  # fmt: skip
 
 
 def samples(kind: Kind, number: int) -> str:

@@ -8,29 +8,37 @@ from dataclasses import replace
 import click
 
 from ..api.opening import open_world
-from ..api.records import Record, Records, look
-from ..model.problems import UsageError
+from ..api.records import Choice, Record, Records, look
+from ..expression.names import plain_name
+from ..model.problems import UsageError, nearest
+from ..model.types import NUMBERS
 from ..stored.locations import Folder, SqliteFile, location_of
+from ..stored.names import literal
 from . import options
 from .show import cell, columns, dim, masked, out, out_json, strong, table
 
 
 @click.command()
 @click.argument("where", metavar="WORLD|TARGET")
-@click.argument("what", required=False, metavar="[ENTITY[/ORDINAL]]")
+@click.argument("what", required=False, metavar="[ENTITY[/ROW]|ENTITY.FIELD]")
 @click.option("--from", "start", type=click.IntRange(0), default=0, help="The ordinal of the first row shown.")
 @click.option("--cohort", multiple=True, metavar="NAME", help="Only rows of a cohort; of several, rows that are in all of them.")
+@click.option("--where", "condition", metavar="SQL", help="Only rows that keep a condition.")
+@click.option("--columns", metavar="FIELD,…", help="Only these fields.")
+@click.option("--order", metavar="FIELD", help="In the order of a field.")
 @click.option("--limit", type=click.IntRange(1), default=10, help="How many rows are shown.")
 @options.making
 @options.dialect
 @options.as_json
 def peek(
-    where: str, what: str | None, start: int, limit: int, cohort: tuple[str, ...], seed: int | None, now: str | None,
+    where: str, what: str | None, start: int, limit: int, cohort: tuple[str, ...], condition: str | None, columns: str | None,
+    order: str | None, seed: int | None, now: str | None,
     rows: dict[str, int],     set_: dict[str, str], times: float, dialect: str | None, json_: bool,
 ) -> None:  # fmt: skip
     """Look at the rows of a world, which are computed at once, or at what is stored in a folder or an SQLite file.
 
-    Alone: counts. With an ENTITY: some of its rows. With ENTITY/ORDINAL: one row, what it refers to and what refers to it.
+    Alone: counts. With an ENTITY: some of its rows; with ENTITY.FIELD: one column. With ENTITY/ROW: one row, what it refers to and
+    what refers to it; ROW is its ordinal, counted from 0, or its key: visit/id=6.
     """
     if _is_stored(where):
         if seed is not None or now or rows or set_ or cohort or times != 1.0:
@@ -43,11 +51,9 @@ def peek(
     if what is None:
         _counts(where, records, json_)
     elif "/" in what and not world.has(what):
-        entity, _, ordinal = what.rpartition("/")
-        if not ordinal.replace(",", "").isdigit():
-            raise UsageError(f"'{ordinal}' is not an ordinal", hint=f"rows are counted from 0: weltigen peek {where} {entity}/0")
+        entity, _, row = what.rpartition("/")
         world.entity(entity)
-        record = records.record(entity, int(ordinal.replace(",", "")))
+        record = records.record(entity, _ordinal(records, where, entity, row))
         record = replace(record, values=masked([record.values], records.world.entity(entity))[0])
         if json_:
             out_json(
@@ -68,8 +74,32 @@ def peek(
         else:
             print_record(record, records)
     else:
+        names = tuple(name.strip() for name in columns.split(",")) if columns else ()
+        if not world.has(what) and "." in what and world.has(what.rpartition(".")[0]):
+            what, _, name = what.rpartition(".")
+            names = (name,)
         world.entity(what)
-        _page(where, records, what, start, limit, cohort, json_)
+        _page(where, records, what, start, limit, Choice(cohort=cohort, where=condition, order=order, columns=names), json_)
+
+
+def _ordinal(records: Records, where: str, entity: str, row: str) -> int:
+    """The row that is meant: by its ordinal, or by values of fields, as in `id=6` or `route_id=3,day=2026-01-02`."""
+    if row.replace(",", "").isdigit():
+        return int(row.replace(",", ""))
+    parts = [part.partition("=") for part in row.split(",")]
+    if not all(sign and value for _, sign, value in parts):
+        hint = f"rows are counted from 0: weltigen peek {where} {entity}/0; or by a key: {entity}/FIELD=VALUE"
+        raise UsageError(f"'{row}' is not an ordinal", hint=hint)
+    declared = records.world.entity(entity)
+    for name, _, _ in parts:
+        if not declared.has(name):
+            raise UsageError(f"{entity} has no field '{name}'", hint=nearest(name, declared.field_names))
+    number = {name: declared.field(name).type.name in NUMBERS for name, _, _ in parts}
+    asked = " AND ".join(f"{plain_name(name)} = {value if number[name] else literal(value)}" for name, _, value in parts)
+    found = records.ordinal(entity, asked)
+    if found is None:
+        raise UsageError(f"{entity} has no row where {asked}")
+    return found
 
 
 def _is_stored(where: str) -> bool:
@@ -99,19 +129,21 @@ def _counts(where: str, records: Records, json_: bool) -> None:
 
 
 def _page(
-    where: str, records: Records, entity: str, start: int, limit: int, cohort: tuple[str, ...], json_: bool
+    where: str, records: Records, entity: str, start: int, limit: int, choice: Choice, json_: bool
 ) -> None:  # fmt: skip
-    rows = masked(records.page(entity, start, limit, cohort), records.world.entity(entity))
+    rows = masked(records.page(entity, start, limit, choice), records.world.entity(entity))
     if json_:
         out_json(rows)
         return
-    total = records.size(entity, cohort)
-    entity_and = f"{entity}, {' and '.join(cohort)}" if cohort else entity
+    total = records.size(entity, choice)
+    entity_and = f"{entity}, {' and '.join(choice.cohort)}" if choice.cohort else entity
+    entity_and += f" where {choice.where}" if choice.where is not None else ""
     span = f"rows {start:,} to {start + len(rows) - 1:,}" if rows else f"no rows from {start:,} on"
     out(f"{strong(entity_and)} · {span} of {total:,}, counted from 0 · {records.where}")
     if rows:
         out("\n".join(table(rows, list(rows[0]))))
-        out(f"Next: weltigen peek {where} {entity}/{start}")
+        if choice.where is None and choice.order is None:
+            out(f"Next: weltigen peek {where} {entity}/{start}")
 
 
 def print_record(record: Record, records: Records) -> None:

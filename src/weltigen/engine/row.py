@@ -14,6 +14,13 @@ from ..plan import bind
 from ..rows import PlanRuntime, strata_of
 from .batches import BATCH
 
+_SHOWN, _LONGEST = 3, 24  # fields in one line, and characters of a value there
+
+
+def _short(value: Any) -> str:
+    text = " ".join(str(value).split())
+    return text if len(text) <= _LONGEST else f"{text[: _LONGEST - 1]}…"
+
 
 class Row(Mapping[str, Any]):
     """A mapping from field to Python value. Making it makes no other row but those it depends on."""
@@ -43,7 +50,10 @@ class Row(Mapping[str, Any]):
         return len(self._rows.plan.columns)
 
     def __repr__(self) -> str:
-        return f"<{self.entity} {self.ordinal}: {dict(self)}>"
+        entity = self._rows.plan.entity
+        names = [name for name in self if not entity.field(name).secret]
+        shown = ", ".join(f"{name} {_short(self[name])}" for name in names[:_SHOWN])
+        return f"<{self.entity}/{self.ordinal}: {shown}{', …' if len(self) > len(names[:_SHOWN]) else ''}>"
 
     def label(self) -> str:
         """How the row is shown where others refer to it: the entity's label, else its key."""

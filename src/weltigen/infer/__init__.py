@@ -3,6 +3,7 @@
 from ..model import World
 from .checks import understand_checks
 from .filters import filter_references
+from .implied import imply_ends
 from .kinds import guess_kinds
 from .labels import guess_labels
 from .moments import guess_order
@@ -13,7 +14,9 @@ from .tenancy import propose_tenants
 
 def infer(world: World) -> World:
     """The world with its checks understood, and kinds and labels guessed where nobody said them; once more changes nothing."""
-    return guess_labels(guess_order(ask_for_keys(guess_kinds(understand_checks(fill_referenced(filter_references(world)))))))
+    return guess_labels(
+        guess_order(ask_for_keys(guess_kinds(imply_ends(understand_checks(fill_referenced(filter_references(world)))))))
+    )
 
 
 __all__ = [

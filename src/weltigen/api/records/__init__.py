@@ -6,7 +6,7 @@ from pathlib import Path
 
 from ..dataset import Dataset
 from .computed import ComputedRecords
-from .record import Record, Records, Referring
+from .record import Choice, Record, Records, Referring
 from .stored import StoredRecords, stored_world
 
 
@@ -15,4 +15,4 @@ def look(rows: Dataset | str | Path, *, dialect: str | None = None) -> Records:
     return ComputedRecords(rows) if isinstance(rows, Dataset) else StoredRecords(stored_world(rows, dialect), rows)
 
 
-__all__ = ["Record", "Records", "Referring", "look"]
+__all__ = ["Choice", "Record", "Records", "Referring", "look"]

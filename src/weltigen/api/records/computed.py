@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from typing import Any
 
 from ...engine import Row
 from ...model import Entity, Relation
 from ..dataset import Dataset
-from .record import ENDS, Record, Referring, labels_by_column, other_end, referring
+from .record import ALL, ENDS, Choice, Record, Referring, labels_by_column, other_end, referring
 
 _COUNTED = 2_000_000  # children whose references must be gone through are counted up to this many rows
 
@@ -24,12 +23,26 @@ class ComputedRecords:
     def counts(self) -> dict[str, int]:
         return dict(self.dataset.counts)
 
-    def page(self, entity: str, start: int, limit: int, cohort: Sequence[str] = ()) -> list[dict[str, Any]]:
-        rows: list[dict[str, Any]] = self.dataset.page(entity, start, limit, cohort=cohort or None).to_pylist()
+    def page(self, entity: str, start: int, limit: int, choice: Choice = ALL) -> list[dict[str, Any]]:
+        choice.check(self.world.entity(entity))
+        if choice.where is None and choice.order is None:
+            page = self.dataset.page(entity, start, limit, cohort=choice.cohort or None)
+        else:
+            page = self._chosen(entity, choice).slice(start, limit)
+        rows: list[dict[str, Any]] = (page.select(list(choice.columns)) if choice.columns else page).to_pylist()
         return rows
 
-    def size(self, entity: str, cohort: Sequence[str] = ()) -> int:
-        return len(self.dataset.members(entity, cohort)) if cohort else self.dataset.counts[entity]
+    def _chosen(self, entity: str, choice: Choice) -> Any:
+        found = self.dataset.rows(entity, where=choice.where, cohort=choice.cohort or None)
+        return found.sort_by(choice.order) if choice.order else found
+
+    def size(self, entity: str, choice: Choice = ALL) -> int:
+        if choice.where is not None:
+            return int(self._chosen(entity, choice).num_rows)
+        return len(self.dataset.members(entity, choice.cohort)) if choice.cohort else self.dataset.counts[entity]
+
+    def ordinal(self, entity: str, where: str) -> int | None:
+        return next((row.ordinal for row in self.dataset.find(entity, where=where, limit=1)), None)
 
     def record(self, entity: str, ordinal: int) -> Record:
         row = self.dataset.row(entity, ordinal)

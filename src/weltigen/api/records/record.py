@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any, Protocol
 
 from ...model import Entity, Relation
 from ...model import World as ModelWorld
+from ...model.problems import UsageError, nearest
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -36,6 +36,26 @@ class Record:
     children: list[Referring]
 
 
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Choice:
+    """Which rows of an entity are looked at, and how: those of cohorts, those that keep an SQL condition, in the order of a field;
+    only some fields of them."""
+
+    cohort: tuple[str, ...] = ()
+    where: str | None = None
+    order: str | None = None
+    columns: tuple[str, ...] = ()
+
+    def check(self, entity: Entity) -> None:
+        """UsageError where it names a field that is not there."""
+        for name in (*self.columns, *([self.order] if self.order else [])):
+            if not entity.has(name):
+                raise UsageError(f"{entity.name} has no field '{name}'", hint=nearest(name, entity.field_names))
+
+
+ALL = Choice()
+
+
 class Records(Protocol):
     """Rows that can be looked at."""
 
@@ -43,8 +63,11 @@ class Records(Protocol):
     where: str
 
     def counts(self) -> dict[str, int]: ...
-    def page(self, entity: str, start: int, limit: int, cohort: Sequence[str] = ()) -> list[dict[str, Any]]: ...
-    def size(self, entity: str, cohort: Sequence[str] = ()) -> int: ...
+    def page(self, entity: str, start: int, limit: int, choice: Choice = ALL) -> list[dict[str, Any]]: ...
+    def size(self, entity: str, choice: Choice = ALL) -> int: ...
+    def ordinal(self, entity: str, where: str) -> int | None:
+        """The first row that keeps a condition."""
+
     def record(self, entity: str, ordinal: int) -> Record: ...
 
 

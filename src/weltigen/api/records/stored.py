@@ -2,27 +2,29 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
 import pyarrow as pa
 
-from ...expression import parse
+from ...expression import NotEvaluableError, parse
 from ...expression.labels import label_of
 from ...infer import infer
 from ...model import Entity, FieldType, Relation, TypeName
 from ...model import World as ModelWorld
 from ...model.paths import resolve_path
-from ...model.problems import UnreadableError, UsageError
+from ...model.problems import UnreadableError, UsageError, nearest
 from ...readers.sources import read_source, read_text
 from ...readers.world_json import world_from_receipt
 from ...stored.names import literal, quoted
 from ...stored.receipts import receipt_path
 from ...stored.stores import open_store
 from ...stored.stores.store import NotAnswered, Store
-from .record import ENDS, Record, Referring, labels_by_column, other_end, referring
+from .record import ALL, ENDS, Choice, Record, Referring, labels_by_column, other_end, referring
+
+_ORDINAL = " ordinal"  # no field is called so
 
 
 class StoredRecords:
@@ -53,11 +55,37 @@ class StoredRecords:
         forms = [_form(entity.field(name).type) for name in names]
         return [{n: form(v) for n, form, v in zip(names, forms, row, strict=True)} for row in rows]
 
-    def size(self, entity: str, cohort: Sequence[str] = ()) -> int:
-        return self.counts().get(entity, 0)
+    def size(self, entity: str, choice: Choice = ALL) -> int:
+        declared = self.world.entity(entity)
+        if choice.where is None or declared not in self.entities:
+            return self.counts().get(entity, 0)
+        sql = f"SELECT count(*) FROM {self.place.table(declared)} WHERE {self._condition(declared, choice.where)}"
+        return int(self._ask(sql)[0][0])
 
-    def page(self, entity: str, start: int, limit: int, cohort: Sequence[str] = ()) -> list[dict[str, Any]]:
-        return self._select(self.world.entity(entity), f"LIMIT {limit} OFFSET {start}")
+    def page(self, entity: str, start: int, limit: int, choice: Choice = ALL) -> list[dict[str, Any]]:
+        declared = self.world.entity(entity)
+        choice.check(declared)
+        parts = [f"WHERE {self._condition(declared, choice.where)}"] if choice.where is not None else []
+        parts += [f"ORDER BY {quoted(choice.order)}"] if choice.order is not None else []
+        rows = self._select(declared, " ".join([*parts, f"LIMIT {limit} OFFSET {start}"]))
+        return [{name: row[name] for name in choice.columns if name in row} for row in rows] if choice.columns else rows
+
+    def _condition(self, entity: Entity, where: str) -> str:
+        """A condition over fields of the entity alone, in the words of what is asked; UsageError for any other."""
+        try:
+            parsed = parse(where)
+        except NotEvaluableError as error:
+            raise UsageError(str(error)) from None
+        for path in parsed.paths:
+            if not entity.has(path):
+                raise UsageError(f"{entity.name} has no field '{path}'", hint=nearest(path, entity.field_names))
+        return parsed.sql(self.place.dialect)
+
+    def ordinal(self, entity: str, where: str) -> int | None:
+        declared = self.world.entity(entity)
+        numbered = f"SELECT row_number() OVER () - 1 AS {quoted(_ORDINAL)}, * FROM {self.place.table(declared)}"
+        found = self._ask(f"SELECT {quoted(_ORDINAL)} FROM ({numbered}) WHERE {self._condition(declared, where)} LIMIT 1")
+        return int(found[0][0]) if found else None
 
     def record(self, entity: str, ordinal: int) -> Record:
         declared = self.world.entity(entity)

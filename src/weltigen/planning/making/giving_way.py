@@ -237,5 +237,5 @@ def _of_person(plan: Plan, entity_plan: EntityPlan, made: FieldPlan, keeps: Keep
 
 
 def _folds_apart(entity_plan: EntityPlan, source: str) -> bool:
-    """Whether a rule keeps the values apart that another field is made from; that they stay so is seen when rules are laid out."""
+    """Whether a rule keeps the values apart that another field is made from; whether they stay so is seen at layout."""
     return any(rule.columns == (source,) for rule in entity_plan.entity.unique_rules)

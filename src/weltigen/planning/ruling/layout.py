@@ -18,7 +18,7 @@ from ...plan.components import MOST_ROWS, Component, Digit, Precomputed, used_di
 from ...plan.entity import EntityPlan
 from ...plan.plan import Plan
 from ...plan.reduced import ReducedRule
-from ...randomness import Bits
+from ...randomness import WIDEST, Bits
 from ...randomness.pairs import pair_space
 from ..knowledge.agreeing import agree, differs, retried
 from ..knowledge.digits import digits_of
@@ -352,6 +352,7 @@ def _component(
     core = shared - {owner}
     rest = [own - shared - {owner} for own in names]
     overlap = any(a & b for i, a in enumerate(rest) for b in rest[i + 1 :])
+    overlap |= prod(digit_sets[0][name].radix for name in core) > WIDEST
     if overlap or (owner is not None and not candidates and any(owner in own for own in names)):
         return None
     if any(not own for own in rest):

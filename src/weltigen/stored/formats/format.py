@@ -45,7 +45,7 @@ def base64_column(column: Any) -> Any:
 
 
 class Format(ABC):
-    """One file for each entity, its name and then `.name`. `typed`: values keep their types, so that such a file is read first."""
+    """One file for each entity, its name and then `.name`. `typed`: values keep their types, so such a file is read first."""
 
     name: ClassVar[str]
     typed: ClassVar[bool] = False

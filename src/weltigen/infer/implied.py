@@ -1,0 +1,116 @@
+"""Ends that follow from an order of two columns: of `a <= b`, where b is at most 9, a is at most 9 too.
+
+Where such a check is met by attempts, or worked out, values that could never keep it are not even tried.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from decimal import Decimal, InvalidOperation
+from typing import Any
+
+from sqlglot import exp
+
+from ..expression import NotEvaluableError, condition_tree
+from ..model import Bound, Check, Entity, Field, TypeName, World
+from ..model.changing import changed
+from ..model.fields import Comparison
+from ..model.literals import read_stored
+from ..model.origins import Origin, Status
+from ..model.types import INTEGERS, NUMBERS
+from .conditions import conjuncts
+
+_LOWER: dict[type, Comparison] = {exp.LT: "<", exp.LTE: "<="}
+_HIGHER: dict[type, Comparison] = {exp.GT: ">", exp.GTE: ">="}
+
+
+def imply_ends(world: World) -> World:
+    """The world with ends that open checks over two columns imply."""
+    entities = tuple(_implied(world, entity) for entity in world.entities)
+    return replace(world, entities=entities)
+
+
+def _implied(world: World, entity: Entity) -> Entity:
+    found: dict[str, tuple[Bound, ...]] = {}
+    for check in entity.checks:
+        if check.status is not Status.OPEN:
+            continue
+        try:
+            parts = conjuncts(condition_tree(check.expression, check.dialect))
+        except NotEvaluableError:
+            continue
+        for part in parts:
+            for name, bound in _of_order(world, entity, part, check):
+                if bound not in entity.field(name).limits.bounds and _holds(entity.field(name), bound.operand):
+                    found[name] = (*found.get(name, ()), bound)
+    if not found:
+        return entity
+    fields = tuple(
+        changed(f, limits=changed(f.limits, bounds=(*f.limits.bounds, *found[f.name]))) if f.name in found else f
+        for f in entity.fields
+    )
+    return changed(entity, fields=fields)
+
+
+def _of_order(world: World, entity: Entity, node: Any, check: Check) -> list[tuple[str, Bound]]:
+    comparison = _LOWER.get(type(node)) or _HIGHER.get(type(node))
+    sides = [_field(entity, side) for side in (node.this, node.expression)] if comparison is not None else []
+    if comparison is None or None in sides:
+        return []
+    low, high = sides if type(node) in _LOWER else reversed(sides)
+    assert low is not None and high is not None
+    strict = "=" not in comparison
+    out = []
+    if _is_open(entity, low) and (end := _end(world, entity, high, upper=True)) is not None:
+        out.append((low.name, _bound("<" if strict else "<=", end, check)))
+    if _is_open(entity, high) and (end := _end(world, entity, low, upper=False)) is not None:
+        out.append((high.name, _bound(">" if strict else ">=", end, check)))
+    return out
+
+
+def _holds(field: Field, end: str) -> bool:
+    """Whether an end lies within what the type holds: one beyond it says nothing."""
+    try:
+        read_stored(end if "." in end and field.type.name not in INTEGERS else str(int(Decimal(end))), field.type)
+    except ValueError:
+        return False
+    return field.type.name not in INTEGERS or Decimal(end) == int(Decimal(end))
+
+
+def _bound(comparison: Comparison, end: Decimal, check: Check) -> Bound:
+    return Bound(comparison=comparison, operand=f"{end:f}", place=check.place, origin=Origin.CHECK, because=str(check))
+
+
+def _field(entity: Entity, node: Any) -> Field | None:
+    while isinstance(node, exp.Paren | exp.Cast):
+        node = node.this
+    if not isinstance(node, exp.Column) or node.table:
+        return None
+    return next((field for field in entity.fields if field.name.lower() == node.name.lower()), None)
+
+
+def _is_open(entity: Entity, field: Field) -> bool:
+    """Whether ends say anything to a field: a number that follows no reference."""
+    return field.type.name in NUMBERS and not any(field.name in relation.columns for relation in entity.relations)
+
+
+def _end(world: World, entity: Entity, field: Field, *, upper: bool) -> Decimal | None:
+    """The greatest, or the least value that a column can have, as its limits tell; of a reference, those of what it refers to."""
+    for relation in entity.relations:
+        if field.name in relation.columns and world.has(relation.target):
+            target = world.entity(relation.target)
+            name = relation.target_columns[relation.columns.index(field.name)]
+            if target.has(name) and not any(name in r.columns for r in target.relations):
+                return _end(world, target, target.field(name), upper=upper)
+            return None
+    if field.type.name is TypeName.BOOLEAN:
+        return Decimal(int(upper))
+    if field.type.name not in NUMBERS:
+        return None
+    try:
+        ends = [Decimal(b.operand) for b in field.limits.bounds if not b.path and (b.comparison[0] == "<") == upper]
+        lists = [[Decimal(value) for value in allowed.values] for allowed in field.limits.allowed]
+    except InvalidOperation:
+        return None
+    ends += [max(values) if upper else min(values) for values in lists if values]
+    return (min(ends) if upper else max(ends)) if ends else None

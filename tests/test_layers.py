@@ -35,7 +35,7 @@ ROOMS = {
     "plan": [{"ports"}, {"agreement", "child_blocks"}, {"ways"}, {"."}],
     "planning": [{"knowledge"}, {"making"}, {"counting", "choosing", "ruling"}, {"delete_order"}, {"explaining"}, {"."}],
     "api": [{"dataset"}, {"records"}, {"."}],
-    "stored": [{"names", "file_names"}, {"locations"}, {"sqlite_files"}, {"sqlite"}, {"formats"}, {"stores"}, {"."}],
+    "stored": [{"names", "file_names", "moments"}, {"locations"}, {"sqlite_files"}, {"sqlite"}, {"formats"}, {"stores"}, {"."}],
     "auditing": [{"rule", "findings"}, {"choices"}, {"."}],
     "readers": [{"sections", "yaml_tree"}, {"choices"}, {"drafts"}, {"sql"}, {"metadata"}, {"live"}, {"."}],
 }

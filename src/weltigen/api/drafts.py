@@ -6,7 +6,7 @@ import os
 from pathlib import Path
 from typing import Any
 
-from ..drafting import Draft, draft_world
+from ..drafting import ENDING, Draft, draft_world
 from ..model import Place, Problem
 from ..model.problems import UnreadableError, UsageError
 from ..readers.python_model import names_python
@@ -31,10 +31,17 @@ def draft(source: Any, into: str | Path | None = None, *, dialect: str | None = 
         raise UsageError(f"there is no folder {path.parent} to write {path.name} into")
     declared = read_source(source, dialect)
     over = read_text(path) if path is not None and path.exists() else None
-    drafted = draft_world(declared, _named_from(source, path), dialect=dialect, over=over)
+    beside = _beside(path) if path is not None else None
+    before = read_text(beside) if beside is not None and over is not None and beside.is_file() else None
+    drafted = draft_world(declared, _named_from(source, path), dialect=dialect, over=over, before=before)
     if path is not None:
         _write(drafted, path, declared)
     return drafted
+
+
+def _beside(path: Path) -> Path:
+    """The file beside a world file that tells what the model was."""
+    return path.with_name(path.name + ENDING)
 
 
 def _named_from(source: Any, path: Path | None) -> str:
@@ -56,11 +63,16 @@ def _write(drafted: Draft, path: Path, declared: Any) -> None:
     from ..readers.sources import check_world_text
 
     check_world_text(drafted.text, path, declared)
-    beside = path.with_name(f".{path.name}.new")
+    news = [(path.with_name(f".{path.name}.new"), path, drafted.text)]
+    known = _beside(path)
+    news.append((known.with_name(f".{known.name}.new"), known, drafted.snapshot))
     try:
-        beside.write_text(drafted.text, "utf-8")
-        beside.replace(path)
+        for new, _, text in news:
+            new.write_text(text, "utf-8")
+        for new, place, _ in news:
+            new.replace(place)
     except OSError as error:
-        beside.unlink(missing_ok=True)
+        for new, _, _ in news:
+            new.unlink(missing_ok=True)
         fact = f"cannot be written: {(error.strerror or str(error)).lower()}"
         raise UnreadableError(Problem(fact=fact, place=Place(file=str(path)))) from None

@@ -37,8 +37,10 @@ def read_model(sql: Any, *, dialect: str | None = None) -> World:
     return open_world(sql, dialect=dialect)
 
 
-def audit(world: World | model.World | str | Path, target: str | Path) -> Report:
+def audit(world: World | model.World | str | Path, target: str | Path, *, reveal: bool = False) -> Report:
     """Whether the data at `target` keeps every rule of `world`: the findings, empty when it does.
+
+    What secret fields hold is shown in them only with `reveal`.
 
     Raises UsageError and UnreadableError where the one or the other cannot be read.
     """
@@ -46,4 +48,4 @@ def audit(world: World | model.World | str | Path, target: str | Path) -> Report
 
     if isinstance(world, str | Path):
         world = open_world(world)
-    return audit_data(world.declared if isinstance(world, World) else world, target)
+    return audit_data(world.declared if isinstance(world, World) else world, target, reveal=reveal)

@@ -5,12 +5,13 @@ from __future__ import annotations
 import time
 from collections import Counter
 from collections.abc import Iterable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from itertools import groupby
 from pathlib import Path
 from typing import Any
 
 from ..model import Entity, PerOwner, World
+from ..model.fields import MASK
 from ..model.problems import UnreadableError, UsageError
 from ..model.ties import Tie, find_ties
 from ..stored.names import quoted
@@ -30,8 +31,11 @@ from .weights import weight_rules
 SHOWN = 3  # offending rows that a finding shows
 
 
-def audit(world: World, target: str | Path) -> Report:
-    """Check the data at `target` (a folder or an SQLite file) against every rule of `world`."""
+def audit(world: World, target: str | Path, *, reveal: bool = False) -> Report:
+    """Check the data at `target` (a folder or an SQLite file) against every rule of `world`.
+
+    What secret fields hold is shown only with `reveal`.
+    """
     began = time.perf_counter()
     store = open_store(target)
     findings: list[Finding] = []
@@ -63,7 +67,22 @@ def audit(world: World, target: str | Path) -> Report:
     finally:
         store.close()
     seconds = time.perf_counter() - began
+    findings = findings if reveal else [_masked(world, finding) for finding in findings]
     return Report(findings, target=str(target), rules=rules, rows=rows, unchecked=unchecked, seconds=seconds)
+
+
+def _masked(world: World, finding: Finding) -> Finding:
+    """A finding with dots in place of what is secret."""
+    entity = world.entity(finding.entity) if world.has(finding.entity) else None
+    secret = {field.name for field in entity.fields if field.secret} if entity is not None else set()
+    if not secret or not finding.examples:
+        return finding
+
+    def hidden(values: dict[str, Any]) -> dict[str, Any]:
+        return {name: MASK if name in secret and value is not None else value for name, value in values.items()}
+
+    examples = tuple(replace(one, key=hidden(one.key), values=hidden(one.values)) for one in finding.examples)
+    return replace(finding, examples=examples)
 
 
 @dataclass(frozen=True, slots=True)

@@ -18,9 +18,10 @@ EXIT_FINDINGS = 1
 @click.argument("target")
 @options.dialect
 @options.as_json
-def audit(world: str, target: str, dialect: str | None, json_: bool) -> None:
+@options.reveal
+def audit(world: str, target: str, dialect: str | None, json_: bool, reveal: bool) -> None:
     """Check the data at TARGET (a folder or an SQLite file) against every rule that WORLD declares."""
-    report = audit_data(open_world(world, dialect=dialect), target)
+    report = audit_data(open_world(world, dialect=dialect), target, reveal=reveal)
     if json_:
         out_json(report_as_json(report))
     else:

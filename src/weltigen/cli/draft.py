@@ -41,7 +41,7 @@ def draft(source: str, into: str | None, dialect: str | None) -> None:
     elif drafted.compared:
         out("nothing has changed in the model since it was last drafted")
     elif drafted.compared is False:
-        out(warn("how the model was before is not known: the lines about it at the file's end are gone or damaged"))
+        out(f"there is nothing to compare with: {into}.drafted, which tells how the model was before, is not there or broken")
     notes = [str(note) for note in world.notices if not note.stepped_over] + list(drafted.plan.notes)
     for note in notes:
         out(f"{warn('not understood')}  {note}")

@@ -7,6 +7,7 @@ import click
 from ..api.dataset import Dataset
 from ..api.opening import open_world
 from ..api.runs import plan_of_run, resume_run
+from ..model.fields import MASK
 from ..model.phrases import plural
 from ..model.problems import ImpossibleError, UsageError
 from ..plan import EntityPlan, Plan
@@ -29,6 +30,7 @@ from .show import bad, cell, columns, dim, hanging, named, out, out_json, strong
 @options.making
 @options.dialect
 @options.as_json
+@options.reveal
 def explain(
     world: str,
     what: str | None,
@@ -41,6 +43,7 @@ def explain(
     times: float,
     dialect: str | None,
     json_: bool,
+    reveal: bool,
 ) -> None:
     """How WORLD is filled: order, row counts and why, what was guessed, what is impossible.
 
@@ -64,7 +67,7 @@ def explain(
         print_overview(world, opened, plan, after)
     elif "." in what and not opened.has(what):
         entity, _, field = what.rpartition(".")
-        _field(plan, plan.entity(entity), field)
+        _field(plan, plan.entity(entity), field, reveal)
     else:
         _entity(world, plan, plan.entity(what))
     if plan.problems:
@@ -127,10 +130,13 @@ def _entity(name: str, plan: Plan, entity_plan: EntityPlan) -> None:
     out(f"Next: weltigen explain {named(name)} {entity.name}.{example}")
 
 
-def _field(plan: Plan, entity_plan: EntityPlan, name: str) -> None:
+def _field(plan: Plan, entity_plan: EntityPlan, name: str, reveal: bool) -> None:
     entity = entity_plan.entity
     said = field_facts(plan, entity_plan, name)
-    if not plan.problems and name in entity_plan.fillers and entity_plan.total:
+    hidden = entity.field(name).secret and not reveal
+    if hidden:
+        said.append(("such as", f"{MASK}   (--reveal shows it)"))
+    elif not plan.problems and name in entity_plan.fillers and entity_plan.total:
         said.append(("such as", " · ".join(cell(value) or "null" for value in Dataset(plan).samples(entity.name, name))))
     out(strong(f"{entity.name}.{name}"))
     out("\n".join(columns([list(line) for line in said])))

@@ -45,9 +45,11 @@ _PREVIEWED = 3
 @options.making
 @options.dialect
 @options.as_json
+@options.reveal
 def fill(
     world: str, into: str | None, on_rows: str | None, format_: str | None, workers: int | None, seed: int | None,
     now: str | None, rows: dict[str, int], set_: dict[str, str], times: float, dialect: str | None, json_: bool,
+    reveal: bool,
 ) -> None:  # fmt: skip
     """Make the rows of WORLD (a world file, or a model in SQL) and put them into a target, all or nothing."""
     opened = open_world(world, dialect=dialect)
@@ -61,7 +63,7 @@ def fill(
     else:
         dataset = opened.dataset(seed=seed, now=now, rows=rows, times=times, set=set_)
     if into is None:
-        _preview(world, dataset, json_)
+        _preview(world, dataset, json_, reveal)
         return
     began = time.perf_counter()
     with progress_bar(dataset) as progress:
@@ -71,13 +73,22 @@ def fill(
         return
     out(heading(dataset.plan))
     print_receipt(receipt, into, time.perf_counter() - began)
+    for note in receipt.notes[:_NOTES]:
+        out(f"not in {into}, though its rows keep it: {note}")
+    if len(receipt.notes) > _NOTES:
+        out(f"and {len(receipt.notes) - _NOTES:,} more")
     out(f"Next: weltigen audit {named(world)} {into}")
     out(f"      weltigen peek {into}")
 
 
-def _preview(world: str, dataset: Dataset, json_: bool) -> None:
+_NOTES = 8  # rules that a file cannot express are listed so far
+
+
+def _preview(world: str, dataset: Dataset, json_: bool, reveal: bool) -> None:
     entities = dataset.plan.entities
-    pages = {name: masked(dataset.page(name, 0, _PREVIEWED).to_pylist(), entities[name].entity) for name in dataset.counts}
+    pages = {
+        name: masked(dataset.page(name, 0, _PREVIEWED).to_pylist(), entities[name].entity, reveal) for name in dataset.counts
+    }
     if json_:
         out_json(pages)
         return

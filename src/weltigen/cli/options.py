@@ -46,6 +46,7 @@ def _several(*options: Callable[[Any], Any]) -> Callable[[Any], Any]:
 
 
 dialect = click.option("--dialect", type=click.Choice(DIALECTS), help="The dialect of an SQL model; guessed when not given.")
+reveal = click.option("--reveal", is_flag=True, help="Show what secret fields hold.")
 as_json = click.option("--json", "json_", is_flag=True, help="Print JSON for machines.")
 making = _several(
     click.option("--seed", type=int, help="Another seed than the world file's."),

@@ -30,15 +30,16 @@ from .show import cell, columns, dim, masked, out, out_json, strong, table
 @options.making
 @options.dialect
 @options.as_json
+@options.reveal
 def peek(
     where: str, what: str | None, start: int, limit: int, cohort: tuple[str, ...], condition: str | None, columns: str | None,
     order: str | None, seed: int | None, now: str | None,
-    rows: dict[str, int],     set_: dict[str, str], times: float, dialect: str | None, json_: bool,
+    rows: dict[str, int],     set_: dict[str, str], times: float, dialect: str | None, json_: bool, reveal: bool,
 ) -> None:  # fmt: skip
     """Look at the rows of a world, which are computed at once, or at what is stored in a folder or an SQLite file.
 
-    Alone: counts. With an ENTITY: some of its rows; with ENTITY.FIELD: one column. With ENTITY/ROW: one row, what it refers to and
-    what refers to it; ROW is its ordinal, counted from 0, or its key: visit/id=6.
+    Alone: counts. With an ENTITY: some of its rows; with ENTITY.FIELD: one column. With ENTITY/ROW: one row, what it refers to
+    and what refers to it; ROW is its ordinal, counted from 0, or its key: visit/id=6.
     """
     if _is_stored(where):
         if seed is not None or now or rows or set_ or cohort or times != 1.0:
@@ -54,7 +55,7 @@ def peek(
         entity, _, row = what.rpartition("/")
         world.entity(entity)
         record = records.record(entity, _ordinal(records, where, entity, row))
-        record = replace(record, values=masked([record.values], records.world.entity(entity))[0])
+        record = replace(record, values=masked([record.values], records.world.entity(entity), reveal)[0])
         if json_:
             out_json(
                 {
@@ -79,7 +80,9 @@ def peek(
             what, _, name = what.rpartition(".")
             names = (name,)
         world.entity(what)
-        _page(where, records, what, start, limit, Choice(cohort=cohort, where=condition, order=order, columns=names), json_)
+        _page(
+            where, records, what, start, limit, Choice(cohort=cohort, where=condition, order=order, columns=names), json_, reveal
+        )
 
 
 def _ordinal(records: Records, where: str, entity: str, row: str) -> int:
@@ -129,9 +132,9 @@ def _counts(where: str, records: Records, json_: bool) -> None:
 
 
 def _page(
-    where: str, records: Records, entity: str, start: int, limit: int, choice: Choice, json_: bool
+    where: str, records: Records, entity: str, start: int, limit: int, choice: Choice, json_: bool, reveal: bool
 ) -> None:  # fmt: skip
-    rows = masked(records.page(entity, start, limit, choice), records.world.entity(entity))
+    rows = masked(records.page(entity, start, limit, choice), records.world.entity(entity), reveal)
     if json_:
         out_json(rows)
         return

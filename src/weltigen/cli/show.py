@@ -18,6 +18,7 @@ import click
 from rich.cells import cell_len
 
 from ..model import Entity
+from ..model.fields import MASK
 
 _COLOUR = re.compile(r"\x1b\[[0-9;]*m")
 _CELL = 36  # a longer value is cut in tables of rows
@@ -134,10 +135,10 @@ def _broken(rows: Sequence[Sequence[str]], right: Sequence[int], gap: int, wide:
     return captured.get().splitlines()
 
 
-def masked(rows: Sequence[dict[str, Any]], entity: Entity) -> list[dict[str, Any]]:
-    """The rows with three dots in place of what is secret."""
-    secret = {field.name for field in entity.fields if field.secret}
-    return [{name: "•••" if name in secret else value for name, value in row.items()} for row in rows]
+def masked(rows: Sequence[dict[str, Any]], entity: Entity, reveal: bool = False) -> list[dict[str, Any]]:
+    """The rows with three dots in place of what is secret, unless it is to be shown."""
+    secret = set() if reveal else {field.name for field in entity.fields if field.secret}
+    return [{name: MASK if name in secret else value for name, value in row.items()} for row in rows]
 
 
 def table(rows: Sequence[dict[str, Any]], names: Sequence[str]) -> list[str]:

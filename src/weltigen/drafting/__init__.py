@@ -2,6 +2,6 @@
 
 from .changes import Change, changes_between
 from .draft import Draft, draft_world
-from .snapshot import Snapshot, read_snapshot, snapshot_of
+from .snapshot import ENDING, Snapshot, read_snapshot, snapshot_of
 
-__all__ = ["Change", "Draft", "Snapshot", "changes_between", "draft_world", "read_snapshot", "snapshot_of"]
+__all__ = ["ENDING", "Change", "Draft", "Snapshot", "changes_between", "draft_world", "read_snapshot", "snapshot_of"]

@@ -12,7 +12,7 @@ from ..planning import make_plan
 from .changes import Change, changes_between
 from .merge import Parts, merged
 from .render import INDENT, entity_lines
-from .snapshot import read_snapshot, snapshot_of, without_snapshot, write_snapshot
+from .snapshot import read_snapshot, snapshot_of, write_snapshot
 from .yaml_text import scalar
 
 _SURE = 0.7  # proposals below are written as comments
@@ -22,18 +22,23 @@ _SURE = 0.7  # proposals below are written as comments
 class Draft:
     """The file's text; what changed since it was last drafted; and the plan that its numbers come from.
 
-    `compared` says whether the file told how the model was before; None for a new file.
+    `snapshot` is what goes into the file beside it, by which a later draft tells what has changed. `compared` says whether there
+    was such a file; None for a new world file.
     """
 
     text: str
+    snapshot: str
     changes: tuple[Change, ...]
     plan: Plan
     proposals: tuple[Relation, ...]
     compared: bool | None = None
 
 
-def draft_world(declared: World, model: str, *, dialect: str | None = None, over: str | None = None) -> Draft:
-    """A world file whose `model` is `model`, for the world that this source declares. `over` is the file's present text.
+def draft_world(
+    declared: World, model: str, *, dialect: str | None = None, over: str | None = None, before: str | None = None
+) -> Draft:
+    """A world file whose `model` is `model`, for the world that this source declares. `over` is the file's present text, `before`
+    that of the snapshot beside it.
 
     UnreadableError where that text is not a world file.
     """
@@ -48,13 +53,15 @@ def draft_world(declared: World, model: str, *, dialect: str | None = None, over
     snapshot = snapshot_of(declared)
     if over is None:
         text = _head(world, plan, model, dialect) + "".join(f"{INDENT}{line}\n" for lines in blocks.values() for line in lines)
-        return Draft(text=f"{text}\n{write_snapshot(snapshot)}", changes=(), plan=plan, proposals=proposals)
-    old = read_snapshot(over)
+        return Draft(text=text, snapshot=write_snapshot(snapshot), changes=(), plan=plan, proposals=proposals)
+    old = read_snapshot(before) if before is not None else None
     changes = changes_between(old, snapshot) if old is not None else []
     parts = Parts(order=order, blocks=blocks, plan=plan, before=old)
-    text = merged(without_snapshot(over).rstrip() + "\n", parts)
-    whole = f"{text}\n{write_snapshot(snapshot)}"
-    return Draft(text=whole, changes=tuple(changes), plan=plan, proposals=proposals, compared=old is not None)
+    text = merged(over.rstrip() + "\n", parts)
+    return Draft(
+        text=text, snapshot=write_snapshot(snapshot), changes=tuple(changes), plan=plan, proposals=proposals,
+        compared=old is not None,
+    )  # fmt: skip
 
 
 def _related(world: World) -> tuple[World, dict[str, list[Relation]]]:

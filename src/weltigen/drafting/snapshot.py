@@ -1,4 +1,4 @@
-"""What a model was when a world file was drafted: kept at the file's end, one line for each entity, to tell later changes."""
+"""What a model was when a world file was drafted: kept in a small file beside it, to tell later changes."""
 
 from __future__ import annotations
 
@@ -7,8 +7,7 @@ from dataclasses import dataclass, field
 
 from ..model import Entity, Field, World
 
-_MARK = "#= "
-_HEAD = "# What the model was when this was last drafted; `weltigen draft` compares with it. Leave it as it is."
+ENDING = ".drafted"  # behind the whole name of the world file
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -58,14 +57,14 @@ def _field(declared: Field) -> FieldSnapshot:
 
 
 def write_snapshot(snapshot: Snapshot) -> str:
-    """Comment lines; JSON in them, so that any name survives."""
-    lines = [_HEAD]
+    """One entity a line, as JSON, so that any name survives and a change of the model is a change of few lines."""
+    lines = []
     for name, entity in snapshot.entities.items():
         plain = {
             "entity": name, "key": entity.key, "unique": entity.unique, "checks": entity.checks, "references": entity.references,
             "fields": {f: _terse(known) for f, known in entity.fields.items()},
         }  # fmt: skip
-        lines.append(_MARK + json.dumps({k: v for k, v in plain.items() if v}, ensure_ascii=False))
+        lines.append(json.dumps({k: v for k, v in plain.items() if v}, ensure_ascii=False))
     return "\n".join(lines) + "\n"
 
 
@@ -75,19 +74,17 @@ def _terse(known: FieldSnapshot) -> list[object]:
 
 
 def read_snapshot(text: str) -> Snapshot | None:
-    """The snapshot in a world file's text; None where it holds none that can be read."""
+    """The snapshot that such a text holds; None where it holds none that can be read."""
     entities = {}
-    for line in text.splitlines():
-        if not line.startswith(_MARK):
-            continue
+    for line in filter(str.strip, text.splitlines()):
         try:
-            plain = json.loads(line[len(_MARK) :])
+            plain = json.loads(line)
             entities[str(plain["entity"])] = EntitySnapshot(
                 fields={name: _read_field(terse) for name, terse in plain.get("fields", {}).items()},
                 key=tuple(plain.get("key", ())), unique=tuple(plain.get("unique", ())), checks=tuple(plain.get("checks", ())),
                 references=tuple((a, b) for a, b in plain.get("references", ())),
             )  # fmt: skip
-        except (ValueError, KeyError, TypeError, AttributeError):
+        except (ValueError, KeyError, TypeError, AttributeError, RecursionError):
             return None
     return Snapshot(entities=entities) if entities else None
 
@@ -96,9 +93,3 @@ def _read_field(terse: list[str]) -> FieldSnapshot:
     return FieldSnapshot(
         type=terse[0], nullable="not null" not in terse[1], default="default" in terse[1], values=tuple(terse[2:])
     )
-
-
-def without_snapshot(text: str) -> str:
-    """The world file's text up to its snapshot."""
-    kept = [line for line in text.splitlines(keepends=True) if not line.startswith(_MARK) and line.strip() != _HEAD]
-    return "".join(kept)

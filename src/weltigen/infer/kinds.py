@@ -65,7 +65,7 @@ def _guess_entity(entity: Entity) -> Entity:
     for field in entity.fields:
         said = field.source or field.name in referring or field.generated or _counts_up(entity, field) or _listed(field)
         if said or field.type.name not in _GUESSABLE:
-            fields.append(field)
+            fields.append(changed(field, secret=True) if field.secret is None and _is_secret(entity, field) else field)
             continue
         candidates = list(_candidates(entity, field))
         if field.name.lower() in named and field.type.name in TEXTS:
@@ -74,6 +74,11 @@ def _guess_entity(entity: Entity) -> Entity:
             candidates.insert(0, _Guessed(WeightsSource(weights=weights), guess))
         fields.append(_with(field, candidates))
     return changed(entity, fields=tuple(fields))
+
+
+def _is_secret(entity: Entity, field: Field) -> bool:
+    """Whether a field holds a secret by its name, whatever it is filled from."""
+    return any(clue.secret and trust == 1 for clue, _, trust in _clues(folded(field.name), entity))
 
 
 def _with(field: Field, candidates: list[_Guessed]) -> Field:
@@ -86,7 +91,8 @@ def _with(field: Field, candidates: list[_Guessed]) -> Field:
         if one.source != first.source and len(others) < _OTHERS:
             others.setdefault(one.source, Candidate(source=one.source, guess=one.guess))
     return changed(
-        field, source=first.source, guess=first.guess, present=present, secret=field.secret or first.secret,
+        field, source=first.source, guess=first.guess, present=present,
+        secret=(first.secret or None) if field.secret is None else field.secret,
         others=tuple(others.values()),
     )  # fmt: skip
 

@@ -9,6 +9,7 @@ from .origins import Origin
 from .problems import Place
 from .types import FieldType
 
+MASK = "•••"  # what is shown in place of a secret value
 Parameters = tuple[tuple[str, str], ...]
 Comparison = Literal[">=", ">", "<=", "<"]
 Casing = Literal["lower", "upper"]
@@ -210,7 +211,7 @@ class Field:
     limits: Limits = field(default_factory=Limits)
     present: Present | None = None
     follows: Follow | None = None
-    secret: bool = False
+    secret: bool | None = None  # None: nobody said
     guess: Guess | None = None
     others: tuple[Candidate, ...] = ()
     collation: str | None = None

@@ -20,4 +20,5 @@ class Status(StrEnum):
 
     OPEN = "open"  # rows are tried, or looked at
     MET = "met"  # what it demands became limits, references or presence, so that rows keep it by construction
+    AGAIN = "open again"  # limits met it, until a field that it reads was set by hand: it is tried like an open one
     UNREADABLE = "unreadable"  # it cannot be evaluated here, so that rows may break it

@@ -53,7 +53,7 @@ def _looked_at_again(check: Check, column: str) -> Check:
         read = parse(check.expression, check.dialect).paths
     except NotEvaluableError:
         return check
-    return replace(check, status=Status.OPEN, met_by=None) if column.lower() in {path.lower() for path in read} else check
+    return replace(check, status=Status.AGAIN, met_by=None) if column.lower() in {path.lower() for path in read} else check
 
 
 def stored_text(value: Any) -> str:

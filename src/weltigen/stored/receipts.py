@@ -51,6 +51,7 @@ class Receipt:
     now: str
     parts: tuple[StageReceipt, ...]
     files: Mapping[str, str] = field(default_factory=dict)  # of a folder: which file is whose
+    notes: tuple[str, ...] = ()  # what of the model the place cannot express; for whoever asked, and not written down
     versions: Mapping[str, str] = field(default_factory=lambda: _versions())
 
     @classmethod

@@ -10,7 +10,9 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from ..model import Entity
+from ..model.literals import write_array
 from ..model.problems import RefusedError, UnreadableError
+from .moments import in_seconds
 from .names import quoted
 from .sqlite_files import open_to_read
 
@@ -39,19 +41,16 @@ def python_values(column: Any) -> list[Any]:
     """A column as SQLite stores it: times and decimals as text, which numeric columns turn into numbers."""
     arrow = column.type
     if pa.types.is_timestamp(arrow):
-        naive = column.cast(pa.timestamp("us"))
-        whole = (
-            pc.all(pc.equal(pc.microsecond(naive), 0)).as_py() is not False
-            and pc.all(pc.equal(pc.millisecond(naive), 0)).as_py() is not False
-        )
-        text = (naive.cast(pa.timestamp("s")) if whole else naive).cast(pa.string())
+        text = in_seconds(column.cast(pa.timestamp("us"))).cast(pa.string())
         column = pc.binary_join_element_wise(text, "+00:00", "") if arrow.tz is not None else text
-    elif pa.types.is_date(arrow) or pa.types.is_time(arrow) or pa.types.is_decimal(arrow):
+    elif pa.types.is_time(arrow):
+        column = in_seconds(column).cast(pa.string())
+    elif pa.types.is_date(arrow) or pa.types.is_decimal(arrow):
         column = column.cast(pa.string())
     elif pa.types.is_boolean(arrow):
         column = column.cast(pa.int8())
     elif pa.types.is_list(arrow):
-        return [None if value is None else str(value) for value in column.to_pylist()]
+        return [None if value is None else write_array(value) for value in column.to_pylist()]
     if not column.null_count and pa.types.is_integer(column.type):
         values: list[Any] = column.to_numpy(zero_copy_only=False).tolist()
         return values

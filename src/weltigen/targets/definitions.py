@@ -1,7 +1,7 @@
 """The tables of a model as SQLAlchemy knows them, so that the dialect writes their definitions.
 
-What SQLite does not keep is left out: checks and indexes with functions that it has not built in. Rows keep these all the same,
-and the audit checks them.
+What SQLite does not keep is left out and told: checks and indexes with functions that it has not built in, defaults that it
+cannot work out. Rows keep these all the same, and the audit checks them.
 """
 
 from __future__ import annotations
@@ -28,8 +28,9 @@ from sqlalchemy.types import UserDefinedType
 from sqlglot import exp
 
 from ..expression import NotEvaluableError, parse
-from ..model import Entity, Field, OnDelete, Relation, TypeName, World
-from ..model.types import INTEGERS
+from ..model import Entity, Field, OnDelete, Relation, TypeName, Unique, World
+from ..model.types import INTEGERS, MOMENTS, NUMBERS, TEXTS
+from ..stored.names import literal, quoted
 
 # the declared spelling is kept where SQLite gives it a fitting affinity, so that the model can be read back
 _SPELLED = {
@@ -78,6 +79,48 @@ def definitions(world: World, entities: list[Entity]) -> Iterator[str]:
             yield str(CreateIndex(index).compile(dialect=dialect))
 
 
+def left_out(entity: Entity) -> list[str]:
+    """What a table in SQLite does not have of an entity's declaration, in words."""
+    out = [f"{entity.name}: {check}" for check in entity.checks if to_sqlite(check.expression, check.dialect) is None]
+    kept = {rule for rule, _, _ in _kept_rules(entity)}
+    out += [f"{entity.name}: {rule}" for rule in entity.special_rules if rule not in kept]
+    for field in entity.fields:
+        if field.default is not None and field.generated is None and not _counts(entity, field) and to_default(field) is None:
+            out.append(f"{entity.name}.{field.name}: default {field.default}")
+        if field.type.name is TypeName.NUMERIC and field.type.precision is not None and field.type.precision > _FLOAT_DIGITS:
+            out.append(
+                f"{entity.name}.{field.name}: {field.type} is a float in SQLite: digits from the {_FLOAT_DIGITS + 1}th on are lost"
+            )
+    return out
+
+
+_FLOAT_DIGITS = 15  # decimal digits that an IEEE 754 binary64 keeps
+
+
+def _counts(entity: Entity, field: Field) -> bool:
+    return field.identity or (entity.key == (field.name,) and field.type.name in INTEGERS)
+
+
+def to_default(field: Field) -> str | None:
+    """A default in SQLite's words: a literal, or the present moment; None where it is anything else."""
+    text = field.default or ""
+    if re.fullmatch(r"(?i)(now\(\)|current_timestamp(\(\d?\))?|transaction_timestamp\(\)|localtimestamp)", text):
+        return "CURRENT_TIMESTAMP"
+    if re.fullmatch(r"(?i)current_(date|time)", text):
+        return text.upper()
+    if re.fullmatch(r"[-+]?\d+(\.\d+)?", text) and field.type.name in NUMBERS:
+        return text
+    if field.type.name is TypeName.BOOLEAN:
+        known = {"true": "1", "false": "0", "1": "1", "0": "0", "'t'": "1", "'f'": "0"}
+        return known.get(text.lower())
+    if re.fullmatch(r"'(?:[^']|'')*'", text):
+        return text
+    plain = field.type.name in TEXTS | MOMENTS | {TypeName.ENUM, TypeName.UUID, TypeName.TIME} and re.fullmatch(
+        r"[\w .:+-]+", text
+    )
+    return literal(text) if plain and "(" not in text else None
+
+
 def _table(metadata: MetaData, entity: Entity) -> Table:
     rowid = entity.key[0] if len(entity.key) == 1 and entity.field(entity.key[0]).type.name in INTEGERS else None
     parts: list[Any] = [_column(field, field.name == rowid) for field in entity.fields]
@@ -91,6 +134,10 @@ def _table(metadata: MetaData, entity: Entity) -> Table:
         expression = to_sqlite(check.expression, check.dialect)
         if expression is not None:
             parts.append(CheckConstraint(_literally(expression), name=check.name))
+    for field in entity.fields:
+        if field.type.name is TypeName.ENUM and field.type.values:
+            values = ", ".join(map(literal, field.type.values))
+            parts.append(CheckConstraint(_literally(f"{quoted(field.name)} IN ({values})")))
     return Table(entity.name, metadata, *parts)
 
 
@@ -101,19 +148,38 @@ def _column(field: Field, rowid: bool) -> Column[Any]:
     if field.generated is not None:
         expression = to_sqlite(field.generated, None) or "NULL"
         return Column(field.name, _Spelled(spelling), Computed(_literally(expression), persisted=True))
-    return Column(field.name, _Spelled(spelling), nullable=field.nullable, autoincrement=False)
+    default = to_default(field) if field.default is not None and not rowid else None
+    return Column(
+        field.name, _Spelled(spelling), nullable=field.nullable, autoincrement=False,
+        server_default=_literally(default) if default is not None else None,
+    )  # fmt: skip
 
 
 def _indexes(entity: Entity, table: Table) -> Iterator[Index]:
-    """The unique indexes over expressions, or over some of the rows, that SQLite can keep."""
-    for number, rule in enumerate(entity.special_rules):
-        parts = [to_sqlite(expression, None) for expression in rule.expressions]
-        where = to_sqlite(rule.where, None) if rule.where else ""
-        if None in parts or where is None or not rule.nulls_distinct:
-            continue
+    """The unique indexes over expressions, or over some of the rows, that SQLite can keep; and one for the columns of each
+    reference that no rule begins with, so that children are found and parents deleted quickly."""
+    for number, (rule, parts, where) in enumerate(_kept_rules(entity)):
         listed: list[Any] = [*(table.c[name] for name in rule.columns), *(text(_escaped(f"({part})")) for part in parts)]
         name = rule.name or f"{entity.name} unique {number + 1}"
         yield Index(name, *listed, unique=True, sqlite_where=text(_escaped(where)) if where else None, _table=table)
+
+    begun = {rule.columns[:n] for rule in entity.unique_rules for n in range(1, len(rule.columns) + 1)}
+    for relation in entity.relations:
+        if relation.columns not in begun:
+            begun.add(relation.columns)
+            name = f"{entity.name} by {' '.join(relation.columns)}"
+            yield Index(name, *(table.c[column] for column in relation.columns), _table=table)
+
+
+def _kept_rules(entity: Entity) -> list[tuple[Unique, list[str], str]]:
+    """The rules over expressions or some rows that SQLite keeps, with their parts and their condition in its words."""
+    out = []
+    for rule in entity.special_rules:
+        parts = [to_sqlite(expression, None) for expression in rule.expressions]
+        where = to_sqlite(rule.where, None) if rule.where else ""
+        if None not in parts and where is not None and rule.nulls_distinct:
+            out.append((rule, [part for part in parts if part is not None], where))
+    return out
 
 
 def _reference(tables: dict[str, Table], relation: Relation) -> ForeignKeyConstraint:

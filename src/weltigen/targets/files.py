@@ -31,6 +31,7 @@ class FolderTarget:
         self.path, self.format, self.name = path, format, f"{path}/"
         self._draft: Path | None = None
         self._lock = Lock(path)
+        self.notes: tuple[str, ...] = ()
         self._stems: Mapping[str, str] = {}
         self._open: dict[str, Writer] = {}
         self._plan: Plan | None = None

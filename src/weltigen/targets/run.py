@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
+from dataclasses import replace
 from typing import Any
 
 from ..engine import families, made
@@ -61,7 +62,7 @@ def fill(
     except BaseException:
         target.abandon()
         raise
-    return receipt
+    return replace(receipt, notes=target.notes)
 
 
 def _together(stages: tuple[Plan, ...], order: tuple[str, ...]) -> list[tuple[str, ...]]:

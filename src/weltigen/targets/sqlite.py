@@ -15,7 +15,7 @@ from ..stored.receipts import Receipt, receipt_path
 from ..stored.sqlite import python_values, table_counts
 from ..stored.sqlite_files import take_back
 from .append_guard import refuse_changed_rows
-from .definitions import definitions
+from .definitions import definitions, left_out
 from .locks import Lock
 
 
@@ -27,6 +27,7 @@ class SqliteTarget:
         self.path, self.name = path, str(path)
         self._draft: Path | None = None
         self._lock = Lock(path)
+        self.notes: tuple[str, ...] = ()
         self._connection: sqlite3.Connection | None = None
         self._inserts: dict[str, str] = {}
 
@@ -65,6 +66,7 @@ class SqliteTarget:
             connection.execute("BEGIN")
             connection.execute("PRAGMA defer_foreign_keys = ON")  # circles of references hold at the end
             missing = [plan.entities[name].entity for name in plan.order if name not in tables]
+            self.notes = tuple(note for entity in missing for note in left_out(entity))
             for statement in definitions(plan.world, missing):
                 connection.execute(statement)
         except (sqlite3.Error, OSError) as error:

@@ -18,6 +18,8 @@ class Target(Protocol):
 
     name: str
 
+    notes: tuple[str, ...]  # after `prepare`: what of the model the place cannot express; rows keep it all the same
+
     def prepare(self, plan: Plan, there: Mapping[str, int] | None = None) -> None:
         """Look at what is there; RefusedError where writing could lose something. Nothing is changed yet.
 

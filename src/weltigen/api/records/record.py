@@ -38,8 +38,8 @@ class Record:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Choice:
-    """Which rows of an entity are looked at, and how: those of cohorts, those that keep an SQL condition, in the order of a field;
-    only some fields of them."""
+    """Which rows of an entity are looked at, and how: those of cohorts, those that keep an SQL condition
+    in the order of a field; with only some fields."""
 
     cohort: tuple[str, ...] = ()
     where: str | None = None

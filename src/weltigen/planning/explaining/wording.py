@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import assert_never
 
 from ...model import Field, Present, TypeName
+from ...model.fields import MASK
 from ...model.literals import Value
 from ...model.phrases import listed, plural
 from ...plan import fields as f
@@ -72,7 +73,7 @@ def _way(plan: f.FieldPlan) -> str:
             text = "counts up" if step == 1 else f"counts up in steps of {step}"
             return text if numbers is None else f"{text}, over numbers that keep its limits"
         case f.Constant(value=value, said=True):
-            text = getattr(plan.field.source, "value", value.as_py())
+            text = MASK if plan.field.secret else getattr(plan.field.source, "value", value.as_py())
             return f"always {text}"
         case f.Constant():
             return "an empty array" if plan.field.type.name is TypeName.ARRAY else "an empty object"

@@ -189,7 +189,9 @@ def _drawn(
         if in_one_case is None and needed is not None:
             return _Tried(made, 0, f"in {field.limits.casing} case its values may be equal")
         values = in_one_case or in_that_case(values, change)
-    open_checks = [own.check for own in entity_plan.own_checks.get(field.name, ()) if own.check.status is Status.OPEN]
+    open_checks = [
+        own.check for own in entity_plan.own_checks.get(field.name, ()) if own.check.status in (Status.OPEN, Status.AGAIN)
+    ]
     found = sieved(values, keeps, needed, surely=not open_checks)
     if found.values is None:
         rules = " and ".join(map(str, open_checks)) or "its limits"

@@ -34,7 +34,7 @@ def settled_checks(entity_plan: EntityPlan, laid: list[tuple[Unique, dict[str, D
     relations = {name for _, digits, _ in laid for name, digit in (digits or {}).items() if digit.relation}
     out = []
     for check in entity.checks:
-        if check.status is not Status.OPEN:
+        if check.status not in (Status.OPEN, Status.AGAIN):
             continue
         try:
             expression = parse(check.expression, check.dialect)

@@ -11,13 +11,11 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from ...model.literals import write_array
+from ..moments import in_seconds
 from ..names import literal
 from .format import Batch, Format, Scan, Schema, Table, Writer, base64_column, register
 
 _OPTIONS = "all_varchar = true, header = true, quote = '\"', escape = '\"', delim = ',', allow_quoted_nulls = false"
-
-
-_SECOND = 1_000_000
 
 
 class Csv(Format):
@@ -67,26 +65,15 @@ def _plain(batch: Batch) -> Batch:
     for column in batch.columns:
         arrow = column.type
         if pa.types.is_timestamp(arrow) and arrow.tz is not None:
-            column = pc.binary_join_element_wise(_moments(column.cast(pa.timestamp("us"))).cast(pa.string()), "Z", "")
+            column = pc.binary_join_element_wise(in_seconds(column.cast(pa.timestamp("us"))).cast(pa.string()), "Z", "")
         elif pa.types.is_timestamp(arrow) or pa.types.is_time64(arrow):
-            column = _moments(column)
+            column = in_seconds(column)
         elif pa.types.is_binary(arrow):
             column = base64_column(column)
         elif pa.types.is_list(arrow):
             column = pa.array([None if value is None else write_array(value) for value in column.to_pylist()], pa.string())
         columns.append(column)
     return pa.RecordBatch.from_arrays(columns, names=names)
-
-
-def _moments(column: Any) -> Any:
-    """Moments, or times of day, without the six zeros that whole seconds would have: databases that keep texts compare these."""
-    units = column.view(pa.int64())
-    seconds = pc.divide(units, _SECOND)
-    whole = pc.equal(pc.multiply(seconds, _SECOND), units)
-    short = pa.timestamp("s") if pa.types.is_timestamp(column.type) else pa.time32("s")
-    if column.null_count == len(column) or pc.all(whole).as_py():
-        return column.cast(short)
-    return pc.if_else(whole, column.cast(short, safe=False).cast(pa.string()), column.cast(pa.string()))
 
 
 register(Csv())

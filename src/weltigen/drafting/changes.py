@@ -91,6 +91,11 @@ def _field_changes(where: str, old: FieldSnapshot, new: FieldSnapshot) -> Iterat
         yield Change(where=where, what="must not be null any more", means="rows with null there need a value first")
     elif new.nullable and not old.nullable:
         yield Change(where=where, what="may be null now")
+    added = [value for value in new.values if value not in old.values] if old.values else []
+    if added:
+        yield Change(
+            where=where, what=f"also takes {', '.join(added)}", means="weights that are set leave it out until they name it"
+        )
     gone = [value for value in old.values if value not in new.values]
     if old.values and new.values and gone:
         yield Change(where=where, what=f"no longer allowed: {', '.join(gone)}", means="rows that hold it must be changed first")

@@ -142,7 +142,27 @@ def parse_over_counts(text: str) -> Expression:
     return _understood(text, whole, None)
 
 
+_DEEPEST, _MOST_TERMS = 60, 600  # parentheses within each other, and terms side by side, that are understood
+_WORDS = re.compile(r"'(?:[^']|'')*'|[()]|\b(?:and|or|not)\b|[-+*/|]", re.IGNORECASE)
+
+
+def _small_enough(text: str) -> None:
+    """NotEvaluableError where an expression is so large that understanding it would take too long, or too much of the stack."""
+    if len(text) < _MOST_TERMS:
+        return
+    depth = deepest = terms = 0
+    for found in _WORDS.finditer(text):
+        sign = found[0]
+        depth += (sign == "(") - (sign == ")")
+        deepest = max(deepest, depth)
+        terms += sign not in "()" and not sign.startswith("'")
+    for number, most, what in ((deepest, _DEEPEST, "parentheses within each other"), (terms, _MOST_TERMS, "terms")):
+        if number > most:
+            raise NotEvaluableError(f"'{text[:40]}…' has {number:,} {what}; {most} are understood")
+
+
 def _tree(text: str, dialect: str | None) -> Any:
+    _small_enough(text)
     try:
         return parse_one(f"({text}\n)", dialect=dialect, into=exp.Condition)
     except SqlglotError as error:

@@ -6,11 +6,15 @@ from collections.abc import Iterator, Mapping
 from dataclasses import replace
 from itertools import combinations
 
+import pyarrow as pa
+
+from ..expression import NotEvaluableError
 from ..model import Entity, PerOwner, Problem, Relation, World
 from ..model.problems import nearest
 from ..model.ties import Tie, find_ties
 from ..model.types import INTEGERS, NUMBERS, TEXTS, FieldType, TypeName
 from ..plan.entity import EntityPlan
+from ..plan.formulas import bind, tried_on_nothing
 from ..plan.plan import Plan
 
 
@@ -18,13 +22,28 @@ def resolve_references(plan: Plan) -> Plan:
     world, problems = plan.world, []
     for entity in world.entities:
         for relation in entity.relations:
-            found = _problem(world, entity, relation)
+            found = _problem(world, entity, relation) or _senseless(world, relation)
             if found:
                 problems.append(found)
     ties, untied = find_ties(world) if not problems else ({}, [])
     problems += [*untied, *_at_odds(world, ties)]
     entities = {e.name: EntityPlan(entity=_give_way(e), ties=ties.get(e.name, ())) for e in world.entities}
     return replace(plan, entities=entities).with_problems(problems)
+
+
+def _senseless(world: World, relation: Relation) -> Problem | None:
+    """A condition on the target that makes no sense of its fields."""
+    if relation.where is None:
+        return None
+    try:
+        formula = bind(world, world.entity(relation.target), relation.where.expression, relation.where.dialect)
+        arrow = tried_on_nothing(world, formula)
+        if pa.types.is_boolean(arrow) or pa.types.is_null(arrow):
+            return None
+        said = f"'{relation.where.expression}' is not a condition"
+    except NotEvaluableError as error:
+        said = str(error)
+    return Problem(fact=f"{relation.label}: {said}", place=relation.where.place or relation.place)
 
 
 def _at_odds(world: World, ties: Mapping[str, tuple[Tie, ...]]) -> Iterator[Problem]:

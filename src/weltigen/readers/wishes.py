@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
@@ -86,6 +87,10 @@ class Wishes:
                 return None
             return ComputeSource(expression=wish.compute, place=self.tree.place(here))
         if wish.pattern is not None:
+            try:
+                re.compile(wish.pattern)
+            except (re.error, RecursionError, OverflowError) as error:
+                self.problem((*path, "pattern"), f"'{wish.pattern}' is not a regular expression: {error}", value=True)
             return PatternSource(pattern=wish.pattern, place=self.tree.place((*path, "pattern")))
         if wish.weights is not None:
             if isinstance(wish.weights, list):

@@ -32,6 +32,9 @@ class Tree:
         return self.values.get(path) or self.place(path)
 
 
+_DEEPEST, _MOST_VALUES = 100, 300_000
+
+
 def read_yaml(text: str, file: str) -> Tree:
     """Read one document; UnreadableError with place for broken YAML and for keys that stand twice."""
     from ruamel.yaml import YAML
@@ -40,6 +43,8 @@ def read_yaml(text: str, file: str) -> Tree:
     tree = Tree(file)
     try:
         root = YAML(typ="safe", pure=True).compose(text)  # the other scanner marks the folds of texts
+    except RecursionError:
+        raise UnreadableError(Problem(fact=f"YAML of more than {_DEEPEST} levels", place=Place(file=file))) from None
     except MarkedYAMLError as error:
         mark = error.problem_mark or error.context_mark
         place = Place(file=file, line=mark.line + 1, column=mark.column + 1) if mark else Place(file=file)
@@ -62,6 +67,11 @@ def _convert(node: Any, path: Path, tree: Tree, problems: list[Problem]) -> Any:
     from ruamel.yaml.nodes import MappingNode, ScalarNode, SequenceNode
 
     here = Place(file=tree.file, line=node.start_mark.line + 1, column=node.start_mark.column + 1)
+    if len(path) > _DEEPEST or len(tree.values) > _MOST_VALUES:
+        what = f"more than {_DEEPEST} levels" if len(path) > _DEEPEST else f"more than {_MOST_VALUES:,} values"
+        raise UnreadableError(
+            Problem(fact=f"YAML of {what}", place=here, hint="an alias (*name) may stand for what holds it itself")
+        )
     tree.values[path] = here
     tree.places.setdefault(path, here)
     if isinstance(node, ScalarNode):

@@ -88,9 +88,8 @@ def left_out(entity: Entity) -> list[str]:
         if field.default is not None and field.generated is None and not _counts(entity, field) and to_default(field) is None:
             out.append(f"{entity.name}.{field.name}: default {field.default}")
         if field.type.name is TypeName.NUMERIC and field.type.precision is not None and field.type.precision > _FLOAT_DIGITS:
-            out.append(
-                f"{entity.name}.{field.name}: {field.type} is a float in SQLite: digits from the {_FLOAT_DIGITS + 1}th on are lost"
-            )
+            lost = f"is a float in SQLite: digits from the {_FLOAT_DIGITS + 1}th on are lost"
+            out.append(f"{entity.name}.{field.name}: {field.type} {lost}")
     return out
 
 

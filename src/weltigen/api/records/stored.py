@@ -103,12 +103,22 @@ class StoredRecords:
                 match = _equal(relation.columns, [values.get(column) for column in relation.target_columns])
                 count = int(self._ask(f"SELECT count(*) FROM {self.place.table(child)} WHERE {match}")[0][0])
                 other, ends = other_end(child, relation), []
-                for link in self._select(child, f"WHERE {match} LIMIT {ENDS}") if other is not None and count else ():
+                for link in self._select(child, f"WHERE {match} {self._stored_order(child)} LIMIT {ENDS}") if other is not None and count else ():
                     end = self._parent(other, link) if other is not None else None
                     ends += [self._label(self.world.entity(other.target), end)] if end is not None and other is not None else []
                 children.append(Referring(entity=child.name, relation=relation.name, count=count,
                                           other=other.target if other else None, ends=tuple(ends)))  # fmt: skip
         return Record(entity=entity, ordinal=ordinal, total=total, values=values, labels=labels, children=children)
+
+    def _stored_order(self, entity: Entity) -> str:
+        """An index would bring rows in its own order; the order in which they are stored is by the number of the row."""
+        if self.place.dialect != "sqlite" or entity.has("rowid"):
+            return ""
+        try:
+            self.place.query(f"SELECT rowid FROM {self.place.table(entity)} LIMIT 0")
+        except NotAnswered:
+            return ""  # a table without such numbers
+        return "ORDER BY rowid"
 
     def _parent(self, relation: Relation, values: dict[str, Any]) -> dict[str, Any] | None:
         keys = [values.get(column) for column in relation.columns]

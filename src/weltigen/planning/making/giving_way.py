@@ -39,6 +39,7 @@ from .filling_case import in_case
 from .sieving import Keeps, cased, in_that_case, keeping, numbered, sieved
 
 Prepare = Callable[[Field, list[Problem]], FieldPlan]
+_LONGEST = 4_096  # characters of a text, or bytes of a value
 _AMPLE = 40  # characters in which all that is read off persons has room
 _PERSONS = 256  # that are looked at, where values are read off persons
 _CLASSES = ("[a-z]", "[A-Z]", "[0-9]", "[0-9a-f]", "[a-z0-9]", "[A-Za-z0-9_]")
@@ -61,6 +62,10 @@ def give_way(
 
     `needed`: so many values must differ; None where they may be equal. What is said does not give way.
     """
+    if (field.limits.min_length or 0) > _LONGEST:
+        fact = f"{entity_plan.name}.{field.name} must have {field.limits.min_length:,} characters"
+        problems.append(Problem(fact=f"{fact}, and {_LONGEST:,} are the most that is made", place=field.place))
+        return FieldPlan(field=field, way=Impossible())
     if not field.free:
         made = prepare(field, problems)
         return made if isinstance(made.way, Impossible) else _tried(plan, entity_plan, made, needed, said=True).made

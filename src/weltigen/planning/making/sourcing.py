@@ -56,6 +56,8 @@ def by_source(base: FieldPlan, entity_plan: EntityPlan, request: Request, values
         case WeightsSource(weights=weights):
             pool, drawn = _weighted(entity_plan.entity, field, weights, values, span)
             return changed(base, way=Drawn(_listed(pool, field, drawn, request.fold), ByWeight(weights)))
+        case PatternSource() if not pa.types.is_string(field.type.arrow()):
+            raise KindError(f"{field.type} is no text, so no pattern can fill it")
         case PatternSource(pattern=pattern):
             return changed(base, way=_matching(replace(request, least=field.limits.min_length or 0), pattern))
         case ShapeSource():

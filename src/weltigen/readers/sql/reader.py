@@ -105,7 +105,15 @@ def _create(reading: Reading, cursor: Cursor) -> None:
         "COLLATION",
         "STATISTICS",
     ):
-        reading.step_over(cursor)
+        reading.step_over(cursor, stepped_over=cursor.word() in _SHAPELESS)
+
+
+# what CREATE makes beside tables and what they are made of; any other word is none that we know
+_SHAPELESS = frozenset(
+    "VIEW MATERIALIZED RECURSIVE FUNCTION PROCEDURE TRIGGER CONSTRAINT EVENT RULE ROLE USER AGGREGATE CAST OPERATOR POLICY"
+    " PUBLICATION SUBSCRIPTION SERVER LANGUAGE TABLESPACE CONVERSION ACCESS TEXT TRANSFORM DEFINER ALGORITHM SQL EVENT"
+    " PACKAGE LOGFILE GROUP FORCE EDITIONABLE SYNONYM ASSERTION TRUSTED PROCEDURAL".split()
+)
 
 
 def _alter(reading: Reading, cursor: Cursor) -> None:

@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 READY := $(VENV)/.ready
 
-.PHONY: setup servers demo test fuzz fuzz-bare lint bench docs clean
+.PHONY: setup servers demo test fuzz fuzz-bare fuzz-broken lint bench docs clean
 
 setup: $(READY)
 
@@ -39,6 +39,10 @@ fuzz: $(READY)
 # models that a database accepts, made up around rows that it accepted: N of them over three databases, 3,000 when not given
 fuzz-bare: $(READY) servers
 	WELTIGEN_BARE_MODELS=$(or $(N),3000) $(BIN)/pytest -n auto --dist worksteal tests/bare
+
+# what is broken: N mutations of models, world files and options, 2,000 when not given
+fuzz-broken: $(READY)
+	WELTIGEN_BROKEN=$(or $(N),2000) $(BIN)/pytest -n auto --dist worksteal tests/cli/test_broken.py
 
 lint: $(READY)
 	$(BIN)/ruff check --fix .

@@ -17,6 +17,9 @@ if TYPE_CHECKING:  # what plans and fills is loaded when it is first used
     from .dataset import Dataset
 
 
+_MOST_TIMES = 1e12
+
+
 class World:
     """A model with all that is needed to fill it, made by `open_world` or `read_model`.
 
@@ -87,7 +90,7 @@ class World:
             except ValueError as error:
                 raise UsageError(str(error)) from None
         check_row_counts(rows)
-        if times <= 0:
+        if not 0 < times < _MOST_TIMES:
             raise UsageError(f"times is a number above 0, not {times:g}")
         with gc_paused():
             return make_plan(self.declared, seed=seed, now=now, rows=rows, times=times, set=set)

@@ -50,7 +50,7 @@ def next_plan(
     UsageError where nothing can be asked for so.
     """
     check_row_counts(rows)
-    if times < 0:
+    if not 0 <= times < 1e12:
         raise UsageError(f"times is a number from 0 on, not {times:g}")
     world, overrides = _overridden((plan.stages or (plan,))[0].world, set)
     world = without_fixed(world)

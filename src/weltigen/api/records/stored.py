@@ -103,7 +103,11 @@ class StoredRecords:
                 match = _equal(relation.columns, [values.get(column) for column in relation.target_columns])
                 count = int(self._ask(f"SELECT count(*) FROM {self.place.table(child)} WHERE {match}")[0][0])
                 other, ends = other_end(child, relation), []
-                for link in self._select(child, f"WHERE {match} {self._stored_order(child)} LIMIT {ENDS}") if other is not None and count else ():
+                for link in (
+                    self._select(child, f"WHERE {match} {self._stored_order(child)} LIMIT {ENDS}")
+                    if other is not None and count
+                    else ()
+                ):
                     end = self._parent(other, link) if other is not None else None
                     ends += [self._label(self.world.entity(other.target), end)] if end is not None and other is not None else []
                 children.append(Referring(entity=child.name, relation=relation.name, count=count,

@@ -87,6 +87,8 @@ def _way(plan: f.FieldPlan) -> str:
             return "; ".join(texts).removesuffix(", set in the world file")
         case f.Shaped(shape=shape):
             return f"{shape}, {said}"
+        case f.Drawn(of=f.ByWeight(weights=weights) as of, values=values) if values.space > len(weights):
+            return f"{_drawn(plan.field, of, said)}; with numbers behind them, since they must differ"
         case f.Drawn(of=of):
             return _drawn(plan.field, of, said)
         case f.OfPerson(kind=kind) | f.Converted(kind=kind):

@@ -15,7 +15,7 @@ def free_moorings(moorings):
 
 
 def test_free_moorings_are_counted_for_each_pier():
-    dataset = weltigen.read_model(MODEL).dataset(seed=3, rows={"pier": 4, "mooring": 40})
+    dataset = weltigen.read_model(MODEL).dataset(seed=4, rows={"pier": 4, "mooring": 40})
     moorings = dataset.frame("mooring")
     assert free_moorings(moorings).sum() == moorings["boat_name"].isna().sum() > 0
     assert set(moorings["pier_id"]) <= set(dataset.frame("pier")["pier_id"])

@@ -200,7 +200,7 @@ CREATE TABLE buoy (buoy_id integer PRIMARY KEY, {columns}, lane_id integer NOT N
         ("x text", "x date", "text is now date", "each value must be one that date can hold"),
         ("x integer NOT NULL", "x integer", "may be null now", ""),
         ("x integer NOT NULL DEFAULT 7", "x integer NOT NULL", "has no default any more", "inserts that leave it out will fail"),
-        ("x enum('red', 'green')", "x enum('green', 'white')", "no longer allowed: red", "rows that hold it must be changed first"),
+        ("x enum('red', 'green')", "x enum('green', 'white')", "no longer allowed: red; allowed now: white", "rows that hold it must be changed first"),
     ],
 )  # fmt: skip
 def test_a_field_that_changes_says_what_that_asks_of_the_rows_there(

@@ -92,13 +92,13 @@ def _field_changes(where: str, old: FieldSnapshot, new: FieldSnapshot) -> Iterat
     elif new.nullable and not old.nullable:
         yield Change(where=where, what="may be null now")
     added = [value for value in new.values if value not in old.values] if old.values else []
-    if added:
-        yield Change(
-            where=where, what=f"also takes {', '.join(added)}", means="weights that are set leave it out until they name it"
-        )
     gone = [value for value in old.values if value not in new.values]
+    also = f"allowed now: {', '.join(added)}"
     if old.values and new.values and gone:
-        yield Change(where=where, what=f"no longer allowed: {', '.join(gone)}", means="rows that hold it must be changed first")
+        what = f"no longer allowed: {', '.join(gone)}" + (f"; {also}" if added else "")
+        yield Change(where=where, what=what, means="rows that hold it must be changed first")
+    elif added:
+        yield Change(where=where, what=also, means="weights that are set leave it out until they name it")
     if old.default and not new.default and not new.nullable:
         yield Change(where=where, what="has no default any more", means="inserts that leave it out will fail")
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+import warnings
 from collections.abc import Sequence
 from dataclasses import replace
 from typing import Any
@@ -88,7 +89,8 @@ class Wishes:
             return ComputeSource(expression=wish.compute, place=self.tree.place(here))
         if wish.pattern is not None:
             try:
-                re.compile(wish.pattern)
+                with warnings.catch_warnings(action="ignore"):
+                    re.compile(wish.pattern)
             except (re.error, RecursionError, OverflowError) as error:
                 self.problem((*path, "pattern"), f"'{wish.pattern}' is not a regular expression: {error}", value=True)
             return PatternSource(pattern=wish.pattern, place=self.tree.place((*path, "pattern")))

@@ -67,6 +67,8 @@ def number(request: Request) -> Values:
         return _numbers(request, axis, *_within(request, usual[0], min(usual[1], axis.natural_limits[1])))
     most = min(usual[1], axis.natural_limits[1])
     low, high = _ends(request, min(usual[0], most // 10) if "from" not in request.parameters else usual[0], most)
+    if request.low is None and low < 0 <= most and request.high is not None and request.high >= 0 and not request.unique:
+        low = 0  # numbers are rarely negative where nobody says so
     if request.unique and request.high is None and "to" not in request.parameters:
         high = min(axis.natural_limits[1], max(high, low + 8 * request.rows))
     return _numbers(request, axis, low, high)

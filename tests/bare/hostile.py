@@ -6,7 +6,6 @@ these rows keep. So rows exist that keep all of them, and a database that takes 
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
 from dataclasses import dataclass, field
 from random import Random
 from typing import Any
@@ -295,8 +294,3 @@ class _Maker:
 def make_hostile(seed: int, dialect: str) -> Hostile:
     """Two models of one seed and dialect are the same."""
     return _Maker(seed, dialect).made()
-
-
-def all_makers() -> Iterator[Callable[[int], Hostile]]:
-    for dialect in FORMS:
-        yield lambda seed, dialect=dialect: make_hostile(seed, dialect)  # type: ignore[misc]

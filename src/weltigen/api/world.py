@@ -17,9 +17,6 @@ if TYPE_CHECKING:  # what plans and fills is loaded when it is first used
     from .dataset import Dataset
 
 
-_MOST_TIMES = 1e12
-
-
 class World:
     """A model with all that is needed to fill it, made by `open_world` or `read_model`.
 
@@ -76,7 +73,7 @@ class World:
 
         Raises UsageError where a number, a time or a name that is asked for makes no sense.
         """
-        from ..planning.make_plan import check_row_counts, make_plan
+        from ..planning.make_plan import MOST_TIMES, check_row_counts, make_plan
 
         now = now if now is not None else self.declared.now
         if now is None and "now" in self.declared.window:
@@ -90,7 +87,7 @@ class World:
             except ValueError as error:
                 raise UsageError(str(error)) from None
         check_row_counts(rows)
-        if not 0 < times < _MOST_TIMES:
+        if not 0 < times <= MOST_TIMES:
             raise UsageError(f"times is a number above 0, not {times:g}")
         with gc_paused():
             return make_plan(self.declared, seed=seed, now=now, rows=rows, times=times, set=set)

@@ -54,12 +54,11 @@ def _field_rules(world: World, entity: Entity, field: Field, store: Store) -> It
     if not field.nullable:
         yield RowRule(kind="not null", text=f"{field.name} is not null", broken=store.absent(field.name), columns=here)
     limits = field.limits
-    rooms = [room for room in (field.type.length, limits.max_length) if room is not None]
-    if rooms and field.type.name in TEXTS:
+    if field.room is not None and field.type.name in TEXTS:
         yield RowRule(
             kind="length",
-            text=f"{field.name} has at most {min(rooms)} characters",
-            broken=f"length({column}) > {min(rooms)}",
+            text=f"{field.name} has at most {field.room} characters",
+            broken=f"length({column}) > {field.room}",
             columns=here,
         )
     if limits.min_length:

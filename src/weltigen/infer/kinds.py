@@ -31,7 +31,6 @@ from ..model.literals import read_literal
 from ..model.origins import Origin, Status
 from ..model.types import INTEGER_BITS, INTEGERS, MOMENTS, NUMBERS, TEXTS
 from ..values import get_kind
-from .limiting import limits_room
 from .words import FIRMS, PERSONS, PLACES, VESSELS, Clue, by_word
 
 _GUESSABLE = TEXTS | NUMBERS | MOMENTS | {TypeName.TIME, TypeName.BOOLEAN, TypeName.UUID, TypeName.INET, TypeName.MACADDR}
@@ -153,7 +152,7 @@ def _candidates(entity: Entity, field: Field) -> Iterator[_Guessed]:
     for clue, reason, trust in _clues(name, entity):
         if (guessed := _by_clue(clue, field, reason, trust)) is not None:
             yield guessed
-    room = limits_room(field)
+    room = field.room
     if kind_name in TEXTS and (field.name,) == entity.key and (room is None or room >= 36):
         yield _kind("uuid", "a text that is the key", 0.5)
     if field.comment:
@@ -187,7 +186,7 @@ def _by_clue(clue: Clue, field: Field, reason: str, trust: float) -> _Guessed | 
         return None
     confidence = round(clue.confidence * trust, 2)
     guess = Guess(reason=reason, confidence=confidence)
-    room = limits_room(field)
+    room = field.room
     if clue.weights:
         if any(not _holds(field, value, room) for value, _ in clue.weights):
             return None
@@ -232,7 +231,7 @@ def _fits(kind: str, field: Field, room: int | None) -> bool:
 def _thing_named(entity: Entity, field: Field, word: str) -> _Guessed | None:
     """`name` is of a person, a place, a firm or a thing, by what its entity is; by its neighbours where that says nothing."""
     nouns = folded(entity.name.rpartition(".")[2]).split("_")
-    room = limits_room(field)
+    room = field.room
     candidates = [nouns[-1], _singular(nouns[-1]), *nouns[-2:-1], *map(_singular, nouns[-2:-1])]
     for noun in candidates:
         for words, kind, what in ((PERSONS, "name", "a person"), (PLACES, "place-name", "a place"),

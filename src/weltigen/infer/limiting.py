@@ -78,7 +78,7 @@ class TextLimits(Limiting):
         if comparison in (">", ">="):
             self._limit(field.name, lambda limits: changed(limits, min_length=max(number, limits.min_length or 0)))
         else:
-            room = limits_room(field)
+            room = field.room
             self._limit(field.name, lambda limits: changed(limits, max_length=number if room is None else min(number, room)))
         return f"length of {field.name} {comparison} {right.this}"
 
@@ -93,7 +93,7 @@ class TextLimits(Limiting):
             and "_" not in like
         ):
             of = self.field(node.this)
-            room = limits_room(of) if of is not None else None
+            room = of.room if of is not None else None
             more = 8 if room is None else max(0, min(8, room - len(like) + 1))
             pattern = re.escape(like[:-1]) + f"[a-z0-9]{{{min(3, more)},{more}}}"
         field = self.field(node.this) if pattern is not None else None
@@ -120,9 +120,3 @@ class TextLimits(Limiting):
                 self._limit(field.name, partial(replace, casing=casing))
                 return f"{field.name} is in {casing} case"
         return None
-
-
-def limits_room(field: Field) -> int | None:
-    """The most characters that the type and the limits leave, or None."""
-    rooms = [room for room in (field.type.length, field.limits.max_length) if room is not None]
-    return min(rooms) if rooms else None

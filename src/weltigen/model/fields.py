@@ -217,6 +217,12 @@ class Field:
     collation: str | None = None
 
     @property
+    def room(self) -> int | None:
+        """The most characters, or bytes, that the type and the limits leave; None where any number fits."""
+        rooms = [room for room in (self.type.length, self.limits.max_length) if room is not None]
+        return min(rooms, default=None)
+
+    @property
     def free(self) -> bool:
         """Whether nobody said what it is filled from."""
         return self.source is None or self.guess is not None

@@ -50,7 +50,7 @@ def next_plan(
     UsageError where nothing can be asked for so.
     """
     check_row_counts(rows)
-    if not 0 <= times < 1e12:
+    if not 0 <= times <= MOST_TIMES:
         raise UsageError(f"times is a number from 0 on, not {times:g}")
     world, overrides = _overridden((plan.stages or (plan,))[0].world, set)
     world = without_fixed(world)
@@ -77,6 +77,7 @@ def _with_room(start: Plan) -> Plan:
 
 
 _ROUNDS = 12  # times that fewer rows are tried
+MOST_TIMES = 1e12  # by which rows may be multiplied
 
 
 def _overridden(world: World, values: Mapping[str, Any] | None) -> tuple[World, dict[str, str | None]]:

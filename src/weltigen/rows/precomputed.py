@@ -37,6 +37,7 @@ from .columns import _LINK, numbered, whole_column, words_of
 from .key_order import rank_by_key
 from .members import members_of
 from .ports import PlannedRows, PlannedRuntime
+from .taken import Taken
 
 ROUNDS = 400
 _GIVEN = np.uint64(1 << 62)  # codes from here on are values given by hand
@@ -61,27 +62,6 @@ def choices_of(runtime: PlannedRuntime, entity: str) -> Choices:
     return runtime.shared(("choices", entity), lambda: work_out(runtime, runtime.plan.entities[entity]))
 
 
-class _Taken:
-    """A growing set of words. Late rounds add few, so these are kept apart until they are many, and the rest stays sorted."""
-
-    def __init__(self) -> None:
-        self.many = np.zeros(0, np.uint64)
-        self.few = np.zeros(0, np.uint64)
-
-    def add(self, words: NDArray[np.uint64]) -> None:
-        self.few = np.sort(np.concatenate([self.few, words]))
-        if self.few.size > self.many.size // 8:
-            self.many = np.sort(np.concatenate([self.many, self.few]), kind="stable")  # two sorted runs are quickly merged
-            self.few = np.zeros(0, np.uint64)
-
-    def hold(self, words: NDArray[np.uint64]) -> NDArray[np.bool_]:
-        found = np.zeros(words.size, bool)
-        for known in (self.many, self.few):
-            if known.size:
-                found |= known[np.minimum(np.searchsorted(known, words), known.size - 1)] == words
-        return found
-
-
 class _Solver:
     def __init__(self, runtime: PlannedRuntime, entity_plan: EntityPlan) -> None:
         assert entity_plan.precomputed is not None
@@ -102,7 +82,7 @@ class _Solver:
         self.given = {name: self._given_values(name) for name in self.out.positions}
         self._whole_codes: dict[tuple[str, tuple[str, ...]], Ordinals] = {}
         self._whole_words: dict[tuple[str, str], NDArray[np.uint64]] = {}
-        self.taken = [_Taken() for _ in self.precomputed.rules]
+        self.taken = [Taken() for _ in self.precomputed.rules]
         # beside rows of earlier stages, values are compared, since these may lie at other positions
         self.worded = {
             n for n in self.out.positions for r in self.precomputed.rules if str(r) in self.precomputed.beside and n in r.columns

@@ -29,7 +29,7 @@ from ..knowledge.reducing import UNITS, reduce_rules
 from ..knowledge.walks import walked_fields
 from .cohort_fields import merged
 from .computing import prepare_computed
-from .giving_way import give_way
+from .giving_way import give_way, room_for_a_name
 from .sourcing import by_source
 from .walking import clashes
 from .widening import widened
@@ -278,13 +278,12 @@ def _in_spans(plan: Plan, entity_plan: EntityPlan, found: FieldPlan) -> FieldPla
 
 
 def _request(plan: Plan, entity_plan: EntityPlan, field: Field, span: Range) -> Request:
-    rooms = [room for room in (field.type.length, field.limits.max_length) if room is not None]
-    room = min(rooms) if rooms else None
     own = [reduced.rule for reduced in entity_plan.reduced]
     return Request(
         type=field.type, rows=entity_plan.generated + 2 * entity_plan.fixed + entity_plan.earlier_rows, window=plan.window,
         unique=any(rule.columns == (field.name,) for rule in (*entity_plan.entity.unique_rules, *own)),
-        low=span.low, high=span.high, step=span.step if span.step > 1 else None, room=room, least=field.limits.min_length or 0,
+        low=span.low, high=span.high, step=span.step if span.step > 1 else None,
+        room=field.room, least=field.limits.min_length or 0,
         parameters=dict(field.source.parameters) if isinstance(field.source, KindSource) else {},
         fold=fold_in_rules(plan, entity_plan, field.name),
     )  # fmt: skip
@@ -298,19 +297,11 @@ def _people(plan: Plan, entity_plan: EntityPlan, planned: dict[str, FieldPlan]) 
     if not parts:
         return None, []
     for field, part in parts:
-        rooms = [room for room in (field.type.length, field.limits.max_length) if room is not None]
-        if not rooms:
+        if (each := room_for_a_name(field, part)) is None:
             continue
-        source = field.source
-        kind = source.kind if isinstance(source, KindSource) else ""
-        if kind == "given-name":
-            given.append(min(rooms))
-        elif kind == "family-name":
-            family.append(min(rooms))
-        else:
-            each = (min(rooms) - part.longest_tail) // 2
-            given.append(each)
-            family.append(each)
+        kind = field.source.kind if isinstance(field.source, KindSource) else ""
+        given += [each] if kind != "family-name" else []
+        family += [each] if kind != "given-name" else []
     bits = Bits(plan.stage_seed, entity_plan.name, "", "person")
     before = entity_plan.earlier.people if entity_plan.earlier is not None else None
     try:

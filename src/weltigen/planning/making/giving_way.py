@@ -13,7 +13,7 @@ import numpy as np
 import pyarrow as pa
 
 from ...expression import NotEvaluableError
-from ...model import Candidate, ConstSource, Field, Guess, PatternSource, Problem
+from ...model import Candidate, ConstSource, Field, Guess, KindSource, PatternSource, Problem
 from ...model.changing import changed
 from ...model.literals import read_literal
 from ...model.origins import Origin, Status
@@ -34,7 +34,7 @@ from ...plan.fields import (
 from ...plan.folding import fold_in_rules
 from ...plan.plan import Plan
 from ...randomness import Bits
-from ...values import KindError, People, Values
+from ...values import KindError, People, PersonPart, Values
 from .filling_case import in_case
 from .sieving import Keeps, cased, in_that_case, keeping, numbered, sieved
 
@@ -119,7 +119,7 @@ def _candidates(entity_plan: EntityPlan, field: Field) -> Iterator[Field]:
 def _plain_texts(entity_plan: EntityPlan, field: Field) -> Iterator[Candidate]:
     """Plain texts of one class of characters, of the lengths that are allowed."""
     least = max(1, field.limits.min_length or 1)
-    most = min((n for n in (field.type.length, field.limits.max_length) if n is not None), default=1_000)
+    most = 1_000 if field.room is None else field.room
     if field.type.name is TypeName.OTHER:
         most = 8
     lengths = dict.fromkeys(n for n in (*(n for n in _LENGTHS if least <= n <= most), most if most < 1_000 else least, least))
@@ -207,7 +207,7 @@ def _drawn(
     listed = field.limits.allowed or field.limits.patterns or isinstance(way.of, OneOf)
     counted = not said or isinstance(way.of, OfKind)  # a name or a label with a number is one still; a weighted value is not
     if needed is not None and left.space < needed and field.type.name in TEXTS and counted and not listed:
-        room = min((n for n in (field.type.length, field.limits.max_length) if n is not None), default=None)
+        room = field.room
         more = numbered(left, room, needed, fold)
         if more is not None:
             again = sieved(more, keeps, needed, surely=not open_checks)
@@ -227,10 +227,9 @@ def _of_person(plan: Plan, entity_plan: EntityPlan, made: FieldPlan, keeps: Keep
     assert isinstance(way, OfPerson)
     if needed is not None and not way.part.distinct:
         return _Tried(made, 0, "names of persons repeat")
-    room = min((n for n in (field.type.length, field.limits.max_length) if n is not None), default=None)
-    if keeps is None and (room is None or room >= _AMPLE):
+    if keeps is None and (field.room is None or field.room >= _AMPLE):
         return _Tried(made, None)
-    each = None if room is None else (room - way.part.longest_tail) // (1 if way.kind in ("given-name", "family-name") else 2)
+    each = room_for_a_name(field, way.part)
     try:
         people = People(Bits(plan.stage_seed, entity_plan.name, "", "person"), _PERSONS, each, each)
     except KindError as error:
@@ -241,6 +240,14 @@ def _of_person(plan: Plan, entity_plan: EntityPlan, made: FieldPlan, keeps: Keep
     if field.limits.casing is not None:
         column = in_case(field.limits.casing)(column)
     return _Tried(changed(made, kept=True), None, "" if keeps(column).all() else "not all names keep its check")
+
+
+def room_for_a_name(field: Field, part: PersonPart) -> int | None:
+    """The most characters that one name of a person may have, so that what is read off the person fits; None where any do."""
+    if field.room is None:
+        return None
+    alone = isinstance(field.source, KindSource) and field.source.kind in ("given-name", "family-name")
+    return field.room if alone else (field.room - part.longest_tail) // 2
 
 
 def _folds_apart(entity_plan: EntityPlan, source: str) -> bool:

@@ -40,11 +40,7 @@ def keeping(planned: FieldPlan, checks: Sequence[OwnCheck]) -> Keeps:
     low, high = axis.natural_limits if axis is not None else (0, 0)
     low, high = low if planned.low is None else max(low, planned.low), high if planned.high is None else min(high, planned.high)
     texts = pa.types.is_string(field.type.arrow())
-    most, least = (
-        min((n for n in (field.type.length, field.limits.max_length) if n is not None), default=None),
-        field.limits.min_length,
-    )
-
+    most, least = field.room, field.limits.min_length
     patterns = [f"^(?:{one.pattern})$" for one in field.limits.patterns if _is_readable(one.pattern)]
 
     def keeps(column: Any) -> NDArray[np.bool_]:

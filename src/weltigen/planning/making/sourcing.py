@@ -121,7 +121,7 @@ def _by_type(field: Field, request: Request) -> Constant | Drawn:
         case TypeName.ARRAY:
             return Constant(pa.scalar([], field.type.arrow()), said=False)
         case TypeName.BYTEA:
-            most = min((n for n in (field.type.length, field.limits.max_length) if n is not None), default=_LARGEST)
+            most = _LARGEST if field.room is None else field.room
             return Drawn(octets(max(min(_USUAL_OCTETS, most), field.limits.min_length or 0)), OfType())
         case TypeName.BIT:
             return Drawn(values_of("pattern", of=f"[01]{{{field.type.length or 8}}}"), OfType())

@@ -144,65 +144,79 @@ def settle_checks(plan: Plan) -> Plan:
     settled: list[EntityPlan] = []
     for name in plan.order:
         entity_plan = plan.entities[name]
-        watched: list[tuple[Check, Formula]] = []
-        open_: list[_Open] = []
-        beforehand = [check for check, _ in entity_plan.precomputed.checks] if entity_plan.precomputed is not None else []
-        for check, given in _open_checks(plan, entity_plan, problems):
-            if any(check is one for one in beforehand):
-                continue
-            try:
-                formula = bind(plan.world, entity_plan.entity, check.expression, check.dialect)
-                arrow = tried_on_nothing(plan.world, formula) if check.dialect is None else pa.null()
-                if not pa.types.is_boolean(arrow) and not pa.types.is_null(arrow):
-                    raise NotEvaluableError(f"'{check.expression}' is not a condition")
-                if check.dialect is None and (said := Ranges(plan, entity_plan).divides_by_nothing(formula)) is not None:
-                    raise NotEvaluableError(said)
-            except NotEvaluableError as error:
-                if check.dialect is None and not given:
-                    problems.append(Problem(fact=f"{name}.checks: {error}", place=check.place))
-                    continue
-                notes += [f"{name}: {error}: rows may break it"] if not given else []
-                continue
-            read = _own_cells(entity_plan, formula)
-            free = {field for field in read if _is_free(entity_plan, field)}
-            if free:
-                made = free | {field for field in read if _computed(entity_plan, field) is not None}
-                # numbers and moments can usually be drawn again alone; not so texts, nor what stands beside a reference
-                bound = any(read & set(relation.columns) for relation in entity_plan.entity.relations)
-                bound |= any(entity_plan.fields[field].axis is None for field in free)
-                made |= _picked_again(plan, entity_plan, formula, read) if bound and not given else set()
-                open_.append(_Open(check, formula, given, made))
-            elif not given and not _in_the_layout(plan, entity_plan, formula):
-                picked = _picked_again(plan, entity_plan, formula, read)
-                open_ += [_Open(check, formula, False, picked)] if picked else []
-                watched += [] if picked else [(check, formula)]
+        open_, watched = _told_apart(plan, entity_plan, problems, notes)
         groups = connected_groups(open_, lambda one: one.made)
         while turning := [one for group in groups for one in group if _turns_round(plan, entity_plan, one, group)]:
             watched += [(one.check, one.formula) for one in turning]
             groups = connected_groups([one for group in groups for one in group if one not in turning], lambda one: one.made)
-        groups_of_entity: list[RejectionGroup] = []
-        references = dict(entity_plan.references)
-        for group in groups:
-            every = frozenset().union(*(one.made for one in group))
-            relations = frozenset(name for name in references if redraw_key(name) in every)
-            checks = tuple((one.check, one.formula) for one in group)
-            fields = every - frozenset(map(redraw_key, relations))
-            groups_of_entity.append(
-                RejectionGroup(fields=fields, checks=checks, given=all(one.given for one in group), relations=relations)
-            )
-            single = relations - set(_free_pairs(plan, entity_plan))  # a pair is made so that it can be picked again
-            references |= {name: _picking_again(plan, entity_plan, references[name]) for name in single}
-            for name in relations:
-                references[name] = replace(references[name], redrawn=True)
-        settled.append(
-            changed(
-                entity_plan,
-                rejection_groups=tuple(groups_of_entity),
-                verified_checks=tuple(watched),
-                references=references,
-            )
-        )
+        found, references = _groups(plan, entity_plan, groups)
+        settled.append(changed(entity_plan, rejection_groups=found, verified_checks=tuple(watched), references=references))
     return replace(plan, notes=tuple(notes)).with_entities(settled).with_problems(problems)
+
+
+_Watched = list[tuple[Check, Formula]]
+
+
+def _told_apart(plan: Plan, entity_plan: EntityPlan, problems: list[Problem], notes: list[str]) -> tuple[list[_Open], _Watched]:
+    """The checks for which something can be made again, and those that can only be watched."""
+    watched: _Watched = []
+    open_: list[_Open] = []
+    beforehand = [check for check, _ in entity_plan.precomputed.checks] if entity_plan.precomputed is not None else []
+    for check, given in _open_checks(plan, entity_plan, problems):
+        if any(check is one for one in beforehand):
+            continue
+        try:
+            formula = _condition(plan, entity_plan, check)
+        except NotEvaluableError as error:
+            if check.dialect is None and not given:
+                problems.append(Problem(fact=f"{entity_plan.name}.checks: {error}", place=check.place))
+            elif not given:
+                notes.append(f"{entity_plan.name}: {error}: rows may break it")
+            continue
+        read = _own_cells(entity_plan, formula)
+        free = {field for field in read if _is_free(entity_plan, field)}
+        if free:
+            made = free | {field for field in read if _computed(entity_plan, field) is not None}
+            # numbers and moments can usually be drawn again alone; not so texts, nor what stands beside a reference
+            bound = any(read & set(relation.columns) for relation in entity_plan.entity.relations)
+            bound |= any(entity_plan.fields[field].axis is None for field in free)
+            made |= _picked_again(plan, entity_plan, formula, read) if bound and not given else set()
+            open_.append(_Open(check, formula, given, made))
+        elif not given and not _in_the_layout(plan, entity_plan, formula):
+            picked = _picked_again(plan, entity_plan, formula, read)
+            open_ += [_Open(check, formula, False, picked)] if picked else []
+            watched += [] if picked else [(check, formula)]
+    return open_, watched
+
+
+def _condition(plan: Plan, entity_plan: EntityPlan, check: Check) -> Formula:
+    """What a check means; NotEvaluableError where it means nothing, or divides by nothing in a world file."""
+    formula = bind(plan.world, entity_plan.entity, check.expression, check.dialect)
+    if check.dialect is None:
+        arrow = tried_on_nothing(plan.world, formula)
+        if not pa.types.is_boolean(arrow) and not pa.types.is_null(arrow):
+            raise NotEvaluableError(f"'{check.expression}' is not a condition")
+        if (said := Ranges(plan, entity_plan).divides_by_nothing(formula)) is not None:
+            raise NotEvaluableError(said)
+    return formula
+
+
+def _groups(
+    plan: Plan, entity_plan: EntityPlan, groups: list[list[_Open]]
+) -> tuple[tuple[RejectionGroup, ...], dict[str, ReferencePlan]]:
+    """What is made again together, and the references, of which some are picked again."""
+    out: list[RejectionGroup] = []
+    references = dict(entity_plan.references)
+    for group in groups:
+        every = frozenset().union(*(one.made for one in group))
+        relations = frozenset(name for name in references if redraw_key(name) in every)
+        checks = tuple((one.check, one.formula) for one in group)
+        fields = every - frozenset(map(redraw_key, relations))
+        out.append(RejectionGroup(fields=fields, checks=checks, given=all(one.given for one in group), relations=relations))
+        single = relations - set(_free_pairs(plan, entity_plan))  # a pair is made so that it can be picked again
+        references |= {name: _picking_again(plan, entity_plan, references[name]) for name in single}
+        references |= {name: replace(references[name], redrawn=True) for name in relations}
+    return tuple(out), references
 
 
 def _open_checks(plan: Plan, entity_plan: EntityPlan, problems: list[Problem]) -> Iterator[tuple[Check, bool]]:
@@ -235,9 +249,10 @@ def _open_checks(plan: Plan, entity_plan: EntityPlan, problems: list[Problem]) -
 
 
 def _sieved(entity_plan: EntityPlan, check: Check) -> bool:
-    """Whether the only field that a check reads has no value that breaks it; fixed rows are looked at elsewhere."""
+    """Whether the only field that a check reads has no value that breaks it, in any row; fixed rows are looked at elsewhere."""
     return any(
-        own.check is check and (field := entity_plan.fields.get(name)) is not None and field.kept
+        own.check is check and name in entity_plan.fields and entity_plan.fields[name].kept
+        and not entity_plan.fillers[name].overrides  # rows that are filled in another way have other values
         for name, checks in entity_plan.own_checks.items() for own in checks
     )  # fmt: skip
 

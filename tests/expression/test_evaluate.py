@@ -50,7 +50,7 @@ SHARED = [
     "(a, b) = (2, 5)", "(a, b) IN ((2, 5), (0, 1))", "(a IS NULL AND s IS NULL) OR (a IS NOT NULL AND s IS NOT NULL)",
 ]  # fmt: skip
 POSTGRESQL = [
-    "a / b", "a % b", "mod(a, b)", "s ~ '^[a-z]+$'", "s !~ 'r'", "s ~* 'FER'", "s ILIKE 'ferr_'", "s SIMILAR TO '(f|F)erry'", "s ~~ 'f%'",
+    "a / b", "a % b", "mod(a, b)", "d % 5", "mod(d, 0.3)", "d % b", "s ~ '^[a-z]+$'", "s !~ 'r'", "s ~* 'FER'", "s ILIKE 'ferr_'", "s SIMILAR TO '(f|F)erry'", "s ~~ 'f%'",
     "s = ANY (ARRAY['ferry', 'port'])", "(s)::text = ANY ((ARRAY['ferry'::character varying, 'it''s'::character varying])::text[])",
     "s <> ALL (ARRAY['ferry', 'x'])", "a::text", "d::integer", "'12'::integer + a", "greatest(a, b, 1)", "least(s, t)", "concat(s, t)",
     "concat_ws('/', s, t, 'z')", "left(s, 2)", "right(s, 2)", "left(s, -1)", "position('r' in s)", "strpos(s, 'v')", "btrim(s)",

@@ -25,7 +25,7 @@ def column(chance: Random, size: int) -> tuple[Any, list[Decimal | None]]:
 
 
 @pytest.mark.parametrize("seed", range(60))
-def test_sums_products_and_roundings_are_exact(seed: int) -> None:
+def test_sums_products_remainders_and_roundings_are_exact(seed: int) -> None:
     chance = Random(seed)
     (x, xs), (y, ys) = column(chance, 40), column(chance, 40)
     columns = {"x": x, "y": y, "n": pa.array([3, -7] * 20)}
@@ -40,6 +40,10 @@ def test_sums_products_and_roundings_are_exact(seed: int) -> None:
             f"round(x, {digits})": [None if a is None else a.quantize(unit, ROUND_HALF_UP) for a in xs],
             "x * 1.25 - 2": [None if a is None else a * Decimal("1.25") - 2 for a in xs],
         }
+        if all(
+            type.precision - type.scale + max(x.type.scale, y.type.scale) < 18 for type in (x.type, y.type)
+        ):  # wider: as floats
+            wanted["x % y"] = [None if None in (a, b) or b == 0 else a % b for a, b in zip(xs, ys, strict=True)]
     for text, expected in wanted.items():
         found = parse(text).evaluate(columns.__getitem__, 40).to_pylist()
         assert found == expected, (text, x.type, y.type)

@@ -146,3 +146,18 @@ def test_limits_that_contradict_each_other_are_named_with_the_end_that_stands_in
     (problem,) = error.value.problems
     assert "firing.peak_c is at least 1301, which leaves no room" in problem.fact
     assert problem.hint is not None and "would have to be at most 998" in problem.hint
+
+
+@pytest.mark.parametrize(("filled", "kept"), [('compute: "height_m * 0 + 7"', False), ("minimum: 20, maximum: 40", True)])
+def test_a_check_is_held_for_rows_that_a_cohort_fills_in_another_way(tmp_path: Path, filled: str, kept: bool) -> None:
+    world = opened(
+        tmp_path,
+        "tower: {rows: 200, checks: [range_nm % 5 = 0], fields: {range_nm: {minimum: 5, maximum: 60}},"
+        f" cohorts: {{tall: {{share: 30%, fields: {{range_nm: {{{filled}}}}}}}}}}}",
+    )
+    if not kept:
+        with pytest.raises(weltigen.WeltigenError, match="range_nm % 5 = 0"):
+            world.dataset(rows={"watch": 0, "lamp": 0}).table("tower")
+        return
+    ranges = world.dataset(rows={"watch": 0, "lamp": 0}).table("tower")["range_nm"].to_pylist()
+    assert len(ranges) == 200 and not any(value % 5 for value in ranges)

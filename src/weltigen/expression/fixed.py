@@ -83,7 +83,7 @@ def decimals(number: Fixed, arrow: Any = None) -> Any:
 
 
 def combined(operation: str, left: Fixed, right: Fixed) -> Fixed | None:
-    """The sum, difference or product; None where it has no room, or is the same in every row."""
+    """The sum, difference, product or remainder; None where it has no room, or is the same in every row."""
     if not isinstance(left.units, np.ndarray) and not isinstance(right.units, np.ndarray):
         return None
     return _combined(operation, left, right) or _combined(operation, left.tight(), right.tight())
@@ -98,6 +98,11 @@ def _combined(operation: str, left: Fixed, right: Fixed) -> Fixed | None:
     one, other = left.scaled(scale), right.scaled(scale)
     if one is None or other is None or one.most + other.most >= _MOST:
         return None
+    if operation == "remainder":  # it has the sign of what is divided
+        zero = np.asarray(other.units == 0)
+        if zero.any():  # as in numbers._no_zero
+            null = np.broadcast_to(zero if null is None else zero | null, np.broadcast(one.units, other.units).shape)
+        return Fixed(np.fmod(one.units, np.where(zero, 1, other.units)), scale, min(one.most, other.most), null)
     units = one.units + other.units if operation == "add" else one.units - other.units
     return Fixed(units, scale, one.most + other.most, null)
 

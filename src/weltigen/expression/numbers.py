@@ -37,9 +37,6 @@ def _of_two(function: Callable[[Any, Any], Any], node: Any, left: Any, right: An
     return function(roomy(left), roomy(right))
 
 
-_QUICK = {pc.add: "add", pc.subtract: "subtract", pc.multiply: "multiply"}
-
-
 def _quick(function: Any, left: Any, right: Any) -> Fixed | None:
     """Decimals of no more than 18 digits, as whole numbers; None for anything else."""
     if function not in _QUICK or not any(isinstance(one, Fixed) or pa.types.is_decimal(one.type) for one in (left, right)):
@@ -86,7 +83,7 @@ def _add(sign: int) -> Meaning:
 
 def _no_zero(value: Any) -> Any:
     """Nothing is divided by zero: null, as SQLite and MySQL say; PostgreSQL would refuse the row."""
-    return pc.if_else(pc.equal(value, pa.scalar(0).cast(value.type)), pa.scalar(None, value.type), value)
+    return pc.if_else(pc.equal(value, pa.scalar(0, value.type)), pa.scalar(None, value.type), value)
 
 
 def _divide(node: Any, at: Evaluation) -> Any:
@@ -106,6 +103,9 @@ def _modulo(left: Any, right: Any) -> Any:
     if pa.types.is_floating(quotient.type):
         quotient = pc.trunc(quotient)
     return pc.subtract(left, pc.multiply(quotient, right))
+
+
+_QUICK = {pc.add: "add", pc.subtract: "subtract", pc.multiply: "multiply", _modulo: "remainder"}
 
 
 def _round(node: Any, at: Evaluation) -> Any:

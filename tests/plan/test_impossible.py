@@ -21,7 +21,7 @@ IMPOSSIBLE = [
         "unique (name) has only 2 values of name for 5 rows",
         "at most 2 rows fit",
     ),
-    ("  boat: {rows: {per: pier, most: 50, mean: 9}}\n", "has only 40 values of berth for up to", "at most 40 rows fit"),
+    ("  boat: {rows: {per: pier, least: 41, most: 50}}\n", "has only 40 values of berth for up to", "at most 40 rows fit"),
     (
         "  boat: {rows: {per: pier, each: 41}}\n",
         "has only 40 values of berth for up to 41 rows for each pier",

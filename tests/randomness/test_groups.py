@@ -75,7 +75,7 @@ def test_a_walk_with_declared_ends_comes_to_them_by_allowed_steps() -> None:
     for row in path[:500]:
         states = row[row >= 0]
         assert states[0] in (0, 1) and all(STEPS[a, b] > 0 for a, b in pairwise(states))
-    split = WalkSplit.of(5_000, wanted, bits("history"))
+    split = WalkSplit.of(5_000, wanted)
     owner, rank, count = split.locate(np.arange(split.children))
     assert np.array_equal(np.bincount(owner), length[:5_000]) and np.array_equal(count, length[owner]) and (rank < count).all()
     assert [split.count_one(o) for o in (0, 77, 4_999)] == length[[0, 77, 4_999]].tolist()

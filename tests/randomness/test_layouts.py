@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
-from math import sqrt
+from math import ceil, floor, sqrt
 
 import numpy as np
 import pytest
 
-from weltigen.randomness import Bits, ContiguousSplit, PopularitySplit, from_counts, key, popularity
+from weltigen.randomness import Bits, PopularitySplit, contiguous, from_counts, key, popularity
 from weltigen.randomness.bijection import shuffle, shuffle_one, shuffle_within, unshuffle, unshuffle_one
 from weltigen.randomness.boundaries import Boundaries
-from weltigen.randomness.quantiles import STEPS, counts, exponential, look_up, look_up_one, normal, skewed
+from weltigen.randomness.count_tables import counts
+from weltigen.randomness.quantiles import STEPS, exponential, look_up, look_up_one, normal, skewed
 from weltigen.randomness.quota import choose, quota, thresholds
 
 K = key(1, "entity", "field")
@@ -112,7 +113,7 @@ def test_quantile_tables_have_the_quantiles_that_were_asked_for(table: np.ndarra
 def test_counts_have_their_mean_their_limits_and_their_share_of_none(mean: float, lowest: int, highest: int, none: float) -> None:
     table = counts(mean, lowest, highest, none)
     assert table.size == STEPS
-    assert table.mean() == pytest.approx(mean, rel=0.01)
+    assert table.mean() == pytest.approx(mean, rel=0.001)
     filled = table[round(none * STEPS) :]
     assert (lowest <= filled).all() and (filled <= highest).all() and (table[: round(none * STEPS)] == 0).all()
 
@@ -122,9 +123,9 @@ def test_counts_that_cannot_have_their_mean_say_so() -> None:
         counts(9, 1, 4, 0)
 
 
-@pytest.mark.parametrize("owners", [1, 3, 255, 256, 257, 5000])
+@pytest.mark.parametrize("owners", [1, 3, 255, 256, 257, 4096, 5000, 9000])
 def test_children_in_their_owners_order_are_found_both_ways(owners: int) -> None:
-    split = ContiguousSplit.build(owners, counts(3, 1, 9, 0.2), key(1, "child", "", "rows"))
+    split = contiguous(owners, counts(3, 1, 9, 0.2), key(1, "child", "", "rows"))
     every = np.arange(split.children)
     owner, rank, count = split.locate(every)
     assert (np.diff(owner) >= 0).all()
@@ -135,11 +136,28 @@ def test_children_in_their_owners_order_are_found_both_ways(owners: int) -> None
         assert split.locate_one(child) == (owner[child], rank[child], count[child])
         assert child in split.children_of(int(owner[child]))
     assert sum(len(split.children_of(o)) for o in range(owners)) == split.children
+    every, half = split.counts(np.arange(owners)), np.arange(owners)[::2]
+    assert split.counts(half).tolist() == [split.count_one(o) for o in half.tolist()] == every[half].tolist()
+    assert split.starts(half[::-3]).tolist() == (np.cumsum(every) - every)[half[::-3]].tolist()
+
+
+@pytest.mark.parametrize("owners", [1, 8, 100, 4_096, 70_000])
+@pytest.mark.parametrize(("mean", "least", "most", "none"), [(2, 1, 6, 0.25), (1.4, 2, 2, 0.3), (0.25, 0, 1, 0), (35, 1, 120, 0)])
+def test_shares_and_means_of_counts_are_met_to_the_row(owners: int, mean: float, least: int, most: int, none: float) -> None:
+    split = contiguous(owners, counts(mean, least, most, none), key(1, "child", "", "rows"))
+    found = split.counts(np.arange(owners))
+    assert split.children == found.sum() and abs(found.sum() - mean * owners) <= max(1 + owners / 4096, most * none)
+    if least:
+        assert abs((found == 0).sum() - none * owners) <= 0.5 + owners / 4096 and found[found > 0].min(initial=least) >= least
+    assert split.least <= found.min() and found.max() <= min(split.most, most)
+    if owners > 10_000:  # which owner has many says nothing about its neighbours
+        for step in (1, 2, 16, 256, 4_096):
+            assert abs(np.corrcoef(found[:-step], found[step:])[0, 1]) < 0.02
 
 
 @pytest.mark.parametrize(("owners", "children"), [(1, 5), (10, 3), (100, 100), (777, 20_000)])
 @pytest.mark.parametrize(
-    "shares", [[(1.0, 1.0)], popularity(0.2, 0.5), from_counts(counts(4, 1, 12, 0.25))], ids=["even", "favour", "counts"]
+    "shares", [[(1.0, 1.0)], popularity(0.2, 0.5, 100), from_counts(counts(4, 1, 12, 0.25))], ids=["even", "favour", "counts"]
 )
 def test_children_that_pick_by_class_are_all_placed_and_found_both_ways(
     owners: int, children: int, shares: list[tuple[float, float]]
@@ -153,11 +171,12 @@ def test_children_that_pick_by_class_are_all_placed_and_found_both_ways(
     assert np.bincount(owner, minlength=owners).max() == picks.highest
 
 
+@pytest.mark.parametrize("owners", [8, 40, 10_000])
 @pytest.mark.parametrize(("few", "take"), [(0.2, 0.5), (0.1, 0.6), (0.01, 0.3)])
-def test_a_few_owners_take_the_share_they_were_given(few: float, take: float) -> None:
-    picks = PopularitySplit.build(
-        10_000, 200_000, popularity(few, take), key(1, "c", "r", "owners"), key(1, "c", "r", "children")
-    )
-    taken = np.sort(np.bincount(picks.owner_of(np.arange(200_000)), minlength=10_000))[::-1]
-    assert taken[: round(few * 10_000)].sum() / 200_000 == pytest.approx(take, abs=0.03)
-    assert popularity(1.0, 1.0) == [(1.0, 1.0)]
+def test_a_few_owners_take_the_share_they_were_given(owners: int, few: float, take: float) -> None:
+    keys, children = (key(1, "c", "r", "owners"), key(1, "c", "r", "children")), 20 * owners
+    picks = PopularitySplit.build(owners, children, popularity(few, take, owners), *keys)
+    taken = np.sort(np.bincount(picks.owner_of(np.arange(children)), minlength=owners))[::-1]
+    assert taken[: ceil(few * owners)].sum() / children >= take - 0.03
+    assert taken[: floor(few * owners)].sum() / children <= take + 0.03
+    assert popularity(1.0, 1.0, 8) == [(1.0, 1.0)]

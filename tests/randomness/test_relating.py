@@ -5,7 +5,7 @@ from __future__ import annotations
 import numpy as np
 import pytest
 
-from weltigen.randomness import Bits, ContiguousSplit, DistinctPicks, Levels, PopularitySplit, key
+from weltigen.randomness import Bits, DistinctPicks, Levels, PopularitySplit, contiguous, key
 from weltigen.randomness.mixing import mix
 from weltigen.randomness.windows import within_windows
 
@@ -104,7 +104,7 @@ def test_windows_give_each_rank_of_a_group_another_position(space: int) -> None:
 
 def test_owners_get_no_more_than_their_caps() -> None:
     caps = np.random.default_rng(2).integers(0, 6, 1000)
-    split = ContiguousSplit.build(1000, np.full(4096, 4), KEYS[0], caps)
+    split = contiguous(1000, np.full(4096, 4), KEYS[0], caps)
     counts = split.counts(np.arange(1000))
     assert (counts == np.minimum(4, caps)).all() and split.children == counts.sum() and split.least == 0
     owner, rank, count = split.locate(np.arange(split.children))

@@ -57,11 +57,10 @@ class PerOwner:
     def __str__(self) -> str:
         if self.every is not None:
             return f"one every {self.every} per {self.per}"
-        if self.each is not None:
-            return f"{self.each} per {self.per}"
         about = f", {self.mean:g} on average" if self.mean is not None else ""
-        none = f", {self.none:.0%} with none" if self.none else ""
-        return f"{self.lowest} to {self.highest} per {self.per}{about}{none}"
+        none = f", {100 * self.none:.3g}% with none" if self.none else ""
+        limits = f"{self.lowest}" if self.lowest == self.highest else f"{self.lowest} to {self.highest}"
+        return f"{limits} per {self.per}{about}{none}"
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

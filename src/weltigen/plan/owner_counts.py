@@ -10,7 +10,8 @@ import numpy as np
 
 from ..model import PerOwner
 from ..randomness import ContiguousSplit
-from ..randomness.quantiles import STEPS, counts
+from ..randomness.count_tables import counts
+from ..randomness.quantiles import STEPS
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -1,12 +1,14 @@
 """Bits, bijections, quantile tables, quotas and splits: NumPy only; knows nothing of models."""
 
 from .bits import WIDEST, Bits
-from .children import ContiguousSplit, PopularitySplit, from_counts, popularity
+from .children import ContiguousSplit, contiguous
+from .deals import by_quota
 from .distinct import DistinctPicks
 from .groups import GroupSplit
 from .keys import Key, Seed, key
 from .levels import Levels
 from .mixing import Words, words
+from .popularity import PopularitySplit, from_counts, popularity
 from .subsets import ExactSubset
 from .walks import Walk, WalkSplit
 
@@ -24,6 +26,8 @@ __all__ = [
     "Walk",
     "WalkSplit",
     "Words",
+    "by_quota",
+    "contiguous",
     "from_counts",
     "key",
     "popularity",

@@ -15,9 +15,9 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .bijection import shuffle_within, unshuffle
-from .children import popularity
 from .keys import Key
 from .mixing import Words, mix
+from .popularity import popularity
 from .quota import quota
 from .windows import LEAST as LEAST_WINDOW
 from .windows import MOST as MOST_WINDOW
@@ -78,7 +78,7 @@ def _dealt(targets: int, key: Key) -> NDArray[np.uint32]:
 
 @lru_cache(maxsize=128)
 def _splits(targets: int, few: float, take: float, most: int) -> tuple[Ints, Ints]:
-    shares = popularity(few, take, _CLASSES)
+    shares = popularity(few, take, targets, _CLASSES)
     sizes = quota(targets, [share for share, _ in shares])
     there = sizes > 0
     sizes, weights = sizes[there], np.array([taken for _, taken in shares])[there]

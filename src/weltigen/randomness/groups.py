@@ -10,8 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .bijection import shuffle, unshuffle
-from .children import PopularitySplit
 from .keys import Key
+from .popularity import PopularitySplit
 from .subsets import ExactSubset
 
 Ints = NDArray[np.int64]

@@ -10,7 +10,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .bits import Bits
-from .children import PopularitySplit, popularity
+from .popularity import PopularitySplit, popularity
 
 Ints = NDArray[np.int64]
 _USUAL_RATIO = 4.0  # rows of a level to one of the level above, where nothing says how deep a forest is
@@ -33,7 +33,7 @@ class Levels:
             if most is not None:
                 splits.append(PopularitySplit.between(above, size, 0, most, (parents, children)))
             else:
-                splits.append(PopularitySplit.build(above, size, popularity(0.2, 0.5), parents, children))
+                splits.append(PopularitySplit.build(above, size, popularity(0.2, 0.5, above), parents, children))
         return cls(starts=np.concatenate([[0], np.cumsum(sizes)]).astype(np.int64), splits=tuple(splits))
 
     def parents(self, rows: NDArray[Any]) -> Ints:

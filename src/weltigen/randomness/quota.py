@@ -24,6 +24,25 @@ def quota(n: int, weights: Sequence[float] | NDArray[Any]) -> NDArray[np.int64]:
     return np.asarray(whole, np.int64)
 
 
+def settled(have: dict[int, int], children: int, least: int, most: int) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+    """`have` says how many owners have each count. Counts from `least` to `most` and the owners that have each, so that together
+    they come to `children`, or as near as the limits allow; counts outside of the limits are left alone."""
+    missing = children - sum(each * owners for each, owners in have.items())
+    step = 1 if missing > 0 else -1
+    moving = True
+    while missing and moving:
+        moving = False
+        for each in sorted(have, reverse=step > 0):
+            moved = min(have[each], abs(missing)) if least <= each <= most and least <= each + step <= most else 0
+            if moved:
+                have[each] -= moved
+                have[each + step] = have.get(each + step, 0) + moved
+                missing -= step * moved
+                moving = True
+    kept = [(each, owners) for each, owners in sorted(have.items()) if owners]
+    return np.array([each for each, _ in kept], np.int64), np.array([owners for _, owners in kept], np.int64)
+
+
 def thresholds(weights: Sequence[float]) -> Words:
     """Upper ends, as words, of the ranges that weighted values take; the last is the greatest word."""
     share = np.cumsum(np.asarray(weights, np.float64))

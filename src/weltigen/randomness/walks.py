@@ -13,7 +13,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from .children import ContiguousSplit
+from .children import SummedSplit
 from .keys import Key
 from .mixing import Words, mix
 from .quota import choose, thresholds
@@ -128,21 +128,18 @@ def _pick(ends: Words, words: Words) -> Ints:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
-class WalkSplit(ContiguousSplit):
+class WalkSplit(SummedSplit):
     """Each owner has a child for every state of its walk."""
 
     walk: Walk
 
     @classmethod
-    def of(cls, owners: int, walk: Walk, key: Key) -> WalkSplit:
-        return cls(owners=owners, table=np.ones(1, np.int64), key=key, index=np.zeros(1, np.int64), walk=walk).indexed()
+    def of(cls, owners: int, walk: Walk) -> WalkSplit:
+        return cls(owners=owners, index=np.zeros(1, np.int64), walk=walk).indexed()
 
     def counts(self, owners: NDArray[Any]) -> Ints:
         flat = np.minimum(np.asarray(owners, np.int64).reshape(-1), max(0, self.owners - 1))
         return self.walk.path(flat)[1].reshape(np.shape(owners))
-
-    def count_one(self, owner: int) -> int:
-        return int(self.counts(np.array([owner]))[0])
 
     @property
     def least(self) -> int:

@@ -224,7 +224,7 @@ class _Solver:
             return np.full(rows.size, -1, np.int64), np.full(rows.size, may_be_null(self.plan, relation))
         if turn == 0:
             favour = relation.favour
-            shares = popularity(favour.few, favour.take) if favour else popularity(0.2, 0.5)
+            shares = popularity(*((favour.few, favour.take) if favour else (0.2, 0.5)), total)
             dealt = PopularitySplit.build(
                 total,
                 self.total,

@@ -52,7 +52,7 @@ def by_group(plan: Plan, entity_plan: EntityPlan, relation: Relation, counts: li
         least, most, _ = spread_limits(spread, rows, others)
         splits.append(PopularitySplit.between(others, rows, least, most, keys, none=spread.none))
     else:
-        splits.append(PopularitySplit.build(others, rows, popularity(favour.few, favour.take), *keys))
+        splits.append(PopularitySplit.build(others, rows, popularity(favour.few, favour.take, others), *keys))
     dealt = target.cohorts[counts[0][0]].subset
     picks = GroupSplit.build(dealt, spans, splits, key(plan.stage_seed, entity_plan.name, relation.name, "groups"))
     return Picked(picks, favour, cohorts=tuple(counts))
@@ -75,7 +75,7 @@ def _asked_scale(plan: Plan, entity_plan: EntityPlan, target: EntityPlan, counts
 
 def picks_of(plan: Plan, entity_plan: EntityPlan, relation: Relation, favour: Favour, owners: int) -> PopularitySplit:
     """Shares from the declared counts per owner, where `--rows` took their place, else from favour."""
-    shares = popularity(favour.few, favour.take)
+    shares = popularity(favour.few, favour.take, max(1, owners))
     rows = entity_plan.entity.rows
     name = entity_plan.name
     keys = key(plan.stage_seed, name, relation.name, "popularity"), key(plan.stage_seed, name, relation.name, "children")

@@ -23,7 +23,7 @@ from ...plan.entity import EntityPlan
 from ...plan.owner_counts import Owner, count_table
 from ...plan.plan import Plan
 from ...plan.stages import first_row
-from ...randomness import ContiguousSplit, ExactSubset, key
+from ...randomness import ExactSubset, contiguous, key
 from ...randomness.quantiles import STEPS
 from ..knowledge.agreeing import differs
 from ..knowledge.cohort_counts import child_counts
@@ -162,7 +162,10 @@ def _per_owner(plan: Plan, entity_plan: EntityPlan, rows: PerOwner, plan_above: 
         hint = "change mean, least, most or none so that they agree"
         problem = Problem(fact=f"{entity.name}.rows: {error}", place=rows.place, hint=hint)
         return plan.with_entity(replace(entity_plan, generated=max(1, owner.total))).with_problems([problem])
-    wanted = _Wanted(table, str(rows), max(1, rows.lowest))
+    because = str(rows)
+    if rows.none and rows.none * owner.total <= 0.5:
+        because += f" (of {owner.total:,}, that is less than one)"
+    wanted = _Wanted(table, because, max(1, rows.lowest))
     owned, problems = _owned(plan, entity_plan, relation, wanted, plan_above)
     return plan.with_entity(owned).with_problems(problems if rows.lowest and not rows.none else [])
 
@@ -189,13 +192,13 @@ def _owned(
         return replace(entity_plan, generated=1), told
     if special:
         because = f"{because}; {_said(plan, entity_plan, relation)}"
-    split = ContiguousSplit.build(owners, table, bits, special=special)
+    split = contiguous(owners, table, bits, special=special)
     owned = changed(entity_plan, generated=split.children, owner=Owner(relation=relation.name, split=split), because=because)
     found = owner_caps(plan, owned, plan_above) if not plan.problems else None
     if found is None or (found[0] >= split.most).all():
         return owned, []
     caps, ancestor = found
-    split = ContiguousSplit.build(owners, table, bits, caps, special)
+    split = contiguous(owners, table, bits, caps, special)
     because = f"{because}, as far as the same {ancestor} has room"
     owned = replace(owned, generated=split.children, owner=Owner(relation=relation.name, split=split), because=because)
     lacking = np.flatnonzero(caps < least)

@@ -9,7 +9,7 @@ from ...model.histories import history_columns
 from ...plan.entity import EntityPlan
 from ...plan.owner_counts import Owner
 from ...plan.plan import Plan
-from ...randomness import WalkSplit, key
+from ...randomness import WalkSplit
 from ..knowledge.walks import walk_of
 
 
@@ -30,6 +30,6 @@ def count_history(plan: Plan, entity_plan: EntityPlan, entity: Entity) -> tuple[
     if problems:
         return entity_plan, problems
     assert walk is not None
-    split = WalkSplit.of(plan.entities[entity.name].total, walk, key(plan.stage_seed, name, "", "history"))
+    split = WalkSplit.of(plan.entities[entity.name].total, walk)
     because = f"one for each state of a {entity.name}"
     return replace(entity_plan, generated=split.children, owner=Owner(relation=told.relation, split=split), because=because), []

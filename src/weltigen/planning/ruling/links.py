@@ -49,7 +49,7 @@ def _dealt(entity_plan: EntityPlan, component: Component, favour: Favour, totals
     """How many rows each row of the first target has: by its favour, as far as there are enough rows of the second."""
     rows, bits = entity_plan.total, component.bits
     keys = bits.for_purpose("owners").key, bits.for_purpose("children").key
-    shares = popularity(favour.few, favour.take)
+    shares = popularity(favour.few, favour.take, totals[0])
     for most in (totals[1], totals[1] - 1):  # rounding may add one
         split = PopularitySplit.build(totals[0], rows, _no_more(shares, most * totals[0] / rows), *keys)
         if split.highest <= totals[1]:

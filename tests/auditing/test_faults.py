@@ -5,8 +5,10 @@ from __future__ import annotations
 import csv
 import json
 import sqlite3
+from base64 import b64encode
 from collections.abc import Callable
 from copy import deepcopy
+from decimal import Decimal
 from pathlib import Path
 from typing import Any
 
@@ -29,6 +31,10 @@ CREATE TABLE boat (
     seen_at timestamp NOT NULL, left_at timestamp, twin_id integer UNIQUE REFERENCES boat, share double precision,
     UNIQUE (pier_id, berth), CHECK ((berth = 1) = (left_at IS NOT NULL))
 );
+CREATE TABLE sounding (
+    sounding_id integer PRIMARY KEY, depth numeric(14, 4) NOT NULL, twice numeric(14, 4) NOT NULL, ticks bigint NOT NULL,
+    following bigint NOT NULL, tags text[] NOT NULL, notes jsonb NOT NULL, raw bytea NOT NULL, wait interval NOT NULL, host inet NOT NULL
+);
 """
 YAML = """
 weltigen: 2
@@ -45,6 +51,13 @@ entities:
       code: {pattern: "[A-Z]{2}[0-9]{2}"}
       grade: {enum: [a, b]}
       noted: {present: "grade = 'a'"}
+  sounding:
+    rows: 5
+    fields:
+      depth: {minimum: 1000000000}
+      twice: {compute: depth * 2}
+      ticks: {minimum: 100000000000}
+      following: {compute: ticks + 1}
   boat:
     rows: {per: pier, least: 2, most: 5}
     fields:
@@ -70,6 +83,8 @@ def sound(world: weltigen.World) -> Rows:
 
 
 def plain(value: Any) -> Any:
+    if isinstance(value, bytes):
+        return b64encode(value).decode()
     return value if value is None or isinstance(value, bool | int | float) else str(value)
 
 
@@ -99,7 +114,7 @@ def as_sqlite(rows: Rows, folder: Path) -> Path:
     """Tables without constraints, which would refuse the faults."""
     with sqlite3.connect(folder / "data.sqlite") as connection:
         for name, listed in rows.items():
-            numeric = {"length_m", "share"}
+            numeric = {"length_m", "share", "depth", "twice"}
             columns = ", ".join(f'"{c}" {"numeric" if c in numeric else ""}' for c in listed[0])
             connection.execute(f'CREATE TABLE "{name}" ({columns})')
             connection.executemany(
@@ -138,6 +153,12 @@ FAULTS: list[tuple[str, Callable[[Rows], None], set[tuple[str, str]]]] = [
     ("a day that is none", planted("pier", 3, opened_on="2024-02-30", closed_on=None), {("pier", "type")}),
     ("an identifier that is none", planted("boat", 3, papers="1234"), {("boat", "type")}),
     ("a truth value that is none", planted("pier", 3, lit=7), {("pier", "type")}),
+    ("an array that is none", planted("sounding", 3, tags="{a"), {("sounding", "type")}),
+    ("a broken JSON", planted("sounding", 3, notes='{"a"'), {("sounding", "type")}),
+    ("a span of time that is none", planted("sounding", 3, wait="soon"), {("sounding", "type")}),
+    ("an address that is none", planted("sounding", 3, host="quay"), {("sounding", "type")}),
+    ("a computed decimal that is off by its last digit", lambda rows: rows["sounding"][3].update(twice=str(Decimal(rows["sounding"][3]["twice"]) + Decimal("0.0001"))), {("sounding", "computed")}),
+    ("a computed number that is off by one", lambda rows: rows["sounding"][3].update(following=rows["sounding"][3]["ticks"] + 2), {("sounding", "computed")}),
     ("a null", planted("pier", 3, state=None), {("pier", "not null")}),
     ("a text that is too long", planted("pier", 3, name="N" * 21), {("pier", "length")}),
     ("a text that is too short", planted("pier", 3, name="No"), {("pier", "length")}),
@@ -213,8 +234,11 @@ def test_a_finding_shows_the_key_and_the_offending_value(store: str, world: welt
     for number in range(2, 7):
         rows["pier"][number]["state"] = "ajar"
     rows["boat"][3]["twin_id"] = 404
+    rows["pier"][5]["name"] = rows["pier"][4]["name"]
     report = weltigen.audit(world, PLACES[store](rows, tmp_path))
-    check, lost = find(report, "check"), find(report, "foreign key")
+    check, lost, twice = find(report, "check"), find(report, "foreign key"), find(report, "unique")
+    assert [one.key["pier_id"] for one in twice.examples] == [rows["pier"][at]["pier_id"] for at in (4, 5)] and twice.rows == 2
+    assert {one.values["name"] for one in twice.examples} == {rows["pier"][4]["name"]}
     assert (check.rows, len(check.examples)) == (5, 3)
     assert check.examples[0].key == {"pier_id": rows["pier"][2]["pier_id"]} and check.examples[0].values == {"state": "ajar"}
     assert str(lost) == f"boat: twin_id refers to boat: 1 row: boat_id {rows['boat'][3]['boat_id']} (twin_id 404)"

@@ -8,7 +8,7 @@ from ..expression import NotEvaluableError, parse
 from ..model import Bound, Check, ComputeSource, Entity, Field, World
 from ..model.literals import read_span
 from ..model.origins import Origin
-from ..model.types import FLOATS, INTEGERS, MOMENTS, NUMBERS
+from ..model.types import FLOATS, INTEGERS, MOMENTS, NUMBERS, TypeName
 from ..stored.names import quoted
 from ..stored.stores.store import Store
 from .joined import Joined
@@ -79,9 +79,7 @@ def _computed(world: World, entity: Entity, field: Field, expression: str, store
     except NotEvaluableError as error:
         return unanswerable("computed", text, error)
     if field.type.name in NUMBERS:
-        scale = 0 if field.type.name in INTEGERS else 6 if field.type.name in FLOATS else field.type.digits[1]
-        # a stored number is the nearest one with its decimals; places that compute with floats are allowed their last digits
-        far = f"abs({this} - CAST({value} AS DOUBLE)) > {0.5 * 10.0**-scale:.12g} + 1e-9 * abs({this})"
+        far = f"abs({this} - ({value})) > {_margin(field, this, value, store)}"
     elif field.type.name in MOMENTS:
         far = f"abs({store.seconds(this, field.type)} - {store.seconds(f'({value})', field.type)}) > 0.001"
     else:
@@ -92,6 +90,18 @@ def _computed(world: World, entity: Entity, field: Field, expression: str, store
     return _rule("computed", text, f"({broken})", joined, (field.name,))
 
 
+def _margin(field: Field, this: str, value: str, store: Store) -> str:
+    """How far a stored number may lie from what it is computed as: half of its last decimal, and the last bits of a float."""
+    if field.type.name in FLOATS:
+        return f"{'1e-6' if field.type.name is TypeName.REAL else '1e-12'} * (1 + abs({this}))"
+    scale = 0 if field.type.name in INTEGERS else field.type.digits[1]
+    half = f"0.{'0' * scale}5"
+    if store.dialect == "duckdb":
+        return f"{half} + CASE WHEN typeof({value}) IN ('DOUBLE', 'FLOAT') THEN {_LAST_BITS} * abs({this}) ELSE 0 END"
+    return f"{half} + CASE WHEN typeof({value}) = 'real' THEN {_LAST_BITS} * abs({this}) ELSE 0 END"
+
+
+_LAST_BITS = "2e-14"  # some ninety units in the last place: what a sum of floats may be off
 _ENOUGH = 500  # rows from which a correlation shows
 _FAR = 0.1  # how much it may differ; and it is weaker where many values are equal, by a third at most
 

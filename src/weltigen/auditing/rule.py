@@ -23,10 +23,15 @@ class RowRule:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class SetRule:
-    """Broken by each row of a query's answer, whose columns are named `shown`; `rows` is the column to add up, if any."""
+    """Broken by each row of a query's answer, whose columns are named `shown`; the first `keys` of them name it.
+
+    Where the answer stands for several rows of the entity each, `named` is a query for these, which is run only then.
+    """
 
     kind: str
     text: str
     query: str
     shown: tuple[str, ...]
     keys: int
+    named: SetRule | None = None
+    order: tuple[int, ...] = ()  # columns by which rows that belong together stand side by side

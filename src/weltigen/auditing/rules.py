@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from contextlib import suppress
+from dataclasses import replace
 from typing import Any
 
 from sqlglot import exp, parse_one
@@ -142,7 +143,23 @@ def _unique(world: World, entity: Entity, rule: Unique, store: Store) -> SetRule
     one_to_one = any(set(relation.columns) == set(rule.columns) for relation in entity.relations)
     kind = "primary key" if rule.columns == entity.key else "one-to-one" if one_to_one else "unique"
     text = f"primary key ({', '.join(rule.columns)})" if kind == "primary key" else str(rule)
-    return SetRule(kind=kind, text=text, query=query, shown=(*rule.columns, *rule.expressions, "times"), keys=len(columns))
+    found = SetRule(kind=kind, text=text, query=query, shown=(*rule.columns, *rule.expressions, "times"), keys=len(columns))
+    if kind == "primary key" or not entity.key or not _there(entity, entity.key, store):
+        return found
+    inner = ", ".join(f"{column} AS c{number}" for number, column in enumerate(columns))
+    same = " AND ".join(
+        f"this.c{number} {'=' if rule.nulls_distinct else 'IS NOT DISTINCT FROM'} twice.c{number}"
+        for number in range(len(columns))
+    )
+    keys = ", ".join(f"{quoted(column)} AS k{number}" for number, column in enumerate(entity.key))
+    picked = ", ".join([f"this.k{number}" for number in range(len(entity.key))] + [f"this.c{n}" for n in range(len(columns))])
+    twice = query.replace(f"SELECT {listed},", f"SELECT {inner},", 1)
+    rows = f"(SELECT {keys}, {inner} FROM {store.table(entity)} WHERE {there}) AS this"
+    return replace(found, named=SetRule(
+        kind=kind, text=text, query=f"SELECT {picked} FROM {rows} JOIN ({twice}) AS twice ON {same}",
+        shown=(*entity.key, *rule.columns, *rule.expressions), keys=len(entity.key),
+        order=tuple(range(len(entity.key), len(entity.key) + len(columns))),
+    ))  # fmt: skip
 
 
 def _compared(field: Field, dialect: str | None, store: Store) -> str:

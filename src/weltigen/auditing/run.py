@@ -204,7 +204,9 @@ def _set(entity: Entity, store: Store, rule: SetRule) -> list[Finding]:
     total = store.query(f"SELECT count(*) FROM ({rule.query}) AS broken")[0][0]
     if not total:
         return []
-    order = ", ".join(str(position + 1) for position in range(rule.keys)) or "1"
+    if rule.named is not None:
+        return _set(entity, store, rule.named)
+    order = ", ".join(str(position + 1) for position in (*rule.order, *range(rule.keys))) or "1"
     rows = store.query(f"{rule.query} ORDER BY {order} LIMIT {SHOWN}")
     examples = tuple(
         _example(dict(zip(rule.shown, row, strict=True)), rule.shown[: rule.keys], rule.shown[rule.keys :]) for row in rows

@@ -11,7 +11,7 @@ from ...model.problems import UnreadableError
 from ...model.types import INTEGERS
 from ..formats import Format, reading, stored_file
 from ..names import literal, quoted
-from .store import UUID, NotAnswered, Store
+from .store import LOOKS, UUID, NotAnswered, Store
 
 _KEPT = 100_000_000  # bytes up to which a file of texts is parsed once and kept
 _DUCK_TYPES = {
@@ -98,13 +98,19 @@ class FolderStore(Store):
             said = re.sub(r"^[A-Z][A-Za-z ]* Error: ", "", str(error).splitlines()[0]).strip(" :")
             if isinstance(error, duckdb.IOException) or type(error) is duckdb.Error:  # of no class: from reading a broken file
                 raise UnreadableError(f"{self.path}: {said}", hint="a file there is broken") from None
-            raise NotAnswered(said) from None
+            raise NotAnswered(f"DuckDB does not answer it: {said}") from None
 
     def wrong_type(self, entity: Entity, column: str, field_type: FieldType) -> str | None:
         wanted, stored = self._type(field_type), (self.columns(entity) or {}).get(column)
         raw, name = f"CAST({quoted(column + ' ')} AS VARCHAR)", quoted(column)
         if field_type.name is TypeName.UUID:
             return f"NOT regexp_full_match({raw}, '{UUID}')"
+        if field_type.name is TypeName.BYTEA and stored == "VARCHAR":
+            return f"{raw} IS NOT NULL AND {name} IS NULL"
+        if field_type.name is TypeName.JSON and stored == "VARCHAR":
+            return f"NOT json_valid({raw})"
+        if field_type.name in LOOKS and stored == "VARCHAR":
+            return f"NOT regexp_full_match({raw}, {literal(LOOKS[field_type.name])})"
         if wanted is None or wanted == stored:
             return None
         if field_type.name in INTEGERS:  # a cast would round 1.5

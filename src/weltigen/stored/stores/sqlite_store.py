@@ -12,7 +12,7 @@ from ...model.problems import UnreadableError
 from ...model.types import FLOATS, INTEGER_BITS, INTEGERS
 from ..names import literal, quoted
 from ..sqlite_files import open_to_read
-from .store import UUID, NotAnswered, Store
+from .store import LOOKS, UUID, NotAnswered, Store
 
 
 class SqliteStore(Store):
@@ -41,7 +41,7 @@ class SqliteStore(Store):
         try:
             return self.connection.execute(sql).fetchall()
         except sqlite3.OperationalError as error:
-            raise NotAnswered(str(error)) from None
+            raise NotAnswered(f"SQLite does not answer it: {error}") from None
         except sqlite3.DatabaseError as error:
             raise UnreadableError(f"{self.path} is not an SQLite database ({error})") from None
 
@@ -69,6 +69,10 @@ class SqliteStore(Store):
             right = self.matches(c, UUID)
         elif field_type.name is TypeName.BYTEA:
             return None
+        elif field_type.name is TypeName.JSON:
+            right = f"typeof({c}) = 'text' AND json_valid({c})"
+        elif field_type.name in LOOKS:
+            right = f"typeof({c}) = 'text' AND {self.matches(c, LOOKS[field_type.name])}"
         else:
             right = f"typeof({c}) = 'text'"
         return f"{c} IS NOT NULL AND NOT coalesce({right}, 0)"

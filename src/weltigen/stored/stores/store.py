@@ -6,12 +6,20 @@ from abc import ABC, abstractmethod
 from datetime import date, datetime, time
 from typing import Any
 
-from ...model import Entity, FieldType
+from ...model import Entity, FieldType, TypeName
 from ...model.literals import read_literal
 from ...model.types import NUMBERS
 from ..names import literal, quoted
 
 _SECONDS = "%Y-%m-%d %H:%M:%S"
+# what a value of a type looks like where it is kept as a text
+LOOKS = {
+    TypeName.ARRAY: r"(?s)\{.*\}|\[.*\]",
+    TypeName.BIT: "[01]*",
+    TypeName.INET: "[0-9a-fA-F.:]+(/[0-9]{1,3})?",
+    TypeName.MACADDR: "([0-9a-fA-F]{2}[:-]?){5,7}[0-9a-fA-F]{2}",
+    TypeName.INTERVAL: "-?P[-0-9.YMWDTHS]+|.*[0-9].*",
+}
 UUID = "[0-9a-fA-F]{8}-([0-9a-fA-F]{4}-){3}[0-9a-fA-F]{12}"
 
 

@@ -60,6 +60,7 @@ def test_keys_and_unique_rules_are_read_at_every_level(yard: World) -> None:
     assert not field(yard, "dock.code").nullable
     assert [rule.columns for rule in yard.entity("ship").unique_rules] == [("ship_id",), ("Flag",), ("captain_id",)]
     assert [str(rule) for rule in yard.entity("ship").special_rules] == ['unique (lower("Flag")) where tons > 100']
+    assert [(index.name, index.columns) for index in yard.entity("ship").indexes] == [("slow", ("tons",))]
     partial = next(rule for rule in yard.entity("ship").uniques if rule.where)
     assert (partial.expressions, partial.where) == (('lower("Flag")',), "tons > 100")
 
@@ -122,6 +123,7 @@ def test_other_dialects_are_guessed_by_their_signs(dialect: str) -> None:
         ("CREATE TABLE a (b int,\n 7 int);", "x.sql:2:2", "SQL that cannot be read, at '7': a name should stand there"),
         ("CREATE TABLE a (b text DEFAULT 'x);", "x.sql:1:32", "the quote ' is not closed"),
         ("CREATE TABEL a (b int);", "x.sql:1", "no table is declared here; only this: CREATE TABEL"),
+        ("CREATE TABLE a (b int);\nCREATE INDEX i ON a (c);", "x.sql:2:14", "the index i names a column 'c' that is not there"),
         ("", "x.sql", "no table is declared here"),
         ("ALTER TABLE a ADD COLUMN b int;", "x.sql:1:13", "no table 'a' is declared before this"),
     ],

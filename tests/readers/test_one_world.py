@@ -45,6 +45,7 @@ def _entity(entity: Entity) -> dict[str, Any]:
         "fields": [_field(field) for field in sorted(entity.fields, key=lambda f: f.name)],
         "key": entity.key,
         "unique": sorted(rule.columns for rule in entity.unique_rules),
+        "indexes": sorted({i.columns for i in entity.indexes} - {r.columns for r in entity.relations}),
         "checks": sorted(
             check.met_by
             or (

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import signal
+import sqlite3
 import subprocess
 import sys
 import time
@@ -334,3 +335,28 @@ def test_progress_is_told_as_rows_are_written(tmp_path: Path, harbour: weltigen.
     told: dict[str, int] = {}
     harbour.write(tmp_path / "out", progress=lambda entity, rows: told.update({entity: told.get(entity, 0) + rows}))
     assert told == {name: count for name, count in harbour.counts.items() if count}
+
+
+def test_tables_in_sqlite_keep_indexes_defaults_and_numbers_never_used_again(tmp_path: Path) -> None:
+    sql = """
+CREATE TABLE quay (id INTEGER PRIMARY KEY AUTOINCREMENT, name TEXT NOT NULL DEFAULT 'new', depth NUMERIC(20, 6) CHECK (depth > 1000000000000));
+CREATE TABLE bollard (id INTEGER PRIMARY KEY, quay_id INTEGER NOT NULL REFERENCES quay, number INTEGER, other_id INTEGER REFERENCES quay);
+CREATE INDEX place ON bollard (quay_id, number);
+CREATE INDEX deep ON quay (depth, name) WHERE depth > 10;
+CREATE INDEX by_name ON quay (lower(name));
+"""
+    world = weltigen.read_model(sql, dialect="sqlite")
+    receipt = world.dataset().write(tmp_path / "quay.sqlite")
+    again = weltigen.read_model(tmp_path / "quay.sqlite")
+    for entity in world.declared.entities:
+        found = again.declared.entity(entity.name)
+        assert [field.default for field in found.fields] == [field.default for field in entity.fields]
+        assert {(i.columns, i.where) for i in entity.indexes} <= {(i.columns, i.where) for i in found.indexes}
+        assert [field.identity for field in found.fields] == [field.identity for field in entity.fields]
+        covered = {columns[:1] for columns in [*(i.columns for i in found.indexes), *(u.columns for u in found.unique_rules)]}
+        assert all(relation.columns in covered for relation in entity.relations)
+    (lost,) = receipt.notes
+    stored = sqlite3.connect(tmp_path / "quay.sqlite").execute("SELECT depth FROM quay ORDER BY id").fetchall()
+    made = world.dataset().table("quay")["depth"].to_pylist()
+    differ = sum(f"{value:.6f}" != str(exact) for (value,), exact in zip(stored, made, strict=True) if exact is not None)
+    assert lost == f"quay.depth: the last digits of {differ} values: SQLite stores decimals as floats" and differ > 0

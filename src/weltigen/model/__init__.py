@@ -1,6 +1,6 @@
 """What is declared: frozen values, no input or output."""
 
-from .constraints import Check, Unique
+from .constraints import Check, Index, Unique
 from .entities import Cohort, Entity, FixedRow, PerOwner, PerPair, RowCount, RowFormula, States
 from .fields import (
     Allowed,
@@ -46,6 +46,7 @@ __all__ = [
     "FixedRow",
     "Follow",
     "Guess",
+    "Index",
     "KindSource",
     "Limits",
     "Notice",

@@ -34,6 +34,21 @@ class Unique:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Index:
+    """Columns, and `expressions`, by which rows are found quickly. It rules nothing out, and is kept in tables that we create."""
+
+    columns: tuple[str, ...]
+    name: str | None = None
+    expressions: tuple[str, ...] = ()
+    where: str | None = None
+    place: Place | None = None
+
+    def __str__(self) -> str:
+        listed = ", ".join(self.columns + self.expressions)
+        return f"the index {self.name or f'({listed})'}"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Check:
     """An SQL condition that no row may make false (null passes), in the dialect it was written in."""
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from functools import cached_property
 
-from .constraints import Check, Unique
+from .constraints import Check, Index, Unique
 from .fields import Field
 from .phrases import plural
 from .problems import Place
@@ -137,6 +137,7 @@ class Entity:
     schema: str | None = None
     key: tuple[str, ...] = ()
     uniques: tuple[Unique, ...] = ()
+    indexes: tuple[Index, ...] = ()
     checks: tuple[Check, ...] = ()
     relations: tuple[Relation, ...] = ()
     comment: str | None = None

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass, field, replace
+from typing import TypeVar
 
-from ..model import Check, Entity, Field, FixedRow, Notice, Place, Problem, Relation, Unique, World
+from ..model import Check, Entity, Field, FixedRow, Index, Notice, Place, Problem, Relation, Unique, World
 from ..model.changing import changed
 from ..model.folding import fold_of
 from ..model.problems import UnreadableError, nearest
+
+_Rule = TypeVar("_Rule", Unique, Index)
 
 
 @dataclass(slots=True)
@@ -23,6 +26,7 @@ class TableDraft:
     key: tuple[str, ...] = ()
     key_name: str | None = None
     uniques: list[Unique] = field(default_factory=list)
+    indexes: list[Index] = field(default_factory=list)
     checks: list[Check] = field(default_factory=list)
     relations: list[Relation] = field(default_factory=list)
     fixed: list[FixedRow] = field(default_factory=list)
@@ -69,12 +73,12 @@ class TableDraft:
             return tuple(new if self.spelled(column) == old else column for column in columns)
 
         self.key = renamed(self.key)
-        self.uniques = [
-            replace(
-                u, columns=renamed(u.columns), where=u.where and rewrite(u.where), expressions=tuple(map(rewrite, u.expressions))
-            )
-            for u in self.uniques
-        ]
+
+        def rewritten(rule: _Rule) -> _Rule:
+            expressions = tuple(map(rewrite, rule.expressions))
+            return replace(rule, columns=renamed(rule.columns), where=rule.where and rewrite(rule.where), expressions=expressions)
+
+        self.uniques, self.indexes = list(map(rewritten, self.uniques)), list(map(rewritten, self.indexes))
         self.relations = [replace(r, columns=renamed(r.columns)) for r in self.relations]
         self.checks = [replace(c, expression=rewrite(c.expression)) for c in self.checks]
         self.fixed = [tuple((new if name == old else name, text) for name, text in row) for row in self.fixed]
@@ -89,9 +93,11 @@ class TableDraft:
             return any(self.spelled(column) == gone for column in columns)
 
         self.key = () if names(self.key) else self.key
-        self.uniques = [
-            u for u in self.uniques if not names(u.columns) and not any(map(mentions, (*u.expressions, u.where or "")))
-        ]
+
+        def stays(rule: Unique | Index) -> bool:
+            return not names(rule.columns) and not any(map(mentions, (*rule.expressions, rule.where or "")))
+
+        self.uniques, self.indexes = list(filter(stays, self.uniques)), list(filter(stays, self.indexes))
         self.relations = [r for r in self.relations if not names(r.columns)]
         self.checks = [c for c in self.checks if not mentions(c.expression)]
         self.fixed = [tuple((name, text) for name, text in row if name != gone) for row in self.fixed]
@@ -103,7 +109,7 @@ class TableDraft:
         if folded == (self.key_name or f"{self.name}_pkey").lower() or folded == "primary":
             self.key = ()
             return True
-        for rules in (self.uniques, self.checks, self.relations):
+        for rules in (self.uniques, self.indexes, self.checks, self.relations):
             for rule in rules:
                 if folded in _rule_names(self.name, rule):
                     rules.remove(rule)  # type: ignore[arg-type]
@@ -111,7 +117,7 @@ class TableDraft:
         return False
 
 
-def _rule_names(table: str, rule: Unique | Check | Relation) -> list[str]:
+def _rule_names(table: str, rule: Unique | Index | Check | Relation) -> list[str]:
     """The name of a rule, or those that PostgreSQL and MySQL give to one without."""
     given = rule.constraint if isinstance(rule, Relation) else rule.name
     if given:
@@ -119,6 +125,8 @@ def _rule_names(table: str, rule: Unique | Check | Relation) -> list[str]:
     match rule:
         case Unique():
             return [f"{table}_{'_'.join(rule.columns)}_key".lower()[:63], *(column.lower() for column in rule.columns[:1])]
+        case Index():
+            return [f"{table}_{'_'.join(rule.columns)}_idx".lower()[:63], *(column.lower() for column in rule.columns[:1])]
         case Relation():
             return [f"{table}_{'_'.join(rule.columns)}_fkey".lower()[:63]]
         case Check():
@@ -208,13 +216,15 @@ class ModelDraft:
         return Entity(
             name=draft.name, fields=fields, schema=draft.schema, key=key, checks=tuple(draft.checks),
             uniques=tuple(replace(u, columns=tuple(map(draft.spelled, u.columns))) for u in _once(draft.uniques)),
+            indexes=tuple(replace(i, columns=tuple(map(draft.spelled, i.columns))) for i in _once(draft.indexes)),
             relations=name_relations([self._resolve(draft, r) for r in draft.relations], names),
             comment=draft.comment, place=draft.place, fixed=tuple(draft.fixed), held=draft.held,
         )  # fmt: skip
 
     def _column_uses(self, draft: TableDraft) -> list[tuple[str, tuple[str, ...], Place | None]]:
         uses: list[tuple[str, tuple[str, ...], Place | None]] = [("the primary key", draft.key, draft.place)]
-        uses += [(str(u), u.columns, u.place) for u in draft.uniques]
+        uses += [(str(rule), rule.columns, rule.place) for rule in draft.uniques]
+        uses += [(str(index), index.columns, index.place) for index in draft.indexes]
         return uses + [(f"the reference to {r.target}", r.columns, r.place) for r in draft.relations]
 
     def _resolve(self, draft: TableDraft, relation: Relation) -> Relation:
@@ -255,10 +265,10 @@ def _collated(field: Field, usual: str | None, dialect: str | None) -> Field:
     return field if collation == field.collation else changed(field, collation=collation)
 
 
-def _once(uniques: list[Unique]) -> list[Unique]:
+def _once(rules: list[_Rule]) -> list[_Rule]:
     """Each rule once, though a constraint and its index may both declare it."""
-    seen: dict[tuple[object, ...], Unique] = {}
-    for rule in uniques:
+    seen: dict[tuple[object, ...], _Rule] = {}
+    for rule in rules:
         seen.setdefault((rule.columns, rule.expressions, rule.where), rule)
     return list(seen.values())
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import Any
 
-from ..model import Check, Field, FieldType, OnDelete, Place, Problem, Relation, TypeName, Unique, World
+from ..model import Check, Field, FieldType, Index, OnDelete, Place, Problem, Relation, TypeName, Unique, World
 from ..model.problems import UnreadableError
 from .drafts import ModelDraft, TableDraft
 from .sql import spelled_type
@@ -61,6 +61,9 @@ def _table(draft: ModelDraft, table: Any, place: Place) -> TableDraft:
     for index in sorted(table.indexes, key=lambda index: str(index.name)):
         if index.unique:
             out.uniques.append(_unique_index(index, place))
+        else:
+            columns, expressions, where = _parts(index)
+            out.indexes.append(Index(columns=columns, expressions=expressions, where=where, name=_name(index), place=place))
     return out
 
 
@@ -173,6 +176,13 @@ def _action(text: str | None) -> OnDelete:
 
 
 def _unique_index(index: Any, place: Place) -> Unique:
+    columns, expressions, where = _parts(index)
+    distinct = not index.dialect_options["postgresql"].get("nulls_not_distinct")
+    return Unique(columns=columns, expressions=expressions, where=where, name=_name(index), nulls_distinct=distinct, place=place)
+
+
+def _parts(index: Any) -> tuple[tuple[str, ...], tuple[str, ...], str | None]:
+    """The columns, the expressions and the condition of an index."""
     columns, expressions = [], []
     for part in index.expressions:
         name = getattr(part, "name", None)
@@ -181,10 +191,7 @@ def _unique_index(index: Any, place: Place) -> Unique:
         else:
             expressions.append(_sql(part))
     options = [index.dialect_options[name].get("where") for name in ("postgresql", "sqlite")]
-    where = next((_sql(option) for option in options if option is not None), None)
-    distinct = not index.dialect_options["postgresql"].get("nulls_not_distinct")
-    return Unique(columns=tuple(columns), expressions=tuple(expressions), where=where, name=_name(index),
-                  nulls_distinct=distinct, place=place)  # fmt: skip
+    return tuple(columns), tuple(expressions), next((_sql(option) for option in options if option is not None), None)
 
 
 def _sql(element: Any) -> str:

@@ -58,6 +58,19 @@ def python_values(column: Any) -> list[Any]:
     return listed
 
 
+_FLOAT_DIGITS = 15  # decimal digits that an IEEE 754 binary64 always keeps
+
+
+def digits_lost(column: Any) -> int:
+    """How many of a column's decimals are not what comes back when SQLite has stored them as floats."""
+    arrow = column.type
+    if not pa.types.is_decimal(arrow) or arrow.precision <= _FLOAT_DIGITS:
+        return 0
+    wide = column.cast(pa.decimal128(38, arrow.scale))
+    back = column.cast(pa.string()).cast(pa.float64()).cast(pa.decimal128(38, arrow.scale), safe=False)
+    return int(pc.sum(pc.not_equal(wide, back)).as_py() or 0)
+
+
 def read_sqlite_table(path: Path, entity: Entity) -> Any:
     """One table as an Arrow table; a stored value that does not fit its field's type is shown as text."""
     connection = open_to_read(path)

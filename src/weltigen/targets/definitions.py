@@ -16,6 +16,7 @@ from sqlalchemy import (
     Computed,
     ForeignKeyConstraint,
     Index,
+    Integer,
     MetaData,
     PrimaryKeyConstraint,
     Table,
@@ -24,6 +25,7 @@ from sqlalchemy import (
 )
 from sqlalchemy.dialects import sqlite
 from sqlalchemy.schema import CreateIndex, CreateTable
+from sqlalchemy.sql.elements import quoted_name
 from sqlalchemy.types import UserDefinedType
 from sqlglot import exp
 
@@ -67,16 +69,29 @@ class _Spelled(UserDefinedType[Any]):
 def definitions(world: World, entities: list[Entity]) -> Iterator[str]:
     """The statements that create the tables and unique indexes of some entities in SQLite, with every rule that it can keep."""
     metadata = MetaData()
-    tables = {entity.name: _table(metadata, entity) for entity in {e.name: e for e in (*world.entities, *entities)}.values()}
+    tables = {
+        entity.name: _table(metadata, entity, world.dialect)
+        for entity in {e.name: e for e in (*world.entities, *entities)}.values()
+    }
     for entity in entities:
         for relation in entity.relations:
             tables[entity.name].append_constraint(_reference(tables, relation))
     dialect = sqlite.dialect()
+    names = {name.casefold() for name in tables}
     for entity in entities:
         table = tables[entity.name]
         yield str(CreateTable(table).compile(dialect=dialect))
         for index in _indexes(entity, table):
+            index.name = quoted_name(_unlike(str(index.name), entity.name, names), None)
             yield str(CreateIndex(index).compile(dialect=dialect))
+
+
+def _unlike(name: str, table: str, names: set[str]) -> str:
+    """The name of an index, unlike those of all tables and indexes so far: other databases have names for each table alone."""
+    while name.casefold() in names or name.casefold().startswith("sqlite_"):
+        name = f"{table} {name}"
+    names.add(name.casefold())
+    return name
 
 
 def left_out(entity: Entity) -> list[str]:
@@ -87,13 +102,7 @@ def left_out(entity: Entity) -> list[str]:
     for field in entity.fields:
         if field.default is not None and field.generated is None and not _counts(entity, field) and to_default(field) is None:
             out.append(f"{entity.name}.{field.name}: default {field.default}")
-        if field.type.name is TypeName.NUMERIC and field.type.precision is not None and field.type.precision > _FLOAT_DIGITS:
-            lost = f"is a float in SQLite: digits from the {_FLOAT_DIGITS + 1}th on are lost"
-            out.append(f"{entity.name}.{field.name}: {field.type} {lost}")
     return out
-
-
-_FLOAT_DIGITS = 15  # decimal digits that an IEEE 754 binary64 keeps
 
 
 def _counts(entity: Entity, field: Field) -> bool:
@@ -110,8 +119,8 @@ def to_default(field: Field) -> str | None:
     if re.fullmatch(r"[-+]?\d+(\.\d+)?", text) and field.type.name in NUMBERS:
         return text
     if field.type.name is TypeName.BOOLEAN:
-        known = {"true": "1", "false": "0", "1": "1", "0": "0", "'t'": "1", "'f'": "0"}
-        return known.get(text.lower())
+        known = {"true": "1", "t": "1", "1": "1", "b'1'": "1", "false": "0", "f": "0", "0": "0", "b'0'": "0"}
+        return known.get(text.lower(), known.get(text.lower().strip("'")))
     if re.fullmatch(r"'(?:[^']|'')*'", text):
         return text
     plain = field.type.name in TEXTS | MOMENTS | {TypeName.ENUM, TypeName.UUID, TypeName.TIME} and re.fullmatch(
@@ -120,9 +129,10 @@ def to_default(field: Field) -> str | None:
     return literal(text) if plain and "(" not in text else None
 
 
-def _table(metadata: MetaData, entity: Entity) -> Table:
+def _table(metadata: MetaData, entity: Entity, dialect: str | None) -> Table:
     rowid = entity.key[0] if len(entity.key) == 1 and entity.field(entity.key[0]).type.name in INTEGERS else None
-    parts: list[Any] = [_column(field, field.name == rowid) for field in entity.fields]
+    never_again = dialect == "sqlite" and rowid is not None and entity.field(rowid).identity
+    parts: list[Any] = [_column(field, field.name == rowid, never_again) for field in entity.fields]
     if entity.key:
         parts.append(PrimaryKeyConstraint(*entity.key))
     parts += [
@@ -137,10 +147,12 @@ def _table(metadata: MetaData, entity: Entity) -> Table:
         if field.type.name is TypeName.ENUM and field.type.values:
             values = ", ".join(map(literal, field.type.values))
             parts.append(CheckConstraint(_literally(f"{quoted(field.name)} IN ({values})")))
-    return Table(entity.name, metadata, *parts)
+    return Table(entity.name, metadata, *parts, sqlite_autoincrement=never_again)
 
 
-def _column(field: Field, rowid: bool) -> Column[Any]:
+def _column(field: Field, rowid: bool, never_again: bool) -> Column[Any]:
+    if rowid and never_again:  # SQLAlchemy writes AUTOINCREMENT behind a type of its own alone
+        return Column(field.name, Integer(), nullable=False)
     spelling = "INTEGER" if rowid else _SPELLED.get(field.type.name, str(field.type))
     if field.collation is not None and field.collation.upper() in ("NOCASE", "RTRIM"):
         spelling += f" COLLATE {field.collation.upper()}"
@@ -163,6 +175,15 @@ def _indexes(entity: Entity, table: Table) -> Iterator[Index]:
         yield Index(name, *listed, unique=True, sqlite_where=text(_escaped(where)) if where else None, _table=table)
 
     begun = {rule.columns[:n] for rule in entity.unique_rules for n in range(1, len(rule.columns) + 1)}
+    for declared in entity.indexes:
+        kept = [to_sqlite(expression, None) for expression in declared.expressions]
+        condition = to_sqlite(declared.where, None) if declared.where else ""
+        if None in kept or condition is None:
+            continue
+        begun |= {declared.columns[:n] for n in range(1, len(declared.columns) + 1)} if not condition else set()
+        listed = [*(table.c[name] for name in declared.columns), *(text(_escaped(f"({part})")) for part in kept)]
+        name = declared.name or f"{entity.name} by {' '.join((*declared.columns, *declared.expressions))}"
+        yield Index(name, *listed, sqlite_where=text(_escaped(condition)) if condition else None, _table=table)
     for relation in entity.relations:
         if relation.columns not in begun:
             begun.add(relation.columns)

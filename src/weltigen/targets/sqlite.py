@@ -4,15 +4,17 @@ from __future__ import annotations
 
 import os
 import sqlite3
+from collections import Counter
 from collections.abc import Mapping
 from pathlib import Path
 from typing import Any
 
+from ..model.phrases import plural
 from ..model.problems import RefusedError, TargetError, UsageError
 from ..plan import Plan
 from ..stored.names import quoted
 from ..stored.receipts import Receipt, receipt_path
-from ..stored.sqlite import python_values, table_counts
+from ..stored.sqlite import digits_lost, python_values, table_counts
 from ..stored.sqlite_files import take_back
 from .append_guard import refuse_changed_rows
 from .definitions import definitions, left_out
@@ -30,6 +32,7 @@ class SqliteTarget:
         self.notes: tuple[str, ...] = ()
         self._connection: sqlite3.Connection | None = None
         self._inserts: dict[str, str] = {}
+        self._lost: Counter[tuple[str, str]] = Counter()  # values of a field that differ in the float that SQLite stores
 
     def prepare(self, plan: Plan, there: Mapping[str, int] | None = None) -> None:
         exists = self.path.exists()
@@ -90,12 +93,15 @@ class SqliteTarget:
             )
 
     def convert(self, entity: str, batch: Any) -> Any:
-        return list(zip(*(python_values(column) for column in batch.columns), strict=True))
+        lost = {name: n for name, column in zip(batch.schema.names, batch.columns, strict=True) if (n := digits_lost(column))}
+        return list(zip(*(python_values(column) for column in batch.columns), strict=True)), lost
 
     def write(self, entity: str, converted: Any) -> None:
         assert self._connection is not None
+        rows, lost = converted
+        self._lost.update({(entity, name): number for name, number in lost.items()})
         try:
-            self._connection.executemany(self._inserts[entity], converted)
+            self._connection.executemany(self._inserts[entity], rows)
         except sqlite3.IntegrityError as error:
             raise TargetError(
                 f"{self.path}: {entity}: {error}; nothing was kept",
@@ -119,6 +125,10 @@ class SqliteTarget:
             raise TargetError(f"{self.path}: {error}; nothing was kept") from None
         self._connection.close()
         self._connection = None
+        self.notes += tuple(
+            f"{entity}.{field}: the last digits of {plural(number, 'value')}: SQLite stores decimals as floats"
+            for (entity, field), number in self._lost.items()
+        )
         if self._draft is not None:
             if self.path.exists():
                 written.unlink()

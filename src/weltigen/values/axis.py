@@ -69,7 +69,7 @@ class Axis:
 
     def value(self, units: int) -> Any:
         """The value of a number of units, for messages."""
-        return self.column(np.array([units], np.int64))[0].as_py()
+        return self.column_from(units, np.zeros(1, np.int64))[0].as_py()
 
     def span(self, length: timedelta) -> int:
         """A length of time in units, rounded down, at least one."""
@@ -90,6 +90,18 @@ class Axis:
         storage = pa.array(units.astype(width, copy=False), mask=null)
         return storage.view(arrow)
 
+    def column_from(self, first: int, units: NDArray[np.int64]) -> Any:
+        """A column of `first` and so many units more, none of them negative; decimals may be beyond 64 bits."""
+        arrow = self.type.arrow()
+        if abs(first) < _WIDE or not pa.types.is_decimal(arrow):
+            return self.column(units + first)
+        low, high = np.uint64(first & _LOW), np.int64(first >> 64)
+        halves = np.empty((len(units), 2), np.int64)
+        sums = units.astype(np.uint64) + low
+        halves[:, 0] = sums.view(np.int64)
+        halves[:, 1] = high + (sums < low)
+        return pa.Array.from_buffers(arrow, len(units), [None, pa.py_buffer(halves)])
+
     def read(self, column: Any) -> NDArray[np.int64]:
         """The units of an Arrow column of the type's Arrow type; nulls read as 0."""
         if isinstance(column, pa.ChunkedArray):
@@ -107,6 +119,9 @@ class Axis:
         if column.null_count:
             column = column.fill_null(0)
         return np.asarray(column.to_numpy(zero_copy_only=False)).astype(np.int64, copy=False)
+
+
+_WIDE, _LOW = 1 << 62, (1 << 64) - 1
 
 
 def _null_mask(column: Any) -> NDArray[np.bool_]:

@@ -19,12 +19,12 @@ def stepped(axis: Axis, low: int, high: int, step: int, *, rising: bool = False)
     if low > high:
         raise KindError(f"nothing lies between {axis.value(low)} and {axis.value(high)}")
     first = -(-low // step) * step if low % step else low
-    space = (high - first) // step + 1
+    space = min((high - first) // step + 1, max(1, WIDEST // step))
     if space < 1:
         raise KindError(f"no step lies between {axis.value(low)} and {axis.value(high)}")
 
     def decode(positions: Words) -> Any:
-        return axis.column(positions.astype(np.int64) * step + first)
+        return axis.column_from(first, positions.astype(np.int64) * step)
 
     return Values(space=min(space, WIDEST), decode=decode, rising=rising)
 

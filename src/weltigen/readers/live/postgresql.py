@@ -32,7 +32,7 @@ _RULES = f"""
 _INDEXES = f"""
     SELECT pg_get_indexdef(i.indexrelid)
     FROM pg_index i JOIN pg_class c ON c.oid = i.indrelid JOIN pg_namespace n ON n.oid = c.relnamespace
-    WHERE i.indisunique AND NOT c.relispartition AND {_OURS} AND {_NO_EXTENSION.format("c")}
+    WHERE NOT c.relispartition AND {_OURS} AND {_NO_EXTENSION.format("c")}
       AND NOT EXISTS (SELECT 1 FROM pg_constraint r WHERE r.conindid = i.indexrelid AND r.contype IN ('p', 'u', 'x'))
     ORDER BY i.indexrelid"""
 _TYPES = f"""

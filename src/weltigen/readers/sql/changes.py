@@ -208,5 +208,6 @@ def rename_table(reading: Reading, table: TableDraft, cursor: Cursor) -> None:
 def _rename_rule(table: TableDraft, old: str, new: str) -> None:
     folded = old.lower()
     table.uniques = [replace(u, name=new) if (u.name or "").lower() == folded else u for u in table.uniques]
+    table.indexes = [replace(i, name=new) if (i.name or "").lower() == folded else i for i in table.indexes]
     table.checks = [replace(c, name=new) if (c.name or "").lower() == folded else c for c in table.checks]
     table.relations = [replace(r, constraint=new) if (r.constraint or "").lower() == folded else r for r in table.relations]

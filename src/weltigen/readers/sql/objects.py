@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from ...model import Unique
+from ...model import Index, Unique
 from .changes import rename_table
 from .columns import plain_default
 from .cursor import Cursor
@@ -13,8 +13,8 @@ from .rules import index_parts
 from .types import Domain, read_type
 
 
-def create_index(reading: Reading, cursor: Cursor) -> None:
-    """Behind CREATE UNIQUE INDEX."""
+def create_index(reading: Reading, cursor: Cursor, *, unique: bool) -> None:
+    """Behind CREATE INDEX. One that is not unique may also be of a view, which is nothing to us."""
     place = cursor.place()
     cursor.take("CONCURRENTLY")
     exists = cursor.take("IF", "NOT", "EXISTS") or reading.lenient
@@ -22,12 +22,12 @@ def create_index(reading: Reading, cursor: Cursor) -> None:
     while cursor and not cursor.take("ON"):
         cursor.next()
     cursor.take("ONLY")
-    table = reading.table(cursor)
+    table = reading.table(cursor) if unique else reading.draft.find(reading.table_name(cursor)[1])
     if table is None:
         return
     while cursor and not cursor.sees("("):
         cursor.next()
-    columns, expressions = index_parts(cursor.group())
+    columns, expressions = index_parts(cursor.group(), rules_out=unique)
     where, distinct = None, True
     while cursor:
         if cursor.take("NULLS", "NOT", "DISTINCT"):
@@ -37,7 +37,10 @@ def create_index(reading: Reading, cursor: Cursor) -> None:
             break
         else:
             cursor.next()
-    if exists and any(u.name == name for u in table.uniques):
+    if exists and name and name in [*(u.name for u in table.uniques), *(i.name for i in table.indexes)]:
+        return
+    if not unique:
+        table.indexes.append(Index(columns=columns, expressions=expressions, where=where, name=name, place=place))
         return
     table.uniques.append(
         Unique(columns=columns, expressions=expressions, where=where, nulls_distinct=distinct, name=name, place=place)
@@ -173,6 +176,7 @@ def drop(reading: Reading, cursor: Cursor) -> None:
         elif what == "INDEX":
             for table in reading.draft.tables:
                 table.uniques = [u for u in table.uniques if (u.name or "").lower() != name.lower()]
+                table.indexes = [i for i in table.indexes if (i.name or "").lower() != name.lower()]
         else:
             for key in _keys(schema, name):
                 reading.types.enums.pop(key, None)

@@ -36,6 +36,7 @@ def like(reading: Reading, table: TableDraft, part: Cursor, whole: bool) -> None
     if "INDEXES" in wanted:
         table.key = source.key
         table.uniques += [replace(u, name=None) for u in source.uniques]
+        table.indexes += [replace(i, name=None) for i in source.indexes]
 
 
 def inherit(reading: Reading, table: TableDraft, parent: Cursor) -> None:

@@ -89,13 +89,14 @@ def _create(reading: Reading, cursor: Cursor) -> None:
     elif cursor.take("UNIQUE"):
         cursor.take_any("CLUSTERED", "NONCLUSTERED")
         cursor.take("INDEX")
-        create_index(reading, cursor)
+        create_index(reading, cursor, unique=True)
+    elif cursor.take("INDEX"):
+        create_index(reading, cursor, unique=False)
     elif cursor.take("TYPE"):
         create_type(reading, cursor)
     elif cursor.take("DOMAIN"):
         create_domain(reading, cursor)
     elif cursor.word() not in (
-        "INDEX",
         "SEQUENCE",
         "SCHEMA",
         "DATABASE",

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from dataclasses import replace
 
-from ...model import FieldType, OnDelete, Place, Problem, Relation, TypeName, Unique
+from ...model import FieldType, Index, OnDelete, Place, Problem, Relation, TypeName, Unique
 from ...model.folding import Fold, fold_of
 from ..drafts import TableDraft
 from .cursor import Cursor
@@ -42,19 +42,29 @@ def unique(reading: Reading, table: TableDraft, part: Cursor, name: str | None, 
     table.uniques.append(Unique(columns=columns, expressions=expressions, name=name, nulls_distinct=distinct, place=place))
 
 
+def index(table: TableDraft, part: Cursor, place: Place) -> None:
+    """Behind MySQL's KEY or INDEX: it orders the data, and rules nothing out."""
+    name = part.name() if part.is_name() and part.word() != "USING" else None
+    skip_to_group(part)
+    columns, expressions = index_parts(part.group(), rules_out=False)
+    table.indexes.append(Index(columns=columns, expressions=expressions, name=name, place=place))
+
+
 def _promote(reading: Reading, table: TableDraft, index: str, name: str | None) -> None:
     """A unique index that becomes a constraint under its own or another name."""
     table.uniques = [replace(u, name=name or u.name) if (u.name or "").lower() == index.lower() else u for u in table.uniques]
 
 
-def index_parts(group: Cursor) -> tuple[tuple[str, ...], tuple[str, ...]]:
-    """Plain columns and expressions of an index; a prefix `a(10)` is the expression left(a, 10)."""
+def index_parts(group: Cursor, *, rules_out: bool = True) -> tuple[tuple[str, ...], tuple[str, ...]]:
+    """Plain columns and expressions of an index. Where it rules something out, a prefix `a(10)` is the expression left(a, 10)."""
     columns, expressions = [], []
     for item in group.items():
         start = item.at
         if item.is_name() and not _is_call(item):
             column = item.name()
-            if item.sees("("):
+            if not rules_out:
+                columns.append(column)
+            elif item.sees("("):
                 expressions.append(f"left({column}, {item.group().text()})")
             elif item.take("COLLATE") and fold_of(_TEXT, item.qualified()[1], None) >= Fold.CASE:
                 expressions.append(f"lower({column})")

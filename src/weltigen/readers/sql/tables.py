@@ -8,7 +8,7 @@ from .columns import column
 from .cursor import Cursor
 from .parents import inherit, like, partition
 from .reading import Reading, names_in
-from .rules import add_check, reference, skip_to_group, unique
+from .rules import add_check, index, reference, skip_to_group, unique
 
 
 def create_table(reading: Reading, cursor: Cursor) -> None:
@@ -97,9 +97,9 @@ def table_part(reading: Reading, table: TableDraft, part: Cursor) -> None:
     if word == "PRIMARY" and follows == "KEY":
         part.at += 2
         if part.take("USING", "INDEX"):
-            index = part.name()
-            promoted = next((u for u in table.uniques if (u.name or "").lower() == index.lower()), None)
-            table.key, table.key_name = promoted.columns if promoted else table.key, name or index
+            known = part.name()
+            promoted = next((u for u in table.uniques if (u.name or "").lower() == known.lower()), None)
+            table.key, table.key_name = promoted.columns if promoted else table.key, name or known
             return
         skip_to_group(part)
         table.key, table.key_name = names_in(part.group()), name
@@ -123,8 +123,11 @@ def table_part(reading: Reading, table: TableDraft, part: Cursor) -> None:
     elif word == "LIKE":
         part.next()
         like(reading, table, part, whole=False)
-    elif (word in ("FULLTEXT", "SPATIAL", "PERIOD") and part.is_name(1)) or (mysql and word in ("KEY", "INDEX")):
-        pass  # a plain index orders the data; it rules nothing out
+    elif word in ("FULLTEXT", "SPATIAL", "PERIOD") and part.is_name(1):
+        pass
+    elif mysql and word in ("KEY", "INDEX"):
+        part.next()
+        index(table, part, place)
     elif name is None:
         column(reading, table, part)
     else:

@@ -53,7 +53,7 @@ class SqliteStore(Store):
             right = f"typeof({c}) = 'integer'" + (f" AND {c} BETWEEN {-half} AND {half - 1}" if half < 1 << 60 else "")
         elif field_type.name is TypeName.NUMERIC:
             precision, scale = field_type.digits
-            within = f"abs(round({c}, {scale}) - {c}) < 1e-9 AND abs({c}) < 1e{precision - scale}"
+            within = f"abs(round({c}, {scale}) - {c}) < 1e-9 + 1.2e-15 * abs({c}) AND abs({c}) < 1e{precision - scale}"
             right = f"typeof({c}) IN ('integer', 'real') AND {within}"
         elif field_type.name in FLOATS:
             right = f"typeof({c}) IN ('integer', 'real')"

@@ -360,3 +360,18 @@ CREATE INDEX by_name ON quay (lower(name));
     made = world.dataset().table("quay")["depth"].to_pylist()
     differ = sum(f"{value:.6f}" != str(exact) for (value,), exact in zip(stored, made, strict=True) if exact is not None)
     assert lost == f"quay.depth: the last digits of {differ} values: SQLite stores decimals as floats" and differ > 0
+
+
+@pytest.mark.parametrize("spelling", ["base64", "hex"])
+def test_bytes_arrays_and_json_are_read_back_as_fixed_rows(spelling: str, tmp_path: Path) -> None:
+    sql = "CREATE TABLE chart (id integer PRIMARY KEY, raw bytea NOT NULL, marks text[] NOT NULL, data json NOT NULL);"
+    (tmp_path / "chart.sql").write_text(sql)
+    made = weltigen.read_model(sql).dataset(rows={"chart": 30})
+    for format in ("csv", "jsonl", "jsonl.gz"):
+        made.write(tmp_path / format.replace(".", "_"), format=format, bytes=spelling)
+        assert not list(weltigen.audit(made.plan.world, tmp_path / format.replace(".", "_")))
+    (tmp_path / "world.yaml").write_text("weltigen: 2\nmodel: chart.sql\nentities:\n  chart: {rows: 0, fixed: csv/chart.csv}\n")
+    again = weltigen.open_world(tmp_path / "world.yaml").dataset()
+    assert again.table("chart").to_pylist() == made.table("chart").to_pylist()
+    with pytest.raises(WeltigenError, match="bytes as they are"):
+        made.write(tmp_path / "out", format="parquet", bytes=spelling)

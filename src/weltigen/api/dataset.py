@@ -202,19 +202,20 @@ class Dataset:
 
     def write(
         self, into: str | Path, *, format: str | None = None, on_rows: str | None = None, workers: int = 1,
-        progress: Progress | None = None,
+        progress: Progress | None = None, bytes: str | None = None,
     ) -> Receipt:  # fmt: skip
         """Write all rows into a folder (`format`: see `weltigen.stored.format_names`) or an SQLite file; all or nothing.
 
+        In CSV and JSON Lines `bytes` are spelled in "base64", or as "hex".
         `on_rows="append"` adds the rows of the last stage to a target that holds those of all stages before it.
         Raises RefusedError where something is there that could be lost, TargetError where writing fails.
         """
         if on_rows is None:
-            return fill_target(self.plan, open_target(into, format), workers=workers, progress=progress)
+            return fill_target(self.plan, open_target(into, format, bytes), workers=workers, progress=progress)
         if on_rows != "append":
             raise UsageError(f"on_rows is 'append' or left out, not '{on_rows}'")
         there = self._there(into)
-        return fill_target(self.plan, open_target(into, format), workers=workers, progress=progress, there=there)
+        return fill_target(self.plan, open_target(into, format, bytes), workers=workers, progress=progress, there=there)
 
     def _there(self, into: str | Path) -> tuple[StageReceipt, ...]:
         """What a target's receipt tells of; UsageError where that is not what this dataset's stages before the last made."""

@@ -13,7 +13,7 @@ from ..api.dataset import Dataset
 from ..api.opening import open_world
 from ..api.runs import resume_run
 from ..model.problems import UsageError
-from ..stored.formats import format_names
+from ..stored.formats import BYTES, format_names
 from ..stored.receipts import Receipt
 from ..targets.run import Progress
 from . import options
@@ -38,6 +38,12 @@ _PREVIEWED = 3
     help=f"Of files in a folder: {', '.join(format_names())}; when not given what is there, or csv.",
 )
 @click.option(
+    "--bytes",
+    "bytes_",
+    type=click.Choice(BYTES),
+    help="How csv and jsonl spell bytes: base64 when not given; hex is \\x0a1b, as PostgreSQL reads it.",
+)
+@click.option(
     "--workers",
     type=click.IntRange(1, 256),
     help="Threads that make rows; as many as there are processors when not given.",
@@ -47,7 +53,8 @@ _PREVIEWED = 3
 @options.as_json
 @options.reveal
 def fill(
-    world: str, into: str | None, on_rows: str | None, format_: str | None, workers: int | None, seed: int | None,
+    world: str, into: str | None, on_rows: str | None, format_: str | None, bytes_: str | None, workers: int | None,
+    seed: int | None,
     now: str | None, rows: dict[str, int], set_: dict[str, str], times: float, dialect: str | None, json_: bool,
     reveal: bool,
 ) -> None:  # fmt: skip
@@ -67,7 +74,9 @@ def fill(
         return
     began = time.perf_counter()
     with progress_bar(dataset) as progress:
-        receipt = dataset.write(into, format=format_, on_rows=on_rows, workers=workers or options.cpus(), progress=progress)
+        receipt = dataset.write(
+            into, format=format_, on_rows=on_rows, workers=workers or options.cpus(), progress=progress, bytes=bytes_
+        )
     if json_:
         out_json({**receipt.summary(), "into": into})
         return

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from base64 import b64decode
 from dataclasses import replace
 from typing import Any
 
@@ -76,6 +77,8 @@ class RowWishes(ReferenceWishes):
             return entity.fixed
         out = []
         for number, row in enumerate(fixed):
+            if entity.name in self.tree.from_csv:
+                row = {name: _bytes_of(text) if _is_bytes(entity, name) else text for name, text in row.items()}
             for name, text in row.items():
                 here = (*path, number, name)
                 if not entity.has(name):
@@ -185,3 +188,15 @@ class RowWishes(ReferenceWishes):
             steps=tuple((state, tuple(onward.items())) for state, onward in wish.steps.items()),
             lasts=tuple(wish.lasts.items()), place=self.tree.place(path),
         )  # fmt: skip
+
+
+def _is_bytes(entity: Entity, name: str) -> bool:
+    return entity.has(name) and entity.field(name).type.name is TypeName.BYTEA
+
+
+def _bytes_of(text: str | None) -> str | None:
+    """A CSV's base64, as we write it, in the spelling of a literal; anything else as it stands."""
+    try:
+        return None if text is None else f"\\x{b64decode(text, validate=True).hex()}"
+    except ValueError:
+        return text

@@ -63,6 +63,7 @@ def _inline_fixed_rows(tree: Tree, folder: Path) -> None:
         except (OSError, UnicodeDecodeError) as error:
             reason = getattr(error, "strerror", None) or str(error)
             raise UnreadableError(Problem(fact=f"{source} cannot be read: {reason}", place=place)) from None
+        tree.from_csv.add(name)
         entity["fixed"] = [{key: value or None for key, value in row.items()} for row in rows]
 
 

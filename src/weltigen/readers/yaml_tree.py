@@ -21,6 +21,7 @@ class Tree:
     places: dict[Path, Place] = field(default_factory=dict)
     values: dict[Path, Place] = field(default_factory=dict)
     quoted: set[Path] = field(default_factory=set)
+    from_csv: set[str] = field(default_factory=set)  # entities whose fixed rows a CSV holds
 
     def place(self, path: Path) -> Place:
         """Where `path`, or the longest part of it that was written, stands."""

@@ -46,7 +46,7 @@ class FolderTarget:
             )
         if there is not None:
             stored = format_of_folder(self.path)
-            if stored is not None and stored is not self.format:
+            if stored is not None and stored.name != self.format.name:
                 said = f"the files in {self.path} are {stored.name}, not {self.format.name}"
                 raise UsageError(said, hint="leave out the format")
             refuse_changed_rows(str(self.path), there, {name: self._rows_there(plan.world.entity(name)) for name in there})

@@ -8,7 +8,7 @@ from typing import Any, Protocol
 
 from ..model.problems import RefusedError, UsageError
 from ..plan import Plan
-from ..stored.formats import format_names, format_of_folder, get_format
+from ..stored.formats import format_names, format_of_folder, get_format, spelling
 from ..stored.locations import SQLITE_ENDINGS, Database, Folder, OtherFile, SqliteFile, location_of
 from ..stored.receipts import Receipt
 
@@ -49,10 +49,10 @@ _FILES = frozenset(
 )
 
 
-def open_target(into: str | Path, format: str | None = None) -> Target:
+def open_target(into: str | Path, format: str | None = None, bytes: str | None = None) -> Target:
     """The target that `into` names: an SQLite file, else a folder of files in `format` (see `stored.format_names`).
 
-    Where no format is given it is that of the files that are there, else csv.
+    Where no format is given it is that of the files that are there, else csv. `bytes`: how it spells them, base64 or hex.
     """
     from .files import FolderTarget
     from .sqlite import SqliteTarget
@@ -66,6 +66,8 @@ def open_target(into: str | Path, format: str | None = None) -> Target:
         case SqliteFile(path=path):
             if format is not None:
                 raise UsageError(f"--format is for folders; {path} is an SQLite file")
+            if bytes is not None:
+                raise UsageError("--bytes is for folders; SQLite holds bytes as they are")
             return SqliteTarget(path)
         case OtherFile(path=path):
             said = f"{path} is a file; a folder was meant, or a file that ends in .sqlite"
@@ -81,4 +83,5 @@ def open_target(into: str | Path, format: str | None = None) -> Target:
                 known = f"of {', '.join(format_names())}; or a file that ends in .sqlite"
                 raise UsageError(f"{path.suffix} is no format that can be written",
                                  hint=f"a folder: --into {path.with_suffix('')}/ --format …, {known}")  # fmt: skip
-            return FolderTarget(path, get_format(format) if format else format_of_folder(path) or get_format("csv"))
+            chosen = get_format(format) if format else format_of_folder(path) or get_format("csv")
+            return FolderTarget(path, chosen if bytes is None else spelling(chosen, bytes))

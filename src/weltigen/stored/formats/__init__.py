@@ -1,9 +1,23 @@
 """Formats of files in a folder, one file each; importing one registers it."""
 
 from . import csv, jsonl, parquet
-from .format import Batch, Format, Scan, Schema, Table, Writer, format_names, format_of_folder, get_format, reading, stored_file
+from .format import (
+    BYTES,
+    Batch,
+    Format,
+    Scan,
+    Schema,
+    Table,
+    Writer,
+    format_names,
+    format_of_folder,
+    get_format,
+    reading,
+    spelling,
+    stored_file,
+)
 
 __all__ = [
-    "Batch", "Format", "Scan", "Schema", "Table", "Writer", "format_names", "format_of_folder", "get_format", "reading",
-    "stored_file",
+    "BYTES", "Batch", "Format", "Scan", "Schema", "Table", "Writer", "format_names", "format_of_folder", "get_format", "reading",
+    "spelling", "stored_file",
 ]  # fmt: skip

@@ -13,7 +13,7 @@ import pyarrow.compute as pc
 from ...model.literals import write_array
 from ..moments import in_seconds
 from ..names import literal
-from .format import Batch, Format, Scan, Schema, Table, Writer, base64_column, register
+from .format import Batch, Format, Scan, Schema, Table, Writer, bytes_column, register
 
 _OPTIONS = "all_varchar = true, header = true, quote = '\"', escape = '\"', delim = ',', allow_quoted_nulls = false"
 
@@ -25,7 +25,7 @@ class Csv(Format):
         import pyarrow.csv as arrow_csv
 
         out = pa.BufferOutputStream()
-        arrow_csv.write_csv(_plain(batch), out, arrow_csv.WriteOptions(include_header=False))
+        arrow_csv.write_csv(_plain(batch, self.bytes), out, arrow_csv.WriteOptions(include_header=False))
         return out.getvalue()
 
     def open(self, file: Path, schema: Schema, earlier: Path | None = None) -> Writer:
@@ -56,8 +56,8 @@ class Csv(Format):
         return Scan(f"read_csv({literal(str(file))}, {_OPTIONS})", as_text=True)
 
 
-def _plain(batch: Batch) -> Batch:
-    """The batch with columns that CSV can hold: zoned times in UTC with a Z, bytes in base64, lists as SQL's arrays are written.
+def _plain(batch: Batch, bytes: str) -> Batch:
+    """The batch with columns that CSV can hold: zoned times in UTC with a Z, bytes and lists as texts.
 
     Arrow writes zoned times thirty times slower than naive ones, so they are made naive first.
     """
@@ -69,7 +69,7 @@ def _plain(batch: Batch) -> Batch:
         elif pa.types.is_timestamp(arrow) or pa.types.is_time64(arrow):
             column = in_seconds(column)
         elif pa.types.is_binary(arrow):
-            column = base64_column(column)
+            column = bytes_column(column, bytes)
         elif pa.types.is_list(arrow):
             column = pa.array([None if value is None else write_array(value) for value in column.to_pylist()], pa.string())
         columns.append(column)

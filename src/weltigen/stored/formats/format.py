@@ -7,6 +7,7 @@ from abc import ABC, abstractmethod
 from binascii import b2a_base64
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
+from copy import copy
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any, ClassVar, Protocol
@@ -38,10 +39,16 @@ class Scan:
     as_text: bool = False
 
 
-def base64_column(column: Any) -> Any:
-    """Bytes as texts in base64 (RFC 4648), which every language reads."""
-    texts = [None if value is None else b2a_base64(value, newline=False).decode() for value in column.to_pylist()]
-    return pa.array(texts, pa.string())
+BYTES = ("base64", "hex")  # how bytes are spelled in texts
+
+
+def bytes_column(column: Any, spelling: str) -> Any:
+    """Bytes as texts: in base64 (RFC 4648), which every language reads, or `\\x0a1b`, which PostgreSQL takes as they are."""
+    if spelling == "hex":
+        return pa.array([None if value is None else rf"\x{value.hex()}" for value in column.to_pylist()], pa.string())
+    return pa.array(
+        [None if value is None else b2a_base64(value, newline=False).decode() for value in column.to_pylist()], pa.string()
+    )
 
 
 class Format(ABC):
@@ -49,6 +56,7 @@ class Format(ABC):
 
     name: ClassVar[str]
     typed: ClassVar[bool] = False
+    bytes: str = "base64"  # see BYTES
 
     def file(self, folder: Path, stem: str) -> Path:
         """The file of an entity by the name that `file_names` makes of the entity's."""
@@ -92,6 +100,17 @@ def get_format(name: str) -> Format:
     if name not in _FORMATS:
         raise UsageError(f"there is no format '{name}'", hint=nearest(name, format_names()))
     return _FORMATS[name]
+
+
+def spelling(format: Format, bytes: str) -> Format:
+    """The format with bytes spelled otherwise; UsageError where there is no such way."""
+    if bytes not in BYTES:
+        raise UsageError(f"bytes are spelled as {' or '.join(BYTES)}, not '{bytes}'")
+    if format.typed:
+        raise UsageError(f"{format.name} holds bytes as they are", hint="leave out --bytes")
+    spelled = copy(format)
+    spelled.bytes = bytes
+    return spelled
 
 
 def format_of_folder(folder: Path) -> Format | None:

@@ -18,7 +18,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from ..names import literal, quoted
-from .format import Batch, Format, Scan, Schema, Table, Writer, base64_column, register
+from .format import Batch, Format, Scan, Schema, Table, Writer, bytes_column, register
 
 _ESCAPED = {"\\": "\\\\", '"': '\\"', "\n": "\\n", "\r": "\\r", "\t": "\\t"}
 _CONTROLS = {chr(code): f"\\u{code:04x}" for code in range(0x20) if chr(code) not in _ESCAPED}
@@ -33,7 +33,7 @@ class JsonLines(Format):
         if not batch.num_rows:
             return b""
         keys = [f"{',' if at else '{'}{json.dumps(field.name, ensure_ascii=False)}:" for at, field in enumerate(batch.schema)]
-        values = [_as_json(column, field) for column, field in zip(batch.columns, batch.schema, strict=True)]
+        values = [_as_json(column, field, self.bytes) for column, field in zip(batch.columns, batch.schema, strict=True)]
         parts = chain.from_iterable(zip(map(pa.scalar, keys), values, strict=True))
         lines = pc.binary_join_element_wise(*parts, "}\n", "", null_handling="replace", null_replacement="null")
         texts = lines.buffers()[2]
@@ -107,7 +107,7 @@ def _read(texts: Any, arrow: Any) -> Any:
     return texts.cast(arrow)
 
 
-def _as_json(column: Any, field: Any) -> Any:
+def _as_json(column: Any, field: Any, bytes: str) -> Any:
     """A column as the JSON texts of its values; nulls stay nulls."""
     arrow = column.type
     if pa.types.is_timestamp(arrow):
@@ -116,7 +116,7 @@ def _as_json(column: Any, field: Any) -> Any:
     if pa.types.is_temporal(arrow):
         return _in_quotes(_whole_seconds(column))
     if pa.types.is_binary(arrow):
-        return _in_quotes(base64_column(column))
+        return _in_quotes(_escaped(bytes_column(column, bytes)))
     if pa.types.is_nested(arrow):
         texts = [None if value is None else json.dumps(value, ensure_ascii=False, default=str) for value in column.to_pylist()]
         return pa.array(texts, pa.string())

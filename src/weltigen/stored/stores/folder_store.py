@@ -74,7 +74,7 @@ class FolderStore(Store):
     def _cast(self, name: str, field_type: FieldType, stored: str) -> str:
         wanted = self._type(field_type)
         if field_type.name is TypeName.BYTEA and stored == "VARCHAR":
-            return f"TRY(from_base64({name}))"
+            return f"CASE WHEN starts_with({name}, '\\x') THEN TRY(from_hex(substr({name}, 3))) ELSE TRY(from_base64({name})) END"
         return name if wanted is None or stored == wanted else f"TRY_CAST({name} AS {wanted})"
 
     def _type(self, field_type: FieldType) -> str | None:

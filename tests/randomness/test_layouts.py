@@ -7,7 +7,7 @@ from math import ceil, floor, sqrt
 import numpy as np
 import pytest
 
-from weltigen.randomness import Bits, PopularitySplit, contiguous, from_counts, key, popularity
+from weltigen.randomness import Bits, Gaps, PopularitySplit, contiguous, from_counts, key, popularity
 from weltigen.randomness.bijection import shuffle, shuffle_one, shuffle_within, unshuffle, unshuffle_one
 from weltigen.randomness.boundaries import Boundaries
 from weltigen.randomness.count_tables import counts
@@ -180,3 +180,15 @@ def test_a_few_owners_take_the_share_they_were_given(owners: int, few: float, ta
     assert taken[: ceil(few * owners)].sum() / children >= take - 0.03
     assert taken[: floor(few * owners)].sum() / children <= take + 0.03
     assert popularity(1.0, 1.0, 8) == [(1.0, 1.0)]
+
+
+@pytest.mark.parametrize("share", [0.0, 0.05, 0.5, 0.9])
+def test_numbers_with_gaps_rise_and_are_found_by_their_place(share: float) -> None:
+    gaps = Gaps(key(1, "a", "id", "gaps"), share)
+    rows = np.arange(6_400)
+    places = gaps.places(rows)
+    assert (np.diff(places) >= 1).all() and abs(1 - rows.size / (places[-1] + 1) - share) < 0.02
+    assert gaps.places(rows[::-7]).tolist() == places[::-7].tolist()
+    known = dict(zip(places.tolist(), rows.tolist(), strict=True))
+    assert [gaps.row_at(place) for place in range(500)] == [known.get(place, -1) for place in range(500)]
+    assert gaps.rows_within(int(places[-1]) + 1) <= rows.size

@@ -116,7 +116,7 @@ def _named_in_checks(entity: Entity) -> dict[str, tuple[str, ...]]:
 
 def _counts_up(entity: Entity, field: Field) -> bool:
     """A number that is the whole key of its entity, or that the database would number."""
-    return field.type.name in INTEGERS and (entity.key == (field.name,) or field.identity)
+    return field.type.name in INTEGERS and (entity.key == (field.name,) or field.identity or field.numbering is not None)
 
 
 def _listed(field: Field) -> bool:

@@ -117,6 +117,15 @@ class Follow:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Numbering:
+    """The field counts up, from `start` on, and leaves out a share `gaps` of the numbers."""
+
+    start: int | None = None
+    gaps: float = 0.0
+    place: Place | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Bound(Reasoned):
     """The field's value is `comparison` than `operand`: a literal, or a path to another cell.
 
@@ -211,6 +220,7 @@ class Field:
     limits: Limits = field(default_factory=Limits)
     present: Present | None = None
     follows: Follow | None = None
+    numbering: Numbering | None = None
     secret: bool | None = None  # None: nobody said
     guess: Guess | None = None
     others: tuple[Candidate, ...] = ()

@@ -10,11 +10,15 @@ from __future__ import annotations
 from dataclasses import dataclass
 from typing import Any
 
+import numpy as np
+
 from ..model import Field
 from ..model.literals import Value
 from ..model.paths import Path
+from ..randomness import Gaps
 from ..values import Axis, FromText, PersonPart, Values
 from .formulas import Formula
+from .ports import Ordinals
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -137,13 +141,29 @@ class ChosenWay(FieldWay):
 class Counting(FieldWay):
     """Numbers count up over all rows of the entity, those of earlier stages first: row o has `first + step * o`.
 
-    Where there are `numbers`, row o has the one at o - `first`. `room`: how many rows there are numbers for.
+    Where there are `numbers`, row o has the one at o - `first`. `room`: how many rows there are numbers for. With `gaps`, numbers
+    are left out behind the first `shift` rows, which are given.
     """
 
     first: int
     step: int
     room: int
     numbers: Any = None
+    gaps: Gaps | None = None
+    shift: int = 0
+
+    def places(self, rows: Ordinals) -> Ordinals:
+        """Where rows stand among all numbers: rows of all stages, counted from the first."""
+        if self.gaps is None:
+            return rows
+        return self.shift + self.gaps.places(np.maximum(rows - self.shift, 0))
+
+    def row_at(self, place: int) -> int:
+        """The row at a place; -1 where none stands there."""
+        if self.gaps is None or place < self.shift:
+            return place
+        row = self.gaps.row_at(place - self.shift)
+        return -1 if row < 0 else row + self.shift
 
     @property
     def space(self) -> int | None:

@@ -38,10 +38,10 @@ def _row_of(entity_plan: EntityPlan, way: Counting, text: str) -> int:
         return -1
     if way.numbers is not None:
         found = np.flatnonzero(way.numbers == number)
-        position = int(found[0]) + way.first if found.size else -1
+        position = way.row_at(int(found[0]) + way.first) if found.size else -1
     else:
-        position, rest = divmod(number - way.first, way.step)
-        position = -1 if rest else position
+        place, rest = divmod(number - way.first, way.step)
+        position = -1 if rest or place < 0 else way.row_at(place)
     return position - entity_plan.earlier_rows
 
 
@@ -49,15 +49,16 @@ def counted(entity_plan: EntityPlan, way: Counting, ordinals: NDArray[Any]) -> N
     """The numbers of rows that count up."""
     positions = np.asarray(ordinals, np.int64) + entity_plan.earlier_rows
     if way.numbers is None:
-        return way.first + way.step * positions
+        return way.first + way.step * way.places(positions)
     if not way.numbers.size:
         return np.zeros(positions.size, np.int64)  # the fixed rows give all of them
-    return np.asarray(way.numbers[np.clip(positions - way.first, 0, max(0, way.numbers.size - 1))], np.int64)
+    return np.asarray(way.numbers[np.clip(way.places(positions) - way.first, 0, max(0, way.numbers.size - 1))], np.int64)
 
 
 def ends_of_counting(entity_plan: EntityPlan, way: Counting) -> tuple[int, int]:
     """The least and the greatest number of the entity's rows."""
     if way.numbers is not None and way.numbers.size:
         return int(way.numbers.min()), int(way.numbers.max())
-    low = way.first + way.step * entity_plan.earlier_rows
-    return low, low + way.step * max(0, entity_plan.total - 1)
+    ends = np.array([0, max(0, entity_plan.total - 1)], np.int64)
+    low, high = counted(entity_plan, way, ends).tolist()
+    return low, high

@@ -4,6 +4,7 @@ from .bits import WIDEST, Bits
 from .children import ContiguousSplit, contiguous
 from .deals import by_quota
 from .distinct import DistinctPicks
+from .gaps import Gaps
 from .groups import GroupSplit
 from .keys import Key, Seed, key
 from .levels import Levels
@@ -18,6 +19,7 @@ __all__ = [
     "ContiguousSplit",
     "DistinctPicks",
     "ExactSubset",
+    "Gaps",
     "GroupSplit",
     "Key",
     "Levels",

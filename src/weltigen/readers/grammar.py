@@ -196,6 +196,10 @@ class FieldSection(Section):
     present: either(Expression, PresentSection) | None = Field(  # type: ignore[valid-type]
         None, description="A share, or when exactly there is a value, or both: `{when: …, share: …}`; 90% for a nullable field."
     )
+    start: Integer | None = Field(None, description="Of keys that count up, and of whole numbers that are to: the first of them.")
+    gaps: Share | None = Field(
+        None, description="Of what counts up: the share of numbers that are left out, as where rows were deleted."
+    )
     secret: Truth | None = Field(None, description="Masked wherever rows are shown.")
     unique: Truth | None = Field(None, description="No two rows have the same value.")
     type: str | None = Field(None, description="An SQL type; only where the model declares no such field.")

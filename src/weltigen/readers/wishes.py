@@ -22,6 +22,7 @@ from ..model import (
     Follow,
     KindSource,
     Limits,
+    Numbering,
     PatternSource,
     Present,
     Problem,
@@ -35,11 +36,12 @@ from ..model import (
 from ..model.literals import read_literal, read_share, read_stored
 from ..model.origins import Origin
 from ..model.problems import UsageError, nearest
-from ..model.types import MOMENTS, NUMBERS
+from ..model.types import INTEGERS, MOMENTS, NUMBERS
 from ..values import get_kind
 from .grammar import FieldSection, PresentSection
 from .yaml_tree import Path, Tree
 
+MOST_GAPS = 0.9
 SHAPES = {"even": (), "normal": ("mean", "sd"), "skewed": ("median", "p95"), "exponential": ("mean",)}
 _SOURCES = ("kind", "const", "compute", "pattern", "weights", "shape")
 
@@ -74,7 +76,24 @@ class Wishes:
             self.problem((*path, "present"), f"{entity.name}.{field.name} must not be null, so it is always present")
         secret = field.secret if wish.secret is None else wish.secret
         follows = self._follows(entity, field, wish, path)
-        return replace(field, source=source, limits=limits, present=present or field.present, secret=secret, follows=follows)
+        numbering = self._numbering(entity, field, wish, path, given)
+        return replace(
+            field, source=source, limits=limits, present=present or field.present, secret=secret, follows=follows,
+            numbering=numbering,
+        )  # fmt: skip
+
+    def _numbering(self, entity: Entity, field: Field, wish: FieldSection, path: Path, given: list[str]) -> Numbering | None:
+        if wish.start is None and wish.gaps is None:
+            return field.numbering
+        here = (*path, "start" if wish.start is not None else "gaps")
+        refers = next((relation for relation in entity.relations if field.name in relation.columns), None)
+        if field.type.name not in INTEGERS or refers is not None or given:
+            why = f"refers to {refers.target}" if refers else f"has a source, {given[0]}" if given else f"is {field.type}"
+            fact = f"{entity.name}.{field.name} {why}: only whole numbers that nothing else fills count up"
+            self.problem(here, fact, f"leave out {here[-1]}")
+        if wish.gaps is not None and wish.gaps > MOST_GAPS:
+            self.problem((*path, "gaps"), f"at most {MOST_GAPS:.0%} of the numbers can be left out", value=True)
+        return Numbering(start=wish.start, gaps=wish.gaps or 0.0, place=self.tree.place(here))
 
     def _source(self, entity: Entity, field: Field, wish: FieldSection, path: Path) -> Source | None:
         if wish.kind is not None:

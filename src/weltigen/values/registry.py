@@ -34,6 +34,7 @@ class Request:
     least: int = 0
     fold: Fold = Fold.EXACT
     parameters: Mapping[str, str] = field(default_factory=dict)
+    seed: int = 0
 
     def fits(self, length: int) -> bool:
         """Whether a text of this many characters may stand in the field."""

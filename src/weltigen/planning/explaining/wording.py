@@ -71,6 +71,11 @@ def _way(plan: f.FieldPlan) -> str:
     match plan.way:
         case f.Counting(step=step, numbers=numbers):
             text = "counts up" if step == 1 else f"counts up in steps of {step}"
+            if plan.field.numbering is not None:
+                start, left_out = plan.field.numbering.start, plan.field.numbering.gaps
+                text += (f" from {start}" if start is not None else "") + (
+                    f", {left_out:.0%} of the numbers left out" if left_out else ""
+                )
             return text if numbers is None else f"{text}, over numbers that keep its limits"
         case f.Constant(value=value, said=True):
             text = MASK if plan.field.secret else getattr(plan.field.source, "value", value.as_py())

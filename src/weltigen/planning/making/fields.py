@@ -285,7 +285,7 @@ def _request(plan: Plan, entity_plan: EntityPlan, field: Field, span: Range) -> 
         low=span.low, high=span.high, step=span.step if span.step > 1 else None,
         room=field.room, least=field.limits.min_length or 0,
         parameters=dict(field.source.parameters) if isinstance(field.source, KindSource) else {},
-        fold=fold_in_rules(plan, entity_plan, field.name),
+        fold=fold_in_rules(plan, entity_plan, field.name), seed=plan.seed,
     )  # fmt: skip
 
 

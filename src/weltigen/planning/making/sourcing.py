@@ -74,7 +74,9 @@ def by_source(base: FieldPlan, entity_plan: EntityPlan, request: Request, values
         return changed(base, way=Drawn(_listed(values, field, None, request.fold), OneOf(tuple(values))))
     if _counts_up(entity_plan.entity, field):
         checks = entity_plan.own_checks.get(field.name)
-        return changed(base, way=counting_up(entity_plan, base, keeping(base, checks) if checks else None), kept=bool(checks))
+        return changed(
+            base, way=counting_up(entity_plan, base, request.seed, keeping(base, checks) if checks else None), kept=bool(checks)
+        )
     if isinstance(source, KindSource):
         return _of_kind(base, request, source)
     return changed(base, way=_by_type(field, request))
@@ -136,7 +138,9 @@ def _by_type(field: Field, request: Request) -> Constant | Drawn:
 
 
 def _counts_up(entity: Entity, field: Field) -> bool:
-    return field.type.name in INTEGERS and field.source is None and (entity.key == (field.name,) or field.identity)
+    if field.type.name not in INTEGERS or field.source is not None:
+        return False
+    return entity.key == (field.name,) or field.identity or field.numbering is not None
 
 
 def _weighted(

@@ -99,3 +99,35 @@ def test_what_every_way_should_share_is_proposed_only_where_that_is_likely(sql: 
         columns = "".join(f", {target}_{n}_id integer NOT NULL REFERENCES {target}" for n, target in enumerate(targets))
         tables += f"CREATE TABLE {name} (id integer PRIMARY KEY{columns});"
     assert propose_tenants(infer(read_ddl(tables, "model.sql", None))) == proposed
+
+
+ACTING = """
+CREATE TABLE users (id uuid PRIMARY KEY, email text NOT NULL, created_by uuid);
+CREATE TABLE harbour (id integer PRIMARY KEY, owner_uuid uuid NOT NULL, created_by uuid NOT NULL, updated_by uuid, sorted_by text);
+"""
+
+
+def test_who_did_it_is_somebody_where_only_one_entity_can_be_meant(tmp_path: Path) -> None:
+    found = {(r.entity, *r.columns, r.target) for e in weltigen.read_model(ACTING).declared.entities for r in e.relations}
+    wanted = {("harbour", name, "users") for name in ("owner_uuid", "created_by", "updated_by")} | {
+        ("users", "created_by", "users")
+    }
+    assert found == wanted
+    both = ACTING.replace("users", "member") + "CREATE TABLE pilot (id uuid PRIMARY KEY, name text);"
+    assert not any(entity.relations for entity in weltigen.read_model(both).declared.entities)
+
+
+@pytest.mark.parametrize(
+    ("rule", "said"),
+    [("owner: {on_delete: set null}", "must not be null"), ("owner: {on_delete: drop}", "nothing that a delete does"), ("owner: {on_delete: cascade}", "")],
+)  # fmt: skip
+def test_a_world_file_says_what_a_delete_does(rule: str, said: str, tmp_path: Path) -> None:
+    (tmp_path / "model.sql").write_text(ACTING)
+    (tmp_path / "world.yaml").write_text(f"weltigen: 2\nmodel: model.sql\nentities:\n  harbour: {{references: {{{rule}}}}}\n")
+    if said:
+        with pytest.raises(weltigen.WeltigenError, match=said):
+            weltigen.open_world(tmp_path / "world.yaml")
+        return
+    weltigen.open_world(tmp_path / "world.yaml").dataset().write(tmp_path / "out.sqlite")
+    again = weltigen.read_model(tmp_path / "out.sqlite").declared.entity("harbour")
+    assert [str(relation.on_delete) for relation in again.relations] == ["cascade", "no action", "no action"]

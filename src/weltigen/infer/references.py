@@ -10,11 +10,17 @@ from dataclasses import dataclass, replace
 from ..model import Entity, Field, Guess, Relation, TypeName, World
 from ..model.types import INTEGERS, TEXTS
 from .kinds import folded
+from .words import PERSONS
 
 _ENDS = ("id", "uuid", "guid", "key", "fk", "ref", "code", "no", "nr", "number", "slug")
 _SURE_ENDS = frozenset({"id", "uuid", "guid", "fk"})
 _SELF = frozenset(
     {"parent", "predecessor", "previous", "next", "manager", "reports_to", "superior", "root", "original", "reply_to", "replaces"}
+)
+_USERS = ("user", "account", "app_user", "auth_user", "profile", "person")  # who acts, where several entities are of persons
+_ROLES = frozenset(
+    "owner author creator assignee sender recipient approver reviewer editor modifier updater reporter requester submitter"
+    " uploader responsible supervisor operator issuer inspector".split()
 )
 
 
@@ -105,12 +111,25 @@ class _Targets:
 
     def __init__(self, world: World) -> None:
         self._by_word: dict[str, list[Entity]] = defaultdict(list)
+        self._persons: dict[str, Entity] = {}
         prefix = _common_prefix([folded(e.name) for e in world.entities])
         for entity in world.entities:
             name = folded(entity.name.rpartition(".")[2])
             for word in {name, name.removeprefix(prefix)} - {""}:
                 for form in {word, _singular(word)}:
                     self._by_word[form].append(entity)
+                if _singular(word) in _USERS or _singular(word) in PERSONS:
+                    self._persons[_singular(word)] = entity
+
+    def _acting(self, field: Field, words: list[str], stem: str, sure: bool) -> Entity | None:
+        """The one entity of persons that `created_by`, or `owner_id`, can mean; None where there is none, or no telling which."""
+        acted = len(words) > 1 and words[-1] == "by" and words[-2].endswith(("ed", "en", "t"))
+        if not acted and not (sure and stem in _ROLES):
+            return None
+        fitting = {word: e for word, e in self._persons.items() if len(e.key) == 1 and _same_kind(field, e.field(e.key[0]))}
+        users = {fitting[word].name: fitting[word] for word in _USERS if word in fitting}
+        every = users or {entity.name: entity for entity in fitting.values()}
+        return next(iter(every.values())) if len(every) == 1 else None
 
     def _called(self, stem: list[str]) -> Iterator[tuple[int, str]]:
         """What the stem may call an entity: all of it, its last words, or the end of its only word; with what is left over."""
@@ -144,6 +163,10 @@ class _Targets:
                     continue
                 reason = f"'{field.name}' names {target.name}, and its type is that of {target.name}.{column}"
                 return target, column, Guess(reason=reason, confidence=confidence), name
+        person = self._acting(field, words, name, end in _SURE_ENDS or prefixed)
+        if person is not None and not (person is entity and person.key == (field.name,)):
+            reason = f"'{field.name}' is somebody, and {person.name} has persons, with keys of its type"
+            return person, person.key[0], Guess(reason=reason, confidence=0.75), name if end or prefixed else ""
         return None
 
 
@@ -157,6 +180,11 @@ def _key_for(target: Entity, field: Field, end: str) -> str | None:
     if len(target.key) == 1 and _alike(field, target.field(target.key[0])):
         return target.key[0]
     return None
+
+
+def _same_kind(one: Field, key: Field) -> bool:
+    """Whether a column holds keys of that type; a text might be somebody's name."""
+    return _alike(one, key) and (one.type.name in INTEGERS | {TypeName.UUID} or str(one.type) == str(key.type) != "text")
 
 
 def _alike(one: Field, other: Field) -> bool:

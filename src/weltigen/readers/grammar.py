@@ -102,6 +102,10 @@ class ReferenceSection(ChoiceKeys):  # type: ignore[valid-type, misc]
         None, description="`even`, or which share takes which; `{few: 20%, take: 50%}` when not given, `even` for fixed rows."
     )
     unlike: str | None = Field(None, description="Another reference to the same target, from which this one always differs.")
+    on_delete: str | None = Field(
+        None,
+        description="What a delete of the target's row does: `cascade`, `restrict`, `set null`; where the model does not say.",
+    )
     present: either(Expression, PresentSection) | None = Field(  # type: ignore[valid-type]
         None, description="A share, or when exactly the reference is there, or both; 90% for one that may be null."
     )

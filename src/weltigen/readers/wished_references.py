@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from ..model import EVEN, Check, Choice, Entity, Favour, Relation, Same, Spread
+from ..model import EVEN, Check, Choice, Entity, Favour, OnDelete, Relation, Same, Spread
 from ..model import Tree as TreeForm
 from .choices import READERS
 from .grammar import FavourSection, ReferenceSection, SpreadSection, TreeSection
 from .wishes import Wishes, find_relation, refers_to
 from .yaml_tree import Path
+
+_RULES = (OnDelete.CASCADE, OnDelete.RESTRICT, OnDelete.SET_NULL)
 
 
 class ReferenceWishes(Wishes):
@@ -54,9 +56,25 @@ class ReferenceWishes(Wishes):
             where=self._where(relation, wish.where, (*path, "where")) or relation.where,
             weights=tuple(wish.weights.items()) if wish.weights else relation.weights,
             spread=self._spread(wish.rows, (*path, "rows")) or relation.spread,
+            on_delete=self._on_delete(entity, relation, wish.on_delete, (*path, "on_delete")),
             tree=self._tree(entity, relation, wish.tree, (*path, "tree")) or relation.tree,
             choice=self._choice(entity, relation, wish, path) or relation.choice,
         )  # fmt: skip
+
+    def _on_delete(self, entity: Entity, relation: Relation, text: str | None, path: Path) -> OnDelete:
+        """A delete rule, where the model has none of its own."""
+        if text is None:
+            return relation.on_delete
+        asked = next((rule for rule in _RULES if rule == text.lower()), None)
+        if asked is None:
+            self.problem(path, f"'{text}' is nothing that a delete does", f"write {', '.join(_RULES)}", value=True)
+        elif relation.on_delete not in (OnDelete.NO_ACTION, asked):
+            self.problem(path, f"the model says of {relation.label}: on delete {relation.on_delete}", "leave out on_delete")
+        elif asked is OnDelete.SET_NULL and not all(entity.field(column).nullable for column in relation.columns):
+            self.problem(path, f"{relation.label} must not be null, so no delete can set it null", value=True)
+        else:
+            return asked
+        return relation.on_delete
 
     def _choice(self, entity: Entity, relation: Relation, wish: ReferenceSection, path: Path) -> Choice | None:
         """The way of choosing that a reference names, if any."""

@@ -64,7 +64,11 @@ def _guess_entity(entity: Entity) -> Entity:
     for field in entity.fields:
         said = field.source or field.name in referring or field.generated or _counts_up(entity, field) or _listed(field)
         if said or field.type.name not in _GUESSABLE:
-            fields.append(changed(field, secret=True) if field.secret is None and _is_secret(entity, field) else field)
+            field = changed(field, secret=True) if field.secret is None and _is_secret(entity, field) else field
+            if field.source is not None and field.guess is None and field.type.name in TEXTS and field.means is None:
+                first = next(_candidates(entity, field)).source
+                field = changed(field, means=first.kind if isinstance(first, KindSource) else None)
+            fields.append(field)
             continue
         candidates = list(_candidates(entity, field))
         if field.name.lower() in named and field.type.name in TEXTS:

@@ -225,6 +225,7 @@ class Field:
     guess: Guess | None = None
     others: tuple[Candidate, ...] = ()
     collation: str | None = None
+    means: str | None = None  # the kind that its name speaks of, where it is filled from something else
 
     @property
     def room(self) -> int | None:

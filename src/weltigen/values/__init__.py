@@ -2,7 +2,7 @@
 
 from . import codes, names, people, plates, quantities, remarks, standards
 from .axis import Axis, axis_of
-from .people import People, Person
+from .people import People, Person, folded_names
 from .registry import FromText, Kind, KindError, PersonPart, Prepared, Request, Values, get_kind, kind_names, register
 
 __all__ = [
@@ -17,6 +17,7 @@ __all__ = [
     "Request",
     "Values",
     "axis_of",
+    "folded_names",
     "get_kind",
     "kind_names",
     "register",

@@ -11,6 +11,8 @@ from collections.abc import Callable
 from typing import Any, NamedTuple
 
 import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from ..randomness import Bits
@@ -82,6 +84,21 @@ class People:
             position += self._before.namesakes(self._known[0][given], self._known[1][family])
         return Person(given, family, position)
 
+    def position(self, ordinals: NDArray[Any]) -> NDArray[np.int64]:
+        """A number of its own for each of these rows, below the number of all rows."""
+        return self._bits.distinct(self._rows, np.clip(ordinals, 0, self._rows - 1)).astype(np.int64)
+
+    def rank_within_given(self, ordinals: NDArray[Any]) -> NDArray[np.int64]:
+        """The rank of each row among those with the same given name."""
+        position = self.position(ordinals)
+        return position - self._given_start[self._given_ends.find(position)]
+
+    def namesakes_of(self, given: str, family: str) -> int:
+        """How many rows have names that fold to these."""
+        one = next((at for at, name in enumerate(self.given) if folded_names(name) == given), -1)
+        other = next((at for at, name in enumerate(self.family) if folded_names(name) == family), -1)
+        return int(self.namesakes(np.array([one]), np.array([other]))[0])
+
     def namesakes(self, given: NDArray[np.int64], family: NDArray[np.int64]) -> NDArray[np.int64]:
         """How many rows have each of some pairs of names, -1 for one that is not among them; with those before."""
         one, other = np.maximum(given, 0), np.maximum(family, 0)
@@ -97,13 +114,39 @@ class People:
     def mail_pools(self) -> tuple[Take, Take]:
         """Pieces of addresses: `anna.berg` by given and family name, and `2@mail.example` by rank and domain."""
         if self._mail is None:
-            given = text_pool(fold(name).replace("-", "") + "." for name in self.given)
-            family = text_pool(fold(name).replace("-", "") for name in self.family)
+            given = text_pool(folded_names(name) + "." for name in self.given)
+            family = text_pool(folded_names(name) for name in self.family)
             pairs = np.arange(len(given) * len(family))
             names = join(given.take(pairs // len(family)), family.take(pairs % len(family)))
             tails = (f"{'' if rank == 0 else rank + 1}@{d}" for rank in range(self.most_namesakes) for d in MAIL_DOMAINS)
             self._mail = (taker(names), taker(text_pool(tails)))
         return self._mail
+
+
+def folded_names(name: str) -> str:
+    """A name as it stands in an address."""
+    return fold(name).replace("-", "")
+
+
+def _addresses(given: Any, family: Any, numbers: NDArray[np.int64], tails: Any, room: int | None) -> Any:
+    """`anna.berg`, cut so that what comes behind it has room, and that."""
+    names = join(_each(given, folded_names), ".", _each(family, folded_names))
+    names = pc.utf8_trim(names, ".")  # somebody with one name, or with names in another script
+    names = pc.if_else(pc.equal(names, ""), "person", names)
+    if room is None or not len(names) or pc.max(pc.utf8_length(join(names, tails))).as_py() <= room:
+        return join(names, tails)
+    longest = room - pc.max(pc.utf8_length(tails)).as_py()
+    return join(pc.utf8_slice_codeunits(names, 0, max(1, longest)), tails)
+
+
+def _each(texts: Any, change: Callable[[str], str]) -> Any:
+    """Each different text changed once."""
+    known = pc.dictionary_encode(texts)
+    return pa.array([change(text) for text in known.dictionary.to_pylist()], pa.string()).take(known.indices)
+
+
+def _number_texts(numbers: NDArray[np.int64]) -> Any:
+    return pc.if_else(pa.array(numbers == 0), "", pa.array(numbers + 1).cast(pa.string()))
 
 
 def _places(names: tuple[str, ...], among: tuple[str, ...]) -> NDArray[np.int64]:
@@ -126,12 +169,16 @@ def longest_tail(rows: int) -> int:
 
 @declare("given-name", "A given name, which agrees with the other personal fields of the row.", standard="HTML autofill")
 def given_name(request: Request) -> PersonPart:
-    return PersonPart(decode=lambda people, person: people.given_names(person.given))
+    return PersonPart(
+        decode=lambda people, person: people.given_names(person.given), named=lambda given, family, numbers, room: given
+    )
 
 
 @declare("family-name", "A family name, which agrees with the other personal fields of the row.", standard="HTML autofill")
 def family_name(request: Request) -> PersonPart:
-    return PersonPart(decode=lambda people, person: people.family_names(person.family))
+    return PersonPart(
+        decode=lambda people, person: people.family_names(person.family), named=lambda given, family, numbers, room: family
+    )
 
 
 @declare("name", "A person's full name.", standard="HTML autofill")
@@ -139,7 +186,10 @@ def name(request: Request) -> PersonPart:
     def decode(people: People, person: Person) -> Any:
         return join(people.given_names(person.given), " ", people.family_names(person.family))
 
-    return PersonPart(decode=decode, longest_tail=1)
+    def named(given: Any, family: Any, numbers: NDArray[np.int64], room: int | None) -> Any:
+        return pc.utf8_trim_whitespace(join(given, " ", family))
+
+    return PersonPart(decode=decode, named=named, longest_tail=1)
 
 
 @declare("username", "A name to log in with, made from the row's person.", standard="HTML autofill")
@@ -149,9 +199,16 @@ def username(request: Request) -> PersonPart:
         numbers = text_pool("" if rank == 0 else str(rank + 1) for rank in range(people.most_namesakes))
         return join(names(person.given * len(people.family) + person.family), numbers.take(person.rank))
 
-    return PersonPart(decode=decode, distinct=True, longest_tail=len(str(request.rows)) + 1)
+    def named(given: Any, family: Any, numbers: NDArray[np.int64], room: int | None) -> Any:
+        return _addresses(given, family, numbers, _number_texts(numbers), room)
+
+    return PersonPart(decode=decode, named=named, distinct=True, longest_tail=len(str(request.rows)) + 1)
 
 
 @declare("email", "An address in a domain set aside for examples, made from the row's person.", standard="RFC 5322, RFC 2606")
 def email(request: Request) -> PersonPart:
-    return PersonPart(decode=email_column, distinct=True, longest_tail=longest_tail(request.rows))
+    def named(given: Any, family: Any, numbers: NDArray[np.int64], room: int | None) -> Any:
+        domains = text_pool(f"@{domain}" for domain in MAIL_DOMAINS).take(pa.array(numbers & (_DOMAINS - 1)))
+        return _addresses(given, family, numbers, join(_number_texts(numbers), domains), room)
+
+    return PersonPart(decode=email_column, named=named, distinct=True, longest_tail=longest_tail(request.rows))

@@ -62,6 +62,7 @@ class PersonPart:
     """A column that is read off the person that the row is about; `decode` takes People and Person (see people.py)."""
 
     decode: Callable[[Any, Any], Any]
+    named: Callable[[Any, Any, Any, int | None], Any]  # the same from texts: given names, family names, numbers, and the room
     distinct: bool = False
     longest_tail: int = 0
 

@@ -41,6 +41,7 @@ from .between import WordSource, between
 from .computing import working_out
 from .dependence import word_source
 from .digit_values import digit_values
+from .namesakes import following_names
 
 
 @dataclass(frozen=True, slots=True)
@@ -74,6 +75,8 @@ def filling_of(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, bits:
             null = pa.scalar(None, field.type.arrow())
             return Filling(lambda rows: pa.repeat(null, len(rows)), cheap=True)
         case OfPerson(part=part):
+            if (followed := following_names(entity_plan, field_plan, way)) is not None:
+                return Filling(*followed)
             read, people = part.decode, entity_plan.people
             return Filling(lambda rows: read(people, rows.person()))
         case Converted(of=of):

@@ -112,15 +112,20 @@ class Dataset:
         """The rows of an entity, or of a cohort, that keep an SQL condition, as a `pyarrow.Table`."""
         if where is None:
             return self.table(entity, cohort=cohort, workers=workers)
-        condition, total = self._condition(entity, where), self.plan.entity(entity).total
-        ordinals = self.members(entity, cohort) if cohort is not None else np.arange(total, dtype=np.int64)
-        pieces = []
-        for start in range(0, len(ordinals), BATCH):
-            part = ordinals[start : start + BATCH]
-            kept = part[condition.truth(self.runtime.rows(entity, part))]
-            if kept.size:
-                pieces.append(make_rows(self.runtime, entity, kept))
+        kept = self.ordinals(entity, where=where, cohort=cohort)
+        spans = range(0, len(kept), BATCH)
+        pieces = [make_rows(self.runtime, entity, kept[start : start + BATCH]) for start in spans]
         return pa.Table.from_batches(pieces, schema=schema_of(self.plan.entity(entity)))
+
+    def ordinals(self, entity: str, *, where: str | None = None, cohort: str | Sequence[str] | None = None) -> NDArray[np.int64]:
+        """The ordinals of the rows of an entity, or of a cohort, that keep an SQL condition; rising."""
+        condition, total = self._condition(entity, where) if where is not None else None, self.plan.entity(entity).total
+        every = self.members(entity, cohort) if cohort is not None else np.arange(total, dtype=np.int64)
+        if condition is None:
+            return every
+        parts = [every[start : start + BATCH] for start in range(0, len(every), BATCH)]
+        kept = [part[condition.truth(self.runtime.rows(entity, part))] for part in parts]
+        return np.concatenate(kept) if kept else every
 
     def frame(
         self, entity: str, *, columns: Sequence[str] | None = None, where: str | None = None,

@@ -101,7 +101,7 @@ def _ordinal(records: Records, where: str, entity: str, row: str) -> int:
     asked = " AND ".join(f"{plain_name(name)} = {value if number[name] else literal(value)}" for name, _, value in parts)
     found = records.ordinal(entity, asked)
     if found is None:
-        raise UsageError(f"{entity} has no row where {asked}")
+        raise UsageError(f"{entity} has no row where {asked}", hint=f"weltigen peek {where} {entity} shows some of its rows")
     return found
 
 
@@ -142,9 +142,16 @@ def _page(
     entity_and = f"{entity}, {' and '.join(choice.cohort)}" if choice.cohort else entity
     entity_and += f" where {choice.where}" if choice.where is not None else ""
     span = f"rows {start:,} to {start + len(rows) - 1:,}" if rows else f"no rows from {start:,} on"
-    out(f"{strong(entity_and)} · {span} of {total:,}, counted from 0 · {records.where}")
+    if choice.where is not None and not total:
+        out(f"{strong(entity_and)} · no row keeps it · {records.where}")
+        return
+    of = f"the {total:,} that keep it" if choice.where is not None else f"{total:,}"
+    out(f"{strong(entity_and)} · {span} of {of}, counted from 0 · {records.where}")
     if rows:
-        out("\n".join(table(rows, list(rows[0]))))
+        labels = [
+            {} if records.world.entity(entity).relations == () else one for one in records.labels(entity, start, limit, choice)
+        ]
+        out("\n".join(table(rows, list(rows[0]), labels)))
         if choice.where is None and choice.order is None:
             out(f"Next: weltigen peek {where} {entity}/{start}")
 

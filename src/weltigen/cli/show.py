@@ -22,6 +22,7 @@ from ..model.fields import MASK
 
 _COLOUR = re.compile(r"\x1b\[[0-9;]*m")
 _CELL = 36  # a longer value is cut in tables of rows
+_KEY, _LABEL = 12, 22  # and so are a key and the label beside it
 
 
 def colourful() -> bool:
@@ -141,14 +142,21 @@ def masked(rows: Sequence[dict[str, Any]], entity: Entity, reveal: bool = False)
     return [{name: MASK if name in secret else value for name, value in row.items()} for row in rows]
 
 
-def table(rows: Sequence[dict[str, Any]], names: Sequence[str]) -> list[str]:
-    """Rows of values under their names, as many columns as the terminal holds; says which are left out."""
+def table(rows: Sequence[dict[str, Any]], names: Sequence[str], labels: Sequence[dict[str, str]] = ()) -> list[str]:
+    """Rows of values under their names, as many columns as the terminal holds; says which are left out.
+
+    `labels` say by column what the row that a key names is called.
+    """
     numbers = [
         i
         for i, name in enumerate(names)
         if any(isinstance(row.get(name), int | float | Decimal) and not isinstance(row.get(name), bool) for row in rows)
     ]
     texts = [[_cut(cell(row.get(name))) for name in names] for row in rows]
+    for i, name in enumerate(names):
+        if any(name in one for one in labels):
+            _beside(texts, i, [one.get(name) for one in labels], right=i in numbers)
+            numbers = [number for number in numbers if number != i]
     used, fitting = 2, 0
     for i, name in enumerate(names):
         used += max([len(name), *(len(row[i]) for row in texts)]) + 2
@@ -160,6 +168,18 @@ def table(rows: Sequence[dict[str, Any]], names: Sequence[str]) -> list[str]:
     if fitting < len(names):
         lines.append(dim(f"  and {', '.join(names[fitting:])}"))
     return lines
+
+
+def _beside(texts: list[list[str]], column: int, labels: Sequence[str | None], right: bool) -> None:
+    """Keys with what they name: the beginning of a long key will do."""
+    keys = [row[column] if len(row[column]) <= _KEY else f"{row[column][: _KEY - 4]}…" for row in texts]
+    widest = max(map(len, keys))
+    for row, key, label in zip(texts, keys, labels, strict=True):
+        shown = key.rjust(widest) if right else key.ljust(widest)
+        if label is None or label.rpartition(" ")[2] == key:  # a label that is the key says nothing more
+            row[column] = shown
+        else:
+            row[column] = f"{shown} → {label if len(label) <= _LABEL else f'{label[: _LABEL - 1]}…'}"
 
 
 def _cut(text: str) -> str:

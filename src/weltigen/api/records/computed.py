@@ -4,7 +4,12 @@ from __future__ import annotations
 
 from typing import Any
 
-from ...engine import Row
+import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
+from numpy.typing import NDArray
+
+from ...engine import BATCH, Row, make_rows
 from ...model import Entity, Relation
 from ..dataset import Dataset
 from .record import ALL, ENDS, Choice, Record, Referring, labels_by_column, other_end, referring
@@ -19,43 +24,60 @@ class ComputedRecords:
 
     def __init__(self, dataset: Dataset) -> None:
         self.dataset, self.world = dataset, dataset.plan.world
+        self._orders: dict[tuple[str, Choice], NDArray[np.int64]] = {}  # the rows of choices that had to be gone through
 
     def counts(self) -> dict[str, int]:
         return dict(self.dataset.counts)
 
     def page(self, entity: str, start: int, limit: int, choice: Choice = ALL) -> list[dict[str, Any]]:
         choice.check(self.world.entity(entity))
-        if choice.where is None and choice.order is None:
-            page = self.dataset.page(entity, start, limit, cohort=choice.cohort or None)
-        else:
-            page = self._chosen(entity, choice).slice(start, limit)
+        chosen = self._chosen(entity, start, limit, choice)
+        if not chosen.size:
+            return []
+        page = make_rows(self.dataset.runtime, entity, chosen)
         rows: list[dict[str, Any]] = (page.select(list(choice.columns)) if choice.columns else page).to_pylist()
         return rows
 
-    def _chosen(self, entity: str, choice: Choice) -> Any:
-        found = self.dataset.rows(entity, where=choice.where, cohort=choice.cohort or None)
-        return found.sort_by(choice.order) if choice.order else found
+    def _chosen(self, entity: str, start: int, limit: int, choice: Choice) -> NDArray[np.int64]:
+        """The ordinals of a page."""
+        if not (choice.where or choice.order or choice.cohort):
+            total = self.dataset.counts[entity]
+            return np.arange(min(start, total), min(start + limit, total), dtype=np.int64)
+        if (entity, choice) not in self._orders:
+            found = self.dataset.ordinals(entity, where=choice.where, cohort=choice.cohort or None)
+            if choice.order is not None and found.size:
+                spans = range(0, found.size, BATCH)
+                keys = [self.dataset.runtime.rows(entity, found[at : at + BATCH]).column(choice.order) for at in spans]
+                found = found[pc.sort_indices(pa.chunked_array(keys)).to_numpy()]
+            self._orders[entity, choice] = found
+        return self._orders[entity, choice][start : start + limit]
 
     def size(self, entity: str, choice: Choice = ALL) -> int:
-        if choice.where is not None:
-            return int(self._chosen(entity, choice).num_rows)
-        return len(self.dataset.members(entity, choice.cohort)) if choice.cohort else self.dataset.counts[entity]
+        if not (choice.where or choice.cohort):
+            return self.dataset.counts[entity]
+        self._chosen(entity, 0, 0, choice)
+        return len(self._orders[entity, choice])
+
+    def labels(self, entity: str, start: int, limit: int, choice: Choice = ALL) -> list[dict[str, str]]:
+        return [self._labels(self.dataset.row(entity, at)) for at in self._chosen(entity, start, limit, choice).tolist()]
+
+    def _labels(self, row: Row) -> dict[str, str]:
+        declared = self.world.entity(row.entity)
+        parents = ((relation, row.parent(relation.name)) for relation in declared.relations)
+        return labels_by_column(declared, [(relation, parent.label()) for relation, parent in parents if parent is not None])
 
     def ordinal(self, entity: str, where: str) -> int | None:
         return next((row.ordinal for row in self.dataset.find(entity, where=where, limit=1)), None)
 
     def record(self, entity: str, ordinal: int) -> Record:
         row = self.dataset.row(entity, ordinal)
-        declared = self.world.entity(entity)
-        parents = ((relation, row.parent(relation.name)) for relation in declared.relations)
-        labels = labels_by_column(declared, [(relation, parent.label()) for relation, parent in parents if parent is not None])
         children = [self._referring(row, child, relation) for child, relation in referring(self.world, entity)]
         return Record(
             entity=entity,
             ordinal=ordinal,
             total=self.dataset.counts[entity],
             values=dict(row),
-            labels=labels,
+            labels=self._labels(row),
             children=children,
         )
 

@@ -65,6 +65,9 @@ class Records(Protocol):
     def counts(self) -> dict[str, int]: ...
     def page(self, entity: str, start: int, limit: int, choice: Choice = ALL) -> list[dict[str, Any]]: ...
     def size(self, entity: str, choice: Choice = ALL) -> int: ...
+    def labels(self, entity: str, start: int, limit: int, choice: Choice = ALL) -> list[dict[str, str]]:
+        """For each row of a page, by column, the label of the row that it refers to."""
+
     def ordinal(self, entity: str, where: str) -> int | None:
         """The first row that keeps a condition."""
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from decimal import Decimal
 from pathlib import Path
 from typing import Any
@@ -70,6 +71,15 @@ class StoredRecords:
         rows = self._select(declared, " ".join([*parts, f"LIMIT {limit} OFFSET {start}"]))
         return [{name: row[name] for name in choice.columns if name in row} for row in rows] if choice.columns else rows
 
+    def labels(self, entity: str, start: int, limit: int, choice: Choice = ALL) -> list[dict[str, str]]:
+        rows = self.page(entity, start, limit, replace(choice, columns=()))
+        return [self._labels(self.world.entity(entity), row) for row in rows]
+
+    def _labels(self, entity: Entity, values: dict[str, Any]) -> dict[str, str]:
+        parents = ((relation, self._parent(relation, values)) for relation in entity.relations)
+        named = [(r, self._label(self.world.entity(r.target), parent)) for r, parent in parents if parent is not None]
+        return labels_by_column(entity, named)
+
     def _condition(self, entity: Entity, where: str) -> str:
         """A condition over fields of the entity alone, in the words of what is asked; UsageError for any other."""
         try:
@@ -94,9 +104,7 @@ class StoredRecords:
             there = f"0 to {total - 1:,}" if total else "none"
             raise UsageError(f"{entity} has no row {ordinal:,}", hint=f"its ordinals are: {there}")
         values = self.page(entity, ordinal, 1)[0]
-        parents = ((relation, self._parent(relation, values)) for relation in declared.relations)
-        named = [(r, self._label(self.world.entity(r.target), parent)) for r, parent in parents if parent is not None]
-        labels = labels_by_column(declared, named)
+        labels = self._labels(declared, values)
         children: list[Referring] = []
         for child, relation in referring(self.world, entity):
             if child in self.entities:

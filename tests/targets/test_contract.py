@@ -15,6 +15,7 @@ import pytest
 
 import weltigen
 from weltigen.api.records.stored import StoredRecords
+from weltigen.api.runs import resume_run
 from weltigen.model.problems import RefusedError, TargetError, UsageError, WeltigenError
 from weltigen.stored.digests import block_digest, entity_digest
 from weltigen.stored.formats import format_names
@@ -375,3 +376,26 @@ def test_bytes_arrays_and_json_are_read_back_as_fixed_rows(spelling: str, tmp_pa
     assert again.table("chart").to_pylist() == made.table("chart").to_pylist()
     with pytest.raises(WeltigenError, match="bytes as they are"):
         made.write(tmp_path / "out", format="parquet", bytes=spelling)
+
+
+@pytest.mark.parametrize("kind", TARGETS)
+def test_some_rows_come_with_what_they_refer_to_and_nothing_else(kind: str, tmp_path: Path, ferry: weltigen.World) -> None:
+    into, format = place(kind, tmp_path)
+    dataset = ferry.dataset()
+    receipt = dataset.write(into, format=format, only={"ticket": [7, 30_000], "vessel_class": None})
+    read = table_reader(into, ferry.declared)
+    for name in dataset.counts:
+        stored = read(name)
+        assert stored.num_rows == receipt.rows[name] <= dataset.counts[name]
+        if stored.num_rows and name in ("ticket", "booking", "port"):
+            made = {str(row): row for row in dataset.table(name).to_pylist()}
+            assert set(map(str, stored.cast(dataset.table(name).schema).to_pylist())) <= set(made)
+    assert receipt.rows["ticket"] == 2 and receipt.rows["vessel_class"] == 3 and not receipt.rows["remark"]
+    report = weltigen.audit(ferry, into)
+    assert not list(report) and report.unchecked == (
+        "counts, shares, fixed rows, and sums over children (only some rows were written)",
+    )
+    with pytest.raises(WeltigenError, match="only some rows"):
+        resume_run(ferry, into)
+    with pytest.raises(WeltigenError, match="has no row 99,999,999"):
+        dataset.write(tmp_path / "more", only={"ticket": [99_999_999]})

@@ -21,7 +21,7 @@ from ..stored.digests import block_digest, entity_digest
 from ..stored.receipts import Receipt, StageReceipt, joined_digest, receipt_at
 from ..targets import fill as fill_target
 from ..targets import open_target
-from ..targets.run import Progress
+from ..targets.run import Only, Progress
 
 
 class Dataset:
@@ -207,20 +207,35 @@ class Dataset:
 
     def write(
         self, into: str | Path, *, format: str | None = None, on_rows: str | None = None, workers: int = 1,
-        progress: Progress | None = None, bytes: str | None = None,
+        progress: Progress | None = None, bytes: str | None = None, only: Mapping[str, Sequence[int] | None] | None = None,
     ) -> Receipt:  # fmt: skip
         """Write all rows into a folder (`format`: see `weltigen.stored.format_names`) or an SQLite file; all or nothing.
 
         In CSV and JSON Lines `bytes` are spelled in "base64", or as "hex".
+        `only={"booking": [41]}` writes these rows and all that they refer to; None means all rows of an entity.
         `on_rows="append"` adds the rows of the last stage to a target that holds those of all stages before it.
         Raises RefusedError where something is there that could be lost, TargetError where writing fails.
         """
+        some = None if only is None else self._only(only, on_rows)
         if on_rows is None:
-            return fill_target(self.plan, open_target(into, format, bytes), workers=workers, progress=progress)
+            return fill_target(self.plan, open_target(into, format, bytes), workers=workers, progress=progress, only=some)
         if on_rows != "append":
             raise UsageError(f"on_rows is 'append' or left out, not '{on_rows}'")
         there = self._there(into)
         return fill_target(self.plan, open_target(into, format, bytes), workers=workers, progress=progress, there=there)
+
+    def _only(self, only: Mapping[str, Sequence[int] | None], on_rows: str | None) -> Only:
+        if on_rows is not None or self.plan.stages:
+            raise UsageError("some rows alone are written into a new target", hint="leave out on_rows, or only")
+        asked, rows = [], {}
+        for entity, ordinals in only.items():
+            total = self.plan.entity(entity).total
+            chosen = np.arange(total, dtype=np.int64) if ordinals is None else np.array(sorted(set(ordinals)), np.int64)
+            if chosen.size and not 0 <= int(chosen[0]) <= int(chosen[-1]) < total:
+                raise UsageError(f"{entity} has no row {chosen[-1]:,}", hint=f"its ordinals are: 0 to {total - 1:,}")
+            rows[entity] = chosen
+            asked += [entity] if ordinals is None else [f"{entity}/{ordinal}" for ordinal in chosen.tolist()]
+        return Only(tuple(asked), rows)
 
     def _there(self, into: str | Path) -> tuple[StageReceipt, ...]:
         """What a target's receipt tells of; UsageError where that is not what this dataset's stages before the last made."""

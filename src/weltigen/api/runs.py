@@ -14,7 +14,7 @@ from ..planning import declared_apart
 from ..readers.overrides import with_overrides
 from ..readers.sources import read_text
 from ..readers.world_json import world_from_receipt
-from ..stored.receipts import Receipt, receipt_path
+from ..stored.receipts import Receipt, receipt_at, receipt_path
 from .dataset import Dataset
 from .opening import open_world
 from .world import World
@@ -50,7 +50,7 @@ def open_run(target: str | Path) -> Dataset:
     except (KeyError, TypeError, ValueError):
         raise _unlike(receipt, "does not tell how its rows were made") from None
     rows = {name: sum(part.rows.get(name, 0) for part in (first, *later)) for name in dataset.counts}
-    if rows != dict(dataset.counts):
+    if not first.only and rows != dict(dataset.counts):
         raise _unlike(receipt, "tells of other rows than this version makes")
     return dataset
 
@@ -67,6 +67,11 @@ def resume_run(world: World, target: str | Path, *, seed: int | None = None, now
     """
     dataset = open_run(target)
     plan = dataset.plan
+    receipt = receipt_at(target)
+    if receipt is not None and receipt.parts[0].only:
+        raise UsageError(
+            f"{target} holds only some rows ({listed(receipt.parts[0].only)})", hint="rows can be added to what fill wrote whole"
+        )
     if changed := declared_apart(plan.world, with_overrides(world.declared, plan.overrides)):
         raise UsageError(
             f"the world has changed since {target} was filled: {listed(changed)}",

@@ -42,6 +42,8 @@ def audit(world: World, target: str | Path, *, reveal: bool = False) -> Report:
     unchecked: list[str] = []
     rules = rows = 0
     run = _Run.of(Path(target))
+    if run.only:
+        unchecked.append("counts, shares, fixed rows, and sums over children (only some rows were written)")
     try:
         ties, _ = find_ties(world)
         present = {entity.name: store.columns(entity) for entity in world.entities}
@@ -94,6 +96,7 @@ class _Run:
     times: float = 1.0
     stages: Mapping[str, int] = field(default_factory=dict)
     overridden: frozenset[str] = frozenset()
+    only: tuple[str, ...] = ()  # where not all rows were written
 
     @classmethod
     def of(cls, target: Path) -> _Run:
@@ -103,7 +106,7 @@ class _Run:
         stages = Counter(name for part in receipt.parts for name in part.rows)
         asked = frozenset(name for part in receipt.parts for name in part.asked)
         overridden = frozenset(name for part in receipt.parts for name in part.overrides)
-        return cls(asked, receipt.parts[0].times, stages, overridden)
+        return cls(asked, receipt.parts[0].times, stages, overridden, receipt.parts[0].only)
 
 
 def _entity(
@@ -124,11 +127,13 @@ def _entity(
     for relation in entity.relations:
         if relation.choice is not None and run.stages.get(relation.target, 1) > 1:
             unchecked.append(f"{entity.name}: {relation.choice.way} of {relation.name} (a later stage added {relation.target})")
+    if run.only:  # what all rows keep together, or those that others have, some of them do not
+        asked, unchecked = True, []
     number = 0
     singles = list(row_rules(world, entity, store, stored))
     unchecked += [f"{entity.name}: {rule.text} ({rule.why_not})" for rule in singles if rule.why_not is not None]
     number += sum(rule.why_not is not None for rule in singles)
-    singles = [rule for rule in singles if rule.why_not is None]
+    singles = [rule for rule in singles if rule.why_not is None and not (run.only and "GROUP BY" in rule.join)]
     count = store.query(f"SELECT count(*) FROM {store.table(entity)}")[0][0]
     for join, group in groupby(sorted(singles, key=lambda rule: rule.join), key=lambda rule: rule.join):
         number_, found, skipped = _scan(entity, store, join, list(group))
@@ -136,10 +141,14 @@ def _entity(
     related = relating_rules(world, entity, ties, store, skip_counts=asked, stages=stages)
     cohorts = () if asked else cohort_rules(world, entity, store, run.times, stages, run.asked)
     others = (
-        *rank_rules(entity, store),
-        *weight_rules(world, entity, store, run.overridden),
-        *walking_rules(world, entity, store),
-        *choice_rules(world, entity, store, run.stages),
+        ()
+        if run.only
+        else (
+            *rank_rules(entity, store),
+            *weight_rules(world, entity, store, run.overridden),
+            *walking_rules(world, entity, store),
+            *choice_rules(world, entity, store, run.stages),
+        )
     )
     for rule in (*set_rules(world, entity, store), *related, *cohorts, *others):
         number += 1
@@ -147,7 +156,7 @@ def _entity(
             findings += _set(entity, store, rule)
         except NotAnswered as error:
             unchecked.append(f"{entity.name}: {rule.text} ({error})")
-    for text, query, given in fixed_rules(entity, store, stored):
+    for text, query, given in () if run.only else fixed_rules(entity, store, stored):
         number += 1
         try:
             if not store.query(query)[0][0]:

@@ -11,6 +11,7 @@ import click
 
 from ..api.dataset import Dataset
 from ..api.opening import open_world
+from ..api.records import look
 from ..api.runs import resume_run
 from ..model.problems import UsageError
 from ..stored.formats import BYTES, format_names
@@ -18,6 +19,7 @@ from ..stored.receipts import Receipt
 from ..targets.run import Progress
 from . import options
 from .overview import heading
+from .row_words import row_of
 from .show import columns, dim, good, masked, named, out, out_json, strong, table
 
 _PREVIEWED = 3
@@ -38,6 +40,12 @@ _PREVIEWED = 3
     help=f"Of files in a folder: {', '.join(format_names())}; when not given what is there, or csv.",
 )
 @click.option(
+    "--only",
+    multiple=True,
+    metavar="ENTITY[/ROW]",
+    help="Only these rows, and what they refer to: `booking`, `booking/41`, `booking/reference=VGW5-6291`.",
+)
+@click.option(
     "--bytes",
     "bytes_",
     type=click.Choice(BYTES),
@@ -53,10 +61,9 @@ _PREVIEWED = 3
 @options.as_json
 @options.reveal
 def fill(
-    world: str, into: str | None, on_rows: str | None, format_: str | None, bytes_: str | None, workers: int | None,
-    seed: int | None,
-    now: str | None, rows: dict[str, int], set_: dict[str, str], times: float, dialect: str | None, json_: bool,
-    reveal: bool,
+    world: str, into: str | None, on_rows: str | None, format_: str | None, only: tuple[str, ...], bytes_: str | None,
+    workers: int | None, seed: int | None, now: str | None, rows: dict[str, int], set_: dict[str, str], times: float,
+    dialect: str | None, json_: bool, reveal: bool,
 ) -> None:  # fmt: skip
     """Make the rows of WORLD (a world file, or a model in SQL) and put them into a target, all or nothing."""
     opened = open_world(world, dialect=dialect)
@@ -69,14 +76,17 @@ def fill(
         dataset = earlier.next_stage(rows=rows, times=times if options.given("times") else 0.0, set=set_)
     else:
         dataset = opened.dataset(seed=seed, now=now, rows=rows, times=times, set=set_)
+    if only and (into is None or on_rows is not None):
+        raise UsageError("--only writes some rows into a new target", hint="name it with --into, and leave out --on-rows")
     if into is None:
         _preview(world, dataset, json_, reveal)
         return
     began = time.perf_counter()
     with progress_bar(dataset) as progress:
         receipt = dataset.write(
-            into, format=format_, on_rows=on_rows, workers=workers or options.cpus(), progress=progress, bytes=bytes_
-        )
+            into, format=format_, on_rows=on_rows, workers=workers or options.cpus(), progress=progress, bytes=bytes_,
+            only=_only(dataset, world, only) if only else None,
+        )  # fmt: skip
     if json_:
         out_json({**receipt.summary(), "into": into})
         return
@@ -88,6 +98,21 @@ def fill(
         out(f"and {len(receipt.notes) - _NOTES:,} more")
     out(f"Next: weltigen audit {named(world)} {into}")
     out(f"      weltigen peek {into}")
+
+
+def _only(dataset: Dataset, world: str, words: tuple[str, ...]) -> dict[str, list[int] | None]:
+    """The rows that are meant, by entity; None for all of them."""
+    records = look(dataset)
+    out: dict[str, list[int] | None] = {}
+    for word in words:
+        entity, _, row = (word, "", "") if records.world.has(word) or "/" not in word else word.rpartition("/")
+        records.world.entity(entity)
+        held = out.setdefault(entity, [] if row else None)
+        if not row or held is None:
+            out[entity] = None
+        else:
+            held.append(row_of(records, world, entity, row))
+    return out
 
 
 _NOTES = 8  # rules that a file cannot express are listed so far
@@ -113,7 +138,11 @@ def print_receipt(receipt: Receipt, into: str, seconds: float) -> None:
     """What was written: all rows, or those of a later stage with what there is in all."""
     rows, part = receipt.rows, receipt.parts[-1]
     later = len(receipt.parts) > 1
-    lines = [[name, f"{n:,}", *([f"{rows[name]:,}"] * later), part.digests[name][:12]] for name, n in part.rows.items()]
+    lines = [
+        [name, f"{n:,}", *([f"{rows[name]:,}"] * later), part.digests[name][:12]]
+        for name, n in part.rows.items()
+        if n or not part.only
+    ]
     made = sum(part.rows.values())
     lines.append(["", f"{made:,}", *([f"{receipt.total:,}"] * later), f"{receipt.digest}  the whole"])
     printed = columns(

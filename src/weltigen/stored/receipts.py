@@ -22,6 +22,7 @@ class StageReceipt:
     asked: Mapping[str, int]
     times: float
     overrides: Mapping[str, str | None]
+    only: tuple[str, ...] = ()  # where not all rows were written: those that were asked for
     rows: Mapping[str, int]
     digests: Mapping[str, str]
 
@@ -31,7 +32,7 @@ class StageReceipt:
         entities = {str(name): (int(one["rows"]), str(one["digest"])) for name, one in told["entities"].items()}
         return cls(
             asked={str(name): int(rows) for name, rows in told["asked"].items()}, times=float(told["times"]),
-            overrides=dict(told.get("set", {})),
+            overrides=dict(told.get("set", {})), only=tuple(map(str, told.get("only", ()))),
             rows={name: rows for name, (rows, _) in entities.items()},
             digests={name: digest for name, (_, digest) in entities.items()},
         )  # fmt: skip
@@ -39,7 +40,8 @@ class StageReceipt:
     def to_json(self) -> dict[str, Any]:
         entities = {name: {"rows": self.rows[name], "digest": self.digests[name]} for name in self.rows}
         overrides = {"set": dict(self.overrides)} if self.overrides else {}
-        return {"times": self.times, "asked": dict(self.asked), **overrides, "entities": entities}
+        only = {"only": list(self.only)} if self.only else {}
+        return {"times": self.times, "asked": dict(self.asked), **overrides, **only, "entities": entities}
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -3,10 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from typing import Any
 
-from ..engine import families, made
+import numpy as np
+from numpy.typing import NDArray
+
+from ..engine import BATCH, families, made, make_rows, needed
 from ..model.problems import TargetError, WeltigenError
 from ..plan import Plan
 from ..readers.world_json import world_to_json
@@ -18,11 +21,20 @@ from .target import Target
 Progress = Callable[[str, int], None]
 
 
+@dataclass(frozen=True, slots=True)
+class Only:
+    """Rows that are to be written alone, with what they refer to: `asked` in words, `rows` by entity as ordinals."""
+
+    asked: tuple[str, ...]
+    rows: Mapping[str, NDArray[np.int64]]
+
+
 def fill(
-    plan: Plan, target: Target, *, workers: int = 1, progress: Progress | None = None, there: tuple[StageReceipt, ...] = ()
-) -> Receipt:
+    plan: Plan, target: Target, *, workers: int = 1, progress: Progress | None = None, there: tuple[StageReceipt, ...] = (),
+    only: Only | None = None,
+) -> Receipt:  # fmt: skip
     """Write the rows of a plan's stages but for those that are `there`; `progress` is called with an entity and how many more of
-    its rows are written.
+    its rows are written. `only`: some rows, and what they refer to.
 
     On any failure, an interruption too, the target takes back what it wrote before the error goes on.
     """
@@ -39,6 +51,8 @@ def fill(
     def work(name: str, batch: Any) -> tuple[int, bytes, Any]:
         return batch.num_rows, block_digest(batch), target.convert(name, batch)
 
+    if only is not None:
+        return _fill_some(runtime[0], target, only, work, progress)
     try:
         for names in _together(stages, plan.order):
             for stage, digests in zip(runtime, blocks, strict=True):
@@ -56,6 +70,39 @@ def fill(
     except WeltigenError:
         target.abandon()
         raise
+    except OSError as error:
+        target.abandon()
+        raise TargetError(f"{target.name}: {(error.strerror or str(error)).lower()}; nothing was kept") from error
+    except BaseException:
+        target.abandon()
+        raise
+    return replace(receipt, notes=target.notes)
+
+
+def _fill_some(
+    runtime: PlanRuntime,
+    target: Target,
+    only: Only,
+    work: Callable[[str, Any], tuple[int, bytes, Any]],
+    progress: Progress | None,
+) -> Receipt:
+    """Some rows and what they refer to, entity by entity. The target is prepared."""
+    plan = runtime.plan
+    blocks: dict[str, list[bytes]] = {name: [] for name in plan.order}
+    try:
+        some = needed(runtime, only.rows)
+        for name, ordinals in some.items():
+            for start in range(0, ordinals.size, BATCH):
+                rows, digest, converted = work(name, make_rows(runtime, name, ordinals[start : start + BATCH]))
+                target.write(name, converted)
+                blocks[name].append(digest)
+                if progress is not None:
+                    progress(name, rows)
+            target.complete(name)
+        counts = {name: int(some[name].size) if name in some else 0 for name in plan.order}
+        part = replace(_stage_receipt(plan, blocks), only=only.asked, rows=counts)
+        receipt = Receipt(world=world_to_json(plan.world), seed=plan.seed, now=plan.now.isoformat(), parts=(part,))
+        target.finish(receipt)
     except OSError as error:
         target.abandon()
         raise TargetError(f"{target.name}: {(error.strerror or str(error)).lower()}; nothing was kept") from error

@@ -83,8 +83,27 @@ class CompressedJsonLines(JsonLines):
     def encode(self, batch: Batch) -> Any:
         return gzip.compress(super().encode(batch), compresslevel=6, mtime=0)  # members one after the other are one file
 
+    def open(self, file: Path, schema: Schema, earlier: Path | None = None) -> Writer:
+        return _Compressed(super().open(file, schema, earlier), bare=earlier is None)
+
     def _reading(self, file: Path) -> gzip.GzipFile:
         return gzip.open(file, "rb")
+
+
+class _Compressed:
+    """A file without rows holds an empty member: nothing at all would be no compressed file."""
+
+    def __init__(self, writer: Writer, bare: bool) -> None:
+        self._writer, self._bare = writer, bare
+
+    def write(self, encoded: Any, /) -> object:
+        self._bare = False
+        return self._writer.write(encoded)
+
+    def close(self) -> None:
+        if self._bare:
+            self._writer.write(gzip.compress(b"", mtime=0))
+        self._writer.close()
 
 
 def _value_of(name: str) -> str:

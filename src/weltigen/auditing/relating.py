@@ -29,7 +29,7 @@ def relating_rules(
     for relation in entity.relations:
         if not _on_the_way(world, entity, (relation.name,), store):
             continue
-        if relation.where is not None:
+        if relation.where is not None or relation.alike:
             yield _filter(world, entity, relation, store)
         if skip_counts:
             continue
@@ -98,10 +98,10 @@ def _agreement(world: World, entity: Entity, ancestor: str, one: Way, other: Way
 
 
 def _filter(world: World, entity: Entity, relation: Relation, store: Store) -> SetRule:
-    assert relation.where is not None
     target = world.entity(relation.target)
     joins, end = _joined(world, entity, (relation.name,), "one", store)
-    condition = exp.paren(parse(relation.where.expression, relation.where.dialect).tree.copy())
+    where = relation.where
+    condition = exp.paren(parse(where.expression, where.dialect).tree.copy() if where is not None else exp.true())
     for number, column in enumerate(list(condition.find_all(exp.Column))):
         alias = end
         if column.table:  # a field of a row to which the target refers
@@ -111,9 +111,11 @@ def _filter(world: World, entity: Entity, relation: Relation, store: Store) -> S
         name = next((f for f in target.field_names if f.lower() == column.name.lower()), column.name)
         column.replace(exp.column(exp.to_identifier(column.name if column.table else name, quoted=True), table=alias))
     shown, listed = _listed(entity, relation.columns)
-    broken = f"coalesce(NOT {condition.sql(store.dialect)}, 1 = 1)"
+    pairs = [f"{end}.{quoted(alike.theirs)} = this.{quoted(alike.own)}" for alike in relation.alike]
+    broken = f"coalesce(NOT ({' AND '.join([condition.sql(store.dialect), *pairs])}), 1 = 1)"
     query = f"SELECT {listed} FROM {store.table(entity)} AS this{joins} WHERE {broken}"
-    text = f"{relation.name} refers only to {relation.target} rows where {relation.where.expression}"
+    said = ([f"where {where.expression}"] if where is not None else []) + list(map(str, relation.alike))
+    text = f"{relation.name} refers only to {relation.target} rows {' and '.join(said)}"
     return SetRule(kind="filter", text=text, query=query, shown=shown, keys=len(entity.key))
 
 

@@ -6,13 +6,14 @@ from collections import deque
 from collections.abc import Callable, Iterator
 from concurrent.futures import Future, ThreadPoolExecutor
 from itertools import pairwise
-from typing import Any, NamedTuple, TypeVar
+from typing import Any, NamedTuple, NoReturn, TypeVar
 
 import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
 
-from ..model import TypeName
+from ..model import Problem, TypeName
+from ..model.problems import ImpossibleError
 from ..plan import EntityPlan
 from ..rows import PlanRuntime, verify
 from ..rows.ports import PlannedRows
@@ -52,7 +53,20 @@ def make_rows(runtime: PlanRuntime, entity: str, ordinals: NDArray[np.int64]) ->
 def _record_batch(rows: PlannedRows) -> Any:
     columns = [one_array(rows.column(name)) for name in rows.plan.columns]
     verify(rows)
-    return pa.RecordBatch.from_arrays(columns, schema=schema_of(rows.plan))
+    schema = schema_of(rows.plan)
+    for field, column in zip(schema, columns, strict=True):
+        if not field.nullable and column.null_count:
+            _refuse_null(rows, field.name)
+    return pa.RecordBatch.from_arrays(columns, schema=schema)
+
+
+def _refuse_null(rows: PlannedRows, column: str) -> NoReturn:
+    """What would leave a field empty that must not be is seen when a plan is settled; some rows alone may be made before that."""
+    rows.runtime.settle()
+    problem = Problem(
+        fact=f"{rows.name}.{column} must not be null, but nothing fills it", place=rows.plan.entity.field(column).place
+    )
+    raise ImpossibleError(problem)
 
 
 def batches(

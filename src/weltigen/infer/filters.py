@@ -9,8 +9,9 @@ from typing import Any
 from sqlglot import exp
 
 from ..expression import NotEvaluableError, parse
+from ..expression.alike import alike_through
 from ..expression.names import is_plain
-from ..model import Check, Entity, Relation, World
+from ..model import Alike, Check, Entity, PerOwner, PerPair, Relation, World
 from ..model.origins import Status
 from .conditions import conjuncts
 
@@ -34,10 +35,34 @@ def _filtered(world: World, entity: Entity) -> Entity:
             check = replace(check, status=Status.MET, met_by=f"{relation.name} refers only to such rows")
         elif found is not None:
             check = replace(check, status=Status.MET, met_by=found)
+        elif check.status is Status.OPEN and (led := _alike(world, entity, check, relations)) is not None:
+            relations[led.name] = led
+            check = replace(check, status=Status.MET, met_by=f"{led.name} refers to a row {led.alike[-1]}")
         elif check.status is Status.OPEN:
             _order(entity, check, relations)
         checks.append(check)
     return replace(entity, relations=tuple(relations.values()), checks=tuple(checks)) if relations else entity
+
+
+def _alike(world: World, entity: Entity, check: Check, relations: dict[str, Relation]) -> Relation | None:
+    """A reference whose target must have what the row has, where a row without such a target can refer to nothing, or itself.
+
+    Any other is drawn again until it fits, and the row's field with it.
+    """
+    found = alike_through(check.expression, check.dialect) if "." in check.expression else None
+    if found is None:
+        return None
+    name, (theirs, own) = found
+    relation = relations.get(name)
+    if relation is None or not entity.has(own) or not world.has(relation.target) or not world.entity(relation.target).has(theirs):
+        return None
+    free = relation.target == entity.name or all(entity.field(column).nullable for column in relation.columns)
+    owned = isinstance(entity.rows, PerOwner | PerPair)
+    decided = relation.weights or relation.spread or relation.choice or relation.tree or relation.present
+    told = entity.field(own).nullable or world.entity(relation.target).field(theirs).nullable or own in relation.columns
+    if not free or owned or decided or told:
+        return None
+    return replace(relation, alike=(*relation.alike, Alike(theirs=theirs, own=own, place=check.place)))
 
 
 _LOWER = {exp.LT: True, exp.LTE: False}

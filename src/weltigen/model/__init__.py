@@ -23,13 +23,14 @@ from .fields import (
     WeightsSource,
 )
 from .problems import Place, Problem, WeltigenError
-from .relations import EVEN, Choice, Favour, OnDelete, Relation, Same, Spread, Tree
+from .relations import EVEN, Alike, Choice, Favour, OnDelete, Relation, Same, Spread, Tree
 from .types import FieldType, TypeName
 from .world import FORMAT, Notice, World
 
 __all__ = [
     "EVEN",
     "FORMAT",
+    "Alike",
     "Allowed",
     "Bound",
     "Candidate",

@@ -81,6 +81,18 @@ class Tree:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Alike:
+    """The row referred to has in its field `theirs` what the row that refers to it has in its field `own`."""
+
+    theirs: str
+    own: str
+    place: Place | None = None
+
+    def __str__(self) -> str:
+        return f"with the same {self.own}" if self.theirs == self.own else f"whose {self.theirs} is the row's {self.own}"
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Choice:
     """A named way of choosing targets, with its parameters as they were written; planning knows what it means."""
 
@@ -95,9 +107,10 @@ class Relation:
 
     `name` is how the world file calls it: the column without its `_id`, or the target where only one
     reference goes there. `guess` says why a relation is believed in that no source declares. Only rows of the target that
-    keep `where`, a condition over its fields, are referred to. `weights` pairs keys of the target's rows with how often each
-    is referred to. `above` is another reference to the same target whose key is never greater than this one's; both may be the
-    same unless they are `unlike`. `choice` is a way of its own. `wished` is where the world file speaks of the reference.
+    keep `where`, a condition over its fields, and are `alike` the row itself, are referred to. `weights` pairs keys of the
+    target's rows with how often each is referred to. `above` is another reference to the same target whose key is never greater
+    than this one's; both may be the same unless they are `unlike`. `choice` is a way of its own.
+    `wished` is where the world file speaks of the reference.
     """
 
     name: str
@@ -117,6 +130,7 @@ class Relation:
     above: str | None = None
     same: tuple[Same, ...] = ()
     where: Check | None = None
+    alike: tuple[Alike, ...] = ()
     weights: tuple[tuple[str, float], ...] = ()
     spread: Spread | None = None
     tree: Tree | None = None

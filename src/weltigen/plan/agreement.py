@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ..model import Check, Entity, Tree
+from ..model import Alike, Check, Entity, Tree
 from ..model.ties import Way
 
 ITSELF = "the row itself: any other way would be a circle"
@@ -12,10 +12,11 @@ ITSELF = "the row itself: any other way would be a circle"
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Agreement:
-    """One thing in which the target of a reference agrees with what an earlier reference, `bringer`, brings.
+    """One thing in which the target of a reference agrees with what an earlier reference, `bringer`, brings, or with the row.
 
-    Either the value of a `column` that both hold, or the row of `ancestor` in which the ways `own`, on from the bringer's
-    target, and `theirs`, on from this one's, both end. `bringer` None: the row itself.
+    Either the value of a field of the row, `alike`; or the value of a `column` that both hold; or the row of `ancestor` in
+    which the ways `own`, on from the bringer's target, and `theirs`, on from this one's, both end.
+    `bringer` None: the row itself.
     """
 
     leader: str | None
@@ -23,6 +24,7 @@ class Agreement:
     from_leader: Way = ()
     from_target: Way = ()
     column: str | None = None
+    alike: Alike | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -49,7 +51,8 @@ class CandidateFilter:
         if self.chain and not self.optional:
             return ITSELF
         said = [f"with the same {agreement.column}" for agreement in self.agreements if agreement.column is not None]
-        said += [f"of the same {agreement.ancestor}" for agreement in self.agreements if agreement.column is None]
+        said += [f"of the same {agreement.ancestor}" for agreement in self.agreements if agreement.ancestor]
+        said += [str(agreement.alike) for agreement in self.agreements if agreement.alike is not None]
         said += [f"other than the {self.apart}"] if self.apart is not None else []
         said += [f"where {self.where.expression}"] if self.where is not None else []
         said += [f"that leaves a choice of {entity.relation(follower).target}" for follower in self.followers]
@@ -66,4 +69,4 @@ class CandidateFilter:
     def implied(self) -> Agreement | None:
         """The part that leaves no choice: where its bringer leads is where this reference must."""
         alone = len(self.agreements) == 1 and self.where is None and not self.earlier
-        return self.agreements[0] if alone and not self.agreements[0].from_target and self.agreements[0].column is None else None
+        return self.agreements[0] if alone and not self.agreements[0].from_target and self.agreements[0].ancestor else None

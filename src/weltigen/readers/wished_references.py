@@ -3,9 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from typing import Any
 
-from ..model import EVEN, Check, Choice, Entity, Favour, OnDelete, Relation, Same, Spread
+from ..expression.alike import alike_and_rest
+from ..model import EVEN, Alike, Check, Choice, Entity, Favour, OnDelete, Relation, Same, Spread
 from ..model import Tree as TreeForm
+from ..model.problems import nearest
 from .choices import READERS
 from .grammar import FavourSection, ReferenceSection, SpreadSection, TreeSection
 from .wishes import Wishes, find_relation, refers_to
@@ -53,7 +56,7 @@ class ReferenceWishes(Wishes):
             same=tuple(
                 Same(text=text, place=self.tree.value_place((*path, "same", number))) for number, text in enumerate(wish.same)
             ) if wish.same is not None else relation.same,
-            where=self._where(relation, wish.where, (*path, "where")) or relation.where,
+            **self._where(entity, relation, wish.where, (*path, "where")),
             weights=tuple(wish.weights.items()) if wish.weights else relation.weights,
             spread=self._spread(wish.rows, (*path, "rows")) or relation.spread,
             on_delete=self._on_delete(entity, relation, wish.on_delete, (*path, "on_delete")),
@@ -81,11 +84,24 @@ class ReferenceWishes(Wishes):
         found = (read(self, entity, relation, wish, path) for read in READERS)
         return next((choice for choice in found if choice is not None), None)
 
-    def _where(self, relation: Relation, text: str | None, path: Path) -> Check | None:
-        """A condition over the fields of the target."""
-        if text is None or not self.expression(self.world.entity(relation.target), text, path):
-            return None
-        return Check(expression=text, place=self.tree.place(path))
+    def _where(self, entity: Entity, relation: Relation, text: str | None, path: Path) -> dict[str, Any]:
+        """A condition over the fields of the target; in `species = row.species`, `row` is the row that refers to it."""
+        place = self.tree.place(path)
+        found = alike_and_rest(text) if text is not None and "row." in text.lower() else ([], text)
+        if found is None:
+            self.problem(path, f"'{text}' compares the row in a way that no layout keeps", "write FIELD = row.FIELD", value=True)
+            return {}
+        pairs, rest = found
+        target, alike = self.world.entity(relation.target), []
+        for theirs, own in pairs:
+            for one, name in ((target, theirs), (entity, own)):
+                if not one.has(name):
+                    self.problem(path, f"{one.name} has no field '{name}'", nearest(name, one.field_names), value=True)
+            alike.append(Alike(theirs=theirs, own=own, place=place))
+        out: dict[str, Any] = {"alike": tuple(alike)} if alike else {}
+        if rest is not None and self.expression(target, rest, path):
+            out["where"] = Check(expression=rest, place=place)
+        return out
 
     def _spread(self, wish: SpreadSection | None, path: Path) -> Spread | None:
         if wish is None:

@@ -13,6 +13,7 @@ from typing import Any
 
 import numpy as np
 import pyarrow as pa
+import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from ..model import EVEN, Favour, Problem, Relation, Tree
@@ -25,6 +26,7 @@ from ..plan.ports import Follow, Ordinals
 from ..randomness import Bits, ContiguousSplit, Levels
 from ..randomness.mixing import below
 from ..randomness.quantiles import Table, look_up, table
+from ..values.pools import one_array
 from .columns import numbered, whole_column
 from .ports import PlannedRuntime
 
@@ -205,6 +207,15 @@ class _Coded:
         self.relation = relation
         self._numbers: Ordinals | None = None
         self._of_target: Ordinals | None = None
+        self._values: Any = None
+        if agreement.alike is not None:
+            theirs = whole_column(runtime, relation.target, agreement.alike.theirs)
+            self._values = pc.unique(theirs.drop_null())
+            self._entity = entity.name
+            self.size = len(self._values) + 2
+            found = self._coded(theirs)
+            self._of_target = np.where(found, found, self.size - 1)  # null is what no row looks for
+            return
         if agreement.column is None:
             self.size = runtime.plan.entities[agreement.ancestor].total + 1
             return
@@ -224,8 +235,16 @@ class _Coded:
             self._of_target = np.concatenate(led) if led else np.zeros(0, np.int64)
         return self._of_target
 
+    def _coded(self, column: Any) -> Ordinals:
+        """Numbers of values from 1 on; 0 is a value that no row of the target has."""
+        found = pc.index_in(one_array(column), value_set=self._values)
+        return np.asarray(pc.add(found, 1).fill_null(0).cast(pa.int64()))
+
     def of_rows(self, follow: Follow, ordinals: Ordinals) -> tuple[Ordinals, NDArray[np.bool_]]:
         """The number that each row looks for, and whether it is known."""
+        if self.part.alike is not None:
+            own = self.runtime.rows(self._entity, ordinals).column(self.part.alike.own)
+            return self._coded(own.cast(self._values.type)), np.ones(len(ordinals), bool)
         bringer, own = self.part.leader, self.part.from_leader
         at = follow(bringer, own) if bringer is not None else self.runtime.lead(self.leader, ordinals, own)
         if self._numbers is not None:
@@ -297,10 +316,12 @@ def require_members(runtime: PlannedRuntime, entity_plan: EntityPlan, relation: 
     lost = every[known & (high <= low)]
     if lost.size:
         raise ImpossibleError(Problem(
-            fact=f"{relation.label} must refer to a {relation.target} of its own {agreement.ancestor}, but {lost.size:,} of"
+            fact=f"{relation.label} must refer to a {relation.target} "
+                 f"{agreement.alike or f'of its own {agreement.ancestor}'}, but {lost.size:,} of"
                  f" {every.size:,} have none (the first: {entity_plan.name}/{lost[0]})",
             place=relation.wished or relation.place,
-            hint=f"give each {agreement.ancestor} some {relation.target}: rows: {{per: {agreement.ancestor}, least: 1, …}}",
+            hint=f"let {agreement.alike.own} be what some {relation.target} has" if agreement.alike else
+                 f"give each {agreement.ancestor} some {relation.target}: rows: {{per: {agreement.ancestor}, least: 1, …}}",
         ))  # fmt: skip
 
 

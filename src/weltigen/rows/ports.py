@@ -31,6 +31,9 @@ class PlannedRuntime(RuntimePort, Protocol):
 
     def rows(self, entity: str, ordinals: Ordinals) -> PlannedRows: ...
 
+    def settle(self) -> None:
+        """ImpossibleError says what no rows can meet, as far as that shows only while some are made."""
+
     def whole(self, entity: str, path: Path) -> Column:
         """A whole column of a small entity, or of what a path leads to."""
 

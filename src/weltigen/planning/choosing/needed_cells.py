@@ -31,6 +31,8 @@ def agreed_cells(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> tup
             cells += [(entity_plan.name, column) for column in bringer.columns]
             cells += _along(plan, bringer.target, agreement.from_leader)
         cells += _along(plan, relation.target, agreement.from_target)
+        if agreement.alike is not None:
+            cells += [(entity_plan.name, agreement.alike.own), (relation.target, agreement.alike.theirs)]
     if candidates.where is not None:
         target = plan.entities[relation.target]
         cells += bind(plan.world, target.entity, candidates.where.expression, candidates.where.dialect).needs

@@ -22,6 +22,8 @@ def agree(plan: Plan, entity_plan: EntityPlan) -> EntityPlan:
     for relation in ordered:
         found = _shared_columns(plan, entity, relation, columns_brought) + _tied(entity_plan, relation, leading)
         agreements = tuple(_beyond_implied(agreement, candidates) for agreement in found)
+        if not (entity_plan.owner is not None and entity_plan.owner.relation == relation.name):
+            agreements += tuple(Agreement(leader=None, alike=alike) for alike in relation.alike)
         own = relation.target == entity.name
         if agreements or relation.where is not None:
             candidates[relation.name] = CandidateFilter(
@@ -203,7 +205,9 @@ def retried(plan: Plan, entity_plan: EntityPlan, settled: set[str]) -> tuple[set
         if not bringers or name in followed | settled or bringers in ([owner], [None]):
             continue
         names |= {name, *(bringer for bringer in bringers if bringer is not None)}
-        shared.update(dict.fromkeys(agreement.column or agreement.ancestor for agreement in candidates.agreements))
+        shared.update(
+            dict.fromkeys(agreement.column or agreement.ancestor or str(agreement.alike) for agreement in candidates.agreements)
+        )
     return names, ", ".join(shared)
 
 
@@ -218,5 +222,5 @@ def _always_there(plan: Plan, relation: Relation, candidates: CandidateFilter) -
         return False
     agreement, owner = candidates.agreements[0], target.relation(target.rows.per)
     if agreement.column is None:
-        return agreement.from_target == (owner.name,)
+        return agreement.alike is None and agreement.from_target == (owner.name,)
     return owner.columns == (relation.target_columns[relation.columns.index(agreement.column)],)

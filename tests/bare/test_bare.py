@@ -19,9 +19,9 @@ from .judges import Judge, Mariadb, Postgresql, Sqlite
 
 MODELS = int(os.environ.get("WELTIGEN_BARE_MODELS", "60"))
 FOUND = {
-    "sqlite": (22, 26, 48, 61, 222),
+    "sqlite": (22, 26, 48, 61, 210, 222, 301),
     "postgresql": (35, 85, 95, 144, 255, 298),
-    "mysql": (24, 51, 73, 180, 286),
+    "mysql": (24, 26, 51, 73, 84, 108, 180, 286, 364, 367),
 }  # seeds that found faults
 JUDGES = {"sqlite": Sqlite, "postgresql": Postgresql, "mysql": Mariadb}
 _TAKEN = 0.9  # of the models at least are accepted by their database, with their witness rows

@@ -54,7 +54,11 @@ def _field_rules(world: World, entity: Entity, field: Field, store: Store) -> It
         yield RowRule(kind="type", text=f"{field.name} is {field.type}", broken=wrong, columns=here)
     if not field.nullable:
         yield RowRule(kind="not null", text=f"{field.name} is not null", broken=store.absent(field.name), columns=here)
-    limits = field.limits
+    limits, kind = field.limits, field.type
+    for comparison, end in ((">=", kind.least), ("<=", kind.most)):
+        if end is not None:
+            text, broken = f"{field.name} is {comparison} {end}, as its type holds", f"NOT ({column} {comparison} {end})"
+            yield RowRule(kind="range", text=text, broken=broken, columns=here)
     if field.room is not None and field.type.name in TEXTS:
         yield RowRule(
             kind="length",

@@ -50,7 +50,8 @@ BARE_NUMERIC = (18, 4)  # `numeric` alone is unbounded in SQL; this is what we m
 class FieldType:
     """An SQL type with its parameters; `declared` keeps the spelling of a type that we do not model.
 
-    The `precision` of a moment is the bits of its seconds since 1970, where these are few (MySQL's TIMESTAMP).
+    The `precision` of a moment is the bits of its seconds since 1970, where these are few (MySQL's TIMESTAMP). A number lies
+    between `least` and `most` where its type says more than its name does (MySQL's unsigned ones, its tinyint and its year).
     """
 
     name: TypeName
@@ -60,6 +61,8 @@ class FieldType:
     values: tuple[str, ...] = ()
     element: FieldType | None = None
     declared: str | None = None
+    least: int | None = None
+    most: int | None = None
 
     def __str__(self) -> str:
         match self.name:

@@ -85,6 +85,14 @@ class EntityPlan:
         return tuple(f.name for f in self.entity.fields if not f.generated)
 
 
+def may_refer_to_none(entity: Entity, relation: Relation) -> bool:
+    """Whether a row that finds no row before it may refer to none; where its presence is exact, or it must be there, it refers to
+    itself."""
+    wishes = [relation.present, *(entity.field(column).present for column in relation.columns)]
+    exact = any(wish is not None and wish.when is not None and wish.share is None for wish in wishes)
+    return not exact and all(entity.field(column).nullable for column in relation.columns)
+
+
 def may_be_null(entity_plan: EntityPlan, relation: Relation) -> bool:
     """Whether a row may do without: the columns that no other reference brings may all be null."""
     candidates = entity_plan.candidate_filters.get(relation.name)

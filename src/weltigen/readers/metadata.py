@@ -140,9 +140,6 @@ def _type(draft: ModelDraft, table: TableDraft, column: Any, place: Place) -> Fi
         except (SQLAlchemyError, AttributeError, NotImplementedError):
             continue
         spelled = spelled_type(text, _OUR_DIALECTS[name])
-        table.checks += [
-            Check(expression=rule.replace("VALUE", f'"{column.name}"'), dialect="postgres", place=place) for rule in spelled.rules
-        ]
         if spelled.note:
             draft.notices.append(_notice(f"{table.name}.{column.name}: {spelled.note}", place))
         return spelled.type

@@ -12,6 +12,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from datetime import timedelta
 from functools import partial
+from math import prod
 from typing import Any
 
 import numpy as np
@@ -39,7 +40,8 @@ from .members import members_of
 from .ports import PlannedRows, PlannedRuntime
 from .taken import Taken
 
-ROUNDS = 400
+ROUNDS = 400  # in which each row draws anew
+_TOGETHER, _SEARCHES = 4_096, 128  # combinations that a row which found no place looks at together, and how often in all
 _GIVEN = np.uint64(1 << 62)  # codes from here on are values given by hand
 _BLOCK = 1 << 18  # rows of earlier stages that are looked at together
 
@@ -60,6 +62,16 @@ def work_out(runtime: PlannedRuntime, entity_plan: EntityPlan) -> Choices:
 def choices_of(runtime: PlannedRuntime, entity: str) -> Choices:
     """What was worked out beforehand for all rows of an entity; made once."""
     return runtime.shared(("choices", entity), lambda: work_out(runtime, runtime.plan.entities[entity]))
+
+
+@dataclass(frozen=True, slots=True)
+class _Tried:
+    """What some rows would hold; under each rule their keys, and whether these count; and which rows keep all else."""
+
+    targets: dict[str, Ordinals]
+    positions: dict[str, Any]
+    keys: list[tuple[NDArray[np.uint64], NDArray[np.bool_]]]
+    good: NDArray[np.bool_]
 
 
 class _Solver:
@@ -97,6 +109,10 @@ class _Solver:
             if not waiting.size:
                 self._let_rise()
                 return self.out
+        waiting = self._searched(waiting, locked)
+        if not waiting.size:
+            self._let_rise()
+            return self.out
         rules = " and ".join(map(str, self.precomputed.rules)) or "its references"
         raise ImpossibleError(Problem(
             fact=f"{self.entity.name}: {waiting.size:,} of {self.total:,} rows find no free place under {rules}",
@@ -122,7 +138,56 @@ class _Solver:
 
     # one round
 
+    def _searched(self, waiting: Ordinals, locked: dict[str, Ordinals]) -> Ordinals:
+        """Rows for which no round found a place look through the combinations of positions, row by row; those that still have
+        none."""
+        space, left = prod(digit.radix for digit in self.precomputed.fields), _SEARCHES
+        lost: list[int] = []
+        for at, row in enumerate(waiting.tolist()):
+            found = False
+            for start in range(0, space, _TOGETHER):
+                if not left or found:
+                    break
+                left -= 1
+                rows = np.full(min(_TOGETHER, space - start), row, np.int64)
+                tried = self._tried(rows, ROUNDS + start // _TOGETHER, locked, np.arange(start, start + rows.size))
+                good = tried.good & ~np.any(
+                    [self.taken[n].hold(key) & counts for n, (key, counts) in enumerate(tried.keys)], axis=0
+                )
+                if found := bool(good.any()):
+                    first = np.zeros(rows.size, bool)
+                    first[int(np.argmax(good))] = True
+                    self._keep(rows, tried, first)
+            if not found:
+                lost.append(row)
+            if not left:
+                return np.array([*lost, *waiting[at + 1 :].tolist()], np.int64)
+        return np.array(lost, np.int64)
+
     def _round(self, rows: Ordinals, turn: int, locked: dict[str, Ordinals]) -> NDArray[np.bool_]:
+        tried = self._tried(rows, turn, locked)
+        good = tried.good
+        for number, (key, counts) in enumerate(tried.keys):
+            candidates = np.flatnonzero(good & counts)
+            _, first = np.unique(key[candidates], return_index=True)
+            alone = np.zeros(rows.size, bool)
+            alone[candidates[first]] = True
+            alone[candidates[self.taken[number].hold(key[candidates])]] = False
+            good &= alone | ~counts
+        self._keep(rows, tried, good)
+        return good
+
+    def _keep(self, rows: Ordinals, tried: _Tried, good: NDArray[np.bool_]) -> None:
+        for number, (key, counts) in enumerate(tried.keys):
+            self.taken[number].add(key[good & counts])
+        for name, drawn in tried.targets.items():
+            self.out.targets[name][rows[good]] = drawn[good]
+        for name, position in tried.positions.items():
+            self.out.positions[name][rows[good]] = position[good]
+
+    def _tried(self, rows: Ordinals, turn: int, locked: dict[str, Ordinals], combinations: Ordinals | None = None) -> _Tried:
+        """What rows would hold, and whether that keeps all but the rules that rows differ by. `combinations` of positions are
+        counted from that which the round draws."""
         bits = self.precomputed.bits
         targets: dict[str, Ordinals] = {}
         good = np.ones(rows.size, bool)
@@ -144,23 +209,15 @@ class _Solver:
             digit.name: below(bits.for_purpose(f"round {turn} of {digit.name}").words(rows), digit.radix)
             for digit in self.precomputed.fields
         }
+        if combinations is not None:
+            for digit in self.precomputed.fields:
+                step = (combinations % digit.radix).astype(np.uint64)
+                positions[digit.name] = (positions[digit.name] + step) % np.uint64(digit.radix)
+                combinations = combinations // digit.radix
         for _, condition in self.precomputed.checks:
             good &= as_truth(condition.evaluate(partial(self._column, rows, targets, positions), rows.size), null=True)
         keys = [self._keys(rule, rows, targets, positions) for rule in self.precomputed.rules]
-        for number, (key, counts) in enumerate(keys):
-            candidates = np.flatnonzero(good & counts)
-            _, first = np.unique(key[candidates], return_index=True)
-            alone = np.zeros(rows.size, bool)
-            alone[candidates[first]] = True
-            alone[candidates[self.taken[number].hold(key[candidates])]] = False
-            good &= alone | ~counts
-        for number, (key, counts) in enumerate(keys):
-            self.taken[number].add(key[good & counts])
-        for name, drawn in targets.items():
-            self.out.targets[name][rows[good]] = drawn[good]
-        for name, position in positions.items():
-            self.out.positions[name][rows[good]] = position[good]
-        return good
+        return _Tried(targets, positions, keys, good)
 
     def _column(self, rows: Ordinals, targets: dict[str, Ordinals], positions: dict[str, Any], path: str) -> Any:
         """A column of the rows as they are drawn in this round."""

@@ -147,7 +147,23 @@ def _table(metadata: MetaData, entity: Entity, dialect: str | None) -> Table:
         if field.type.name is TypeName.ENUM and field.type.values:
             values = ", ".join(map(literal, field.type.values))
             parts.append(CheckConstraint(_literally(f"{quoted(field.name)} IN ({values})")))
+        if (limits := _type_limits(field)) is not None:
+            parts.append(CheckConstraint(_literally(limits)))
     return Table(entity.name, metadata, *parts, sqlite_autoincrement=never_again)
+
+
+def _type_limits(field: Field) -> str | None:
+    """What a type's name does not say of its numbers in SQLite."""
+    least, most, name = field.type.least, field.type.most, quoted(field.name)
+    if least is None and most is None:
+        return None
+    return (
+        f"{name} BETWEEN {least} AND {most}"
+        if None not in (least, most)
+        else f"{name} >= {least}"
+        if most is None
+        else f"{name} <= {most}"
+    )
 
 
 def _column(field: Field, rowid: bool, never_again: bool) -> Column[Any]:

@@ -35,6 +35,13 @@ class Axis:
     @property
     def natural_limits(self) -> tuple[int, int]:
         """The least and the greatest unit that the type can hold."""
+        low, high = self._limits_of_name()
+        one = 10**self.scale
+        if self.type.least is not None:
+            low = max(low, self.type.least * one)
+        return low, high if self.type.most is None else min(high, self.type.most * one)
+
+    def _limits_of_name(self) -> tuple[int, int]:
         name = self.type.name
         if name in INTEGERS:
             half = 1 << (INTEGER_BITS[name] - 1)

@@ -13,9 +13,13 @@ from ..randomness import WIDEST, Words
 from .axis import DAY, SECOND, Axis, axis_of
 from .registry import KindError, Request, Values, declare
 
+YEARS = 1901, 2155  # what a type holds that is a year (MySQL's)
+
 
 def stepped(axis: Axis, low: int, high: int, step: int, *, rising: bool = False) -> Values:
     """low, low + step, … up to high, in units of the axis; ValueError where that is empty."""
+    least, most = axis.natural_limits
+    low, high = low if axis.type.least is None else max(low, least), high if axis.type.most is None else min(high, most)
     if low > high:
         raise KindError(f"nothing lies between {axis.value(low)} and {axis.value(high)}")
     first = -(-low // step) * step if low % step else low
@@ -61,12 +65,18 @@ def _axis(request: Request) -> Axis:
 def number(request: Request) -> Values:
     axis = _axis(request)
     one = 10**axis.scale
+    least = axis.natural_limits[0]
+    first, last = (1 * one, 1000 * one) if least < 1000 * one else (least, least + 1000 * one)
+    if (request.type.least, request.type.most) == YEARS:
+        first, last = request.window[0].year - 10, request.window[1].year
     usual = [axis.units(read_literal(request.parameters[end], request.type)) if end in request.parameters else default
-             for end, default in (("from", 1 * one), ("to", 1000 * one))]  # fmt: skip
+             for end, default in (("from", first), ("to", last))]  # fmt: skip
     if {"from", "to"} <= set(request.parameters):
         return _numbers(request, axis, *_within(request, usual[0], min(usual[1], axis.natural_limits[1])))
     most = min(usual[1], axis.natural_limits[1])
-    low, high = _ends(request, min(usual[0], most // 10) if "from" not in request.parameters else usual[0], most)
+    low, high = _ends(
+        request, min(usual[0], most // 10) if "from" not in request.parameters and most < usual[1] else usual[0], most
+    )
     if request.low is None and low < 0 <= most and request.high is not None and request.high >= 0 and not request.unique:
         low = 0  # numbers are rarely negative where nobody says so
     if request.unique and request.high is None and "to" not in request.parameters:

@@ -7,7 +7,7 @@ from math import prod
 import numpy as np
 
 from ...model import Relation
-from ...plan.entity import EntityPlan
+from ...plan.entity import EntityPlan, may_refer_to_none
 from ...plan.keys import find_key
 from ...plan.plan import Plan
 from ...plan.ways.agreeing import Implied, Member
@@ -125,7 +125,7 @@ def _of_pair(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Referen
 
 
 def _to_itself(entity_plan: EntityPlan, relation: Relation, bits: Bits) -> ReferenceWay:
-    optional = all(entity_plan.entity.field(column).nullable for column in relation.columns)
+    optional = may_refer_to_none(entity_plan.entity, relation)
     total, tree = entity_plan.total, relation.tree
     if is_chain(entity_plan.entity, relation):
         return RowBefore(total) if optional else Itself()

@@ -8,7 +8,7 @@ from ...model import Entity, PerOwner, PerPair, Relation, World
 from ...model.changing import changed
 from ...model.ties import Way
 from ...plan.agreement import Agreement, CandidateFilter
-from ...plan.entity import EntityPlan, may_be_null
+from ...plan.entity import EntityPlan, may_be_null, may_refer_to_none
 from ...plan.plan import Plan
 
 
@@ -39,7 +39,11 @@ def agree(plan: Plan, entity_plan: EntityPlan) -> EntityPlan:
             other = next((o.name for o in ordered[:rank] if differs(o, relation)), None)
             candidates[relation.name] = changed(candidates[relation.name], apart=other)
     agreed = changed(entity_plan, reference_order=tuple(r.name for r in ordered), candidate_filters=candidates)
-    candidates = {name: changed(w, optional=may_be_null(agreed, entity.relation(name))) for name, w in candidates.items()}
+    for name, one in candidates.items():
+        relation = entity.relation(name)
+        own = relation.target == entity.name
+        optional = may_be_null(agreed, relation) and (not own or may_refer_to_none(entity, relation))
+        candidates[name] = changed(one, optional=optional)
     return _leave_a_choice(plan, changed(agreed, candidate_filters=candidates))
 
 

@@ -54,6 +54,19 @@ def read_range(entity: Entity, declared: Field, resolve: Any, now: datetime) -> 
             found.high, ends[True] = units, bound
         elif not upper and (found.low is None or units > found.low):
             found.low, ends[False] = units, bound
+    least, most = axis.natural_limits
+    if declared.type.least is not None and found.low is not None:
+        found.low = max(found.low, least)
+    if declared.type.most is not None and found.high is not None:
+        found.high = min(found.high, most)
+    if (found.low is not None and found.low > most) or (found.high is not None and found.high < least):
+        bound = ends[False] if found.low is not None and found.low > most else ends[True]
+        if declared.type.least is not None or declared.type.most is not None:
+            found.problems.append(Problem(
+                fact=f"{entity.name}.{declared.name}: nothing from {axis.value(least)} to {axis.value(most)} is {bound}",
+                place=bound.place or declared.place, hint=f"the ends are its type's; the other limit is from {_said(bound)}",
+            ))  # fmt: skip
+            return found
     if limits.multiple_of is not None:
         found.step = max(1, axis.units(read_literal(limits.multiple_of, declared.type)))
     if found.low is not None and found.high is not None and found.low > found.high:
@@ -115,6 +128,9 @@ def in_range(value: Value, span: Range) -> bool:
     if span.axis is None or isinstance(value, str | bytes):
         return True
     units = span.axis.units(value)
+    least, most = span.axis.natural_limits
+    if (span.axis.type.least is not None and units < least) or (span.axis.type.most is not None and units > most):
+        return False
     return (span.low is None or units >= span.low) and (span.high is None or units <= span.high)
 
 

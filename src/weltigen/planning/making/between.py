@@ -127,7 +127,7 @@ def _ends(
             far.append(_unless(absent, at + sign * bound.within, sign * _FAR))
     least, most = own.natural_limits
     timed = window[0] is not None and window[1] is not None
-    start = window[0] if window[0] is not None else 10**own.scale
+    start = window[0] if window[0] is not None else max(10**own.scale, least)
     end = window[1] - 1 if window[1] is not None else start + _usual_width(own)
     # an end that no cell sets in a row lies where the window does, or at a usual distance from the other end
     low: Any = _all(np.maximum, lows) if lows else -_FAR

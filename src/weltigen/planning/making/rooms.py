@@ -111,7 +111,8 @@ def _narrow(axis: Axis) -> bool:
     """Whether a type holds so little that values beside it reach its ends."""
     name = axis.type.name
     digits, scale = axis.type.digits if name is TypeName.NUMERIC else (99, 0)
-    return name in (TypeName.TIME, TypeName.SMALLINT) or digits - scale <= _FEW_DIGITS
+    few = axis.type.most is not None and axis.type.most < 1 << 17
+    return few or name in (TypeName.TIME, TypeName.SMALLINT) or digits - scale <= _FEW_DIGITS
 
 
 def _unit(axis: Axis) -> int:

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from contextlib import suppress
 from dataclasses import replace
 
 import numpy as np
 import pyarrow as pa
+from sqlglot import exp
 
 from ...model import ConstSource, Entity, Field, KindSource, PatternSource, ShapeSource, TypeName, WeightsSource
 from ...model.changing import changed
@@ -28,6 +30,7 @@ from ...plan.fields import (
     OneOf,
     Shaped,
 )
+from ...plan.own_checks import OwnCheck
 from ...randomness.quantiles import STEPS, Table, exponential, normal, skewed
 from ...randomness.quota import choose, thresholds
 from ...values import FromText, KindError, PersonPart, Request, Values, get_kind
@@ -74,9 +77,8 @@ def by_source(base: FieldPlan, entity_plan: EntityPlan, request: Request, values
         return changed(base, way=Drawn(_listed(values, field, None, request.fold), OneOf(tuple(values))))
     if _counts_up(entity_plan.entity, field):
         checks = entity_plan.own_checks.get(field.name)
-        return changed(
-            base, way=counting_up(entity_plan, base, request.seed, keeping(base, checks) if checks else None), kept=bool(checks)
-        )
+        keeps, named = (keeping(base, checks), _named(checks)) if checks else (None, [])
+        return changed(base, way=counting_up(entity_plan, base, request.seed, keeps, named), kept=bool(checks))
     if isinstance(source, KindSource):
         return _of_kind(base, request, source)
     return changed(base, way=_by_type(field, request))
@@ -135,6 +137,12 @@ def _by_type(field: Field, request: Request) -> Constant | Drawn:
         return Drawn(values_of(kind), OfKind(kind, by_type=True))
     known = of_database_type(field.type, request.window)
     return Drawn(known, OfType()) if known is not None else Drawn(values_of("code"), OfType(known=False))
+
+
+def _named(checks: Sequence[OwnCheck]) -> list[int]:
+    """The whole numbers that checks speak of."""
+    texts = {node.this for one in checks for node in one.expression.tree.find_all(exp.Literal) if not node.is_string}
+    return [int(text) for text in texts if text.isdigit()]
 
 
 def _counts_up(entity: Entity, field: Field) -> bool:

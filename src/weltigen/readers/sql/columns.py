@@ -40,7 +40,7 @@ def column(reading: Reading, table: TableDraft, part: Cursor) -> None:
 
 
 def typed(reading: Reading, table: TableDraft, field: str, place: Place | None, part: Cursor) -> dict[str, Any]:
-    """What the type that stands here says of a field; the rules which it brings become checks of the table."""
+    """What the type that stands here says of a field; the rules of a domain become checks of the table."""
     if not part.is_name():
         raise part.unexpected("a type")
     word = part.word()
@@ -50,8 +50,6 @@ def typed(reading: Reading, table: TableDraft, field: str, place: Place | None, 
         given |= {"identity": True, "nullable": False}
     if spelled.note:
         reading.notice(f"{table.name}.{field}: {spelled.note}", place)
-    for rule in spelled.rules:
-        table.checks.append(reading.check(reading.rewritten(rule, "value", field), None, place))
     if (domain := spelled.domain) is not None:
         given |= {"nullable": domain.nullable, "default": domain.default}
         for name, rule in domain.checks:

@@ -82,7 +82,7 @@ def create_domain(reading: Reading, cursor: Cursor) -> None:
     cursor.take("AS")
     spelled = read_type(cursor, reading.types)
     under = spelled.domain or Domain(type=spelled.type)
-    checks = [*under.checks, *((None, rule) for rule in spelled.rules)]
+    checks = [*under.checks]
     nullable, default, constraint = under.nullable, under.default, None
     while cursor:
         if cursor.take("CONSTRAINT"):

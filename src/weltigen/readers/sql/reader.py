@@ -19,6 +19,7 @@ from .reading import Reading
 from .rows import read_copy, read_insert
 from .tables import create_table
 from .tokens import Script, Statement
+from .years import with_whole_years
 
 # statements that say nothing about the model and are not worth a word
 _QUIET = frozenset(
@@ -49,6 +50,9 @@ def read_ddl(sql: str, file: str, dialect: str | None = None, *, lines: bool = T
             fact=f"no table is declared here; only this: {odd.what}" if odd else "no table is declared here",
             place=odd.place if odd else Place(file=file), hint=f"a model needs at least one CREATE TABLE; read as {dialect}",
         ))  # fmt: skip
+    if reading.script.dialect.sqlglot == "mysql":
+        for table in draft.tables:
+            with_whole_years(table)
     return draft.freeze(file, dialect)
 
 

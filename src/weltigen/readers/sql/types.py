@@ -1,11 +1,11 @@
-"""SQL types as the three databases spell them, turned into field types and the rules that a type implies."""
+"""SQL types as the three databases spell them, turned into field types."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
 
-from ...model.types import FieldType, TypeName
+from ...model.types import NUMBERS, FieldType, TypeName
 from .cursor import Cursor
 from .dialects import dialect_named
 from .tokens import Script
@@ -54,6 +54,7 @@ _UNSIGNED = {
     "tinyint": (TypeName.SMALLINT, 255), "smallint": (TypeName.INTEGER, 65_535), "mediumint": (TypeName.INTEGER, 16_777_215),
     "int": (TypeName.BIGINT, 4_294_967_295), "integer": (TypeName.BIGINT, 4_294_967_295), "bigint": (TypeName.BIGINT, None),
 }  # fmt: skip
+YEARS = 1901, 2155  # of MySQL's YEAR
 _TEXT_ROOM = {"tinytext": 255, "name": 63}
 NOT_A_TYPE = frozenset(
     "CONSTRAINT PRIMARY UNIQUE NOT NULL CHECK DEFAULT COLLATE REFERENCES GENERATED AS AUTO_INCREMENT AUTOINCREMENT "
@@ -82,12 +83,11 @@ class NamedTypes:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Spelled:
-    """A type as it stood in a declaration. `rules` are conditions on `VALUE`; `note` says what is not understood of it."""
+    """A type as it stood in a declaration; `note` says what is not understood of it."""
 
     type: FieldType
     counts_up: bool = False
     domain: Domain | None = None
-    rules: tuple[str, ...] = ()
     note: str | None = None
 
 
@@ -162,18 +162,19 @@ def _spelled(
         return replace(spelled, type=FieldType(name=TypeName.BIGINT))
     if unsigned and name in _UNSIGNED:
         wider, most = _UNSIGNED[name]
-        return replace(spelled, type=FieldType(name=wider), rules=(f"VALUE BETWEEN 0 AND {most}" if most else "VALUE >= 0",))
+        return replace(spelled, type=FieldType(name=wider, least=0, most=most))
     if unsigned:
-        return replace(spelled, rules=("VALUE >= 0",))
+        return replace(spelled, type=replace(spelled.type, least=0))
     if name in _SIGNED:
-        return replace(spelled, rules=("VALUE BETWEEN {} AND {}".format(*_SIGNED[name]),))
+        least, most = _SIGNED[name]
+        return replace(spelled, type=replace(spelled.type, least=least, most=most))
     if mysql and type_name in (TypeName.DOUBLE, TypeName.REAL) and len(numbers) == 2:
         most = 10 ** (numbers[0] - numbers[1]) - 1
-        return replace(spelled, rules=(f"VALUE BETWEEN -{most} AND {most}",))
+        return replace(spelled, type=replace(spelled.type, least=-most, most=most))
     if mysql and name == "timestamp":
         return replace(spelled, type=replace(spelled.type, precision=32))
     if name == "year":
-        return replace(spelled, rules=("VALUE BETWEEN 1901 AND 2155",))
+        return replace(spelled, type=replace(spelled.type, least=YEARS[0], most=YEARS[1]))
     return spelled
 
 
@@ -242,7 +243,7 @@ def _arrays(cursor: Cursor, spelled: Spelled) -> Spelled:
             cursor.take("]")
     if not dimensions:
         return spelled
-    return replace(spelled, type=FieldType(name=TypeName.ARRAY, element=spelled.type), rules=(), domain=None)
+    return replace(spelled, type=FieldType(name=TypeName.ARRAY, element=spelled.type), domain=None)
 
 
 def _sqlite_type(cursor: Cursor) -> Spelled:
@@ -265,7 +266,7 @@ def _sqlite_type(cursor: Cursor) -> Spelled:
     found = _plain(type_name, name, numbers, tuple(arguments), zoned, mysql=False)
     if found.name in (TypeName.INTEGER, TypeName.SMALLINT) and name in ("integer", "int", "tinyint", "year", "mediumint"):
         found = FieldType(name=TypeName.BIGINT if name in ("integer", "int") else found.name)
-    return Spelled(type=found, rules=("VALUE >= 0",) if unsigned else ())
+    return Spelled(type=replace(found, least=0) if unsigned and found.name in NUMBERS else found)
 
 
 _AFFINITIES = (

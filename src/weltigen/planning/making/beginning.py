@@ -1,0 +1,110 @@
+"""Where keys begin that must be above other columns of their row: CHECK (id > visit_id), CHECK (number <= id).
+
+A key counts from 1 because nobody said where else; so it begins past what it is compared with.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+from sqlglot import exp
+
+from ...expression import NotEvaluableError, parse
+from ...infer.conditions import conjuncts
+from ...plan.entity import EntityPlan
+from ...plan.fields import Counting, Drawn, FieldPlan
+from ...plan.keys import ends_of_counting
+from ...plan.plan import Plan
+from .counting_up import has_least
+
+_ABOVE = {exp.GT: True, exp.GTE: False}
+_BELOW = {exp.LT: True, exp.LTE: False}
+
+
+def begin_above(plan: Plan, entity_plan: EntityPlan, planned: dict[str, FieldPlan]) -> dict[str, FieldPlan]:
+    """The fields with keys that begin where all rows have room below them."""
+    keys = {name for name, one in planned.items() if _is_free(entity_plan, one)}
+    for upper, lower, strict in _orders(entity_plan, keys) if keys else ():
+        one = planned[upper]
+        assert isinstance(one.way, Counting) and one.axis is not None
+        top = _top(plan, entity_plan, planned, lower)
+        if top is None or top + strict <= one.way.first:
+            continue
+        high, step = one.axis.natural_limits[1] if one.high is None else one.high, one.way.step
+        last = max(0, entity_plan.total - 1) * step
+        first = min(-(-(top + strict) // step) * step, (high - last) // step * step)
+        if first > one.way.first:
+            planned = {**planned, upper: replace(one, way=replace(one.way, first=first, room=(high - first) // step + 1))}
+    return planned
+
+
+def _is_free(entity_plan: EntityPlan, one: FieldPlan) -> bool:
+    """Whether nobody said where a key begins. Rows of later stages go on from those before them."""
+    way = one.way
+    plain = isinstance(way, Counting) and way.numbers is None and way.gaps is None and one.field.numbering is None
+    return plain and not entity_plan.fixed and entity_plan.earlier is None and not has_least(one.field)
+
+
+def _orders(entity_plan: EntityPlan, keys: set[str]) -> Iterator[tuple[str, str, bool]]:
+    """A key, the column that it must be above, and whether the two must differ."""
+    folded = {name.lower(): name for name in entity_plan.entity.field_names}
+    for check in entity_plan.entity.checks:
+        if not any(key.lower() in check.expression.lower() for key in keys):
+            continue
+        try:
+            parts = conjuncts(parse(check.expression, check.dialect).tree.copy().unnest())
+        except NotEvaluableError:
+            continue
+        for node in (part.unnest() for part in parts):
+            if type(node) not in _ABOVE and type(node) not in _BELOW:
+                continue
+            sides = [_plain(side) for side in (node.this, node.expression)]
+            if not all(isinstance(side, exp.Column) and not side.table for side in sides):
+                continue
+            names = [folded.get(side.name.lower(), "") for side in sides]
+            upper, lower = names if type(node) in _ABOVE else names[::-1]
+            if upper in keys and lower and lower not in keys:
+                yield upper, lower, _ABOVE.get(type(node), _BELOW.get(type(node), False))
+
+
+def _plain(node: Any) -> Any:
+    while isinstance(node, exp.Paren | exp.Cast):
+        node = node.this
+    return node
+
+
+def _top(plan: Plan, entity_plan: EntityPlan, planned: dict[str, FieldPlan], name: str) -> int | None:
+    """The greatest value, as a whole number, that a column of the row may have; None where no key needs to give way to it."""
+    entity = entity_plan.entity
+    relation = next((relation for relation in entity.relations if name in relation.columns), None)
+    if relation is not None:
+        if relation.target == entity.name:
+            return None  # rows refer to those before them, whose keys are lower
+        target = plan.entities[relation.target]
+        theirs = target.fields.get(relation.target_columns[relation.columns.index(name)])
+        return _greatest(target, theirs) if theirs is not None else None
+    own = planned[name]
+    ruled = any(name in rule.columns for rule in (*entity.unique_rules, *(r.rule for r in entity_plan.reduced)))
+    if not ruled and not entity_plan.own_checks.get(name) and len(own.cell_bounds) == 1 and own.axis is not None:
+        low = own.low if own.low is not None else max(1, own.axis.natural_limits[0])
+        return int(-(-low // 10**own.axis.scale))  # it is drawn below the key, where there is room for the least of its values
+    return _greatest(entity_plan, own)
+
+
+def _greatest(entity_plan: EntityPlan, one: FieldPlan) -> int | None:
+    if one.axis is None:
+        return None
+    if isinstance(one.way, Counting):
+        return ends_of_counting(entity_plan, one.way)[1]
+    if isinstance(one.way, Drawn) and one.way.values.space:
+        space = one.way.values.space
+        some = np.unique(np.linspace(0, space - 1, min(space, 64)).astype(np.uint64))
+        top = int(one.axis.read(one.way.values.decode(some)).max())
+    elif one.high is not None:
+        top = one.high
+    else:
+        return None
+    return int(-(-top // 10**one.axis.scale))

@@ -36,9 +36,10 @@ test: $(READY) servers
 fuzz: $(READY)
 	WELTIGEN_MODELS=$(or $(N),3000) $(BIN)/pytest -n auto --dist worksteal tests/plan/test_models.py
 
-# models that a database accepts, made up around rows that it accepted: N of them over three databases, 3,000 when not given
+# models that a database accepts, made up around rows that it accepted: N of them over three databases, 3,000 when not given,
+# from the seed FIRST on
 fuzz-bare: $(READY) servers
-	WELTIGEN_BARE_MODELS=$(or $(N),3000) $(BIN)/pytest -n auto --dist worksteal tests/bare
+	WELTIGEN_BARE_FIRST=$(or $(FIRST),0) WELTIGEN_BARE_MODELS=$(or $(N),3000) $(BIN)/pytest -n auto --dist worksteal tests/bare
 
 # what is broken: N mutations of models, world files and options, 2,000 when not given
 fuzz-broken: $(READY)

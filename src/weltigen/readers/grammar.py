@@ -114,7 +114,11 @@ class ReferenceSection(ChoiceKeys):  # type: ignore[valid-type, misc]
         description="Where another way from the row leads, the target leads too: `[port]`, the way `[sailing.port]`, or "
         "`[sailing.port = berth.port]`.",
     )
-    where: Expression | None = Field(None, description="Only rows of the target for which this is true are referred to.")
+    where: Expression | None = Field(
+        None,
+        description="Only rows of the target for which this is true are referred to; in `species = row.species`, `row` is the "
+        "referring row.",
+    )
     weights: dict[str, Weight] | None = Field(
         None, description="Fixed rows of the target by key or another unique field, each as often as it says."
     )

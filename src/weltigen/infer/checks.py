@@ -17,6 +17,7 @@ from ..model.literals import read_literal
 from ..model.origins import Origin, Status
 from ..model.types import INTEGERS, MOMENTS, ORDERED, TEXTS
 from .conditions import conjuncts, disjuncts, is_now, joined, trimmed
+from .patterns_of_presence import settle_presence
 from .present import PresenceLimits
 
 _MIRROR: dict[Comparison, Comparison] = {">": "<", ">=": "<=", "<": ">", "<=": ">="}
@@ -28,7 +29,7 @@ def understand_checks(world: World) -> World:
     notes = list(world.notices)
     entities = []
     for entity in world.entities:
-        reader = _Reader(entity)
+        reader = _Reader(settle_presence(entity) if len(entity.checks) > 1 else entity)
         checks = []
         for check in entity.checks:
             if check.status is not Status.OPEN:  # read before

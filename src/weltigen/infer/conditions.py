@@ -47,9 +47,33 @@ def is_now(node: Any) -> bool:
 
 
 def conjuncts(node: Any) -> list[Any]:
-    """What must hold at once. Negations are drawn inwards as far as they go."""
-    node = inward(node)
+    """What must hold at once. Negations are drawn inwards as far as they go, and what can never be true is left out."""
+    node = _without_never(inward(node))
     return [*conjuncts(node.this), *conjuncts(node.expression)] if isinstance(node, exp.And) else [node]
+
+
+def _without_never(node: Any) -> Any:
+    """Alternatives without those that ask for a value and for none: `x IS NOT NULL AND x IS NULL`."""
+    if not isinstance(node, exp.Or):
+        return node
+    parts = disjuncts(node)
+    possible = [part for part in parts if not _is_never(part)]
+    return inward(joined(possible)) if possible and len(possible) < len(parts) else node
+
+
+def _is_never(node: Any) -> bool:
+    asked: dict[bool, set[str]] = {True: set(), False: set()}
+    waiting = [node]
+    while waiting:
+        part = inward(waiting.pop())
+        if isinstance(part, exp.And):
+            waiting += [part.this, part.expression]
+            continue
+        there = isinstance(part, exp.Not)
+        test = inward(part.this) if there else part
+        if isinstance(test, exp.Is) and isinstance(test.expression, exp.Null):
+            asked[there].add(test.this.sql())
+    return bool(asked[True] & asked[False])
 
 
 _OPPOSITE = {exp.GT: exp.LTE, exp.GTE: exp.LT, exp.LT: exp.GTE, exp.LTE: exp.GT, exp.EQ: exp.NEQ, exp.NEQ: exp.EQ}

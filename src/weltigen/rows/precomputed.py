@@ -25,7 +25,7 @@ from ..model.folding import Fold
 from ..model.literals import read_stored
 from ..model.problems import ImpossibleError
 from ..model.ties import Way
-from ..plan.entity import EntityPlan, may_be_null
+from ..plan.entity import EntityPlan, may_be_null, may_refer_to_none
 from ..plan.fields import Counting, Drawn
 from ..plan.folding import fold_in_rules, folded_column
 from ..plan.formulas import as_truth
@@ -41,6 +41,7 @@ from .ports import PlannedRows, PlannedRuntime
 from .taken import Taken
 
 ROUNDS = 400  # in which each row draws anew
+_TO_NONE = 200  # rounds after which every second one lets rows refer to nothing where they may
 _TOGETHER, _SEARCHES = 4_096, 128  # combinations that a row which found no place looks at together, and how often in all
 _GIVEN = np.uint64(1 << 62)  # codes from here on are values given by hand
 _BLOCK = 1 << 18  # rows of earlier stages that are looked at together
@@ -91,6 +92,14 @@ class _Solver:
             for r in self.relations
             if r.name in entity_plan.candidate_filters
         }
+        # what other rows refer to by a key that holds it must be there
+        asked = {
+            c for e in runtime.plan.world.entities for r in e.relations if r.target == self.entity.name for c in r.target_columns
+        }
+        self.loose = {
+            r.name for r in self.relations
+            if may_be_null(entity_plan, r) and may_refer_to_none(self.entity, r) and not asked & set(r.columns)
+        }  # fmt: skip
         self.given = {name: self._given_values(name) for name in self.out.positions}
         self._whole_codes: dict[tuple[str, tuple[str, ...]], Ordinals] = {}
         self._whole_words: dict[tuple[str, str], NDArray[np.uint64]] = {}
@@ -265,6 +274,8 @@ class _Solver:
     ) -> tuple[Ordinals, NDArray[np.bool_]]:
         """A target for each row, and whether there is one where there must be."""
         every = np.ones(rows.size, bool)
+        if turn >= _TO_NONE and turn % 2 and relation.name in self.loose:
+            return np.full(rows.size, -1, np.int64), every
         owner = self.plan.owner
         if owner is not None and owner.relation == relation.name:
             return self.rows.owners()[0][rows], every

@@ -5,7 +5,7 @@ A key counts from 1 because nobody said where else; so it begins past what it is
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from dataclasses import replace
 from typing import Any
 
@@ -14,23 +14,22 @@ from sqlglot import exp
 
 from ...expression import NotEvaluableError, parse
 from ...infer.conditions import conjuncts
+from ...model import TypeName
 from ...plan.entity import EntityPlan
 from ...plan.fields import Counting, Drawn, FieldPlan
 from ...plan.keys import ends_of_counting
-from ...plan.plan import Plan
-from .counting_up import has_least
 
 _ABOVE = {exp.GT: True, exp.GTE: False}
 _BELOW = {exp.LT: True, exp.LTE: False}
 
 
-def begin_above(plan: Plan, entity_plan: EntityPlan, planned: dict[str, FieldPlan]) -> dict[str, FieldPlan]:
-    """The fields with keys that begin where all rows have room below them."""
+def begin_above(others: Mapping[str, EntityPlan], entity_plan: EntityPlan, planned: dict[str, FieldPlan]) -> dict[str, FieldPlan]:
+    """The fields with keys that begin where all rows have room below them. `others`: entities as far as they are prepared."""
     keys = {name for name, one in planned.items() if _is_free(entity_plan, one)}
     for upper, lower, strict in _orders(entity_plan, keys) if keys else ():
         one = planned[upper]
         assert isinstance(one.way, Counting) and one.axis is not None
-        top = _top(plan, entity_plan, planned, lower)
+        top = _top(others, entity_plan, planned, lower)
         if top is None or top + strict <= one.way.first:
             continue
         high, step = one.axis.natural_limits[1] if one.high is None else one.high, one.way.step
@@ -45,7 +44,7 @@ def _is_free(entity_plan: EntityPlan, one: FieldPlan) -> bool:
     """Whether nobody said where a key begins. Rows of later stages go on from those before them."""
     way = one.way
     plain = isinstance(way, Counting) and way.numbers is None and way.gaps is None and one.field.numbering is None
-    return plain and not entity_plan.fixed and entity_plan.earlier is None and not has_least(one.field)
+    return plain and not entity_plan.fixed and entity_plan.earlier is None
 
 
 def _orders(entity_plan: EntityPlan, keys: set[str]) -> Iterator[tuple[str, str, bool]]:
@@ -59,14 +58,18 @@ def _orders(entity_plan: EntityPlan, keys: set[str]) -> Iterator[tuple[str, str,
         except NotEvaluableError:
             continue
         for node in (part.unnest() for part in parts):
-            if type(node) not in _ABOVE and type(node) not in _BELOW:
+            if type(node) not in _ABOVE and type(node) not in _BELOW and not isinstance(node, exp.NEQ):
                 continue
             sides = [_plain(side) for side in (node.this, node.expression)]
             if not all(isinstance(side, exp.Column) and not side.table for side in sides):
                 continue
             names = [folded.get(side.name.lower(), "") for side in sides]
-            upper, lower = names if type(node) in _ABOVE else names[::-1]
-            if upper in keys and lower and lower not in keys:
+            upper, lower = names if type(node) in _ABOVE or (names[0] in keys and isinstance(node, exp.NEQ)) else names[::-1]
+            if isinstance(node, exp.NEQ):  # a column of many values is drawn again where it is the key
+                few = lower in entity_plan.entity.field_names and entity_plan.entity.field(lower).type.name is TypeName.BOOLEAN
+                if few and upper in keys:
+                    yield upper, lower, True
+            elif upper in keys and lower and lower not in keys:
                 yield upper, lower, _ABOVE.get(type(node), _BELOW.get(type(node), False))
 
 
@@ -76,14 +79,14 @@ def _plain(node: Any) -> Any:
     return node
 
 
-def _top(plan: Plan, entity_plan: EntityPlan, planned: dict[str, FieldPlan], name: str) -> int | None:
+def _top(others: Mapping[str, EntityPlan], entity_plan: EntityPlan, planned: dict[str, FieldPlan], name: str) -> int | None:
     """The greatest value, as a whole number, that a column of the row may have; None where no key needs to give way to it."""
     entity = entity_plan.entity
     relation = next((relation for relation in entity.relations if name in relation.columns), None)
     if relation is not None:
         if relation.target == entity.name:
             return None  # rows refer to those before them, whose keys are lower
-        target = plan.entities[relation.target]
+        target = others[relation.target]
         theirs = target.fields.get(relation.target_columns[relation.columns.index(name)])
         return _greatest(target, theirs) if theirs is not None else None
     own = planned[name]
@@ -95,6 +98,8 @@ def _top(plan: Plan, entity_plan: EntityPlan, planned: dict[str, FieldPlan], nam
 
 
 def _greatest(entity_plan: EntityPlan, one: FieldPlan) -> int | None:
+    if one.field.type.name is TypeName.BOOLEAN:
+        return 1
     if one.axis is None:
         return None
     if isinstance(one.way, Counting):

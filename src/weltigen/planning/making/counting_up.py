@@ -9,6 +9,7 @@ from numpy.typing import NDArray
 
 from ...expression import NotEvaluableError
 from ...model import Field
+from ...model.origins import Origin
 from ...plan.entity import EntityPlan
 from ...plan.fields import Counting, FieldPlan
 from ...randomness import Gaps, key
@@ -34,8 +35,8 @@ def counting_up(
     high = axis.natural_limits[1] if base.high is None else base.high
     low = base.low if base.low is not None else min(1, high - (rows - 1) * step)
     low = max(low, axis.natural_limits[0])
-    if not has_least(base.field) and 1 + (rows - 1) * step <= high:
-        low = max(low, 1)  # what leaves room for other cells asks for no key of 0
+    if not _says_least(base.field) and 1 + (rows - 1) * step <= high:
+        low = max(low, 1)  # keys begin with 1 where 0 would do, too
     said, gaps, more = base.field.numbering, None, 1.0
     if said is not None and said.start is not None:
         if not low <= said.start <= high and (base.low is not None or said.start > high):
@@ -62,9 +63,11 @@ def counting_up(
     return Counting(first=shift, step=step, room=room, numbers=numbers, gaps=gaps, shift=shift)
 
 
-def has_least(field: Field) -> bool:
-    """Whether it is declared or said where a field's values begin."""
-    return any(not bound.path and bound.comparison in (">", ">=") for bound in field.limits.bounds)
+def _says_least(field: Field) -> bool:
+    """Whether a world file says where a field's values begin."""
+    return any(
+        not bound.path and bound.comparison in (">", ">=") and bound.origin is Origin.SAID for bound in field.limits.bounds
+    )
 
 
 def _numbers(

@@ -65,7 +65,7 @@ def prepare_fields(plan: Plan) -> Plan:
             if spaced is field and not problems:
                 planned[field.name] = _spaced(plan, entity_plan, planned[field.name], problems)
         planned = widened(plan, entity_plan, planned, partial(_with_more, plan, entity_plan))
-        planned = begin_above(plan, entity_plan, planned)
+        planned = begin_above({**plan.entities, **{one.name: one for one in prepared}}, entity_plan, planned)
         people, trouble = _people(plan, entity_plan, planned)
         cohorts = {name: _of_cohort(plan, entity_plan, one, problems) for name, one in entity_plan.cohorts.items()}
         prepared.append(changed(entity_plan, fields=planned, people=people, cohorts=cohorts))

@@ -1,0 +1,88 @@
+"""Which fields must always be there, or never, by all checks on presence together.
+
+`(a IS NULL) = (b IS NULL)` and `NOT (a IS NOT NULL AND b IS NOT NULL)` leave one pattern alone: neither is there. Each check by
+itself says less; so the patterns that pass all of them are gone through.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from itertools import product
+from typing import Any
+
+from sqlglot import exp
+
+from ..expression import NotEvaluableError, condition_tree
+from ..model import Entity, Present
+from ..model.graphs import connected_groups
+from ..model.origins import Origin, Status
+from .conditions import conjuncts
+
+_MOST = 10  # fields whose patterns are gone through
+
+
+def settle_presence(entity: Entity) -> Entity:
+    """The entity with fields that must always be there declared so, and those that never may left empty."""
+    folded = {field.name.lower(): field for field in entity.fields}
+    parts: list[tuple[Any, frozenset[str], Any]] = []
+    for check in entity.checks:
+        if check.status is not Status.OPEN or "null" not in check.expression.lower():
+            continue
+        try:
+            tree = condition_tree(check.expression, check.dialect)
+        except NotEvaluableError:
+            continue
+        for part in conjuncts(tree):
+            names = _presence_only(part)
+            if names and names <= folded.keys():
+                parts.append((part, names, check))
+    out = {field.name: field for field in entity.fields}
+    for group in connected_groups(parts, lambda part: part[1]):
+        named = sorted({name for _, theirs, _ in group for name in theirs})
+        if not 1 < len(named) <= _MOST or len(group) < 2:
+            continue
+        sides = [(True, False) if folded[name].nullable else (True,) for name in named]
+        patterns = [dict(zip(named, one, strict=True)) for one in product(*sides)]
+        allowed = [one for one in patterns if all(_truth(part, one) for part, _, _ in group)]
+        for name in named if allowed else ():
+            field = out[folded[name].name]
+            if field.nullable and all(one[name] for one in allowed):
+                out[field.name] = replace(field, nullable=False)
+            elif (
+                field.nullable
+                and not any(one[name] for one in allowed)
+                and (field.present is None or field.present.origin is Origin.GUESSED)
+            ):
+                never = Present(share=0.0, place=group[0][2].place, origin=Origin.CHECK)
+                out[field.name] = replace(field, present=never)
+    return replace(entity, fields=tuple(out.values())) if tuple(out.values()) != entity.fields else entity
+
+
+def _presence_only(node: Any) -> frozenset[str]:
+    """The columns of which a condition asks whether they are there, and nothing else; none where it asks for more."""
+    match node:
+        case exp.Paren() | exp.Not():
+            return _presence_only(node.this)
+        case exp.Is() if isinstance(node.expression, exp.Null) and isinstance(node.this.unnest(), exp.Column):
+            return frozenset({node.this.unnest().name.lower()})
+        case exp.And() | exp.Or() | exp.EQ() | exp.NEQ():
+            sides = _presence_only(node.this), _presence_only(node.expression)
+            return sides[0] | sides[1] if all(sides) else frozenset()
+    return frozenset()
+
+
+def _truth(node: Any, there: dict[str, bool]) -> bool:
+    match node:
+        case exp.Paren():
+            return _truth(node.this, there)
+        case exp.Not():
+            return not _truth(node.this, there)
+        case exp.Is():
+            return not there[node.this.unnest().name.lower()]
+        case exp.And():
+            return _truth(node.this, there) and _truth(node.expression, there)
+        case exp.Or():
+            return _truth(node.this, there) or _truth(node.expression, there)
+        case exp.EQ():
+            return _truth(node.this, there) == _truth(node.expression, there)
+    return _truth(node.this, there) != _truth(node.expression, there)

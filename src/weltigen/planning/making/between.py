@@ -12,6 +12,7 @@ from ...model import Problem
 from ...model.origins import Origin
 from ...model.paths import path_end
 from ...model.problems import ImpossibleError
+from ...model.types import MOMENTS, TypeName
 from ...plan.entity import EntityPlan
 from ...plan.fields import ByWeight, CellBound, Drawn, FieldPlan, OneOf
 from ...plan.plan import Plan
@@ -19,7 +20,7 @@ from ...plan.ports import RowsPort
 from ...randomness import Words
 from ...randomness.mixing import below
 from ...values import Axis, Values, axis_of
-from ...values.axis import DAY
+from ...values.axis import DAY, SECOND
 
 Fill = Callable[[RowsPort], Any]
 WordSource = Callable[[RowsPort], Words]
@@ -28,11 +29,7 @@ _FAR = 1 << 60  # past every unit that a type holds
 
 def between(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, axis: Axis, words: WordSource) -> Fill:
     """Between cells: all bounds are met in one range for each row, and a step of the axis within is taken."""
-    window = (
-        tuple(axis.units(moment) for moment in plan.window)
-        if axis.scale == 0 and axis.type.name.startswith(("date", "time"))
-        else (None, None)
-    )
+    window = tuple(axis.units(moment) for moment in plan.window) if axis.type.name in MOMENTS else (None, None)
     step = max(1, field_plan.step)
     declared = all(bound.origin is not Origin.GUESSED for bound in field_plan.field.limits.bounds if bound.path)
     sides = [(bound, _axis_at(plan, entity_plan, bound)) for bound in field_plan.cell_bounds]
@@ -162,6 +159,8 @@ def _units_a_day(axis: Axis) -> int:
 
 
 def _usual_width(axis: Axis) -> int:
+    if axis.type.name is TypeName.TIME:
+        return 4 * 3_600 * SECOND
     return 1000 * int(10**axis.scale)
 
 

@@ -17,7 +17,7 @@ from ..model.literals import read_literal
 from ..model.origins import Origin, Status
 from ..model.types import INTEGERS, MOMENTS, ORDERED, TEXTS
 from .conditions import conjuncts, disjuncts, is_now, joined, trimmed
-from .patterns_of_presence import settle_presence
+from .patterns_of_presence import settle_presence, ties_presence
 from .present import PresenceLimits
 
 _MIRROR: dict[Comparison, Comparison] = {">": "<", ">=": "<=", "<": ">", "<=": ">="}
@@ -30,19 +30,21 @@ def understand_checks(world: World) -> World:
     entities = []
     for entity in world.entities:
         reader = _Reader(settle_presence(entity) if len(entity.checks) > 1 else entity)
-        checks = []
-        for check in entity.checks:
+        found: dict[int, Check] = {}
+        # what ties the presence of fields to each other is read before what asks for one of them in some rows
+        for number in sorted(range(len(entity.checks)), key=lambda number: not ties_presence(entity.checks[number])):
+            check = entity.checks[number]
             if check.status is not Status.OPEN:  # read before
-                checks.append(check)
+                found[number] = check
                 continue
             read = reader.read(check)
             # a check of a world file is tried when it is planned, over other rows too, and must have a meaning
             if read.status is Status.OPEN and check.dialect is not None and (trouble := _trouble(entity, check)) is not None:
                 notes.append(Notice(what=f"{entity.name}: {trouble}: rows may break {check}", place=check.place))
                 read = replace(check, status=Status.UNREADABLE)
-            checks.append(read)
+            found[number] = read
         if entity.checks:
-            entity = replace(reader.entity, checks=tuple(checks))
+            entity = replace(reader.entity, checks=tuple(found[number] for number in range(len(entity.checks))))
         entities.append(entity)
     return replace(world, entities=tuple(entities), notices=tuple(notes))
 
@@ -129,7 +131,8 @@ class _Reader(PresenceLimits):
         field = self.field(trimmed(node))
         return field is not None and field.type.name is TypeName.BYTEA
 
-    def _bound(self, left: Any, comparison: Comparison, right: Any) -> str | None:
+    def _bound(self, left: Any, comparison: Comparison, right: Any, turned: bool = False) -> str | None:
+        """`turned`: the other of two fields waits for this one, which therefore follows it whatever else is usual."""
         field = self.field(left)
         if field is None:
             return None
@@ -153,8 +156,11 @@ class _Reader(PresenceLimits):
                 later = self._is_keyed(field)
             elif self._is_keyed(field) and not self.refers(other.name):
                 return None
-            if later and not self.refers(other.name):
+            if later and not self.refers(other.name) and not turned:
                 return self._bound(right, _MIRROR[comparison], left)
+            free = not turned and not self.refers(other.name) and self._is_keyed(other) == self._is_keyed(field)
+            if free and self._waits_for(other, field.name) and not self._waits_for(field, other.name):
+                return self._bound(right, _MIRROR[comparison], left, turned=True)
             text, path = other.name, True
         elif field.type.name in TEXTS or self.refers(field.name):
             return None  # an order of texts is not a limit that values are made for

@@ -13,7 +13,7 @@ from typing import Any
 from sqlglot import exp
 
 from ..expression import NotEvaluableError, condition_tree
-from ..model import Entity, Present
+from ..model import Check, Entity, Present
 from ..model.graphs import connected_groups
 from ..model.origins import Origin, Status
 from .conditions import conjuncts
@@ -56,6 +56,17 @@ def settle_presence(entity: Entity) -> Entity:
                 never = Present(share=0.0, place=group[0][2].place, origin=Origin.CHECK)
                 out[field.name] = replace(field, present=never)
     return replace(entity, fields=tuple(out.values())) if tuple(out.values()) != entity.fields else entity
+
+
+def ties_presence(check: Check) -> bool:
+    """Whether a check says of several fields when they are there, and nothing else."""
+    if "null" not in check.expression.lower():
+        return False
+    try:
+        parts = conjuncts(condition_tree(check.expression, check.dialect))
+    except NotEvaluableError:
+        return False
+    return all(len(_presence_only(part)) > 1 for part in parts)
 
 
 def _presence_only(node: Any) -> frozenset[str]:

@@ -63,7 +63,10 @@ class PresenceLimits(TextLimits):
     def _one_of(self, group: list[Field], least: int) -> str | None:
         """Exactly one (at most one where `least` is 0): each takes its share of the rows that those before it left."""
         group = sorted(group, key=lambda f: not self.refers(f.name))
-        if any(not f.nullable or _is_set(f.present) for f in group):
+        along = {c for r in self.entity.relations for f in group if f.name in r.columns for c in r.columns}
+        if any(not f.nullable for f in group) or any(
+            _is_set(self.entity.field(n).present) for n in {f.name for f in group} | along
+        ):
             return None
         choices = len(group) + (1 - least)
         for number, field in enumerate(group):
@@ -111,7 +114,8 @@ class PresenceLimits(TextLimits):
         needs = [bound.operand for bound in field.limits.bounds if bound.path and "." not in bound.operand]
         if field.present is not None and field.present.when:
             needs += [path for path in parse(field.present.when).paths if self.entity.has(path)]
-        return name in needs or any(self._waits_for(self.entity.field(n), name, depth + 1) for n in needs)
+        along = {name, *(c for r in self.entity.relations if name in r.columns for c in r.columns)}  # all of a reference, or none
+        return bool(along & set(needs)) or any(self._waits_for(self.entity.field(n), name, depth + 1) for n in needs)
 
     def _written(self, condition: Any) -> str:
         """The condition as plain SQL, without the quotes and casts that a catalogue adds."""

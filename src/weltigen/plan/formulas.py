@@ -12,8 +12,10 @@ import pyarrow as pa
 from numpy.typing import NDArray
 
 from ..expression import Expression, NotEvaluableError, child_of, parse
+from ..expression.folding import with_folded_texts
 from ..model import Entity, Relation, World
-from ..model.paths import Cell, Path, field_at, path_cells, resolve_path
+from ..model.folding import Fold, fold_of
+from ..model.paths import Cell, Path, field_at, path_cells, path_end, resolve_path
 from .ports import RowsPort
 
 AVERAGE_DIGITS = 8  # decimals of an average beyond those of what it is over
@@ -83,6 +85,8 @@ def bind(world: World, entity: Entity, text: str | Expression, dialect: str | No
             paths[path] = resolve_path(world, entity, path)
         except KeyError as error:
             raise NotEvaluableError(f"'{expression.text}': '{path}' is not a field of {entity.name} ({error.args[0]})") from None
+    if dialect == "mysql" or (dialect is None and world.dialect in ("mysql", "mariadb")):
+        expression = with_folded_texts(expression, lambda path: path in paths and _folds(world, entity, paths[path]))
     needs = [cell for path in paths.values() for cell in path_cells(world, entity, path)]
     gathered: dict[str, ChildAggregate] = {}
     for aggregate in expression.aggregates:
@@ -95,6 +99,12 @@ def bind(world: World, entity: Entity, text: str | Expression, dialect: str | No
         needs += [(child.name, column) for column in relation.columns]
         needs += [cell for part in (operand, where) if part is not None for cell in part.needs]
     return Formula(expression, entity.name, paths, gathered, tuple(dict.fromkeys(needs)))
+
+
+def _folds(world: World, entity: Entity, path: Path) -> bool:
+    end, name = path_end(world, entity, path)
+    field = world.entity(end).field(name) if world.entity(end).has(name) else None
+    return field is not None and fold_of(field.type, field.collation, "mysql") >= Fold.CASE
 
 
 def tried_on_nothing(world: World, formula: Formula) -> Any:

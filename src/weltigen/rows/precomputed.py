@@ -218,7 +218,11 @@ class _Solver:
             digit.name: below(bits.for_purpose(f"round {turn} of {digit.name}").words(rows), digit.radix)
             for digit in self.precomputed.fields
         }
-        if combinations is not None:
+        if combinations is not None and prod(digit.radix for digit in self.precomputed.fields) > _TOGETHER * _SEARCHES:
+            for digit in self.precomputed.fields:  # too many to go through: as many as there is time for
+                some = bits.for_purpose(f"search {rows[0]} of {digit.name}").words(combinations)
+                positions[digit.name] = below(some, digit.radix)
+        elif combinations is not None:
             for digit in self.precomputed.fields:
                 step = (combinations % digit.radix).astype(np.uint64)
                 positions[digit.name] = (positions[digit.name] + step) % np.uint64(digit.radix)

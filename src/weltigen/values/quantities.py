@@ -19,7 +19,8 @@ YEARS = 1901, 2155  # what a type holds that is a year (MySQL's)
 def stepped(axis: Axis, low: int, high: int, step: int, *, rising: bool = False) -> Values:
     """low, low + step, … up to high, in units of the axis; ValueError where that is empty."""
     least, most = axis.natural_limits
-    low, high = low if axis.type.least is None else max(low, least), high if axis.type.most is None else min(high, most)
+    if axis.type.name is not TypeName.NUMERIC or axis.type.least is not None:  # of wide decimals more is held than 64 bits
+        low, high = max(low, least), min(high, most)
     if low > high:
         raise KindError(f"nothing lies between {axis.value(low)} and {axis.value(high)}")
     first = -(-low // step) * step if low % step else low

@@ -14,7 +14,9 @@ from sqlglot import exp
 
 from ...expression import NotEvaluableError, parse
 from ...infer.conditions import conjuncts
-from ...model import TypeName
+from ...model import Entity, Field, TypeName, World
+from ...model.paths import Cell
+from ...model.types import NUMBERS
 from ...plan.entity import EntityPlan
 from ...plan.fields import Counting, Drawn, FieldPlan
 from ...plan.keys import ends_of_counting
@@ -23,21 +25,53 @@ _ABOVE = {exp.GT: True, exp.GTE: False}
 _BELOW = {exp.LT: True, exp.LTE: False}
 
 
-def begin_above(others: Mapping[str, EntityPlan], entity_plan: EntityPlan, planned: dict[str, FieldPlan]) -> dict[str, FieldPlan]:
-    """The fields with keys that begin where all rows have room below them. `others`: entities as far as they are prepared."""
+def begin_above(
+    others: Mapping[str, EntityPlan], entity_plan: EntityPlan, planned: dict[str, FieldPlan], asked: Mapping[Cell, int]
+) -> dict[str, FieldPlan]:
+    """The fields with keys that begin where all rows have room below them. `others`: entities as far as they are prepared.
+    `asked`: where keys must begin for the sake of rows that refer to them."""
     keys = {name for name, one in planned.items() if _is_free(entity_plan, one)}
-    for upper, lower, strict in _orders(entity_plan, keys) if keys else ():
-        one = planned[upper]
-        assert isinstance(one.way, Counting) and one.axis is not None
+    for upper, lower, strict in _orders(entity_plan.entity, keys) if keys else ():
         top = _top(others, entity_plan, planned, lower)
-        if top is None or top + strict <= one.way.first:
-            continue
-        high, step = one.axis.natural_limits[1] if one.high is None else one.high, one.way.step
-        last = max(0, entity_plan.total - 1) * step
-        first = min(-(-(top + strict) // step) * step, (high - last) // step * step)
-        if first > one.way.first:
-            planned = {**planned, upper: replace(one, way=replace(one.way, first=first, room=(high - first) // step + 1))}
+        if top is not None:
+            planned = {**planned, upper: _from(entity_plan, planned[upper], top + strict)}
+    for key in keys:
+        if (entity_plan.name, key) in asked:
+            planned = {**planned, key: _from(entity_plan, planned[key], asked[entity_plan.name, key])}
     return planned
+
+
+def _from(entity_plan: EntityPlan, one: FieldPlan, first: int) -> FieldPlan:
+    """A key that counts from a number on, as far as its type has room for all rows behind it."""
+    assert isinstance(one.way, Counting) and one.axis is not None
+    high, step = one.axis.natural_limits[1] if one.high is None else one.high, one.way.step
+    last = max(0, entity_plan.total - 1) * step
+    first = min(-(-first // step) * step, (high - last) // step * step)
+    return replace(one, way=replace(one.way, first=first, room=(high - first) // step + 1)) if first > one.way.first else one
+
+
+def asked_of_keys(world: World) -> dict[Cell, int]:
+    """Where keys must begin so that a reference to them can be above a field of its row whose least value is declared."""
+    out: dict[Cell, int] = {}
+    for entity in world.entities:
+        if not entity.checks:
+            continue
+        held = {column: (relation, at) for relation in entity.relations for at, column in enumerate(relation.columns)}
+        for upper, lower, _ in _orders(entity, set(held)):
+            relation, at = held[upper]
+            least = _declared_least(entity.field(lower))
+            if relation.target != entity.name and least is not None and least > 1:
+                cell = (relation.target, relation.target_columns[at])
+                out[cell] = max(out.get(cell, 0), least + _ROOM)
+    return out
+
+
+_ROOM = 1_000  # numbers between the least of a field and the keys that are above it
+
+
+def _declared_least(field: Field) -> int | None:
+    bounds = [bound for bound in field.limits.bounds if not bound.path and bound.comparison in (">", ">=")]
+    return max((int(float(bound.operand)) for bound in bounds), default=None) if field.type.name in NUMBERS else None
 
 
 def _is_free(entity_plan: EntityPlan, one: FieldPlan) -> bool:
@@ -47,10 +81,10 @@ def _is_free(entity_plan: EntityPlan, one: FieldPlan) -> bool:
     return plain and not entity_plan.fixed and entity_plan.earlier is None
 
 
-def _orders(entity_plan: EntityPlan, keys: set[str]) -> Iterator[tuple[str, str, bool]]:
+def _orders(entity: Entity, keys: set[str]) -> Iterator[tuple[str, str, bool]]:
     """A key, the column that it must be above, and whether the two must differ."""
-    folded = {name.lower(): name for name in entity_plan.entity.field_names}
-    for check in entity_plan.entity.checks:
+    folded = {name.lower(): name for name in entity.field_names}
+    for check in entity.checks:
         if not any(key.lower() in check.expression.lower() for key in keys):
             continue
         try:
@@ -66,7 +100,7 @@ def _orders(entity_plan: EntityPlan, keys: set[str]) -> Iterator[tuple[str, str,
             names = [folded.get(side.name.lower(), "") for side in sides]
             upper, lower = names if type(node) in _ABOVE or (names[0] in keys and isinstance(node, exp.NEQ)) else names[::-1]
             if isinstance(node, exp.NEQ):  # a column of many values is drawn again where it is the key
-                few = lower in entity_plan.entity.field_names and entity_plan.entity.field(lower).type.name is TypeName.BOOLEAN
+                few = bool(lower) and entity.field(lower).type.name is TypeName.BOOLEAN
                 if few and upper in keys:
                     yield upper, lower, True
             elif upper in keys and lower and lower not in keys:

@@ -27,7 +27,7 @@ from ...values import KindError, People, Request, Values
 from ..knowledge.limits import Range, allowed_values, in_range, read_range, within
 from ..knowledge.reducing import UNITS, reduce_rules
 from ..knowledge.walks import walked_fields
-from .beginning import begin_above
+from .beginning import asked_of_keys, begin_above
 from .cohort_fields import merged
 from .computing import prepare_computed
 from .giving_way import give_way, room_for_a_name
@@ -42,6 +42,7 @@ def prepare_fields(plan: Plan) -> Plan:
     prepared: list[EntityPlan] = []
     told: list[Problem] = []
     notes = list(plan.notes)
+    others, asked = dict(plan.entities), asked_of_keys(plan.world)
     for name in plan.order:
         entity_plan = plan.entities[name]
         entity = entity_plan.entity
@@ -65,10 +66,11 @@ def prepare_fields(plan: Plan) -> Plan:
             if spaced is field and not problems:
                 planned[field.name] = _spaced(plan, entity_plan, planned[field.name], problems)
         planned = widened(plan, entity_plan, planned, partial(_with_more, plan, entity_plan))
-        planned = begin_above({**plan.entities, **{one.name: one for one in prepared}}, entity_plan, planned)
+        planned = begin_above(others, entity_plan, planned, asked)
         people, trouble = _people(plan, entity_plan, planned)
         cohorts = {name: _of_cohort(plan, entity_plan, one, problems) for name, one in entity_plan.cohorts.items()}
         prepared.append(changed(entity_plan, fields=planned, people=people, cohorts=cohorts))
+        others[name] = prepared[-1]
         told += problems + trouble
     return replace(plan, notes=tuple(notes)).with_entities(prepared).with_problems(told)
 

@@ -162,6 +162,9 @@ def _join(plan: Plan, entity_plan: EntityPlan, found: _Sorted, owner: str | None
         if component is None:
             found.reasons.append(f"{' and '.join(str(rule) for rule, _ in group)} overlap")
             found.hard += group
+        elif apart := _apart_in_petals(entity_plan.entity, component):
+            found.reasons.append(f"{apart} must differ, and stand in different rules that overlap")
+            found.hard += group
         elif _mixed(entity_plan, component):
             found.reasons.append(f"fixed rows stand beside generated ones under {component.rules[0]}")
             found.hard += group
@@ -299,6 +302,16 @@ def _alike(entity_plan: EntityPlan, leader: str, follower: str) -> bool:
         candidates is None or (candidates.where is None and not candidates.followers)
     )
     return plain and one.target == other.target and agreement.from_leader == agreement.from_target
+
+
+def _apart_in_petals(entity: Entity, component: Component) -> str | None:
+    """Two references that must differ, of which each has a petal of its own: the distance that keeps them apart would leave one
+    of them equal to another row's."""
+    held = {digit.name: number for number, petal in enumerate(component.petals) for digit in petal if digit.relation}
+    for relation in entity.relations:
+        if relation.name in held and relation.unlike in held and held[relation.name] != held[relation.unlike]:
+            return f"{relation.unlike} and {relation.name}"
+    return None
 
 
 def _mixed(entity_plan: EntityPlan, component: Component) -> bool:

@@ -1,0 +1,33 @@
+"""Texts compared as a database does that tells no cases apart: both sides of a comparison in small letters."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from typing import Any
+
+from sqlglot import exp
+
+from .evaluate import Expression
+
+_COMPARING = (exp.EQ, exp.NEQ, exp.In, exp.LT, exp.LTE, exp.GT, exp.GTE)
+
+
+def with_folded_texts(expression: Expression, folds: Callable[[str], bool]) -> Expression:
+    """The expression with comparisons of texts in small letters; `folds` says of a path whether its cases are not told apart."""
+    tree = expression.tree.copy()
+    changed = False
+    for node in list(tree.find_all(*_COMPARING)):
+        sides = [node.this, *node.expressions] if isinstance(node, exp.In) else [node.this, node.expression]
+        plain = [side.unnest() for side in sides]
+        if not all(isinstance(side, exp.Column) or (isinstance(side, exp.Literal) and side.is_string) for side in plain):
+            continue
+        if any(isinstance(side, exp.Column) and folds(_path(side)) for side in plain):
+            for side in sides:
+                side.replace(exp.Lower(this=side.copy()))
+            changed = True
+    return replace(expression, tree=tree) if changed else expression
+
+
+def _path(column: Any) -> str:
+    return f"{column.table}.{column.name}" if column.table else str(column.name)

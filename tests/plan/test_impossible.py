@@ -39,7 +39,7 @@ IMPOSSIBLE = [
         "mean, least, most or none",
     ),
     ("  pier: {rows: 0}\n  boat: {rows: 3}\n", "boat.pier_id must refer to a row of pier, which has none", "give pier rows"),
-    ("  boat: {fields: {built_on: {after: sunk_on}}}\n", "each needs the other first", "drop one of these rules"),
+    ("  boat: {fields: {built_on: {after: sunk_on}}}\n", "must be > sunk_on and < sunk_on, which leaves no room", "widen"),
     ("  pier: {fields: {name: {pattern: '(?=a)b'}}}\n", "which no text can be made for", ""),
     ("  pier: {fields: {name: {kind: uuid}, slug: {maxLength: 5, kind: uuid}}}\n", "a UUID takes 36 characters", ""),
     ("  pier: {fixed: [{pier_id: 1}, {pier_id: 1}]}\n", "fixed rows 1 and 2 break unique (pier_id)", ""),

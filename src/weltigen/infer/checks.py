@@ -28,8 +28,9 @@ def understand_checks(world: World) -> World:
     """The world with limits from its checks; a check that all of its parts became limits says by what it is met."""
     notes = list(world.notices)
     entities = []
+    keys = _keys_asked_for(world)
     for entity in world.entities:
-        reader = _Reader(settle_presence(entity) if len(entity.checks) > 1 else entity)
+        reader = _Reader(settle_presence(entity, keys.get(entity.name, frozenset())) if entity.checks else entity)
         found: dict[int, Check] = {}
         # what ties the presence of fields to each other is read before what asks for one of them in some rows
         for number in sorted(range(len(entity.checks)), key=lambda number: not ties_presence(entity.checks[number])):
@@ -47,6 +48,19 @@ def understand_checks(world: World) -> World:
             entity = replace(reader.entity, checks=tuple(found[number] for number in range(len(entity.checks))))
         entities.append(entity)
     return replace(world, entities=tuple(entities), notices=tuple(notes))
+
+
+def _keys_asked_for(world: World) -> dict[str, frozenset[str]]:
+    """By entity, the columns that may be null and by which rows of others must refer to it."""
+    out: dict[str, frozenset[str]] = {}
+    for entity in world.entities:
+        for relation in entity.relations:
+            must = not all(entity.field(column).nullable for column in relation.columns)
+            if must and relation.target != entity.name and world.has(relation.target):
+                target = world.entity(relation.target)
+                held = {column for column in relation.target_columns if target.has(column) and target.field(column).nullable}
+                out[target.name] = out.get(target.name, frozenset()) | held
+    return out
 
 
 def _trouble(entity: Entity, check: Check) -> str | None:

@@ -7,7 +7,7 @@ itself says less; so the patterns that pass all of them are gone through.
 from __future__ import annotations
 
 from dataclasses import replace
-from itertools import product
+from itertools import combinations, product
 from typing import Any
 
 from sqlglot import exp
@@ -21,8 +21,9 @@ from .conditions import conjuncts
 _MOST = 10  # fields whose patterns are gone through
 
 
-def settle_presence(entity: Entity) -> Entity:
-    """The entity with fields that must always be there declared so, and those that never may left empty."""
+def settle_presence(entity: Entity, asked: frozenset[str] = frozenset()) -> Entity:
+    """The entity with fields that must always be there declared so, and those that never may left empty. `asked`: fields by which
+    other entities refer to its rows; where they may be there they are."""
     folded = {field.name.lower(): field for field in entity.fields}
     parts: list[tuple[Any, frozenset[str], Any]] = []
     for check in entity.checks:
@@ -37,13 +38,24 @@ def settle_presence(entity: Entity) -> Entity:
             if names and names <= folded.keys():
                 parts.append((part, names, check))
     out = {field.name: field for field in entity.fields}
+
+    def together(named: list[str]) -> list[tuple[str, str]]:
+        """Columns of one reference: all of it is there, or none."""
+        own = [{c.lower() for c in r.columns if entity.field(c).nullable} for r in entity.relations if len(r.columns) > 1]
+        return [(a, b) for a, b in combinations(named, 2) if any({a, b} <= columns for columns in own)]
+
     for group in connected_groups(parts, lambda part: part[1]):
         named = sorted({name for _, theirs, _ in group for name in theirs})
-        if not 1 < len(named) <= _MOST or len(group) < 2:
+        if not 1 < len(named) <= _MOST or (
+            len(group) < 2 and not together(named) and not asked & {folded[name].name for name in named}
+        ):
             continue
         sides = [(True, False) if folded[name].nullable else (True,) for name in named]
         patterns = [dict(zip(named, one, strict=True)) for one in product(*sides)]
         allowed = [one for one in patterns if all(_truth(part, one) for part, _, _ in group)]
+        allowed = [one for one in allowed if all(one[a] == one[b] for a, b in together(named))]
+        keyed = [name for name in named if folded[name].name in asked]
+        allowed = [one for one in allowed if all(one[name] for name in keyed)] or allowed
         for name in named if allowed else ():
             field = out[folded[name].name]
             if field.nullable and all(one[name] for one in allowed):

@@ -14,6 +14,7 @@ from ...model import ConstSource, Entity, Field, KindSource, PatternSource, Shap
 from ...model.changing import changed
 from ...model.folding import Fold, folded
 from ...model.literals import Value, read_literal
+from ...model.origins import Status
 from ...model.types import INTEGERS, MOMENTS, NUMBERS
 from ...plan.entity import EntityPlan
 from ...plan.fields import (
@@ -76,7 +77,8 @@ def by_source(base: FieldPlan, entity_plan: EntityPlan, request: Request, values
     if values is not None:
         return changed(base, way=Drawn(_listed(values, field, None, request.fold), OneOf(tuple(values))))
     if _counts_up(entity_plan.entity, field):
-        checks = entity_plan.own_checks.get(field.name)
+        # what became limits needs no looking through numbers
+        checks = [one for one in entity_plan.own_checks.get(field.name, ()) if one.check.status is not Status.MET]
         keeps, named = (keeping(base, checks), _named(checks)) if checks else (None, [])
         return changed(base, way=counting_up(entity_plan, base, request.seed, keeps, named), kept=bool(checks))
     if isinstance(source, KindSource):

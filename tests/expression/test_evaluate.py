@@ -49,6 +49,7 @@ SHARED = [
     "d * d", "d - a", "-d", "abs(d)", "round(d, 1)", "m > '2024-01-01 00:00:00'", "n < '2024-01-01'", "n BETWEEN '2023-12-31' AND '2024-06-30'",
     "(a, b) = (2, 5)", "(a, b) IN ((2, 5), (0, 1))", "(a IS NULL AND s IS NULL) OR (a IS NOT NULL AND s IS NOT NULL)",
 ]  # fmt: skip
+NOT_ANSWERED = ("ESCAPE", "- '2023-01-01'")  # by DuckDB; an audit lists such a rule as not checked
 POSTGRESQL = [
     "a / b", "a % b", "mod(a, b)", "d % 5", "mod(d, 0.3)", "d % b", "s ~ '^[a-z]+$'", "s !~ 'r'", "s ~* 'FER'", "s ILIKE 'ferr_'", "s SIMILAR TO '(f|F)erry'", "s ~~ 'f%'",
     "s = ANY (ARRAY['ferry', 'port'])", "(s)::text = ANY ((ARRAY['ferry'::character varying, 'it''s'::character varying])::text[])",
@@ -193,12 +194,13 @@ def test_sqlites_own_words_mean_what_it_says(expression: str, sqlite: Any) -> No
 
 @pytest.mark.parametrize("expression", [e for e in SHARED + POSTGRESQL if not e.startswith(("(a, b)", "a / b"))])
 def test_an_expression_written_for_another_database_means_the_same_there(expression: str, duck: Any) -> None:
-    """What a file's audit asks DuckDB is what the rows were made for."""
-    try:
-        answer = duck(parse(expression, "postgres").sql("duckdb"))
-    except duckdb.Error:
-        pytest.skip("DuckDB has no such function")
-    assert ours(expression, "postgres") == answer
+    """What a file's audit asks DuckDB is what the rows were made for, unless DuckDB does not answer."""
+    asked = parse(expression, "postgres").sql("duckdb")
+    if any(word in expression for word in NOT_ANSWERED):
+        with pytest.raises(duckdb.Error):
+            duck(asked)
+        return
+    assert ours(expression, "postgres") == duck(asked)
 
 
 @pytest.mark.parametrize(

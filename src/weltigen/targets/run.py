@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
+from contextlib import contextmanager
 from dataclasses import dataclass, replace
 from typing import Any
 
@@ -53,7 +54,7 @@ def fill(
 
     if only is not None:
         return _fill_some(runtime[0], target, only, work, progress)
-    try:
+    with _all_or_nothing(target):
         for names in _together(stages, plan.order):
             for stage, digests in zip(runtime, blocks, strict=True):
                 for family in families(stage.plan, names):
@@ -67,16 +68,19 @@ def fill(
         parts = (*there, *(_stage_receipt(stage, digests) for stage, digests in zip(stages, blocks, strict=True)))
         receipt = Receipt(world=world_to_json(plan.world), seed=plan.seed, now=plan.now.isoformat(), parts=parts)
         target.finish(receipt)
-    except WeltigenError:
-        target.abandon()
-        raise
-    except OSError as error:
-        target.abandon()
-        raise TargetError(f"{target.name}: {(error.strerror or str(error)).lower()}; nothing was kept") from error
-    except BaseException:
-        target.abandon()
-        raise
     return replace(receipt, notes=target.notes)
+
+
+@contextmanager
+def _all_or_nothing(target: Target) -> Iterator[None]:
+    """On any failure, an interruption too, the target takes back what it wrote."""
+    try:
+        yield
+    except BaseException as error:
+        target.abandon()
+        if isinstance(error, OSError) and not isinstance(error, WeltigenError):
+            raise TargetError(f"{target.name}: {(error.strerror or str(error)).lower()}; nothing was kept") from error
+        raise
 
 
 def _fill_some(
@@ -89,7 +93,7 @@ def _fill_some(
     """Some rows and what they refer to, entity by entity. The target is prepared."""
     plan = runtime.plan
     blocks: dict[str, list[bytes]] = {name: [] for name in plan.order}
-    try:
+    with _all_or_nothing(target):
         some = needed(runtime, only.rows)
         for name, ordinals in some.items():
             for start in range(0, ordinals.size, BATCH):
@@ -103,12 +107,6 @@ def _fill_some(
         part = replace(_stage_receipt(plan, blocks), only=only.asked, rows=counts)
         receipt = Receipt(world=world_to_json(plan.world), seed=plan.seed, now=plan.now.isoformat(), parts=(part,))
         target.finish(receipt)
-    except OSError as error:
-        target.abandon()
-        raise TargetError(f"{target.name}: {(error.strerror or str(error)).lower()}; nothing was kept") from error
-    except BaseException:
-        target.abandon()
-        raise
     return replace(receipt, notes=target.notes)
 
 

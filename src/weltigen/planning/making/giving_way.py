@@ -6,14 +6,15 @@ at last to the plain forms of the type. Where the type itself has too few values
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
+from typing import Any
 
 import numpy as np
 import pyarrow as pa
 
 from ...expression import NotEvaluableError
-from ...model import Candidate, ConstSource, Field, Guess, KindSource, PatternSource, Problem
+from ...model import Candidate, Check, ConstSource, Field, Guess, KindSource, PatternSource, Problem
 from ...model.changing import changed
 from ...model.literals import read_literal
 from ...model.origins import Origin, Status
@@ -36,7 +37,7 @@ from ...plan.plan import Plan
 from ...randomness import Bits
 from ...values import KindError, People, PersonPart, Values
 from .filling_case import in_case
-from .sieving import Keeps, cased, in_that_case, keeping, numbered, sieved
+from .sieving import Keeps, Sieved, cased, in_that_case, keeping, numbered, sieved
 
 Prepare = Callable[[Field, list[Problem]], FieldPlan]
 _LONGEST = 4_096  # characters of a text, or bytes of a value
@@ -159,19 +160,18 @@ def _tried(plan: Plan, entity_plan: EntityPlan, made: FieldPlan, needed: int | N
     """The field with the values that keep its own checks, and differ where they must."""
     field, way = made.field, made.way
     checks = entity_plan.own_checks.get(field.name, ())
-    keeps = keeping(made, checks)
     try:
         match way:
             case Drawn(values=values, of=of) if not isinstance(of, RankWithinOwner) and not way.rounded and not made.cell_bounds:
-                return _drawn(plan, entity_plan, made, values, keeps, needed, said)
+                return _drawn(plan, entity_plan, made, values, needed, said)
             case OfPerson():
-                return _of_person(plan, entity_plan, made, keeps if checks else None, needed)
+                return _of_person(plan, entity_plan, made, keeping(made, checks) if checks else None, needed)
             case Converted() if checks:
                 return _Tried(made, 0, "what it is made from may not keep its check")
             case Converted(of=of) if needed is not None and not _folds_apart(entity_plan, of.field):
                 return _Tried(made, 0, f"values of {of.field} may give the same")
             case Constant(value=value):
-                if checks and not bool(keeps(pa.array([value.as_py()], field.type.arrow()))[0]):
+                if checks and not bool(keeping(made, checks)(pa.array([value.as_py()], field.type.arrow()))[0]):
                     return _Tried(made, 0, f"its check does not allow {value.as_py()}")
                 enough = needed is None or needed < 2
                 return _Tried(made, 1, "" if enough else "it is the same in each row")
@@ -182,9 +182,7 @@ def _tried(plan: Plan, entity_plan: EntityPlan, made: FieldPlan, needed: int | N
     return _Tried(made, way.space)
 
 
-def _drawn(
-    plan: Plan, entity_plan: EntityPlan, made: FieldPlan, values: Values, keeps: Keeps, needed: int | None, said: bool
-) -> _Tried:
+def _drawn(plan: Plan, entity_plan: EntityPlan, made: FieldPlan, values: Values, needed: int | None, said: bool) -> _Tried:
     field, way = made.field, made.way
     assert isinstance(way, Drawn)
     fold = fold_in_rules(plan, entity_plan, field.name)
@@ -197,7 +195,14 @@ def _drawn(
     open_checks = [
         own.check for own in entity_plan.own_checks.get(field.name, ()) if own.check.status in (Status.OPEN, Status.AGAIN)
     ]
-    found = sieved(values, keeps, needed, surely=not open_checks)
+    alike = _alike(made, values, open_checks)
+    if _is_sure(made, open_checks) or alike in _ALL_KEEP:
+        found = Sieved(values, 1.0, True)
+    else:
+        keeps = keeping(made, entity_plan.own_checks.get(field.name, ()))
+        found = sieved(values, keeps, needed, surely=not open_checks)
+        if alike is not None and found.values is values and found.exact and len(_ALL_KEEP) < _MOST_KNOWN:
+            _ALL_KEEP.add(alike)
     if found.values is None:
         rules = " and ".join(map(str, open_checks)) or "its limits"
         return _Tried(
@@ -210,6 +215,7 @@ def _drawn(
         room = field.room
         more = numbered(left, room, needed, fold)
         if more is not None:
+            keeps = keeping(made, entity_plan.own_checks.get(field.name, ()))
             again = sieved(more, keeps, needed, surely=not open_checks)
             if again.values is not None and again.values.space > left.space:
                 left = again.values
@@ -220,6 +226,34 @@ def _drawn(
     if needed is not None and left.space < needed:
         return _Tried(made, left.space, f"it has only {left.space:,} values")
     return _Tried(made, left.space)
+
+
+_WITHIN = frozenset({"number", "date", "date-time", "time", "boolean", "uuid"})  # kinds that are made within their limits
+
+
+def _is_sure(made: FieldPlan, open_checks: Sequence[Check]) -> bool:
+    """Whether nothing can keep a value out: it is made within its limits, and no check asks for more."""
+    field, source = made.field, made.field.source
+    kind = source.kind if isinstance(source, KindSource) else None
+    if open_checks or field.limits.patterns or field.limits.allowed or field.limits.casing is not None:
+        return False
+    if field.type.name in TEXTS:
+        return field.room is None and field.limits.min_length is None and kind is not None
+    return kind in _WITHIN or (source is None and made.axis is not None)
+
+
+_ALL_KEEP: set[Any] = set()  # texts of a kind that were looked at, and all had room
+_MOST_KNOWN = 4_096
+
+
+def _alike(made: FieldPlan, values: Values, open_checks: Sequence[Check]) -> Any:
+    """What fields have in common whose texts need to be looked at only once: kind, type and lengths; None where more is asked."""
+    field, source = made.field, made.field.source
+    if not isinstance(source, KindSource) or open_checks or field.type.name not in TEXTS:
+        return None
+    if field.limits.patterns or field.limits.allowed or field.limits.casing is not None:
+        return None
+    return source.kind, source.parameters, field.type, field.room, field.limits.min_length, values.space
 
 
 def _of_person(plan: Plan, entity_plan: EntityPlan, made: FieldPlan, keeps: Keeps | None, needed: int | None) -> _Tried:

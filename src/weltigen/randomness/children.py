@@ -55,6 +55,12 @@ class ContiguousSplit(ABC):
     def count_one(self, owner: int) -> int:
         return int(self.counts(np.array([owner]))[0])
 
+    def before_one(self, block: int) -> int:
+        return int(self.children_before(np.array([block]))[0])
+
+    def block_of_one(self, child: int) -> int:
+        return int(self.block_of(np.array([child]))[0])
+
     def starts(self, owners: NDArray[Any]) -> Ints:
         """The first child of each of `owners`, or where it would be."""
         owners = np.asarray(owners, np.int64)
@@ -98,10 +104,10 @@ class ContiguousSplit(ABC):
 
     def locate_one(self, child: int) -> tuple[int, int, int]:
         """`locate` for one child: the block's counts are one short array."""
-        block = int(self.block_of(np.array([child]))[0])
+        block = self.block_of_one(child)
         first = block * OWNERS_A_BLOCK
         counts = self.counts(np.arange(first, min(self.owners, first + OWNERS_A_BLOCK)))
-        ends = np.cumsum(counts) + self.children_before(np.array([block]))
+        ends = np.cumsum(counts) + self.before_one(block)
         at = int(np.searchsorted(ends, child, side="right"))
         count = int(counts[at])
         return first + at, child - (int(ends[at]) - count), count
@@ -110,7 +116,7 @@ class ContiguousSplit(ABC):
         """The children of one owner."""
         block = owner // OWNERS_A_BLOCK
         earlier = np.arange(block * OWNERS_A_BLOCK, owner)
-        start = int(self.children_before(np.array([block]))[0]) + int(self.counts(earlier).sum())
+        start = self.before_one(block) + int(self.counts(earlier).sum())
         return range(start, start + self.count_one(owner))
 
 
@@ -137,6 +143,12 @@ class DealtSplit(ContiguousSplit):
 
     def count_one(self, owner: int) -> int:
         return self.deal.count_one(owner)
+
+    def before_one(self, block: int) -> int:
+        return self.deal.before_one(block)
+
+    def block_of_one(self, child: int) -> int:
+        return self.deal.block_of_one(child)
 
     def children_before(self, blocks: Ints) -> Ints:
         return self.deal.children_before(blocks)

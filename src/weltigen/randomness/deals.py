@@ -121,9 +121,27 @@ class CountDeal:
             at = owner - (self._whole << _BITS)
             return int(self.rest[at]) if at < self.rest.size else 0
         block = owner >> _BITS
-        offset = word(self.key, (block // _BLOCKS) + (1 << 59)) >> 60
+        offset = self._offset_one(block // _BLOCKS)
         at = permuted_one(owner & int(_LOW), word(self.key, block))
         return int(self.table[at * _BLOCKS + (offset + block) % _BLOCKS])
+
+    def before_one(self, block: int) -> int:
+        """`children_before` of one block, in plain integers."""
+        whole = min(block, self._whole)
+        rounds, within = divmod(whole, _BLOCKS)
+        rest = int(self.rest_before[min(max(0, block - self._whole), self.rest_before.size - 1)])
+        return rounds * self._round + int(self.before[self._offset_one(rounds), within]) + rest
+
+    def block_of_one(self, child: int) -> int:
+        """`block_of` for one child, in plain integers."""
+        whole = self.owners // STEPS * self._round
+        if child >= whole:
+            return self._whole + int(np.searchsorted(self.rest_before, child - whole, side="right")) - 1
+        rounds, within = divmod(child, self._round)
+        return rounds * _BLOCKS + int(np.searchsorted(self.before[self._offset_one(rounds)][1:], within, side="right"))
+
+    def _offset_one(self, round_: int) -> int:
+        return word(self.key, round_ + (1 << 59)) >> 60
 
     def children_before(self, blocks: Ints) -> Ints:
         """The children of all owners before each of `blocks`."""

@@ -5,14 +5,9 @@ from __future__ import annotations
 from dataclasses import replace
 from typing import Any
 
-from sqlglot import exp, parse_one
-from sqlglot.errors import SqlglotError
-
 from ...model import Check
 from ..drafts import TableDraft
 from .types import YEARS
-
-_COMPARING = (exp.EQ, exp.NEQ, exp.LT, exp.LTE, exp.GT, exp.GTE, exp.In, exp.Between)
 
 
 def with_whole_years(table: TableDraft) -> None:
@@ -25,12 +20,15 @@ def with_whole_years(table: TableDraft) -> None:
 def _rewritten(check: Check, years: set[str]) -> Check:
     if not any(year in check.expression.lower() for year in years):
         return check
+    from sqlglot import exp, parse_one  # few models have years, and most commands would wait for it in vain
+    from sqlglot.errors import SqlglotError
+
     try:
         tree = parse_one(check.expression, dialect="mysql")
     except SqlglotError:
         return check
     changed = False
-    for node in tree.find_all(*_COMPARING):
+    for node in tree.find_all(exp.EQ, exp.NEQ, exp.LT, exp.LTE, exp.GT, exp.GTE, exp.In, exp.Between):
         sides = [side.unnest() for side in _sides(node)]
         if any(isinstance(side, exp.Column) and side.name.lower() in years for side in sides):
             for side in sides:
@@ -42,9 +40,12 @@ def _rewritten(check: Check, years: set[str]) -> Check:
 
 
 def _sides(node: Any) -> list[Any]:
-    match node:
-        case exp.In():
-            return [node.this, *node.expressions]
-        case exp.Between():
-            return [node.this, node.args["low"], node.args["high"]]
-    return [node.this, node.expression]
+    """The two sides of a comparison, all that an IN lists, both ends of a BETWEEN."""
+    parts = [
+        node.this,
+        node.args.get("expression"),
+        node.args.get("low"),
+        node.args.get("high"),
+        *(node.args.get("expressions") or ()),
+    ]
+    return [part for part in parts if part is not None]

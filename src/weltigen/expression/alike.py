@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from sqlglot import exp
 
 from .evaluate import parse
@@ -22,7 +20,7 @@ def alike_and_rest(text: str, dialect: str | None = None) -> tuple[list[Pair], s
     except NotEvaluableError:
         return [], text
     pairs, rest = [], []
-    for part in _parts(tree):
+    for part in tree.unnest().flatten() if isinstance(tree.unnest(), exp.And) else [tree.unnest()]:
         sides = [part.this.unnest(), part.expression.unnest()] if isinstance(part, exp.EQ) else []
         own = [side for side in sides if isinstance(side, exp.Column) and side.table.lower() == "row"]
         theirs = [side for side in sides if isinstance(side, exp.Column) and not side.table]
@@ -48,8 +46,3 @@ def alike_through(text: str, dialect: str | None = None) -> tuple[str, Pair] | N
     led = [side for side in columns if side.table and not side.args.get("db")]
     own = [side for side in columns if not side.table]
     return (led[0].table, (led[0].name, own[0].name)) if len(led) == len(own) == 1 else None
-
-
-def _parts(node: Any) -> list[Any]:
-    node = node.unnest()
-    return [*_parts(node.this), *_parts(node.expression)] if isinstance(node, exp.And) else [node]

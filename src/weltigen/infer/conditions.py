@@ -40,6 +40,13 @@ def trimmed(node: Any) -> Any:
     return node
 
 
+def bare(node: Any) -> Any:
+    """What is inside of parentheses and casts, which a catalogue puts around texts."""
+    while isinstance(node, exp.Paren | exp.Cast):
+        node = node.this
+    return node
+
+
 def is_now(node: Any) -> bool:
     if isinstance(node, exp.Cast):
         node = node.this

@@ -4,7 +4,6 @@ which of two references to one target goes to the greater key."""
 from __future__ import annotations
 
 from dataclasses import replace
-from typing import Any
 
 from sqlglot import exp
 
@@ -13,7 +12,7 @@ from ..expression.alike import alike_through
 from ..expression.names import is_plain, plain_name
 from ..model import Alike, Check, Entity, PerOwner, PerPair, Relation, World
 from ..model.origins import Status
-from .conditions import conjuncts
+from .conditions import bare, conjuncts
 
 
 def filter_references(world: World) -> World:
@@ -94,13 +93,6 @@ _LOWER = {exp.LT: True, exp.LTE: False}
 _HIGHER = {exp.GT: True, exp.GTE: False}
 
 
-def _plain(node: Any) -> Any:
-    """What is inside of parentheses and casts, which a catalogue puts around texts."""
-    while isinstance(node, exp.Paren | exp.Cast):
-        node = node.this
-    return node
-
-
 def _order(entity: Entity, check: Check, relations: dict[str, Relation]) -> None:
     """`a < b` over two references to one target, which a unique pair needs to know: the check itself stays what it is."""
     alone = {relation.columns[0].lower(): name for name, relation in relations.items() if len(relation.columns) == 1}
@@ -114,7 +106,7 @@ def _order(entity: Entity, check: Check, relations: dict[str, Relation]) -> None
     for part in parts:
         node = part.unnest()
         strict = _LOWER.get(type(node), _HIGHER.get(type(node)))
-        sides = [_plain(side) for side in (node.this, node.expression)] if strict is not None else []
+        sides = [bare(side) for side in (node.this, node.expression)] if strict is not None else []
         names = [alone.get(side.name.lower()) for side in sides if isinstance(side, exp.Column)]
         if strict is None or len(names) != 2 or None in names or names[0] == names[1]:
             continue

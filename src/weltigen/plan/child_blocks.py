@@ -8,14 +8,10 @@ from dataclasses import dataclass
 import numpy as np
 
 from ..randomness import ContiguousSplit
+from ..randomness.ordinals import in_line
 from .ports import Ordinals
 
 BLOCK = 1 << 18  # children worked out at a time
-
-
-def in_line(ordinals: Ordinals) -> bool:
-    """Whether ordinals follow each other without a gap."""
-    return int(ordinals[-1]) - int(ordinals[0]) == ordinals.size - 1 and bool((ordinals[1:] > ordinals[:-1]).all())
 
 
 def of_owners(split: ContiguousSplit, owners: Ordinals, first: int) -> Iterator[tuple[Ordinals, Ordinals]]:

@@ -2,7 +2,6 @@
 
 from .bits import WIDEST, Bits
 from .children import ContiguousSplit, contiguous
-from .deals import by_quota
 from .distinct import DistinctPicks
 from .gaps import Gaps
 from .groups import GroupSplit
@@ -28,7 +27,6 @@ __all__ = [
     "Walk",
     "WalkSplit",
     "Words",
-    "by_quota",
     "contiguous",
     "from_counts",
     "key",

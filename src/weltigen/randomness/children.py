@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 
 from .deals import OWNERS_A_BLOCK, CountDeal
 from .keys import Key
+from .ordinals import in_line
 from .subsets import ExactSubset
 
 _PASS = 1 << 18  # owners counted at a time while an index is made
@@ -90,14 +91,14 @@ class ContiguousSplit(ABC):
         ends = np.cumsum(counts, axis=1) + self.children_before(blocks)[:, None]
         # blocks rise, so their rows laid end to end rise too, and one search serves all of them
         flat_ends, flat_counts = ends.reshape(-1), counts.reshape(-1)
-        if _contiguous(children):
+        if children.size > 1 and in_line(children):
             return _spread(children, owners.reshape(-1), flat_ends, flat_counts)
         at = np.searchsorted(flat_ends, children, side="right")
         count = flat_counts[at]
         return owners.reshape(-1)[at], children - (flat_ends[at] - count), count
 
     def _blocks(self, children: Ints) -> Ints:
-        if _contiguous(children):
+        if children.size > 1 and in_line(children):
             ends = self.block_of(children[[0, -1]])
             return np.arange(ends[0], ends[1] + 1)
         return np.unique(self.block_of(children))
@@ -254,15 +255,10 @@ def contiguous(
 
 def _dense(ordinals: Ints) -> int | None:
     """The least of many ordinals that fill their range, though out of order or repeated: then the range is worked out whole."""
-    if ordinals.size < 64 or _contiguous(ordinals):
+    if ordinals.size < 64 or in_line(ordinals):
         return None
     low, high = int(ordinals.min()), int(ordinals.max())
     return low if high - low < 2 * ordinals.size else None
-
-
-def _contiguous(children: Ints) -> bool:
-    size = children.size
-    return size > 1 and int(children[-1]) - int(children[0]) == size - 1 and bool((children[1:] > children[:-1]).all())
 
 
 def _spread(children: Ints, owners: Ints, ends: Ints, counts: Ints) -> tuple[Ints, Ints, Ints]:

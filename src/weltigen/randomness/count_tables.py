@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from .quantiles import STEPS, standard_normal
-from .quota import settled
+from .quota import reached
 
 
 @lru_cache(maxsize=256)
@@ -38,7 +38,7 @@ def counts(mean: float, lowest: int, highest: int, none: float) -> NDArray[np.in
             high = centre
     values, times = np.unique(filled, return_counts=True)
     have = dict(zip(values.tolist(), times.tolist(), strict=True))
-    filled = np.repeat(*settled(have, round(wanted * filled.size), lowest, highest))
+    filled = np.repeat(*reached(have, round(wanted * filled.size), lowest, highest))
     out = np.concatenate([np.zeros(empty, np.int64), filled])
     out.setflags(write=False)
     return out

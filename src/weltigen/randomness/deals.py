@@ -17,8 +17,9 @@ from numpy.typing import NDArray
 
 from .keys import Key
 from .mixing import Words, mix, word
+from .ordinals import in_line
 from .quantiles import STEPS
-from .quota import settled
+from .quota import reached
 
 OWNERS_A_BLOCK = 256
 _BLOCKS = STEPS // OWNERS_A_BLOCK
@@ -83,7 +84,7 @@ class CountDeal:
     def counts(self, owners: NDArray[Any]) -> Ints:
         """How many children each of `owners` has: any shape. Owners that are not there have none."""
         blocks = owners >> _BITS
-        if owners.ndim == 1 and owners.size > OWNERS_A_BLOCK and _in_line(owners):
+        if owners.ndim == 1 and owners.size > OWNERS_A_BLOCK and in_line(owners):
             low = int(blocks[0])
             every = np.arange(low, int(blocks[-1]) + 1)
             return self._of_blocks(every).reshape(-1)[int(owners[0]) - (low << _BITS) :][: owners.size]
@@ -162,10 +163,6 @@ class CountDeal:
         return np.asarray(out, np.int64)
 
 
-def _in_line(owners: NDArray[Any]) -> bool:
-    return int(owners[-1]) - int(owners[0]) == owners.size - 1 and bool((owners[1:] > owners[:-1]).all())
-
-
 @lru_cache(maxsize=64)
 def _prepared(counts: tuple[int, ...]) -> tuple[Ints, Ints]:
     """The rising table, and the children before each block of a round, by the offset at which the round begins."""
@@ -205,4 +202,4 @@ def by_quota(table: Ints, owners: int) -> Ints:
     some = table[table > 0]
     least, most = (int(some[0]), int(some[-1])) if some.size else (0, 0)
     have = dict(zip(values.tolist(), times.tolist(), strict=True))
-    return np.repeat(*settled(have, round(owners * int(table.sum()) / table.size), least, most))
+    return np.repeat(*reached(have, round(owners * int(table.sum()) / table.size), least, most))

@@ -18,7 +18,7 @@ Ints = NDArray[np.int64]
 
 @dataclass(frozen=True, slots=True)
 class Gaps:
-    """Row r has the place `places(r)`: these rise, and `share` of all places have no row, to the row in each block."""
+    """Row r has the place `places(r)`: these rise from 0, and `share` of all places have no row, to the row in each block."""
 
     key: Key
     share: float
@@ -35,13 +35,19 @@ class Gaps:
         """The place of each row."""
         rows = np.asarray(rows, np.int64)
         blocks, at = np.unique(rows // _ROWS, return_inverse=True)
-        return np.asarray(self._kept(blocks)[at.reshape(-1), rows % _ROWS] + rows // _ROWS * self._block, np.int64)
+        kept = self._kept(blocks)[at.reshape(-1), rows % _ROWS]
+        return np.asarray(kept + rows // _ROWS * self._block - self._before_first, np.int64)
 
     def row_at(self, place: int) -> int:
         """The row of a place; -1 where it is left out."""
-        block, rest = divmod(place, self._block)
+        block, rest = divmod(place + self._before_first, self._block)
         found = np.flatnonzero(self._kept(np.array([block]))[0] == rest)
         return block * _ROWS + int(found[0]) if found.size else -1
+
+    @property
+    def _before_first(self) -> int:
+        """Places of the first block before that of the first row, which are none: numbers begin where they are told."""
+        return int(self._kept(np.zeros(1, np.int64))[0, 0])
 
     def _kept(self, blocks: Ints) -> Ints:
         """The places within each block that have a row, rising."""

@@ -17,7 +17,7 @@ from .boundaries import Boundaries
 from .count_tables import counts
 from .keys import Key
 from .quantiles import STEPS
-from .quota import quota, settled
+from .quota import quota, reached
 
 Ints = NDArray[np.int64]
 
@@ -164,7 +164,7 @@ def _steps(owners: int, children: int, least: int, most: int) -> tuple[Ints, Int
         return np.zeros(1, np.int64), np.zeros(1, np.int64)
     wish = counts(min(max(children / owners, least), most), least, most, 0.0)
     values, times = np.unique(wish, return_counts=True)
-    each, number = settled(dict(zip(values.tolist(), quota(owners, times).tolist(), strict=True)), children, least, most)
+    each, number = reached(dict(zip(values.tolist(), quota(owners, times).tolist(), strict=True)), children, least, most)
     return number, each
 
 

@@ -24,7 +24,7 @@ def quota(n: int, weights: Sequence[float] | NDArray[Any]) -> NDArray[np.int64]:
     return np.asarray(whole, np.int64)
 
 
-def settled(have: dict[int, int], children: int, least: int, most: int) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
+def reached(have: dict[int, int], children: int, least: int, most: int) -> tuple[NDArray[np.int64], NDArray[np.int64]]:
     """`have` says how many owners have each count. Counts from `least` to `most` and the owners that have each, so that together
     they come to `children`, or as near as the limits allow; counts outside of the limits are left alone."""
     missing = children - sum(each * owners for each, owners in have.items())

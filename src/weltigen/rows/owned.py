@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ..plan.child_blocks import in_line, of_owners_in_line
+from ..plan.child_blocks import of_owners_in_line
 from ..plan.entity import EntityPlan
 from ..plan.ports import Ordinals
+from ..randomness.ordinals import in_line
 from .ports import PlannedRows
 
 

@@ -10,40 +10,34 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from datetime import timedelta
 from functools import partial
 from math import prod
 from typing import Any
 
 import numpy as np
-import pyarrow as pa
-import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from ..model import Problem, Relation, Unique
-from ..model.folding import Fold
-from ..model.literals import read_stored
+from ..model import Problem, Relation
 from ..model.problems import ImpossibleError
 from ..model.ties import Way
 from ..plan.entity import EntityPlan, may_be_null, may_refer_to_none
 from ..plan.fields import Counting, Drawn
-from ..plan.folding import fold_in_rules, folded_column
 from ..plan.formulas import as_truth
 from ..plan.keys import counted, find_key
 from ..plan.ports import Ordinals
 from ..randomness import PopularitySplit, popularity
-from ..randomness.mixing import below, mix
+from ..randomness.mixing import below
 from ..values.pools import picked
-from .columns import _LINK, numbered, whole_column, words_of
+from .columns import whole_column
 from .key_order import rank_by_key
 from .members import members_of
 from .ports import PlannedRows, PlannedRuntime
+from .rule_keys import RuleKeys
 from .taken import Taken
 
 ROUNDS = 400  # in which each row draws anew
 _TO_NONE = 200  # rounds after which every second one lets rows refer to nothing where they may
 _TOGETHER, _SEARCHES = 4_096, 128  # combinations that a row which found no place looks at together, and how often in all
-_GIVEN = np.uint64(1 << 62)  # codes from here on are values given by hand
 _BLOCK = 1 << 18  # rows of earlier stages that are looked at together
 
 
@@ -100,14 +94,8 @@ class _Solver:
             r.name for r in self.relations
             if may_be_null(entity_plan, r) and may_refer_to_none(self.entity, r) and not asked & set(r.columns)
         }  # fmt: skip
-        self.given = {name: self._given_values(name) for name in self.out.positions}
-        self._whole_codes: dict[tuple[str, tuple[str, ...]], Ordinals] = {}
-        self._whole_words: dict[tuple[str, str], NDArray[np.uint64]] = {}
+        self.keys = RuleKeys(runtime, entity_plan, self.relations)
         self.taken = [Taken() for _ in self.precomputed.rules]
-        # beside rows of earlier stages, values are compared, since these may lie at other positions
-        self.worded = {
-            n for n in self.out.positions for r in self.precomputed.rules if str(r) in self.precomputed.beside and n in r.columns
-        }
 
     def run(self) -> Choices:
         locked = self._fixed_targets()
@@ -116,8 +104,7 @@ class _Solver:
         for turn in range(ROUNDS):
             waiting = waiting[~self._round(waiting, turn, locked)]
             if not waiting.size:
-                self._let_rise()
-                return self.out
+                break
         waiting = self._searched(waiting, locked)
         if not waiting.size:
             self._let_rise()
@@ -134,7 +121,7 @@ class _Solver:
         for name, positions in self.out.positions.items():
             way = self.plan.fields[name].way
             rules = [rule for rule in self.precomputed.rules if name in rule.columns]
-            if not isinstance(way, Drawn) or not way.values.rising or len(rules) != 1 or self.given[name] is not None:
+            if not isinstance(way, Drawn) or not way.values.rising or len(rules) != 1 or self.keys.given[name] is not None:
                 continue
             beside: list[Any] = [
                 self.out.positions[other] for other in self.out.positions if other != name and other in rules[0].columns
@@ -146,6 +133,19 @@ class _Solver:
             self.out.positions[name][group] = positions[order]
 
     # one round
+
+    def _round(self, rows: Ordinals, turn: int, locked: dict[str, Ordinals]) -> NDArray[np.bool_]:
+        tried = self._tried(rows, turn, locked)
+        good = tried.good
+        for number, (key, counts) in enumerate(tried.keys):
+            candidates = np.flatnonzero(good & counts)
+            _, first = np.unique(key[candidates], return_index=True)
+            alone = np.zeros(rows.size, bool)
+            alone[candidates[first]] = True
+            alone[candidates[self.taken[number].hold(key[candidates])]] = False
+            good &= alone | ~counts
+        self._keep(rows, tried, good)
+        return good
 
     def _searched(self, waiting: Ordinals, locked: dict[str, Ordinals]) -> Ordinals:
         """Rows for which no round found a place look through the combinations of positions, row by row; those that still have
@@ -172,19 +172,6 @@ class _Solver:
             if not left:
                 return np.array([*lost, *waiting[at + 1 :].tolist()], np.int64)
         return np.array(lost, np.int64)
-
-    def _round(self, rows: Ordinals, turn: int, locked: dict[str, Ordinals]) -> NDArray[np.bool_]:
-        tried = self._tried(rows, turn, locked)
-        good = tried.good
-        for number, (key, counts) in enumerate(tried.keys):
-            candidates = np.flatnonzero(good & counts)
-            _, first = np.unique(key[candidates], return_index=True)
-            alone = np.zeros(rows.size, bool)
-            alone[candidates[first]] = True
-            alone[candidates[self.taken[number].hold(key[candidates])]] = False
-            good &= alone | ~counts
-        self._keep(rows, tried, good)
-        return good
 
     def _keep(self, rows: Ordinals, tried: _Tried, good: NDArray[np.bool_]) -> None:
         for number, (key, counts) in enumerate(tried.keys):
@@ -229,14 +216,14 @@ class _Solver:
                 combinations = combinations // digit.radix
         for _, condition in self.precomputed.checks:
             good &= as_truth(condition.evaluate(partial(self._column, rows, targets, positions), rows.size), null=True)
-        keys = [self._keys(rule, rows, targets, positions) for rule in self.precomputed.rules]
+        keys = [self.keys.of(rule, rows, targets, positions) for rule in self.precomputed.rules]
         return _Tried(targets, positions, keys, good)
 
     def _column(self, rows: Ordinals, targets: dict[str, Ordinals], positions: dict[str, Any], path: str) -> Any:
         """A column of the rows as they are drawn in this round."""
         name = next(name for name in self.entity.field_names if name.lower() == path.lower())
         if name in positions:
-            return self._drawn(name).values.decode(positions[name])
+            return self.keys.drawn(name).values.decode(positions[name])
         for relation in self.relations:
             if name in relation.columns:
                 target = targets[relation.name]
@@ -309,71 +296,6 @@ class _Solver:
     def _follow(self, targets: dict[str, Ordinals]) -> Callable[[str, Way], Ordinals]:
         return lambda name, way: self.runtime.lead(self.entity.relation(name).target, targets[name], way)
 
-    # keys of rules
-
-    def _keys(
-        self,
-        rule: Unique,
-        rows: Ordinals,
-        targets: dict[str, Ordinals],
-        positions: dict[str, Any],
-        earlier: dict[str, Any] | None = None,
-    ) -> tuple[NDArray[np.uint64], NDArray[np.bool_]]:
-        """A word for what each row holds under the rule, and whether it counts: rows with a null do not.
-
-        Of rows of `earlier` stages, whose columns these are, `positions` are words already.
-        """
-        key = np.zeros(rows.size, np.uint64)
-        counts = np.ones(rows.size, bool)
-        left = set(rule.columns)
-        code: NDArray[Any]
-        for relation in self.relations:
-            covered = tuple(column for column in relation.columns if column in left)
-            if not covered:
-                continue
-            left -= set(covered)
-            target = targets[relation.name]
-            if len(covered) < len(relation.columns) and str(rule) in self.precomputed.beside:
-                if earlier is None:
-                    counts &= target >= 0
-                    code = self._words_there(relation, covered, target)
-                else:
-                    code = self._words_held(relation, covered, earlier)
-                key = mix(_LINK, key * np.uint64(31) + code)
-                continue
-            counts &= target >= 0
-            if len(covered) < len(relation.columns):
-                columns = tuple(relation.target_columns[relation.columns.index(column)] for column in covered)
-                code = self._codes(relation.target, columns)[np.maximum(target, 0)]
-            else:
-                code = target
-            key = mix(_LINK, key * np.uint64(31) + code.astype(np.uint64))
-        for name in sorted(left & set(positions)):
-            code = positions[name]
-            if name in self.worded and earlier is None:
-                code = self._words(name, self._drawn(name).values.decode(code))
-            elif earlier is None and (given := self.given[name]) is not None:
-                values, of_row = given
-                decoded = folded_column(self._drawn(name).values.decode(code), self._fold(name))
-                same = pc.index_in(decoded, value_set=values)
-                same = pc.fill_null(same, -1).to_numpy(zero_copy_only=False).astype(np.int64)
-                own = of_row[np.minimum(rows, len(of_row) - 1)]
-                same = np.where((rows < len(of_row)) & (own >= 0), own, same)
-                code = np.where(same >= 0, _GIVEN + np.maximum(same, 0).astype(np.uint64), code)
-            key = mix(_LINK, key * np.uint64(31) + code)
-        return key, counts
-
-    def _drawn(self, name: str) -> Drawn:
-        way = self.plan.fields[name].way
-        assert isinstance(way, Drawn)
-        return way
-
-    def _codes(self, target: str, columns: tuple[str, ...]) -> Ordinals:
-        """Small numbers that are the same for rows of the target which agree on these columns."""
-        if (target, columns) not in self._whole_codes:
-            self._whole_codes[target, columns] = numbered([whole_column(self.runtime, target, column) for column in columns])
-        return self._whole_codes[target, columns]
-
     # rows of earlier stages
 
     def _take_earlier(self) -> None:
@@ -387,46 +309,13 @@ class _Solver:
             # what refers to rows that this stage adds is none of these
             targets = {r.name: rows.targets(r.name) if r.target in kept else np.full(ordinals.size, -1) for r in self.relations}
             columns = {name: rows.column(name) for rule in needed for name in rule.columns}
-            words = {name: self._words(name, columns[name]) for name in self.worded}
+            words = {name: self.keys.words(name, columns[name]) for name in self.keys.worded}
             for number, rule in enumerate(self.precomputed.rules):
                 if rule in needed:
-                    key, counts = self._keys(rule, ordinals, targets, words, earlier=columns)
+                    key, counts = self.keys.of(rule, ordinals, targets, words, earlier=columns)
                     for name in rule.columns:
                         counts &= np.asarray(columns[name].is_valid())
                     self.taken[number].add(key[counts])
-
-    def _words_there(self, relation: Relation, covered: tuple[str, ...], targets: Ordinals) -> NDArray[np.uint64]:
-        """A word for what each row holds in some columns of a reference, of which a rule has no others."""
-        word = np.zeros(targets.size, np.uint64)
-        for column in covered:
-            theirs = relation.target_columns[relation.columns.index(column)]
-            key = (relation.target, theirs)
-            if key not in self._whole_words:
-                self._whole_words[key] = words_of(whole_column(self.runtime, *key))
-            word = mix(_LINK, word + self._whole_words[key][np.maximum(targets, 0)])
-        return word
-
-    def _words_held(self, relation: Relation, covered: tuple[str, ...], columns: dict[str, Any]) -> NDArray[np.uint64]:
-        """The same of rows of earlier stages, by the columns themselves."""
-        word = np.zeros(len(columns[covered[0]]), np.uint64)
-        target = self.runtime.plan.world.entity(relation.target)
-        for column in covered:
-            kind = target.field(relation.target_columns[relation.columns.index(column)]).type.arrow()
-            word = mix(_LINK, word + words_of(columns[column].cast(kind)))
-        return word
-
-    def _words(self, name: str, column: Any) -> NDArray[np.uint64]:
-        """Values as words, the same for those that a rule takes for equal. Two others that share one are only drawn again."""
-        axis, rounded = self.plan.fields[name].axis, self._drawn(name).rounded
-        column = folded_column(column, self._fold(name))
-        if rounded > 1 and axis is not None:
-            units = axis.read(pc.fill_null(column, axis.column(np.zeros(1, np.int64))[0]))
-            origin = -3 * rounded // 7 if rounded == axis.span(timedelta(weeks=1)) else 0  # weeks begin on Mondays
-            return ((units - origin) // rounded).astype(np.uint64)
-        return words_of(column)
-
-    def _fold(self, name: str) -> Fold:
-        return fold_in_rules(self.runtime.plan, self.plan, name)
 
     # rows given by hand
 
@@ -444,14 +333,3 @@ class _Solver:
                 table[number] = find_key(self.runtime.plan, relation, given) if len(given) == len(texts) else -1
             out[relation.name] = table
         return out
-
-    def _given_values(self, name: str) -> tuple[Any, Ordinals] | None:
-        """The values that fixed rows give for a field, and for each of them which; -1 where it gives none."""
-        kind = self.entity.field(name).type
-        texts = [dict(row).get(name) for row in self.entity.fixed]
-        if not any(text is not None for text in texts):
-            return None
-        every = pa.array([read_stored(text, kind) if text is not None else None for text in texts], kind.arrow())
-        every = folded_column(every, self._fold(name))
-        values = every.drop_null().unique()
-        return values, pc.fill_null(pc.index_in(every, value_set=values), -1).to_numpy(zero_copy_only=False).astype(np.int64)

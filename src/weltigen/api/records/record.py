@@ -80,13 +80,14 @@ ENDS = 6  # rows at the other end of a link that are shown
 def labels_by_column(entity: Entity, named: list[tuple[Relation, str]]) -> dict[str, str]:
     """The label of each row referred to, at a column which only that reference has, where there is one.
 
-    A label says its entity where the reference has several columns, since none of them names it.
+    Of a reference with several columns it says its entity too, unless the column does.
     """
     labels: dict[str, str] = {}
     for relation, label in named:
         shared = {column for other in entity.relations if other is not relation for column in other.columns}
         column = next((column for column in relation.columns if column not in shared), relation.columns[0])
-        text = label if len(relation.columns) == 1 else f"{relation.target} {label}"
+        named_so = len(relation.columns) == 1 or column.lower().startswith(relation.target.lower())
+        text = label if named_so else f"{relation.target} {label}"
         labels[column] = f"{labels[column]}, {text}" if column in labels else text
     return labels
 

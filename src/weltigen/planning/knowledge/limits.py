@@ -71,9 +71,10 @@ def read_range(entity: Entity, declared: Field, resolve: Any, now: datetime) -> 
         found.step = max(1, axis.units(read_literal(limits.multiple_of, declared.type)))
     if found.low is not None and found.high is not None and found.low > found.high:
         low, high = ends[False], ends[True]
+        both = _said(low) == _said(high)
+        hint = f"both are from {_said(low)}" if both else f"one is from {_said(low)}, the other from {_said(high)}"
         found.problems.append(Problem(
-            fact=f"{entity.name}.{declared.name}: nothing is {low} and {high}", place=high.place or low.place,
-            hint=f"one is from {_said(low)}, the other from {_said(high)}",
+            fact=f"{entity.name}.{declared.name}: nothing is {low} and {high}", place=high.place or low.place, hint=hint,
         ))  # fmt: skip
     return found
 

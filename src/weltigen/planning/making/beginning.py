@@ -7,13 +7,12 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import replace
-from typing import Any
 
 import numpy as np
 from sqlglot import exp
 
 from ...expression import NotEvaluableError, parse
-from ...infer.conditions import conjuncts
+from ...infer.conditions import bare, conjuncts
 from ...model import Entity, Field, TypeName, World
 from ...model.paths import Cell
 from ...model.types import NUMBERS
@@ -94,7 +93,7 @@ def _orders(entity: Entity, keys: set[str]) -> Iterator[tuple[str, str, bool]]:
         for node in (part.unnest() for part in parts):
             if type(node) not in _ABOVE and type(node) not in _BELOW and not isinstance(node, exp.NEQ):
                 continue
-            sides = [_plain(side) for side in (node.this, node.expression)]
+            sides = [bare(side) for side in (node.this, node.expression)]
             if not all(isinstance(side, exp.Column) and not side.table for side in sides):
                 continue
             names = [folded.get(side.name.lower(), "") for side in sides]
@@ -105,12 +104,6 @@ def _orders(entity: Entity, keys: set[str]) -> Iterator[tuple[str, str, bool]]:
                     yield upper, lower, True
             elif upper in keys and lower and lower not in keys:
                 yield upper, lower, _ABOVE.get(type(node), _BELOW.get(type(node), False))
-
-
-def _plain(node: Any) -> Any:
-    while isinstance(node, exp.Paren | exp.Cast):
-        node = node.this
-    return node
 
 
 def _top(others: Mapping[str, EntityPlan], entity_plan: EntityPlan, planned: dict[str, FieldPlan], name: str) -> int | None:

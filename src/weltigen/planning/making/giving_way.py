@@ -14,7 +14,7 @@ import numpy as np
 import pyarrow as pa
 
 from ...expression import NotEvaluableError
-from ...model import Candidate, Check, ConstSource, Field, Guess, KindSource, PatternSource, Problem
+from ...model import Candidate, Check, ConstSource, Field, Guess, KindSource, Limits, PatternSource, Problem
 from ...model.changing import changed
 from ...model.literals import read_literal
 from ...model.origins import Origin, Status
@@ -235,11 +235,16 @@ def _is_sure(made: FieldPlan, open_checks: Sequence[Check]) -> bool:
     """Whether nothing can keep a value out: it is made within its limits, and no check asks for more."""
     field, source = made.field, made.field.source
     kind = source.kind if isinstance(source, KindSource) else None
-    if open_checks or field.limits.patterns or field.limits.allowed or field.limits.casing is not None:
+    if open_checks or _asks_for_more(field.limits):
         return False
     if field.type.name in TEXTS:
         return field.room is None and field.limits.min_length is None and kind is not None
     return kind in _WITHIN or (source is None and made.axis is not None)
+
+
+def _asks_for_more(limits: Limits) -> bool:
+    """Whether a value must be more than within a range and of a length."""
+    return bool(limits.patterns or limits.allowed) or limits.casing is not None
 
 
 _ALL_KEEP: set[Any] = set()  # texts of a kind that were looked at, and all had room
@@ -249,9 +254,7 @@ _MOST_KNOWN = 4_096
 def _alike(made: FieldPlan, values: Values, open_checks: Sequence[Check]) -> Any:
     """What fields have in common whose texts need to be looked at only once: kind, type and lengths; None where more is asked."""
     field, source = made.field, made.field.source
-    if not isinstance(source, KindSource) or open_checks or field.type.name not in TEXTS:
-        return None
-    if field.limits.patterns or field.limits.allowed or field.limits.casing is not None:
+    if not isinstance(source, KindSource) or open_checks or field.type.name not in TEXTS or _asks_for_more(field.limits):
         return None
     return source.kind, source.parameters, field.type, field.room, field.limits.min_length, values.space
 

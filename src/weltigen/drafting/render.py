@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from ..expression.names import plain_name
 from ..model import EVEN, ConstSource, Field, Guess, KindSource, PatternSource, Relation, Source, WeightsSource
 from ..model.origins import Origin
 from ..plan import EntityPlan, Plan
 from ..plan.fields import ByWeight, Drawn
+from ..planning.counting.usual import follows_from
 from ..planning.knowledge.presence import USUAL_SHARE
+from ..planning.shortfalls import is_derived
 from .yaml_text import commented, flow, listed, percent, scalar
 
 INDENT = "  "
@@ -25,7 +28,7 @@ def entity_lines(plan: Plan, entity_plan: EntityPlan, number: int, doubtful: Seq
     head = f"{scalar(entity.name)}:"
     held = f"; {entity.held:,} rows there now" if entity.held else ""
     lines = [commented(head, f"{number} of {len(plan.entities)}{held}")]
-    lines.append(commented(f"{INDENT}rows: {entity_plan.generated}", _count_reason(entity_plan)))
+    lines.append(commented(f"{INDENT}rows: {_rows(plan, entity_plan)}", _count_reason(entity_plan)))
     if entity.label:
         lines.append(commented(f"{INDENT}label: {scalar(entity.label)}", "how a row is shown where others refer to it"))
     references = [reference_line(plan, entity_plan, relation) for relation in entity.relations]
@@ -41,6 +44,15 @@ def entity_lines(plan: Plan, entity_plan: EntityPlan, number: int, doubtful: Seq
         lines.append(f"{INDENT}fields:")
         lines += [INDENT * 2 + line for line in fields]
     return lines
+
+
+def _rows(plan: Plan, entity_plan: EntityPlan) -> str:
+    """The number, or how it follows from another entity's, so that one changed number changes what hangs on it."""
+    followed = follows_from(plan, entity_plan) if is_derived(plan, entity_plan) else None
+    if followed is None:
+        return str(entity_plan.generated)
+    factor, target = followed[0], plain_name(followed[1])
+    return scalar(f"{factor} * count({target})" if factor == int(factor) else f"round({factor} * count({target}))")
 
 
 def _count_reason(entity_plan: EntityPlan) -> str:

@@ -11,7 +11,7 @@ import numpy as np
 import pyarrow as pa
 
 from ...expression import NotEvaluableError, parse_over_counts
-from ...model import Entity, PerOwner, PerPair, Problem, Relation, RowCount, RowFormula
+from ...model import PerOwner, PerPair, Problem, Relation, RowCount, RowFormula
 from ...model.changing import changed
 from ...model.graphs import depth_first
 from ...model.histories import history_of
@@ -27,16 +27,13 @@ from ...randomness import ExactSubset, contiguous, key
 from ...randomness.quantiles import STEPS
 from ..knowledge.agreeing import differs
 from ..knowledge.cohort_counts import child_counts
-from ..knowledge.keeping import is_apart
 from .caps import PlanAbove, owner_caps
 from .cohorts import deal_cohorts
 from .histories import count_history
-from .room import rooms_of_rules
-from .stages import disturbed, keep_or_add, new_rows, pair_of, stays_as_it_is
+from .stages import disturbed, keep_or_add, pair_of, stays_as_it_is
+from .usual import usual_rows
 
-_HUB, _LOOKUP, _MOST_DERIVED = 100, 12, 10_000
 MOST_COUNTED = 10_000_000_000  # rows that combinations may make
-_SMALL_ENTITY = 3  # an entity with so few columns, referred to and referring to nothing, is a lookup
 
 
 def count_rows(plan: Plan, plan_above: PlanAbove) -> Plan:
@@ -119,7 +116,7 @@ def _count(plan: Plan, entity_plan: EntityPlan, plan_above: PlanAbove) -> Plan:
         return _by_formula(plan, entity_plan, rows)
     if entity.fixed:
         return plan.with_entity(replace(entity_plan, because="fixed rows"))
-    number, because = _derived(plan, entity_plan)
+    number, because = usual_rows(plan, entity_plan)
     return plan.with_entity(changed(entity_plan, generated=number, because=because))
 
 
@@ -136,7 +133,7 @@ def _by_formula(plan: Plan, entity_plan: EntityPlan, rows: RowFormula) -> Plan:
             raise NotEvaluableError(f"{rows.expression} gives {value}, which is not a number of rows")
     except NotEvaluableError as error:
         # the usual number stands in, so that no other problem follows from this one
-        usual, because = _derived(plan, entity_plan)
+        usual, because = usual_rows(plan, entity_plan)
         problem = Problem(fact=f"{entity_plan.entity.name}.rows: {error}", place=rows.place)
         return plan.with_entity(replace(entity_plan, generated=usual, because=because)).with_problems([problem])
     number = int(Decimal(value).quantize(Decimal(1), ROUND_HALF_UP))
@@ -257,50 +254,3 @@ def _per_pair(plan: Plan, entity_plan: EntityPlan, rows: PerPair, plan_above: Pl
     table = np.full(STEPS, each, np.int64)
     owned, _ = _owned(plan, entity_plan, first, _Wanted(table, str(rows), 0), plan_above)
     return plan.with_entity(owned)
-
-
-def _derived(plan: Plan, entity_plan: EntityPlan) -> tuple[int, str]:
-    """By its role: lookups few, hubs more, links more than their ends, leaves most; never more than its rules have room for."""
-    entity = entity_plan.entity
-    wish, because = _wish(plan, entity)
-    for rule, capacity in rooms_of_rules(plan, entity_plan, wish):
-        if not is_apart(plan, entity, rule):
-            capacity = max(0, capacity - first_row(plan, entity.name))
-        if len(rule.columns) > 1:
-            capacity = max(1, capacity // 2)
-        if capacity < wish:
-            wish, because = capacity, f"{because}, at most what {rule} holds"
-    most = plan.most.get(entity.name)
-    if most is not None and most < wish:
-        wish, because = most, f"{because}, at most what its rules have room for"
-    return wish, because
-
-
-def _wish(plan: Plan, entity: Entity) -> tuple[int, str]:
-    others = [r for r in entity.relations if r.target != entity.name]
-    stage = plan.before is not None
-    required = [r for r in others if not any(entity.field(c).nullable for c in r.columns) and not _comes_later(plan, entity, r)]
-    referred_to = entity.name in plan.world.referred_to
-    if not required:
-        if referred_to and len(entity.fields) <= _SMALL_ENTITY and not others:
-            return 0 if stage else _LOOKUP, "a lookup: few columns, and others refer to it"
-        return max(0 if stage else 1, round(_HUB * plan.times)), "refers to nothing that must exist"
-    largest = max(required, key=lambda r: new_rows(plan, r.target))
-    parents = new_rows(plan, largest.target)
-    single = [rule for rule in entity.unique_rules if len(rule.columns) == 1]
-    one_to_one = next((r for r in required for rule in single if rule.columns == r.columns), None)
-    if one_to_one is not None:
-        return round(new_rows(plan, one_to_one.target) * 0.8), f"at most one for each {one_to_one.target}"
-    if referred_to:
-        factor, role = 2, "refers and is referred to"
-    elif len(required) > 1 and len(entity.fields) <= len(required) + 2:
-        factor, role = 3, "a link"
-    else:
-        factor, role = 4, "a leaf"
-    most = max(parents, round(_MOST_DERIVED * plan.times))
-    return min(factor * parents, most), f"{role}: {factor} for each {largest.target}"
-
-
-def _comes_later(plan: Plan, entity: Entity, relation: Relation) -> bool:
-    """Whether a cycle was broken at this relation, so that its target is not counted yet."""
-    return not plan.entities[relation.target].total and plan.order.index(relation.target) > plan.order.index(entity.name)

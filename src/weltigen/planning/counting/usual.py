@@ -1,0 +1,86 @@
+"""How many rows an entity has where nothing says so: by its place in the model."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ...model import Entity, Relation
+from ...plan.entity import EntityPlan
+from ...plan.plan import Plan
+from ...plan.stages import first_row
+from ..knowledge.keeping import is_apart
+from .room import rooms_of_rules
+from .stages import new_rows
+
+_HUB, _LOOKUP, _MOST_DERIVED = 100, 12, 10_000
+_SMALL_ENTITY = 3  # an entity with so few columns, referred to and referring to nothing, is a lookup
+_ONE_TO_ONE = 0.8  # of the rows that could each have one
+
+
+@dataclass(frozen=True, slots=True)
+class _Wish:
+    """A number of rows and the reason; `factor` of `target`'s rows where it hangs on these alone."""
+
+    rows: int
+    because: str
+    factor: float | None = None
+    target: str = ""
+
+
+def usual_rows(plan: Plan, entity_plan: EntityPlan) -> tuple[int, str]:
+    """By its role: lookups few, hubs more, links more than their ends, leaves most; never more than its rules have room for."""
+    entity = entity_plan.entity
+    wished = _wish(plan, entity)
+    wish, because = wished.rows, wished.because
+    for rule, capacity in rooms_of_rules(plan, entity_plan, wish):
+        if not is_apart(plan, entity, rule):
+            capacity = max(0, capacity - first_row(plan, entity.name))
+        if len(rule.columns) > 1:
+            capacity = max(1, capacity // 2)
+        if capacity < wish:
+            wish, because = capacity, f"{because}, at most what {rule} holds"
+    most = plan.most.get(entity.name)
+    if most is not None and most < wish:
+        wish, because = most, f"{because}, at most what its rules have room for"
+    return wish, because
+
+
+def _wish(plan: Plan, entity: Entity) -> _Wish:
+    others = [r for r in entity.relations if r.target != entity.name]
+    stage = plan.before is not None
+    required = [r for r in others if not any(entity.field(c).nullable for c in r.columns) and not _comes_later(plan, entity, r)]
+    referred_to = entity.name in plan.world.referred_to
+    if not required:
+        if referred_to and len(entity.fields) <= _SMALL_ENTITY and not others:
+            return _Wish(0 if stage else _LOOKUP, "a lookup: few columns, and others refer to it")
+        return _Wish(max(0 if stage else 1, round(_HUB * plan.times)), "refers to nothing that must exist")
+    largest = max(required, key=lambda r: new_rows(plan, r.target))
+    parents = new_rows(plan, largest.target)
+    single = [rule for rule in entity.unique_rules if len(rule.columns) == 1]
+    one_to_one = next((r for r in required for rule in single if rule.columns == r.columns), None)
+    if one_to_one is not None:
+        rows = round(new_rows(plan, one_to_one.target) * _ONE_TO_ONE)
+        return _Wish(rows, f"at most one for each {one_to_one.target}", _ONE_TO_ONE, one_to_one.target)
+    if referred_to:
+        factor, role = 2, "refers and is referred to"
+    elif len(required) > 1 and len(entity.fields) <= len(required) + 2:
+        factor, role = 3, "a link"
+    else:
+        factor, role = 4, "a leaf"
+    most = max(parents, round(_MOST_DERIVED * plan.times))
+    rows = min(factor * parents, most)
+    return _Wish(rows, f"{role}: {factor} for each {largest.target}", factor if rows < most else None, largest.target)
+
+
+def _comes_later(plan: Plan, entity: Entity, relation: Relation) -> bool:
+    """Whether a cycle was broken at this relation, so that its target is not counted yet."""
+    return not plan.entities[relation.target].total and plan.order.index(relation.target) > plan.order.index(entity.name)
+
+
+def follows_from(plan: Plan, entity_plan: EntityPlan) -> tuple[float, str] | None:
+    """By how much the usual number of rows is a multiple of another entity's, and which: (4, "sailing"); None where it is a
+    number of its own, or gave way to something."""
+    wish = _wish(plan, entity_plan.entity)
+    if wish.factor is None or wish.rows != entity_plan.generated:
+        return None
+    return wish.factor, wish.target

@@ -1,4 +1,5 @@
-"""Texts compared as a database does that tells no cases apart: both sides of a comparison in small letters."""
+"""Texts as a database compares them: one that tells no cases apart takes both sides in small letters; one that fills up `char(n)`
+with spaces shows these to patterns."""
 
 from __future__ import annotations
 
@@ -10,6 +11,7 @@ from sqlglot import exp
 
 from .evaluate import Expression
 
+_MATCHING = (exp.Like, exp.ILike, exp.RegexpLike, exp.RegexpILike, exp.SimilarTo)
 _COMPARING = (exp.EQ, exp.NEQ, exp.In, exp.LT, exp.LTE, exp.GT, exp.GTE)
 
 
@@ -25,6 +27,18 @@ def with_folded_texts(expression: Expression, folds: Callable[[str], bool]) -> E
         if any(isinstance(side, exp.Column) and folds(_path(side)) for side in plain):
             for side in sides:
                 side.replace(exp.Lower(this=side.copy()))
+            changed = True
+    return replace(expression, tree=tree) if changed else expression
+
+
+def with_padded_texts(expression: Expression, width: Callable[[str], int | None]) -> Expression:
+    """The expression with texts filled up where a pattern reads them; `width` is how far those of a path are, None where not."""
+    tree = expression.tree.copy()
+    changed = False
+    for node in list(tree.find_all(*_MATCHING)):
+        column = node.this.unnest()
+        if isinstance(column, exp.Column) and (length := width(_path(column))) is not None:
+            column.replace(exp.Pad(this=column.copy(), expression=exp.Literal.number(length), is_left=False))
             changed = True
     return replace(expression, tree=tree) if changed else expression
 

@@ -99,6 +99,9 @@ class TextLimits(Limiting):
         field = self.field(node.this) if pattern is not None else None
         if field is None or field.type.name not in TEXTS or pattern is None:
             return None
+        if isinstance(node, exp.RegexpLike) and field.type.name is TypeName.CHAR and self.check.dialect == "postgres":
+            # it sees the spaces up to the length, so that only what needs none can match
+            self._limit(field.name, partial(changed, min_length=field.type.length or 1))
         source = PatternSource(pattern=pattern, place=self.check.place, origin=Origin.CHECK)
         self._limit(field.name, lambda limits: changed(limits, patterns=(*limits.patterns, source)))
         return f"{field.name} matches {pattern}"

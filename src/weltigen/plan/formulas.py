@@ -12,10 +12,9 @@ import pyarrow as pa
 from numpy.typing import NDArray
 
 from ..expression import Expression, NotEvaluableError, child_of, parse
-from ..expression.folding import with_folded_texts
-from ..model import Entity, Relation, World
-from ..model.folding import Fold, fold_of
+from ..model import Entity, Field, Relation, World
 from ..model.paths import Cell, Path, field_at, path_cells, path_end, resolve_path
+from .comparing import as_compared
 from .ports import RowsPort
 
 AVERAGE_DIGITS = 8  # decimals of an average beyond those of what it is over
@@ -85,8 +84,9 @@ def bind(world: World, entity: Entity, text: str | Expression, dialect: str | No
             paths[path] = resolve_path(world, entity, path)
         except KeyError as error:
             raise NotEvaluableError(f"'{expression.text}': '{path}' is not a field of {entity.name} ({error.args[0]})") from None
-    if dialect == "mysql" or (dialect is None and world.dialect in ("mysql", "mariadb")):
-        expression = with_folded_texts(expression, lambda path: path in paths and _folds(world, entity, paths[path]))
+    expression = as_compared(
+        expression, dialect or world.dialect, lambda path: _field(world, entity, paths[path]) if path in paths else None
+    )
     needs = [cell for path in paths.values() for cell in path_cells(world, entity, path)]
     gathered: dict[str, ChildAggregate] = {}
     for aggregate in expression.aggregates:
@@ -101,10 +101,9 @@ def bind(world: World, entity: Entity, text: str | Expression, dialect: str | No
     return Formula(expression, entity.name, paths, gathered, tuple(dict.fromkeys(needs)))
 
 
-def _folds(world: World, entity: Entity, path: Path) -> bool:
+def _field(world: World, entity: Entity, path: Path) -> Field | None:
     end, name = path_end(world, entity, path)
-    field = world.entity(end).field(name) if world.entity(end).has(name) else None
-    return field is not None and fold_of(field.type, field.collation, "mysql") >= Fold.CASE
+    return world.entity(end).field(name) if world.entity(end).has(name) else None
 
 
 def tried_on_nothing(world: World, formula: Formula) -> Any:

@@ -12,10 +12,9 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from ..expression import Expression, NotEvaluableError, parse
-from ..expression.folding import with_folded_texts
 from ..model import Check, Entity
-from ..model.folding import Fold, fold_of
 from ..model.origins import Status
+from .comparing import as_compared
 
 _NONE: Mapping[str, tuple[OwnCheck, ...]] = {}
 
@@ -53,7 +52,6 @@ def own_checks(entity: Entity) -> Mapping[str, tuple[OwnCheck, ...]]:
         read = {names.get(path.lower()) for path in expression.paths}
         if len(read) == 1 and not expression.aggregates and (name := read.pop()) is not None:
             field = entity.field(name)
-            if check.dialect == "mysql" and fold_of(field.type, field.collation, check.dialect) >= Fold.CASE:
-                expression = with_folded_texts(expression, lambda _: True)
+            expression = as_compared(expression, check.dialect, lambda _, field=field: field)  # type: ignore[misc]
             out[name] = (*out.get(name, ()), OwnCheck(check, expression))
     return out

@@ -148,10 +148,12 @@ def _needed(
     laid: list[tuple[Unique, dict[str, Digit] | None, str | None]],
 ) -> list[tuple[Unique, dict[str, Digit] | None, str | None]]:
     """The rules that must be laid out: one that holds another whole is met by it."""
-    held = [(set(digits), not cut) for _, digits, cut in laid if digits is not None]
+    whole = [(set(rule.columns), set(digits)) for rule, digits, cut in laid if digits is not None and not cut]
     return [
         (rule, digits, cut) for rule, digits, cut in laid
-        if digits is not None and not any(whole and names < set(digits) for names, whole in held)
+        if digits is not None
+        # a rule that cuts through a reference names it without holding all its columns
+        and not any(names < set(digits) and (not cut or columns <= set(rule.columns)) for columns, names in whole)
     ]  # fmt: skip
 
 
@@ -284,9 +286,12 @@ def _stratified(
     if asunder or any(not _alike(entity_plan, leader, name) for name in apart):
         return None
     fields: list[Digit] = []
-    for digit in sorted((d for d in digits.values() if d.name not in (*followers, leader)), key=lambda d: -d.radix):
+    free = sorted((d for d in digits.values() if d.name not in (*followers, leader)), key=lambda d: -d.radix)
+    for digit in free:
         if prod(d.radix for d in fields) * digit.radix <= _MOST_FREE:
             fields.append(replace(digit, rising=False))
+    if free and not fields:  # each is wider than that alone
+        fields.append(replace(free[0], radix=_MOST_FREE, rising=False))
     return Component(
         rules=(str(rule),), within_owner=leader == owner, core=(), petals=(tuple(fields),) if fields else (),
         bits=Bits(plan.stage_seed, entity.name, "+".join(sorted(rule.columns)), "unique"),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
@@ -101,11 +102,19 @@ def roomy(value: Any) -> Any:
 
 def _read(text: pa.Scalar, arrow: Any) -> Any:
     """A text literal as a value of another type."""
-    if pa.types.is_timestamp(arrow) and text.as_py() is not None and len(text.as_py()) == 10:
-        return pa.scalar(text.as_py()).cast(pa.date32()).cast(pa.timestamp("us")) if arrow.tz is None else text.cast(arrow)
+    if pa.types.is_timestamp(arrow) and text.as_py() is not None:
+        written = text.as_py()
+        if len(written) == 10:
+            text = text.cast(pa.date32()).cast(pa.timestamp("us"))
+        elif arrow.tz is not None and not _ZONE.search(written):
+            text = text.cast(pa.timestamp("us"))
+        return pc.assume_timezone(text, "UTC") if arrow.tz and pa.types.is_timestamp(text.type) else text.cast(arrow)
     if pa.types.is_boolean(arrow) and text.as_py() is not None:
         return pa.scalar(text.as_py().lower() in ("t", "true", "1", "yes", "on"))
     return text.cast(arrow)
+
+
+_ZONE = re.compile(r"(Z|[+-]\d\d(:?\d\d)?)$")  # behind a time; what has none is UTC
 
 
 def common(values: list[Any]) -> list[Any]:

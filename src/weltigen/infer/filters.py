@@ -10,7 +10,7 @@ from sqlglot import exp
 from ..expression import NotEvaluableError, parse
 from ..expression.alike import alike_through
 from ..expression.names import is_plain, plain_name
-from ..model import Alike, Check, Entity, PerOwner, PerPair, Relation, World
+from ..model import Alike, Check, Entity, PerOwner, PerPair, Relation, Same, World
 from ..model.origins import Status
 from .conditions import bare, conjuncts
 
@@ -94,7 +94,10 @@ _HIGHER = {exp.GT: True, exp.GTE: False}
 
 
 def _order(entity: Entity, check: Check, relations: dict[str, Relation]) -> None:
-    """`a < b` over two references to one target, which a unique pair needs to know: the check itself stays what it is."""
+    """`a < b` or `a = b` over two references to one target, which their layout needs to know: the check itself stays what it is.
+
+    `a <= b` and `b <= a` together mean `a = b`.
+    """
     alone = {relation.columns[0].lower(): name for name, relation in relations.items() if len(relation.columns) == 1}
     text = check.expression.lower()
     if len(alone) < 2 or sum(column in text for column in alone) < 2:
@@ -105,13 +108,21 @@ def _order(entity: Entity, check: Check, relations: dict[str, Relation]) -> None
         return
     for part in parts:
         node = part.unnest()
-        strict = _LOWER.get(type(node), _HIGHER.get(type(node)))
+        equal = isinstance(node, exp.EQ)
+        strict = False if equal else _LOWER.get(type(node), _HIGHER.get(type(node)))
         sides = [bare(side) for side in (node.this, node.expression)] if strict is not None else []
         names = [alone.get(side.name.lower()) for side in sides if isinstance(side, exp.Column)]
         if strict is None or len(names) != 2 or None in names or names[0] == names[1]:
             continue
         low, high = (relations[str(name)] for name in (names if type(node) in _LOWER else reversed(names)))
-        if (low.target, low.target_columns) != (high.target, high.target_columns) or low.target == entity.name or high.above:
+        if (low.target, low.target_columns) != (high.target, high.target_columns) or low.target == entity.name:
+            continue
+        if not strict and (equal or (low.above == high.name and low.unlike is None and high.unlike is None)):
+            if not set(low.name + high.name) & set(".="):  # which `same` would read otherwise
+                same = Same(text=f"{low.name} = {high.name}", place=check.place)
+                relations[high.name], relations[low.name] = replace(high, same=(*high.same, same)), replace(low, above=None)
+            continue
+        if high.above or low.above == high.name:
             continue
         differ = low.unlike == high.name or not strict
         relations[high.name] = replace(high, above=low.name, unlike=high.unlike if differ else high.unlike or low.name)

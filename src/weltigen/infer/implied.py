@@ -17,7 +17,7 @@ from ..model.changing import changed
 from ..model.fields import Comparison
 from ..model.literals import read_stored
 from ..model.origins import Origin, Status
-from ..model.types import INTEGERS, NUMBERS
+from ..model.types import INTEGERS, NUMBERS, ORDERED
 from .conditions import conjuncts
 
 _LOWER: dict[type, Comparison] = {exp.LT: "<", exp.LTE: "<="}
@@ -59,6 +59,8 @@ def _of_order(world: World, entity: Entity, node: Any, check: Check) -> list[tup
         return []
     low, high = sides if type(node) in _LOWER else reversed(sides)
     assert low is not None and high is not None
+    if not (low.type.name in NUMBERS and high.type.name in NUMBERS) and low.type.name is not high.type.name:
+        return []
     strict = "=" not in comparison
     out = []
     if _is_open(entity, low) and (end := _end(world, entity, high, upper=True)) is not None:
@@ -71,14 +73,14 @@ def _of_order(world: World, entity: Entity, node: Any, check: Check) -> list[tup
 def _holds(field: Field, end: str) -> bool:
     """Whether an end lies within what the type holds: one beyond it says nothing."""
     try:
-        read_stored(end if "." in end and field.type.name not in INTEGERS else str(int(Decimal(end))), field.type)
+        read_stored(str(int(Decimal(end))) if field.type.name in NUMBERS and "." not in end else end, field.type)
     except ValueError:
         return False
     return field.type.name not in INTEGERS or Decimal(end) == int(Decimal(end))
 
 
-def _bound(comparison: Comparison, end: Decimal, check: Check) -> Bound:
-    return Bound(comparison=comparison, operand=f"{end:f}", place=check.place, origin=Origin.CHECK, because=str(check))
+def _bound(comparison: Comparison, end: str, check: Check) -> Bound:
+    return Bound(comparison=comparison, operand=end, place=check.place, origin=Origin.CHECK, because=str(check))
 
 
 def _field(entity: Entity, node: Any) -> Field | None:
@@ -90,11 +92,11 @@ def _field(entity: Entity, node: Any) -> Field | None:
 
 
 def _is_open(entity: Entity, field: Field) -> bool:
-    """Whether ends say anything to a field: a number that follows no reference."""
-    return field.type.name in NUMBERS and not any(field.name in relation.columns for relation in entity.relations)
+    """Whether ends say anything to a field: one of an ordered type that follows no reference."""
+    return field.type.name in ORDERED and not any(field.name in relation.columns for relation in entity.relations)
 
 
-def _end(world: World, entity: Entity, field: Field, *, upper: bool) -> Decimal | None:
+def _end(world: World, entity: Entity, field: Field, *, upper: bool) -> str | None:
     """The greatest, or the least value that a column can have, as its limits tell; of a reference, those of what it refers to."""
     for relation in entity.relations:
         if field.name in relation.columns and world.has(relation.target):
@@ -104,13 +106,24 @@ def _end(world: World, entity: Entity, field: Field, *, upper: bool) -> Decimal 
                 return _end(world, target, target.field(name), upper=upper)
             return None
     if field.type.name is TypeName.BOOLEAN:
-        return Decimal(int(upper))
-    if field.type.name not in NUMBERS:
+        return str(int(upper))
+    if field.type.name not in ORDERED:
         return None
     try:
-        ends = [Decimal(b.operand) for b in field.limits.bounds if not b.path and (b.comparison[0] == "<") == upper]
-        lists = [[Decimal(value) for value in allowed.values] for allowed in field.limits.allowed]
-    except InvalidOperation:
+        ends = [_read(b.operand, field) for b in field.limits.bounds if not b.path and (b.comparison[0] == "<") == upper]
+        lists = [[_read(value, field) for value in allowed.values] for allowed in field.limits.allowed]
+    except (InvalidOperation, ValueError):
         return None
     ends += [max(values) if upper else min(values) for values in lists if values]
-    return (min(ends) if upper else max(ends)) if ends else None
+    if not ends:
+        return None
+    _, text = min(ends) if upper else max(ends)
+    return text
+
+
+def _read(text: str, field: Field) -> tuple[Any, str]:
+    """A limit, to be compared with others, and as it is written."""
+    if field.type.name in NUMBERS:
+        value = Decimal(text)
+        return value, f"{value:f}"
+    return read_stored(text, field.type), text

@@ -44,17 +44,22 @@ def settle_presence(entity: Entity, asked: frozenset[str] = frozenset()) -> Enti
         own = [{c.lower() for c in r.columns if entity.field(c).nullable} for r in entity.relations if len(r.columns) > 1]
         return [(a, b) for a, b in combinations(named, 2) if any({a, b} <= columns for columns in own)]
 
+    halves = {  # of a reference that holds a column which must be there, the others are there as well
+        column for r in entity.relations if not all(entity.field(c).nullable for c in r.columns)
+        for column in r.columns if entity.field(column).nullable
+    }  # fmt: skip
     for group in connected_groups(parts, lambda part: part[1]):
         named = sorted({name for _, theirs, _ in group for name in theirs})
+        wanted = asked | halves | _of_own_rows(entity, {folded[name].name for name in named})
         if not 1 < len(named) <= _MOST or (
-            len(group) < 2 and not together(named) and not asked & {folded[name].name for name in named}
+            len(group) < 2 and not together(named) and not wanted & {folded[name].name for name in named}
         ):
             continue
         sides = [(True, False) if folded[name].nullable else (True,) for name in named]
         patterns = [dict(zip(named, one, strict=True)) for one in product(*sides)]
         allowed = [one for one in patterns if all(_truth(part, one) for part, _, _ in group)]
         allowed = [one for one in allowed if all(one[a] == one[b] for a, b in together(named))]
-        keyed = [name for name in named if folded[name].name in asked]
+        keyed = [name for name in named if folded[name].name in wanted]
         allowed = [one for one in allowed if all(one[name] for name in keyed)] or allowed
         for name in named if allowed else ():
             field = out[folded[name].name]
@@ -68,6 +73,12 @@ def settle_presence(entity: Entity, asked: frozenset[str] = frozenset()) -> Enti
                 never = Present(share=0.0, place=group[0][2].place, origin=Origin.CHECK)
                 out[field.name] = replace(field, present=never)
     return replace(entity, fields=tuple(out.values())) if tuple(out.values()) != entity.fields else entity
+
+
+def _of_own_rows(entity: Entity, named: set[str]) -> set[str]:
+    """The columns to which rows of the entity itself refer by columns of the same checks: these would hang on each other."""
+    own = [r for r in entity.relations if r.target == entity.name and named & set(r.columns)]
+    return {column for r in own for column in r.target_columns}
 
 
 def ties_presence(check: Check) -> bool:

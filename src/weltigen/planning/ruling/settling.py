@@ -192,8 +192,8 @@ def _told_apart(plan: Plan, entity_plan: EntityPlan, problems: list[Problem], no
 def _condition(plan: Plan, entity_plan: EntityPlan, check: Check) -> Formula:
     """What a check means; NotEvaluableError where it means nothing, or divides by nothing in a world file."""
     formula = bind(plan.world, entity_plan.entity, check.expression, check.dialect)
+    arrow = tried_on_nothing(plan.world, formula)  # what makes no sense is told now, not in the midst of the rows
     if check.dialect is None:
-        arrow = tried_on_nothing(plan.world, formula)
         if not pa.types.is_boolean(arrow) and not pa.types.is_null(arrow):
             raise NotEvaluableError(f"'{check.expression}' is not a condition")
         if (said := Ranges(plan, entity_plan).divides_by_nothing(formula)) is not None:

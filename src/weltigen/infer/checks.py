@@ -9,7 +9,7 @@ from typing import Any
 import pyarrow as pa
 from sqlglot import exp
 
-from ..expression import NotEvaluableError, condition_tree, octets_of, parse
+from ..expression import Expression, NotEvaluableError, condition_tree, octets_of, parse
 from ..model import Allowed, Bound, Check, Entity, Field, Notice, TypeName, WeightsSource, World
 from ..model.changing import changed
 from ..model.fields import Comparison
@@ -100,8 +100,8 @@ class _Reader(PresenceLimits):
 
     def _conjunct(self, node: Any) -> str | None:
         """What the part became, or None where it stays an expression."""
-        for read in (self._comparison, self._membership, self._all_but, self._shape_of_text, self._not_empty, self._case,
-                     self._presence, self._differing, self._truth):  # fmt: skip
+        for read in (self._truth, self._comparison, self._membership, self._all_but, self._shape_of_text, self._not_empty,
+                     self._case, self._presence, self._differing):  # fmt: skip
             if became := read(node):
                 return became
         if isinstance(node, exp.Or):
@@ -229,12 +229,20 @@ class _Reader(PresenceLimits):
         return (field, tuple(v for v in values if v is not None)) if None not in values else None
 
     def _truth(self, node: Any) -> str | None:
-        """A boolean field alone, or its negation."""
-        negated = isinstance(node, exp.Not)
-        field = self.field(node.this if negated else node)
-        if field is None or field.type.name != "boolean":
+        """What reads one boolean field alone, however it is written: `NOT hidden`, `hidden <> 1`, `hidden BETWEEN 0 AND 1`."""
+        fields = [self.field(column) for column in node.find_all(exp.Column)]
+        field = fields[0] if fields else None
+        if field is None or field.type.name is not TypeName.BOOLEAN or any(other is not field for other in fields):
             return None
-        return self._allow(field, ("false" if negated else "true",))
+        if self.refers(field.name) or node.find(exp.Null):
+            return None  # what follows a reference has no values of its own; presence is read elsewhere
+        expression = Expression(text=str(self.check), tree=node, paths=(field.name,), dialect=self.check.dialect)
+        try:
+            truths = expression.evaluate(lambda _: pa.array([False, True]), 2).cast(pa.bool_()).to_pylist()
+        except (NotEvaluableError, pa.ArrowInvalid):
+            return None
+        values = [value for value, truth in zip(("false", "true"), truths, strict=True) if truth is not False]
+        return f"{field.name} is either" if len(values) == 2 else self._allow(field, tuple(values)) if values else None
 
     def _differing(self, node: Any) -> str | None:
         """Two references to one target that must not be equal."""

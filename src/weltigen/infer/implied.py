@@ -24,6 +24,9 @@ _LOWER: dict[type, Comparison] = {exp.LT: "<", exp.LTE: "<="}
 _HIGHER: dict[type, Comparison] = {exp.GT: ">", exp.GTE: ">="}
 
 
+_TRUE = ("1", "t", "true", "yes", "on")
+
+
 def imply_ends(world: World) -> World:
     """The world with ends that open checks over two columns imply."""
     entities = tuple(_implied(world, entity) for entity in world.entities)
@@ -32,15 +35,11 @@ def imply_ends(world: World) -> World:
 
 def _implied(world: World, entity: Entity) -> Entity:
     found: dict[str, tuple[Bound, ...]] = {}
-    for check in entity.checks:
-        if check.status is not Status.OPEN:
-            continue
-        try:
-            parts = conjuncts(condition_tree(check.expression, check.dialect))
-        except NotEvaluableError:
-            continue
-        for part in parts:
-            for name, bound in _of_order(world, entity, part, check):
+    parts = [(part, check) for check in entity.checks for part in _parts(check)]
+    unlike = [{side.name for side in sides} for part, _ in parts if isinstance(part, exp.NEQ) and (sides := _sides(entity, part))]
+    for part, check in parts:
+        if check.status is Status.OPEN:
+            for name, bound in _of_order(world, entity, part, check, unlike):
                 if bound not in entity.field(name).limits.bounds and _holds(entity.field(name), bound.operand):
                     found[name] = (*found.get(name, ()), bound)
     if not found:
@@ -52,16 +51,32 @@ def _implied(world: World, entity: Entity) -> Entity:
     return changed(entity, fields=fields)
 
 
-def _of_order(world: World, entity: Entity, node: Any, check: Check) -> list[tuple[str, Bound]]:
+def _parts(check: Check) -> list[Any]:
+    if check.status is Status.UNREADABLE:
+        return []
+    try:
+        return conjuncts(condition_tree(check.expression, check.dialect))
+    except NotEvaluableError:
+        return []
+
+
+def _sides(entity: Entity, node: Any) -> list[Field]:
+    """The two fields that a comparison is about; none where it is about anything else."""
+    sides = [_field(entity, side) for side in (node.this, node.expression)]
+    return [side for side in sides if side is not None] if None not in sides else []
+
+
+def _of_order(world: World, entity: Entity, node: Any, check: Check, unlike: list[set[str]]) -> list[tuple[str, Bound]]:
+    """`unlike`: pairs of fields that must differ, so that one at most as great is less."""
     comparison = _LOWER.get(type(node)) or _HIGHER.get(type(node))
-    sides = [_field(entity, side) for side in (node.this, node.expression)] if comparison is not None else []
-    if comparison is None or None in sides:
+    sides = _sides(entity, node) if comparison is not None else []
+    if comparison is None or not sides:
         return []
     low, high = sides if type(node) in _LOWER else reversed(sides)
-    assert low is not None and high is not None
-    if not (low.type.name in NUMBERS and high.type.name in NUMBERS) and low.type.name is not high.type.name:
+    numbers = NUMBERS | {TypeName.BOOLEAN}
+    if low.type.name is not high.type.name and not {low.type.name, high.type.name} <= numbers:
         return []
-    strict = "=" not in comparison
+    strict = "=" not in comparison or {low.name, high.name} in unlike
     out = []
     if _is_open(entity, low) and (end := _end(world, entity, high, upper=True)) is not None:
         out.append((low.name, _bound("<" if strict else "<=", end, check)))
@@ -106,7 +121,8 @@ def _end(world: World, entity: Entity, field: Field, *, upper: bool) -> str | No
                 return _end(world, target, target.field(name), upper=upper)
             return None
     if field.type.name is TypeName.BOOLEAN:
-        return str(int(upper))
+        listed = [int(value.lower() in _TRUE) for allowed in field.limits.allowed for value in allowed.values]
+        return str((max(listed) if upper else min(listed)) if listed else int(upper))
     if field.type.name not in ORDERED:
         return None
     try:

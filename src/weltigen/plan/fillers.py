@@ -16,11 +16,13 @@ Fill = Callable[[RowsPort], Column]
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FieldFacts:
-    """A field filled in its way; `present` says in which rows, `one_null` that a rule leaves room for one null in each group."""
+    """A field filled in its way; `present` says in which rows, `one_null` that a rule leaves room for one null in each group,
+    `gives_way` that it is null where its bounds leave no room."""
 
     plan: FieldPlan
     present: Present | None = None
     one_null: bool = False
+    gives_way: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

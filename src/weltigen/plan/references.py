@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from typing import Literal
 
 from ..model import Favour, Present, Relation
 from ..model.paths import Cell
@@ -27,8 +28,8 @@ class CohortReference:
 class ReferencePlan:
     """How rows find the row that a relation points to: `targets(rows)` gives ordinals, -1 for none.
 
-    That is the `way`, where `present` has a row refer to anything, but for fixed rows and for `cohorts`. `redrawn`: another row
-    is picked where a check fails.
+    That is the `way`, where `present` has a row refer to anything, but for fixed rows and for `cohorts`. `redrawn`: where
+    a check fails another row is picked, or none.
     """
 
     relation: Relation
@@ -36,7 +37,7 @@ class ReferencePlan:
     targets: Targets
     present: Present | None = None
     cohorts: tuple[CohortReference, ...] = ()
-    redrawn: bool = False
+    redrawn: Literal["", "another", "none"] = ""
     needs: tuple[Cell, ...] = ()
 
     @classmethod

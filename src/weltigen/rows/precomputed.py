@@ -38,6 +38,7 @@ from .taken import Taken
 ROUNDS = 400  # in which each row draws anew
 _TO_NONE = 200  # rounds after which every second one lets rows refer to nothing where they may
 _TOGETHER, _SEARCHES = 4_096, 128  # combinations that a row which found no place looks at together, and how often in all
+_DEMANDED = 4  # of so many rows one keeps a condition that references ask for
 _BLOCK = 1 << 18  # rows of earlier stages that are looked at together
 
 
@@ -216,8 +217,16 @@ class _Solver:
                 combinations = combinations // digit.radix
         for _, condition in self.precomputed.checks:
             good &= as_truth(condition.evaluate(partial(self._column, rows, targets, positions), rows.size), null=True)
+        for number, condition in enumerate(self.precomputed.demanded):
+            truth = condition.evaluate(partial(self._column, rows, targets, positions), rows.size)
+            good &= as_truth(truth, null=False) | ~self._is_demanded(rows, number)
         keys = [self.keys.of(rule, rows, targets, positions) for rule in self.precomputed.rules]
         return _Tried(targets, positions, keys, good)
+
+    def _is_demanded(self, rows: Ordinals, number: int) -> NDArray[np.bool_]:
+        """Whether rows are among those that must keep one of the conditions: a quarter of all for these, in turn."""
+        every = _DEMANDED * len(self.precomputed.demanded)
+        return np.asarray(rows % every == _DEMANDED * number)
 
     def _column(self, rows: Ordinals, targets: dict[str, Ordinals], positions: dict[str, Any], path: str) -> Any:
         """A column of the rows as they are drawn in this round."""

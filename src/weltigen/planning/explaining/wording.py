@@ -56,7 +56,7 @@ def _field(facts: FieldFacts) -> str:
     if plan.cell_bounds:
         text += "; " + ", ".join(_bound(plan.field, bound) for bound in plan.cell_bounds)
     if facts.present is not None:
-        text += f"; {present_in_words(facts.present)}"
+        text += f"; {present_in_words(facts.present)}" + (", and null where these leave no room" if facts.gives_way else "")
     return text + (", with one null at most in each group" if facts.one_null else "")
 
 
@@ -158,7 +158,7 @@ def reference_in_words(entity_plan: EntityPlan, reference: ReferencePlan) -> str
     """How a reference finds its target, in all rows."""
     parts = [way_in_words(entity_plan, reference.way, reference.present)]
     parts += [f"in {one.cohort}: {way_in_words(entity_plan, one.way, one.present)}" for one in reference.cohorts]
-    return "; ".join(parts) + (", another where a check fails" if reference.redrawn else "")
+    return "; ".join(parts) + (f", {reference.redrawn} where a check fails" if reference.redrawn else "")
 
 
 def way_in_words(entity_plan: EntityPlan, way: ReferenceWay, present: Present | None = None) -> str:

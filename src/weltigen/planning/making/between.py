@@ -1,4 +1,7 @@
-"""Values between other cells: after one, before another, within a span; all bounds are met in one range for each row."""
+"""Values between other cells: after one, before another, within a span; all bounds are met in one range for each row.
+
+Where these leave no room in a row, a field that may be null is null there, unless somebody said when it is there.
+"""
 
 from __future__ import annotations
 
@@ -8,7 +11,7 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from ...model import Problem
+from ...model import Field, Problem
 from ...model.origins import Origin
 from ...model.paths import path_end
 from ...model.problems import ImpossibleError
@@ -21,6 +24,7 @@ from ...randomness import Words
 from ...randomness.mixing import below
 from ...values import Axis, Values, axis_of
 from ...values.axis import DAY, SECOND
+from .masking import mask_out, nulls_count
 
 Fill = Callable[[RowsPort], Any]
 WordSource = Callable[[RowsPort], Words]
@@ -33,18 +37,20 @@ def between(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, axis: Ax
     step = max(1, field_plan.step)
     declared = all(bound.origin is not Origin.GUESSED for bound in field_plan.field.limits.bounds if bound.path)
     sides = [(bound, _axis_at(plan, entity_plan, bound)) for bound in field_plan.cell_bounds]
+    gives_way = may_be_missing(entity_plan, field_plan.field)
     if isinstance(field_plan.way, Drawn) and isinstance(field_plan.way.of, OneOf | ByWeight):
-        return _among_few(field_plan, field_plan.way.values, axis, sides, window, words)
+        return _among_few(field_plan, field_plan.way.values, axis, sides, window, words, gives_way)
 
     def fill(rows: RowsPort) -> Any:
         low, high = _ends(rows, field_plan, sides, window)
         if step > 1:
             low, high = -_floor(-low, step), _floor(high, step)
-        if declared and (low > high).any():
-            _no_room(rows, field_plan, low > high)
+        empty = low > high if declared else None
+        if empty is not None and empty.any() and not gives_way:
+            _no_room(rows, field_plan, empty)
         span = np.maximum(high - low + 1, 1).astype(np.uint64)
         units = low + below(words(rows), span).astype(np.int64)
-        return axis.column(units * step if step > 1 else units)
+        return _where_room(axis.column(units * step if step > 1 else units), empty)
 
     return fill
 
@@ -56,6 +62,7 @@ def _among_few(
     sides: list[tuple[CellBound, Axis]],
     window: tuple[int | None, ...],
     words: WordSource,
+    gives_way: bool,
 ) -> Fill:
     """One of a few values, of those that lie between the ends in each row."""
     known = np.unique(axis.read(values.decode(np.arange(values.space, dtype=np.uint64))))
@@ -63,11 +70,30 @@ def _among_few(
     def fill(rows: RowsPort) -> Any:
         low, high = _ends(rows, field_plan, sides, window)
         first, end = np.searchsorted(known, low), np.searchsorted(known, high, side="right")
-        if (first >= end).any():
-            _no_room(rows, field_plan, first >= end)
-        return axis.column(known[first + below(words(rows), (end - first).astype(np.uint64)).astype(np.int64)])
+        empty = first >= end
+        if empty.any() and not gives_way:
+            _no_room(rows, field_plan, empty)
+        chosen = first + below(words(rows), np.maximum(end - first, 1).astype(np.uint64)).astype(np.int64)
+        return _where_room(axis.column(known[np.minimum(chosen, len(known) - 1)]), empty)
 
     return fill
+
+
+def may_be_missing(entity_plan: EntityPlan, field: Field) -> bool:
+    """Whether a field may be null in any row: nobody said when it is there, and no rule takes nulls for equal."""
+    free = field.present is None or field.present.origin in (Origin.GUESSED, Origin.FALLBACK)
+    return field.nullable and free and not nulls_count(entity_plan, field.name)
+
+
+def may_lack_room(field_plan: FieldPlan) -> bool:
+    """Whether other cells and limits bound a field from both sides."""
+    upper = any(bound.upper or bound.within is not None for bound in field_plan.cell_bounds) or field_plan.high is not None
+    lower = any(not bound.upper or bound.within is not None for bound in field_plan.cell_bounds) or field_plan.low is not None
+    return bool(field_plan.cell_bounds) and upper and lower and not all(b.within is not None for b in field_plan.cell_bounds)
+
+
+def _where_room(column: Any, empty: NDArray[np.bool_] | None) -> Any:
+    return mask_out(column, ~empty) if empty is not None and empty.any() else column
 
 
 def _no_room(rows: RowsPort, field_plan: FieldPlan, empty: NDArray[np.bool_]) -> None:

@@ -22,6 +22,7 @@ from ...plan.ports import RowsPort
 from ...randomness import Bits, ExactSubset
 from ...values.pools import one_array, picked
 from ..knowledge.presence import USUAL, presence
+from .between import may_be_missing, may_lack_room
 from .demanding import conditional, demands_on
 from .filling_case import in_case
 from .masking import but_the_first, fixed_over, given_over, nulls_count, sometimes
@@ -130,7 +131,8 @@ def _filler(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan) -> Fille
         if one_null:
             is_there = but_the_first(entity_plan, field.name, is_there)
         fill, needs = sometimes(fill, is_there, field.type.arrow()), (*needs, *more)
-        how = FieldFacts(plan=field_plan, present=present, one_null=one_null)
+        gives_way = may_lack_room(field_plan) and may_be_missing(entity_plan, field)
+        how = FieldFacts(plan=field_plan, present=present, one_null=one_null, gives_way=gives_way)
     fill = fixed_over(entity_plan, field_plan, fill)
     return Filler(fill=fill, how=how, needs=needs, cheap=cheap and not entity_plan.fixed)
 

@@ -220,7 +220,9 @@ def _drawn(plan: Plan, entity_plan: EntityPlan, made: FieldPlan, values: Values,
             if again.values is not None and again.values.space > left.space:
                 left = again.values
     if left is not way.values:
-        made = changed(made, way=replace(way, values=left), kept=found.exact)
+        only = left.space == 1 and not isinstance(way.of, OneOf)
+        of = OneOf(values=tuple(left.decode(np.zeros(1, np.uint64)).to_pylist())) if only else way.of
+        made = changed(made, way=replace(way, values=left, of=of), kept=found.exact)
     elif found.exact:
         made = changed(made, kept=True)
     if needed is not None and left.space < needed:

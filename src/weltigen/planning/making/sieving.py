@@ -88,7 +88,7 @@ def sieved(values: Values, keeps: Keeps, needed: int | None, *, surely: bool = F
         if kept.all():
             return Sieved(values, 1.0, True)
         share = float(kept.mean())
-        if needed is None and share >= _OFTEN and not values.rising:
+        if needed is None and share >= _OFTEN and not values.rising and kept.sum() > 1:
             return Sieved(values, share, False)
         return Sieved(_among(values, at[kept]) if kept.any() else None, share, True)
     sample = np.arange(_SAMPLE, dtype=np.uint64) * _odd(space // _SAMPLE)

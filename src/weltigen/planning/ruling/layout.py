@@ -23,21 +23,22 @@ from ...randomness.pairs import pair_space
 from ..knowledge.agreeing import agree, differs, retried
 from ..knowledge.digits import digits_of
 from ..knowledge.keeping import is_apart
+from ..making.demanding import conditional
 from .links import with_favourites
-from .settled_checks import SettledCheck, settled_checks
+from .settled_checks import Laying, SettledCheck, demanded_together, settled_checks
 
 
 def lay_out_rules(plan: Plan) -> Plan:
     laid: list[EntityPlan] = []
     problems: list[Problem] = []
-    notes = list(plan.notes)
+    notes, conditions = list(plan.notes), conditional(plan.world)
     for name in plan.order:
         entity_plan = agree(plan, plan.entities[name])
-        whole, conditional = _promoted(plan, entity_plan)
-        components, precomputed, trouble = _components(plan, entity_plan, whole)
+        whole, partial = _promoted(plan, entity_plan)
+        components, precomputed, trouble = _components(plan, entity_plan, whole, conditions.get(name, []))
         going_on = {d.name for c in components if c.position_offset for petal in c.petals for d in petal}
         fields = {**entity_plan.fields, **{name: entity_plan.origin.fields[name] for name in going_on if entity_plan.origin}}
-        laid.append(changed(entity_plan, components=components, precomputed=precomputed, conditional=conditional, fields=fields))
+        laid.append(changed(entity_plan, components=components, precomputed=precomputed, conditional=partial, fields=fields))
         problems += trouble
     return replace(plan, notes=tuple(notes)).with_entities(laid).with_problems(problems)
 
@@ -87,31 +88,40 @@ class _Sorted:
 
 
 def _components(
-    plan: Plan, entity_plan: EntityPlan, more: list[Unique]
+    plan: Plan, entity_plan: EntityPlan, more: list[Unique], asking: list[Relation]
 ) -> tuple[tuple[Component, ...], Precomputed | None, list[Problem]]:
-    """Rules that arithmetic keeps, those that are worked out beforehand, and what neither can."""
+    """Rules that arithmetic keeps, those that are worked out beforehand, and what neither can. `asking` are the references with
+    conditions that go to the entity."""
     problems: list[Problem] = []
     rules = (*entity_plan.entity.unique_rules, *more)
     laid = [(rule, *digits_of(plan, entity_plan, rule, problems)) for rule in rules]
-    checks = settled_checks(entity_plan, _needed(laid))
+    settled = settled_checks(entity_plan, _needed(laid))
+    checks = [one for one in settled if one.hard]
     found = _sorted(plan, entity_plan, laid, {name: str(one.check) for one in checks for name in one.names})
     names, shared = retried(plan, entity_plan, {name for _, component in found.easy for name in component.strata})
     found.reasons += [f"references must agree on {shared}"] if shared else []
     owner = entity_plan.owner.relation if entity_plan.owner else None
     _join(plan, entity_plan, found, owner)
+    demanded = demanded_together(entity_plan, asking, laid)
+    found.reasons += [f"some rows must be so that {one.check.expression}, for what refers to them" for one in demanded]
     names |= {name for one in checks for name in one.names if entity_plan.entity.has_relation(name)} - {owner}
+    names |= {name for one in demanded for name in one.names}
     names |= _drawn_along(entity_plan.entity, found, names, owner)
+    while beside := [one for one in settled if one not in checks and one.names & names]:  # they read what is worked out
+        checks += beside
+        names |= {name for one in beside for name in one.names if entity_plan.entity.has_relation(name)} - {owner}
+        names |= _drawn_along(entity_plan.entity, found, names, owner)
     precomputed = (
         _precomputed(plan, entity_plan, found.hard, names, "; ".join(found.reasons), problems, checks)
         if names and found.reasons
         else None
     )
+    if precomputed is not None and demanded:
+        precomputed = replace(precomputed, demanded=tuple(one.expression for one in demanded))
     return tuple(component for _, component in found.easy), precomputed, problems
 
 
-def _sorted(
-    plan: Plan, entity_plan: EntityPlan, laid: list[tuple[Unique, dict[str, Digit] | None, str | None]], checked: dict[str, str]
-) -> _Sorted:
+def _sorted(plan: Plan, entity_plan: EntityPlan, laid: list[Laying], checked: dict[str, str]) -> _Sorted:
     """`checked`: fields and references that a check reads together with nothing that could be drawn again."""
     unfit = _ordered_pairs(plan, entity_plan, laid)
     found = _Sorted()
@@ -145,8 +155,8 @@ def _sorted(
 
 
 def _needed(
-    laid: list[tuple[Unique, dict[str, Digit] | None, str | None]],
-) -> list[tuple[Unique, dict[str, Digit] | None, str | None]]:
+    laid: list[Laying],
+) -> list[Laying]:
     """The rules that must be laid out: one that holds another whole is met by it."""
     whole = [(set(rule.columns), set(digits)) for rule, digits, cut in laid if digits is not None and not cut]
     return [
@@ -188,9 +198,7 @@ def _drawn_along(entity: Entity, found: _Sorted, names: set[str], owner: str | N
     return names
 
 
-def _ordered_pairs(
-    plan: Plan, entity_plan: EntityPlan, laid: list[tuple[Unique, dict[str, Digit] | None, str | None]]
-) -> set[str]:
+def _ordered_pairs(plan: Plan, entity_plan: EntityPlan, laid: list[Laying]) -> set[str]:
     """Lays out pairs of references, of which one goes to the greater key, as unordered pairs, where just one rule holds them.
 
     The others, whose rows are to be worked out, are given back.

@@ -10,11 +10,14 @@ from dataclasses import dataclass
 from sqlglot import exp
 
 from ...expression import Expression, NotEvaluableError, parse
-from ...model import Check, Unique
+from ...model import Check, Relation, Unique
 from ...model.origins import Status
 from ...plan.components import Digit
 from ...plan.entity import EntityPlan
 from ...plan.fields import Counting, Drawn
+
+_FEW = 1 << 12
+Laying = tuple[Unique, dict[str, Digit] | None, str | None]  # a rule, its digits, and the reference that it cuts through
 
 
 @dataclass(frozen=True, slots=True)
@@ -24,10 +27,12 @@ class SettledCheck:
     check: Check
     expression: Expression
     names: frozenset[str]
+    hard: bool
 
 
-def settled_checks(entity_plan: EntityPlan, laid: list[tuple[Unique, dict[str, Digit] | None, str | None]]) -> list[SettledCheck]:
-    """The open checks of an entity of which all that they read is settled by its rules."""
+def settled_checks(entity_plan: EntityPlan, laid: list[Laying]) -> list[SettledCheck]:
+    """The open checks of an entity of which all that they read is settled by its rules, or counts up, or is a reference; those
+    that read a digit of a rule are `hard`."""
     entity = entity_plan.entity
     folded = {name.lower(): name for name in entity.field_names}
     fields = {name for _, digits, _ in laid for name, digit in (digits or {}).items() if not digit.relation}
@@ -47,8 +52,31 @@ def settled_checks(entity_plan: EntityPlan, laid: list[tuple[Unique, dict[str, D
             continue  # what is worked out is always there
         names = frozenset(n for column in columns if (n := _settled(entity_plan, str(column), fields)) is not None)
         plain = all(_settled(entity_plan, str(column), fields) is not None for column in columns)
-        if plain and names - {""} & (fields | relations):
-            out.append(SettledCheck(check, expression, names - {""}))
+        if plain and names - {""}:
+            out.append(SettledCheck(check, expression, names - {""}, hard=bool(names & (fields | relations))))
+    return out
+
+
+def demanded_together(entity_plan: EntityPlan, relations: list[Relation], laid: list[Laying]) -> list[SettledCheck]:
+    """The conditions that references ask of an entity over several digits of its rules, of which none alone says what keeps it.
+
+    Where there are many rows, some keep it without being made so.
+    """
+    entity = entity_plan.entity
+    folded = {name.lower(): name for name in entity.field_names}
+    fields = {name for _, digits, _ in laid for name, digit in (digits or {}).items() if not digit.relation}
+    out = []
+    open_ = entity_plan.earlier is None and not entity_plan.fixed and entity_plan.total <= _FEW
+    for relation in relations if open_ else ():
+        assert relation.where is not None
+        try:
+            expression = parse(relation.where.expression, relation.where.dialect)
+        except NotEvaluableError:
+            continue
+        names = frozenset(folded.get(path.lower(), "") for path in expression.paths)
+        usual = isinstance(expression.tree.unnest(), exp.NEQ)  # what hardly any row breaks
+        if len(names) > 1 and names <= fields and not expression.aggregates and not usual:
+            out.append(SettledCheck(relation.where, expression, names, hard=True))
     return out
 
 

@@ -4,13 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from typing import Any
 
-import numpy as np
 import pyarrow as pa
 
 from ...expression import NotEvaluableError
-from ...model import Check, Problem, Relation
+from ...model import Check, Problem
 from ...model.changing import changed
 from ...model.graphs import connected_groups
 from ...model.origins import Status
@@ -19,25 +17,25 @@ from ...plan.entity import EntityPlan
 from ...plan.fields import Computed, Constant
 from ...plan.formulas import Formula, bind, tried_on_nothing
 from ...plan.plan import Plan
-from ...plan.ports import RowsPort, redraw_key
+from ...plan.ports import redraw_key
 from ...plan.references import ReferencePlan
-from ...plan.rejection import RANDOM, RejectionGroup
-from ...randomness import Bits
-from ..knowledge.agreeing import per_pair
+from ...plan.rejection import RejectionGroup
 from ..knowledge.promises import moving_limits, promised, unproven
 from ..knowledge.ranges import Ranges
-from ..knowledge.settled import digit_of, is_settled, must_differ, ordered_freely
+from ..knowledge.settled import digit_of, is_settled, ordered_freely
+from .picking_again import free_pairs, giving_way, picked_again, picking_again, referring_to_none
 
 
 @dataclass(frozen=True, slots=True, eq=False)
 class _Open:
     """A check for which the fields `made` are made again, or references picked again, by the names that rows have for these;
-    `given`: only where fixed rows give a part of it."""
+    `given`: only where fixed rows give a part of it. References in `to_none` refer to nothing where it fails."""
 
     check: Check
     formula: Formula
     given: bool
     made: set[str]
+    to_none: frozenset[str] = frozenset()
 
 
 def _in_the_layout(plan: Plan, entity_plan: EntityPlan, formula: Formula) -> bool:
@@ -53,71 +51,6 @@ def _in_the_layout(plan: Plan, entity_plan: EntityPlan, formula: Formula) -> boo
         if columns == {*relation.columns, *other.columns} and (laid or ordered_freely(plan, entity_plan, relation)):
             return True
     return False
-
-
-def _picked_again(plan: Plan, entity_plan: EntityPlan, formula: Formula, read: set[str]) -> set[str]:
-    """The references that a check reads through, and that may go to any row: they can be picked again, a pair as one."""
-    entity = entity_plan.entity
-    asked = {path[0] for path in formula.paths.values() if len(path) > 1}
-    through = [relation for relation in entity.relations if relation.name in asked or set(relation.columns) & read]
-    pairs = _free_pairs(plan, entity_plan)
-    free = {name for relation in through for name in pairs.get(relation.name, ())}
-    free |= {
-        relation.name
-        for relation in through
-        if _alone(entity_plan, relation) and must_differ(entity_plan, relation) is None and relation.tree is None
-        and not (relation.target == entity.name and any(len(path) > 1 for path in formula.paths.values()))
-        and relation.name not in {*entity_plan.candidate_filters, *per_pair(entity), *pairs}
-        and not _wished(entity_plan, relation) and not is_settled(entity_plan, relation.name)
-    }  # fmt: skip
-    return set(map(redraw_key, free))
-
-
-def _free_pairs(plan: Plan, entity_plan: EntityPlan) -> dict[str, tuple[str, str]]:
-    """References that are picked as a pair, of which one goes to the greater key; by the name of either."""
-    out: dict[str, tuple[str, str]] = {}
-    for upper in entity_plan.entity.relations:
-        if upper.above is not None and ordered_freely(plan, entity_plan, upper):
-            out |= dict.fromkeys((upper.name, upper.above), (upper.above, upper.name))
-    return out
-
-
-def _alone(entity_plan: EntityPlan, relation: Relation) -> bool:
-    """Whether no other reference holds a column of this one."""
-    others = (other for other in entity_plan.entity.relations if other is not relation)
-    return not any(set(other.columns) & set(relation.columns) for other in others)
-
-
-def _wished(entity_plan: EntityPlan, relation: Relation) -> bool:
-    """Whether the world file says which rows a reference picks, which another pick would undo."""
-    followed = any(relation.name in candidates.columns for candidates in entity_plan.candidate_filters.values())
-    counted = "children" in entity_plan.references[relation.name].way.satisfied
-    return followed or counted or bool(relation.weights or relation.spread or relation.choice)
-
-
-def _picking_again(plan: Plan, entity_plan: EntityPlan, usual: ReferencePlan) -> ReferencePlan:
-    """Where an attempt failed, any row of the target, each as likely; a row that refers to nothing stays so."""
-    relation, total = usual.relation, np.uint64(max(1, plan.entities[usual.relation.target].total))
-
-    def there(rows: RowsPort) -> Any:
-        """How many rows may be referred to: of its own entity those up to the row itself."""
-        return rows.ordinals.astype(np.uint64) + np.uint64(1) if relation.target == rows.name else total
-
-    def targets(rows: RowsPort) -> Any:
-        found = usual.targets(rows)
-        if redraw_key(relation.name) not in rows.redrawn or not rows.attempt:
-            return found
-        if rows.attempt < RANDOM:
-            bits = Bits(plan.stage_seed, entity_plan.name, relation.name, "reference", rows.attempt)
-            again = bits.below(there(rows), rows.ordinals).astype(np.int64)
-        else:  # at last one after the other, from another one on in each row
-            first = Bits(plan.stage_seed, entity_plan.name, relation.name, "first").words(rows.ordinals) >> np.uint64(1)
-            again = ((first + np.uint64(rows.attempt)) % there(rows)).astype(np.int64)
-            if relation.target == rows.name and rows.attempt % 2:  # the first row has no other to refer to
-                return np.where(found < 0, rows.ordinals, again)
-        return np.where(found < 0, -1, again)
-
-    return replace(usual, targets=targets)
 
 
 def _turns_round(plan: Plan, entity_plan: EntityPlan, one: _Open, group: list[_Open]) -> bool:
@@ -180,12 +113,13 @@ def _told_apart(plan: Plan, entity_plan: EntityPlan, problems: list[Problem], no
             # numbers and moments can usually be drawn again alone; not so texts, nor what stands beside a reference
             bound = any(read & set(relation.columns) for relation in entity_plan.entity.relations)
             bound |= any(entity_plan.fields[field].axis is None for field in free)
-            made |= _picked_again(plan, entity_plan, formula, read) if bound and not given else set()
+            made |= picked_again(plan, entity_plan, formula, read) if bound and not given else set()
             open_.append(_Open(check, formula, given, made))
         elif not given and not _in_the_layout(plan, entity_plan, formula):
-            picked = _picked_again(plan, entity_plan, formula, read)
-            open_ += [_Open(check, formula, False, picked)] if picked else []
-            watched += [] if picked else [(check, formula)]
+            picked = picked_again(plan, entity_plan, formula, read)
+            to_none = set() if picked else giving_way(plan, entity_plan, read)
+            open_ += [_Open(check, formula, False, picked | to_none, frozenset(to_none))] if picked | to_none else []
+            watched += [] if picked | to_none else [(check, formula)]
     return open_, watched
 
 
@@ -213,9 +147,14 @@ def _groups(
         checks = tuple((one.check, one.formula) for one in group)
         fields = every - frozenset(map(redraw_key, relations))
         out.append(RejectionGroup(fields=fields, checks=checks, given=all(one.given for one in group), relations=relations))
-        single = relations - set(_free_pairs(plan, entity_plan))  # a pair is made so that it can be picked again
-        references |= {name: _picking_again(plan, entity_plan, references[name]) for name in single}
-        references |= {name: replace(references[name], redrawn=True) for name in relations}
+        single = relations - set(free_pairs(plan, entity_plan))  # a pair is made so that it can be picked again
+        picked = frozenset().union(*(one.made - one.to_none for one in group))
+        references |= {
+            name: picking_again(plan, entity_plan, references[name], len(relations) == 1) if redraw_key(name) in picked
+            else referring_to_none(references[name])
+            for name in single
+        }  # fmt: skip
+        references |= {name: replace(references[name], redrawn="another") for name in relations - single}
     return tuple(out), references
 
 

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import date, datetime, time, timedelta
-from decimal import ROUND_CEILING, ROUND_FLOOR, Decimal
+from decimal import ROUND_CEILING, ROUND_FLOOR, Context, Decimal
 from typing import Any
 
 import numpy as np
 import pyarrow as pa
+import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from ..model.literals import Value
@@ -40,6 +41,31 @@ class Axis:
         if self.type.least is not None:
             low = max(low, self.type.least * one)
         return low, high if self.type.most is None else min(high, self.type.most * one)
+
+    @property
+    def type_limits(self) -> tuple[int, int]:
+        """The same without regard to what 64 bits hold: a wide decimal's least and greatest unit."""
+        if self.type.name is not TypeName.NUMERIC or self.type.digits[0] < _DIGITS:
+            return self.natural_limits
+        one, most = 10**self.scale, 10 ** self.type.digits[0] - 1
+        low = -most if self.type.least is None else self.type.least * one
+        return low, most if self.type.most is None else min(most, self.type.most * one)
+
+    def most_from(self, low: int) -> int:
+        """The greatest unit that values from `low` on may have: of wide decimals more than 64 bits where they begin beyond."""
+        most = self.natural_limits[1]
+        return min(self.type_limits[1], low + _WIDE) if low > most else most
+
+    def within(self, column: Any, low: int, high: int) -> NDArray[np.bool_]:
+        """Whether the values of an Arrow column of the type lie between two units; nulls do."""
+        arrow = self.type.arrow()
+        if not pa.types.is_decimal(arrow) or arrow.precision < _DIGITS:
+            units = self.read(column)
+            return np.asarray((units >= low) & (units <= high) | _null_mask(column))
+        ends = (pa.scalar(Decimal(end).scaleb(-self.scale, _EXACT), pa.decimal128(38, self.scale)) for end in (low, high))
+        least, most = ends
+        inside = pc.and_(pc.greater_equal(column, least), pc.less_equal(column, most))
+        return np.asarray(pc.fill_null(inside, True))
 
     def _limits_of_name(self) -> tuple[int, int]:
         name = self.type.name
@@ -129,6 +155,8 @@ class Axis:
 
 
 _WIDE, _LOW = 1 << 62, (1 << 64) - 1
+_DIGITS = 19  # from which on a decimal may not fit 64 bits
+_EXACT = Context(prec=60)
 
 
 def _null_mask(column: Any) -> NDArray[np.bool_]:

@@ -18,9 +18,8 @@ YEARS = 1901, 2155  # what a type holds that is a year (MySQL's)
 
 def stepped(axis: Axis, low: int, high: int, step: int, *, rising: bool = False) -> Values:
     """low, low + step, … up to high, in units of the axis; ValueError where that is empty."""
-    least, most = axis.natural_limits
-    if axis.type.name is not TypeName.NUMERIC or axis.type.least is not None:  # of wide decimals more is held than 64 bits
-        low, high = max(low, least), min(high, most)
+    least, most = axis.type_limits  # of wide decimals more is held than 64 bits
+    low, high = max(low, least), min(high, most)
     if low > high:
         raise KindError(f"nothing lies between {axis.value(low)} and {axis.value(high)}")
     first = -(-low // step) * step if low % step else low
@@ -81,7 +80,7 @@ def number(request: Request) -> Values:
     if request.low is None and low < 0 <= most and request.high is not None and request.high >= 0 and not request.unique:
         low = 0  # numbers are rarely negative where nobody says so
     if request.unique and request.high is None and "to" not in request.parameters:
-        high = min(axis.natural_limits[1], max(high, low + 8 * request.rows))
+        high = min(axis.most_from(low), max(high, low + 8 * request.rows))
     return _numbers(request, axis, low, high)
 
 

@@ -54,7 +54,7 @@ def read_range(entity: Entity, declared: Field, resolve: Any, now: datetime) -> 
             found.high, ends[True] = units, bound
         elif not upper and (found.low is None or units > found.low):
             found.low, ends[False] = units, bound
-    least, most = axis.natural_limits
+    least, most = axis.type_limits
     if declared.type.least is not None and found.low is not None:
         found.low = max(found.low, least)
     if declared.type.most is not None and found.high is not None:
@@ -129,7 +129,7 @@ def in_range(value: Value, span: Range) -> bool:
     if span.axis is None or isinstance(value, str | bytes):
         return True
     units = span.axis.units(value)
-    least, most = span.axis.natural_limits
+    least, most = span.axis.type_limits
     if (span.axis.type.least is not None and units < least) or (span.axis.type.most is not None and units > most):
         return False
     return (span.low is None or units >= span.low) and (span.high is None or units <= span.high)

@@ -37,7 +37,7 @@ def keeping(planned: FieldPlan, checks: Sequence[OwnCheck]) -> Keeps:
     be said."""
     field = planned.field
     axis = planned.axis if planned.axis is not None and planned.axis.type.arrow() == field.type.arrow() else None
-    low, high = axis.natural_limits if axis is not None else (0, 0)
+    low, high = axis.type_limits if axis is not None else (0, 0)
     low, high = low if planned.low is None else max(low, planned.low), high if planned.high is None else min(high, planned.high)
     texts = pa.types.is_string(field.type.arrow())
     most, least = field.room, field.limits.min_length
@@ -52,10 +52,7 @@ def keeping(planned: FieldPlan, checks: Sequence[OwnCheck]) -> Keeps:
             kept &= (lengths >= (least or 0)) & (lengths <= (most if most is not None else 1 << 40))
         for pattern in patterns if texts else ():
             kept &= np.asarray(pc.fill_null(pc.match_substring_regex(column, pattern), True))
-        if axis is not None:
-            units = axis.read(column)
-            kept &= (units >= low) & (units <= high)
-        return kept
+        return kept & axis.within(column, low, high) if axis is not None else kept
 
     return keeps
 

@@ -14,12 +14,12 @@ from ...model.problems import UnreadableError
 from .changes import alter_table
 from .cursor import Cursor
 from .dialects import DIALECTS, dialect_named, foreign_database, guess_dialect
+from .mysql_types import with_whole_years, with_wide_numbers
 from .objects import alter_type, comment_on, create_domain, create_index, create_type, drop, rename_tables
 from .reading import Reading
 from .rows import read_copy, read_insert
 from .tables import create_table
 from .tokens import Script, Statement
-from .years import with_whole_years
 
 # statements that say nothing about the model and are not worth a word
 _QUIET = frozenset(
@@ -53,6 +53,7 @@ def read_ddl(sql: str, file: str, dialect: str | None = None, *, lines: bool = T
     if reading.script.dialect.sqlglot == "mysql":
         for table in draft.tables:
             with_whole_years(table)
+        with_wide_numbers(draft.tables)
     return draft.freeze(file, dialect)
 
 

@@ -11,6 +11,7 @@ from ...model import Field, FixedRow, TypeName
 from ...model.literals import read_stored
 from ..drafts import TableDraft
 from .cursor import Cursor
+from .mysql_types import widened
 from .reading import Reading, names_in, shortened
 from .tokens import Script, Statement, Token
 
@@ -196,6 +197,9 @@ class _Rows:
         try:
             read_stored(text, field.type)
         except ValueError as error:
+            if (wide := widened(field, text)) is not None:
+                self.table.replace_field(field.name, type=wide)
+                return text
             self._tell(field.name, f"{self.table.name}.{field.name}: {error}; made up here", offset)
             return ABSENT
         return text

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from importlib.resources import files
 from pathlib import Path
+from random import Random
 
 import pytest
+from ruamel.yaml import YAML
 
 import weltigen
 from weltigen.model.problems import UnreadableError, UsageError
@@ -244,3 +246,33 @@ def test_a_reference_that_goes_elsewhere_or_nowhere_is_told(model: Path) -> None
         ["buoy.mark: refers to light, no longer to lane — values that were keys of lane must become keys of light"],
         ["buoy.mark: refers to light no more"],
     ]
+
+
+@pytest.mark.parametrize("seed", range(60, 90))
+def test_a_file_that_says_only_some_things_is_drafted_over(seed: int, tmp_path: Path) -> None:
+    path, written = tmp_path / "model.sql", tmp_path / "world.yaml"
+    path.write_text(make_model(seed).sql)
+    weltigen.draft(path, written)
+    chance, yaml = Random(seed), YAML(typ="safe")
+    yaml.default_flow_style = chance.choice([None, False])
+    parts = yaml.load(written.read_text())
+    for name in list(parts["entities"]):
+        entity = parts["entities"][name]
+        for key in [key for key in entity if chance.random() < 0.4]:
+            del entity[key]
+        for section in ("fields", "references"):
+            for key in [key for key in entity.get(section) or () if chance.random() < 0.4]:
+                entity[section][key] = None if chance.random() < 0.3 else entity[section].pop(key)
+        if chance.random() < 0.3:
+            parts["entities"][name] = None if chance.random() < 0.5 else dict(entity)
+        if chance.random() < 0.2:
+            del parts["entities"][name]
+    (tmp_path / "world.yaml.drafted").unlink()
+    with written.open("w") as file:
+        yaml.dump(parts, file)
+    plan = weltigen.open_world(written).plan()
+    weltigen.draft(path, written)
+    again = weltigen.open_world(written).plan()
+    assert [entity.total for entity in plan.entities.values()] == [entity.total for entity in again.entities.values()]
+    text = written.read_text()
+    assert not weltigen.draft(path, written).changes and written.read_text() == text

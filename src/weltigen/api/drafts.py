@@ -7,10 +7,10 @@ from pathlib import Path
 from typing import Any
 
 from ..drafting import ENDING, Draft, draft_world
-from ..model import Place, Problem
+from ..model import Place, Problem, World
 from ..model.problems import UnreadableError, UsageError
 from ..readers.python_model import names_python
-from ..readers.sources import WORLD_ENDINGS, read_source, read_text
+from ..readers.sources import WORLD_ENDINGS, check_world_text, read_source, read_text
 from ..stored.locations import is_url
 
 
@@ -33,10 +33,19 @@ def draft(source: Any, into: str | Path | None = None, *, dialect: str | None = 
     over = read_text(path) if path is not None and path.exists() else None
     beside = _beside(path) if path is not None else None
     before = read_text(beside) if beside is not None and over is not None and beside.is_file() else None
-    drafted = draft_world(declared, _named_from(source, path), dialect=dialect, over=over, before=before)
+    edited = _edited(over, path, declared) if over is not None and path is not None else None
+    drafted = draft_world(declared, _named_from(source, path), dialect=dialect, over=over, before=before, edited=edited)
     if path is not None:
         _write(drafted, path, declared)
     return drafted
+
+
+def _edited(text: str, path: Path, declared: World) -> World | None:
+    """The declared world with what a file says of it; None where the model has changed so that the file no longer fits."""
+    try:
+        return check_world_text(text, path, declared)
+    except UnreadableError:
+        return None
 
 
 def _beside(path: Path) -> Path:
@@ -60,8 +69,6 @@ def _named_from(source: Any, path: Path | None) -> str:
 
 def _write(drafted: Draft, path: Path, declared: Any) -> None:
     """All or nothing: the text is put beside the file, tried, and takes its place only then."""
-    from ..readers.sources import check_world_text
-
     check_world_text(drafted.text, path, declared)
     news = [(path.with_name(f".{path.name}.new"), path, drafted.text)]
     known = _beside(path)

@@ -35,14 +35,20 @@ class Draft:
 
 
 def draft_world(
-    declared: World, model: str, *, dialect: str | None = None, over: str | None = None, before: str | None = None
+    declared: World,
+    model: str,
+    *,
+    dialect: str | None = None,
+    over: str | None = None,
+    before: str | None = None,
+    edited: World | None = None,
 ) -> Draft:
     """A world file whose `model` is `model`, for the world that this source declares. `over` is the file's present text, `before`
-    that of the snapshot beside it.
+    that of the snapshot beside it; `edited` is the declared world with what that text says, where the two still fit.
 
     UnreadableError where that text is not a world file.
     """
-    sure, doubtful = _related(declared)
+    sure, doubtful = _related(edited or declared)
     world = infer(sure)
     plan = make_plan(world)
     order = plan.order or tuple(plan.entities)

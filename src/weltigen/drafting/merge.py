@@ -79,7 +79,7 @@ def merged(text: str, parts: Parts) -> str:
         if entity_name is None:
             _comment_out(patch, entities[1], key, value)
         else:
-            _entity(patch, parts, entity_name, key, value)
+            _entity(patch, parts, entity_name, key, value, entities[1].flow_style)
     _add_entities(patch, parts, entities, known, folded)  # last: at the same place they stand behind what belongs to an entity
     return patch.done()
 
@@ -139,6 +139,8 @@ def _end(patch: _Patch, key: Any, value: Any) -> int:
 
 def _last_offsets(node: Any) -> Iterator[int]:
     """Where the scalars and flow collections of a node end: block collections end only where the next token begins."""
+    if node.id == "scalar" and node.start_mark.index == node.end_mark.index:
+        return  # nothing is written: it stands where the next thing begins
     if node.id == "scalar" or node.flow_style:
         yield node.end_mark.index - (1 if node.id == "scalar" and node.style in ("|", ">") else 0)
         return
@@ -147,11 +149,13 @@ def _last_offsets(node: Any) -> Iterator[int]:
             yield from _last_offsets(part)
 
 
-def _entity(patch: _Patch, parts: Parts, name: str, key: Any, value: Any) -> None:
+def _entity(patch: _Patch, parts: Parts, name: str, key: Any, value: Any, on_one_line: bool) -> None:
+    """`on_one_line`: the entity stands in a mapping that does, so that what is added to it must as well."""
     entity_plan = parts.plan.entities[name]
     entity = entity_plan.entity
     references = {r.name: reference_line(parts.plan, entity_plan, r) for r in entity.relations if _is_new(parts, r)}
     fields = {f.name: field_line(parts.plan.entities[name], f) for f in entity.fields if parts.is_new(name, (f.name,))}
+    sections: dict[str, list[str]] = {}
     for section, lines, there in (
         ("references", references, {w.lower() for r in entity.relations for w in (r.name, r.target, *r.columns)}),
         ("fields", fields, {f.name.lower() for f in entity.fields}),
@@ -166,8 +170,13 @@ def _entity(patch: _Patch, parts: Parts, name: str, key: Any, value: Any) -> Non
         new = [line for name, line in lines.items() if line and name.lower() not in aliases]
         if section == "fields":
             new += _no_longer_fitting(patch, entity_plan, listed, found)
-        if new:
+        if new and on_one_line and not _is_mapping(value):
+            sections[section] = new
+        elif new:
             _add_lines(patch, section, new, key, value, found)
+    if sections:
+        inner = ", ".join(f"{section}: {{{', '.join(_written(lines))}}}" for section, lines in sections.items())
+        _in_place_of_null(patch, value, f"{{{inner}}}")
 
 
 def _no_longer_fitting(patch: _Patch, entity_plan: EntityPlan, listed: Any, found: Any) -> list[str]:
@@ -202,22 +211,49 @@ def _add_lines(patch: _Patch, section: str, lines: list[str], key: Any, value: A
     if found is not None and _is_mapping(found[1]) and found[1].value:
         mapping = found[1]
         if mapping.flow_style:
-            for line in lines:
-                _into_flow(patch, mapping, without_reason(line))
+            for line in _written(lines):
+                _into_flow(patch, mapping, line)
             return
         column = mapping.value[0][0].start_mark.column
         patch.insert(_end(patch, *mapping.value[-1]), "".join(f"{' ' * column}{line}\n" for line in lines))
         return
-    if _is_mapping(value) and value.flow_style:
-        inner = ", ".join(map(without_reason, lines))
-        _into_flow(patch, value, f"{section}: {{{inner}}}")
+    if found is not None and _is_mapping(found[1]):  # {}
+        patch.replace(found[1].start_mark.index, found[1].end_mark.index, f"{{{', '.join(_written(lines))}}}")
         return
+    if _is_mapping(value) and value.flow_style and found is not None:
+        _in_place_of_null(patch, found[1], f"{{{', '.join(_written(lines))}}}")
+        return
+    if _is_mapping(value) and value.flow_style:
+        if inner := ", ".join(_written(lines)):
+            _into_flow(patch, value, f"{section}: {{{inner}}}")
+        return
+    for node in (value, found[1] if found is not None else None):
+        _without_null(patch, node)
     column = value.value[0][0].start_mark.column if _is_mapping(value) and value.value else key.start_mark.column + len(INDENT)
     body = "".join(f"{' ' * column}{INDENT}{line}\n" for line in lines)
     if found is not None:
         patch.insert(patch.line_end(found[0].end_mark.index), body)
     else:
         patch.insert(_end(patch, key, value), f"{' ' * column}{section}:\n{body}")
+
+
+def _written(lines: list[str]) -> list[str]:
+    """The lines as they can stand in a mapping on one line, in which nothing is a comment."""
+    return [without_reason(line) for line in lines if not line.startswith("#")]
+
+
+def _in_place_of_null(patch: _Patch, node: Any, text: str) -> None:
+    """Something on one line where nothing stands, or a null that is spelled out."""
+    spelled = node.end_mark.index > node.start_mark.index
+    behind = patch.text[node.start_mark.index - 1 : node.start_mark.index]
+    patch.replace(node.start_mark.index, node.end_mark.index, text if spelled or behind.isspace() else f" {text}")
+
+
+def _without_null(patch: _Patch, node: Any) -> None:
+    """A null that is spelled out makes room for what is to stand in its place."""
+    if node is not None and node.id == "scalar" and node.end_mark.index > node.start_mark.index:
+        edit = (node.start_mark.index, node.end_mark.index, "")
+        patch.edits += [] if edit in patch.edits else [edit]
 
 
 def _into_flow(patch: _Patch, mapping: Any, text: str) -> None:

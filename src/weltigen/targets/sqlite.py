@@ -35,6 +35,7 @@ class SqliteTarget:
         self._lost: Counter[tuple[str, str]] = Counter()  # values of a field that differ in the float that SQLite stores
 
     def prepare(self, plan: Plan, there: Mapping[str, int] | None = None) -> None:
+        _refuse_one_name(plan)
         exists = self.path.exists()
         if self.path.is_dir():
             raise RefusedError(f"{self.path} is a folder; a file was meant", hint="nothing was changed")
@@ -154,3 +155,14 @@ class SqliteTarget:
             self._draft.unlink(missing_ok=True)
             self._draft = None
         self._lock.release()
+
+
+def _refuse_one_name(plan: Plan) -> None:
+    """UsageError where two tables, or two columns of one, differ in case only."""
+    for owner, names in ((None, tuple(plan.entities)), *((e.name, e.columns) for e in plan.entities.values())):
+        taken: dict[str, str] = {}
+        for name in names:
+            other = taken.setdefault(name.lower(), name)
+            if other != name:
+                of = f"columns {other} and {name} of {owner}" if owner else f"tables {other} and {name}"
+                raise UsageError(f"SQLite takes the {of} for one", hint="a folder of files holds them both: --into FOLDER")

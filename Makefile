@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 READY := $(VENV)/.ready
 
-.PHONY: setup servers demo test fuzz fuzz-bare fuzz-broken lint bench docs clean
+.PHONY: setup servers demo test fuzz fuzz-bare fuzz-broken fuzz-wishes lint bench docs clean
 
 setup: $(READY)
 
@@ -44,6 +44,10 @@ fuzz-bare: $(READY) servers
 # what is broken: N mutations of models, world files and options, 2,000 when not given
 fuzz-broken: $(READY)
 	WELTIGEN_BROKEN=$(or $(N),2000) $(BIN)/pytest -n auto --dist worksteal tests/cli/test_broken.py
+
+# random models with random world files: N of them, 3,000 when not given, from the seed FIRST on
+fuzz-wishes: $(READY)
+	WELTIGEN_WISHES_FIRST=$(or $(FIRST),0) WELTIGEN_WISHES=$(or $(N),3000) $(BIN)/pytest -n auto --dist worksteal tests/plan/test_wishes.py
 
 lint: $(READY)
 	$(BIN)/ruff check --fix .

@@ -11,6 +11,7 @@ from sqlglot import exp, parse_one
 from sqlglot.errors import SqlglotError
 
 from ..expression import NotEvaluableError, parse
+from ..expression.comparing import as_compared
 from ..model import Check, Entity, Field, PatternSource, Relation, TypeName, Unique, World
 from ..model.folding import Fold, fold_of
 from ..model.origins import Origin
@@ -31,7 +32,7 @@ def row_rules(world: World, entity: Entity, store: Store, stored: dict[str, str]
         if (joined := joined_check(world, entity, check, store)) is not None:
             yield joined
             continue
-        condition = translate(check, store.dialect)
+        condition = translate(check, store.dialect, entity)
         columns = _columns_of(check, entity)
         named = f" (check {check.name})" if check.name else " (check)"
         yield RowRule(kind="check", text=f"{check.expression}{named}", broken=f"NOT ({condition})", columns=columns)
@@ -77,7 +78,8 @@ def _field_rules(world: World, entity: Entity, field: Field, store: Store) -> It
         listed = ", ".join(store.literal(value, field.type) for value in values)
         short = ", ".join(values[:6]) + (", …" if len(values) > 6 else "")
         yield RowRule(kind="enum", text=f"{field.name} is one of {short}", broken=f"{column} NOT IN ({listed})", columns=here)
-    patterns = [*limits.patterns, *([field.source] if isinstance(field.source, PatternSource) else [])]
+    said = [field.source] if isinstance(field.source, PatternSource) and field.guess is None else []
+    patterns = [*limits.patterns, *said]
     for pattern in patterns:
         if pattern.origin is Origin.CHECK:
             continue
@@ -98,10 +100,14 @@ def _field_rules(world: World, entity: Entity, field: Field, store: Store) -> It
     yield from following_rules(world, entity, field, store)
 
 
-def translate(check: Check, dialect: str) -> str:
-    """The condition in the place's dialect; as it stands where it does not parse."""
+def translate(check: Check, dialect: str, entity: Entity | None = None) -> str:
+    """The condition in the place's dialect, its texts compared as the model's own compares those of `entity`; as it stands where
+    it does not parse."""
     with suppress(NotEvaluableError):  # the place may know a function that has no meaning to us
-        return parse(check.expression, check.dialect).sql(dialect)
+        fields = {field.name.lower(): field for field in entity.fields} if entity is not None else {}
+        return as_compared(parse(check.expression, check.dialect), check.dialect, lambda path: fields.get(path.lower())).sql(
+            dialect
+        )
     try:
         return str(parse_one(check.expression, dialect=check.dialect or "postgres").sql(dialect=dialect))
     except SqlglotError:

@@ -193,28 +193,46 @@ _PARTS_IN_SQLITE = {
 }  # fmt: skip
 
 
+def glob_as_regex(pattern: str) -> str:
+    """A pattern of SQLite's GLOB as a regular expression of the whole text."""
+    out = re.sub(r"[.+(){}^$|\\]", lambda m: "\\" + m[0], pattern)
+    return "(?s)^" + out.replace("[\\^", "[^").replace("*", ".*").replace("?", ".") + "$"
+
+
 def written_for(tree: Any, dialect: str) -> Any:
-    """A copy that can be written as SQL: operands that are operations stand in parentheses, lengths in bytes as asked there."""
+    """A copy that can be written as SQL: operands that are operations stand in parentheses, and what the dialect has in another
+    form stands in that."""
     root = exp.Paren(this=tree.copy())
     compound = (exp.Binary, exp.Not, exp.Is, exp.In, exp.Between, exp.Neg, exp.Case)
     for node in reversed(list(root.walk())[1:]):
-        parent = node.parent
-        if isinstance(node, compound) and isinstance(parent, exp.Binary | exp.Not | exp.Neg | exp.In | exp.Cast | exp.Escape):
+        if (other := _in_dialect(node, dialect)) is not None:
+            node.replace(other)
+            node = other
+        if isinstance(node, compound) and isinstance(
+            node.parent, exp.Binary | exp.Not | exp.Neg | exp.In | exp.Cast | exp.Escape
+        ):
             parentheses = exp.Paren()
             node.replace(parentheses)
             parentheses.set("this", node)
-        elif dialect in _NO_NONNULLS and isinstance(node, exp.Anonymous) and node.name.lower() == "num_nonnulls":
-            there = " + ".join(f"CASE WHEN {part.sql(dialect=dialect)} IS NULL THEN 0 ELSE 1 END" for part in node.expressions)
-            node.replace(parse_one(f"({there})", dialect=dialect))
-        elif dialect == "sqlite" and isinstance(node, exp.Add | exp.Sub) and (moved := _moved_in_sqlite(node)) is not None:
-            node.replace(moved)
-        elif (
-            dialect == "sqlite"
-            and isinstance(node, exp.Extract)
-            and (part := _PARTS_IN_SQLITE.get(node.name.lower())) is not None
-        ):
-            moment = node.expression.sql(dialect=dialect)
-            node.replace(parse_one(f"CAST(strftime('{part}', {moment}) AS INTEGER)", dialect=dialect))
-        elif dialect in _BYTES_OF and (text := octets_of(node)) is not None:
-            node.replace(parse_one(_BYTES_OF[dialect].format(text.sql(dialect=dialect)), dialect=dialect))
     return root.this
+
+
+def _in_dialect(node: Any, dialect: str) -> Any:
+    """What a node is in a dialect that has another form for it; None where it has not."""
+    match node:
+        case exp.Anonymous() if dialect in _NO_NONNULLS and node.name.lower() == "num_nonnulls":
+            there = " + ".join(f"CASE WHEN {part.sql(dialect=dialect)} IS NULL THEN 0 ELSE 1 END" for part in node.expressions)
+            return parse_one(f"({there})", dialect=dialect)
+        case exp.Add() | exp.Sub() if dialect == "sqlite":
+            return _moved_in_sqlite(node)
+        case exp.Extract() if dialect == "sqlite" and (part := _PARTS_IN_SQLITE.get(node.name.lower())) is not None:
+            moment = node.expression.sql(dialect=dialect)
+            return parse_one(f"CAST(strftime('{part}', {moment}) AS INTEGER)", dialect=dialect)
+        case exp.Glob() if dialect == "duckdb" and isinstance(node.expression, exp.Literal):
+            pattern = exp.Literal.string(glob_as_regex(node.expression.this))  # DuckDB's own knows no [^…]
+            return exp.RegexpLike(this=node.this.copy(), expression=pattern)
+        case exp.Pad() if dialect == "sqlite" and not node.args.get("is_left"):
+            width = int(node.expression.this)
+            return parse_one(f"substr({node.this.sql(dialect=dialect)} || '{' ' * width}', 1, {width})", dialect=dialect)
+    text = octets_of(node) if dialect in _BYTES_OF else None
+    return parse_one(_BYTES_OF[dialect].format(text.sql(dialect=dialect)), dialect=dialect) if text is not None else None

@@ -11,6 +11,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from sqlglot import exp
 
+from .canonical import glob_as_regex
 from .meaning import Evaluation, Meaning, NotEvaluableError, arguments, is_text, one
 
 
@@ -54,11 +55,6 @@ def similar_as_regex(pattern: str) -> str:
     """A pattern of SQL's SIMILAR TO as a regular expression of the whole text."""
     out = [{"%": ".*", "_": ".", ".": r"\.", "^": r"\^", "$": r"\$"}.get(sign, sign) for sign in pattern]
     return "(?s)^(?:" + "".join(out) + ")$"
-
-
-def _glob_as_regex(pattern: str) -> str:
-    out = re.sub(r"[.+(){}^$|\\]", lambda m: "\\" + m[0], pattern)
-    return "(?s)^" + out.replace("[\\^", "[^").replace("*", ".*").replace("?", ".") + "$"
 
 
 def _matched(as_regex: Callable[[str], str], ignore_case: bool = False) -> Meaning:
@@ -260,7 +256,7 @@ MEANINGS: dict[type, Meaning] = {
     exp.ILike: _like(ignore_case=True),
     exp.Escape: _escaped,
     exp.SimilarTo: _matched(similar_as_regex),
-    exp.Glob: _matched(_glob_as_regex),
+    exp.Glob: _matched(glob_as_regex),
     exp.RegexpLike: _matched(_regex),
     exp.RegexpILike: _matched(_regex, ignore_case=True),
     exp.Length: _length,

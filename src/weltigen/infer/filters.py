@@ -9,9 +9,10 @@ from sqlglot import exp
 
 from ..expression import NotEvaluableError, parse
 from ..expression.alike import alike_through
-from ..expression.names import is_plain, plain_name
+from ..expression.names import is_plain
 from ..model import Alike, Check, Entity, PerOwner, PerPair, Relation, Same, World
 from ..model.origins import Status
+from .columns_of_references import held_by_columns
 from .conditions import bare, conjuncts
 
 
@@ -21,7 +22,7 @@ def filter_references(world: World) -> World:
 
 
 def _filtered(world: World, entity: Entity) -> Entity:
-    relations = {relation.name: _held_by_type(world, entity, relation) for relation in entity.relations}
+    relations = {relation.name: held_by_columns(world, entity, relation) for relation in entity.relations}
     checks = []
     for check in entity.checks:
         found = None if check.status is not Status.OPEN else _on_a_reference(world, entity, check)
@@ -41,31 +42,6 @@ def _filtered(world: World, entity: Entity) -> Entity:
             _order(entity, check, relations)
         checks.append(check)
     return replace(entity, relations=tuple(relations.values()), checks=tuple(checks)) if relations else entity
-
-
-_WIDE = 1 << 24  # keys beyond that are not reached by counting
-
-
-def _held_by_type(world: World, entity: Entity, relation: Relation) -> Relation:
-    """The reference, to rows alone whose keys its columns can hold: an unsigned tinyint refers to none above 255."""
-    if not world.has(relation.target) or len(relation.columns) != len(relation.target_columns):
-        return relation
-    target, parts = world.entity(relation.target), []
-    for column, theirs in zip(relation.columns, relation.target_columns, strict=True):
-        if not (entity.has(column) and target.has(theirs)):
-            continue
-        own, other = entity.field(column).type, target.field(theirs).type
-        if own.most is not None and own.most < _WIDE and (other.most is None or other.most > own.most):
-            parts.append(f"{plain_name(theirs)} <= {own.most}")
-        counts = target.field(theirs).identity or target.key == (theirs,)
-        if own.least is not None and other.least is None and not counts:
-            parts.append(f"{plain_name(theirs)} >= {own.least}")
-    said = " AND ".join(part for part in parts if relation.where is None or part not in relation.where.expression)
-    if not said:
-        return relation
-    kept = relation.where
-    expression = said if kept is None else f"({kept.expression}) AND {said}"
-    return replace(relation, where=Check(expression=expression, place=kept.place if kept is not None else relation.place))
 
 
 def _alike(world: World, entity: Entity, check: Check, relations: dict[str, Relation]) -> Relation | None:

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 import csv
+import json
 import re
 from datetime import UTC, date, datetime, time, timedelta
 from decimal import ROUND_HALF_UP, Context, Decimal, InvalidOperation
+from ipaddress import ip_network
 from typing import TypeVar
 from uuid import UUID
 
@@ -99,6 +101,34 @@ def read_stored(text: str, field_type: FieldType) -> Value:
         if field_type.precision is not None or -int(value.as_tuple().exponent) > scale:
             value = value.quantize(Decimal(1).scaleb(-scale), ROUND_HALF_UP, Context(prec=60))
     return value
+
+
+_FORMS = {
+    TypeName.MACADDR: (re.compile(r"([0-9A-Fa-f]{2}([:-]|(?=$))){6}|([0-9A-Fa-f]{4}(\.|(?=$))){3}"), "a MAC address"),
+    TypeName.BIT: (re.compile(r"[01]*"), "written in 0 and 1"),
+}
+
+
+def require_form(text: str, field_type: FieldType) -> None:
+    """ValueError where a text that is stored as it is has not the form that databases ask of its type."""
+    name, fine, what = field_type.name, True, ""
+    if name is TypeName.JSON:
+        what = "JSON"
+        try:
+            json.loads(text)
+        except ValueError:
+            fine = False
+    elif name is TypeName.INET:
+        what = "an address, as in 192.0.2.7 or 2001:db8::/32"
+        try:
+            ip_network(text, strict=False)
+        except ValueError:
+            fine = False
+    elif name in _FORMS:
+        form, what = _FORMS[name]
+        fine = form.fullmatch(text) is not None
+    if not fine:
+        raise ValueError(f"'{text}' is not {what}")
 
 
 def read_moment(text: str) -> datetime:

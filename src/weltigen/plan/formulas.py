@@ -12,9 +12,9 @@ import pyarrow as pa
 from numpy.typing import NDArray
 
 from ..expression import Expression, NotEvaluableError, child_of, parse
+from ..expression.comparing import as_compared
 from ..model import Entity, Field, Relation, World
 from ..model.paths import Cell, Path, field_at, path_cells, path_end, resolve_path
-from .comparing import as_compared
 from .ports import RowsPort
 
 AVERAGE_DIGITS = 8  # decimals of an average beyond those of what it is over

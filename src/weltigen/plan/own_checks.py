@@ -12,9 +12,9 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 from ..expression import Expression, NotEvaluableError, parse
+from ..expression.comparing import as_compared
 from ..model import Check, Entity
 from ..model.origins import Status
-from .comparing import as_compared
 
 _NONE: Mapping[str, tuple[OwnCheck, ...]] = {}
 

@@ -39,6 +39,7 @@ class Plan:
     asked: Mapping[str, int] = field(default_factory=dict)
     times: float = 1.0
     most: Mapping[str, int] = field(default_factory=dict)  # rows that entities whose number is derived have room for
+    first_keys: Mapping[Cell, int] = field(default_factory=dict)  # where keys begin for the sake of rows that refer to them
     overrides: Mapping[str, str | None] = field(default_factory=dict)  # single fields that the run sets
     entities: Mapping[str, EntityPlan] = field(default_factory=dict)
     order: tuple[str, ...] = ()

@@ -16,7 +16,7 @@ from ..readers.overrides import stored_text, with_overrides
 from ..rows.runtime import PlanRuntime
 from .knowledge.limits import read_window
 from .passes import PASSES, SOUND_UP_TO
-from .shortfalls import fewer_rows
+from .shortfalls import shortfall
 
 
 def make_plan(
@@ -64,15 +64,15 @@ def next_plan(
 
 
 def _with_room(start: Plan) -> Plan:
-    """The plan after all passes. Where rules have no room for a number of rows that nobody set, it is made again with as many as
-    they have room for."""
-    plan, most = _passed(start), dict[str, int]()
+    """The plan after all passes. Where rules have no room for a number of rows that nobody set, or for where keys begin, it is
+    made again with as many as they have room for, or with keys from there on."""
+    plan = _passed(start)
     for _ in range(_ROUNDS):
-        less, shown = fewer_rows(plan)
-        if not less:
-            return plan.with_problems(shown)
-        most |= less
-        plan = _passed(replace(start, most=dict(most)))
+        found = shortfall(plan)
+        if not found.rows and not found.first_keys:
+            return plan.with_problems(found.shown)
+        start = replace(start, most={**start.most, **found.rows}, first_keys={**start.first_keys, **found.first_keys})
+        plan = _passed(start)
     return plan
 
 

@@ -8,7 +8,7 @@ from typing import Any
 
 from ..expression import NotEvaluableError, parse
 from ..model import Check, ConstSource, Entity, Field, KindSource, Place, Present, Problem, World
-from ..model.literals import read_stored
+from ..model.literals import read_stored, require_form
 from ..model.origins import Status
 from ..model.problems import UsageError, nearest
 
@@ -75,6 +75,7 @@ def _set(entity: Entity, field: Field, value: Any, problems: list[Problem]) -> F
     text = stored_text(value)
     try:
         read_stored(text, field.type)
+        require_form(text, field.type)
     except ValueError as error:
         problems.append(Problem(fact=f"{name}: {error}", place=PLACE))
         return field

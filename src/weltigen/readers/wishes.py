@@ -33,10 +33,11 @@ from ..model import (
     WeightsSource,
     World,
 )
-from ..model.literals import read_literal, read_share, read_stored
+from ..model.literals import read_literal, read_share, read_stored, require_form
 from ..model.origins import Origin
+from ..model.paths import field_at, resolve_path
 from ..model.problems import UsageError, nearest
-from ..model.types import INTEGERS, MOMENTS, NUMBERS
+from ..model.types import INTEGERS, MOMENTS, NUMBERS, ORDERED, TEXTS
 from ..values import get_kind
 from .grammar import FieldSection, PresentSection
 from .yaml_tree import Path, Tree
@@ -204,6 +205,9 @@ class Wishes:
                 continue
             alias = FieldSection.model_fields[key].alias or key
             here = (*path, alias)
+            if field.type.name not in ORDERED | TEXTS | {TypeName.OTHER}:
+                self.problem(here, f"{entity.name}.{field.name} is {field.type}, of which no value is less than another")
+                continue
             is_path = self._is_path(entity, field, text, here)
             within = wish.within if is_path and key == bounded_near else None
             bounds.append(Bound(comparison=comparison, operand=text, path=is_path, within=within,  # type: ignore[arg-type]
@@ -251,12 +255,22 @@ class Wishes:
         except ValueError as error:
             reason = str(error)
         if text.replace("_", "").replace(".", "").isalnum() and not text[0].isdigit():
-            return self._path(entity, text, path)
+            return self._path(entity, text, path) and self._is_comparable(entity, field, text, path)
         self.problem(
             path,
             f"{dotted(path)}: {reason}",
             "a value, a field, or a field of a row referred to (sailing.departs_at)",
             value=True,
+        )
+        return False
+
+    def _is_comparable(self, entity: Entity, field: Field, text: str, path: Path) -> bool:
+        other = field_at(self.world, entity, resolve_path(self.world, entity, text))
+        families = (NUMBERS, MOMENTS, TEXTS | {TypeName.OTHER, TypeName.ENUM, TypeName.UUID}, {TypeName.TIME})
+        if any(field.type.name in family and other.type.name in family for family in families):
+            return True
+        self.problem(
+            path, f"{entity.name}.{field.name} is {field.type}, but {text}, which is to bound it, is {other.type}", value=True
         )
         return False
 
@@ -321,6 +335,7 @@ class Wishes:
         """A value that is to be stored in a field."""
         try:
             read_stored(text, kind)
+            require_form(text, kind)
         except ValueError as error:
             self.problem(path, f"{dotted(path if not key else path[:-1])}: {error}", value=not key)
 

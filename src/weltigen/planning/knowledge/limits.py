@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+import operator
 import re
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import Any
 
@@ -132,7 +133,11 @@ def in_range(value: Value, span: Range) -> bool:
     least, most = span.axis.type_limits
     if (span.axis.type.least is not None and units < least) or (span.axis.type.most is not None and units > most):
         return False
-    return (span.low is None or units >= span.low) and (span.high is None or units <= span.high)
+    inside = (span.low is None or units >= span.low) and (span.high is None or units <= span.high)
+    return inside and (span.step == 1 or units % span.step == 0)
+
+
+_ORDER = {"<": operator.lt, "<=": operator.le, ">": operator.gt, ">=": operator.ge}
 
 
 def broken_limits(field: Field, text: str, span: Range, values: list[Value] | None, checks: bool = True) -> list[str]:
@@ -142,9 +147,15 @@ def broken_limits(field: Field, text: str, span: Range, values: list[Value] | No
     except ValueError:
         return []  # a form that is stored as it is
     limits = field.limits
-    bounds = [str(bound) for bound in limits.bounds if not bound.path and (checks or bound.origin is not Origin.CHECK)]
+    asked = [bound for bound in limits.bounds if not bound.path and (checks or bound.origin is not Origin.CHECK)]
     lists = [allowed.source for allowed in limits.allowed if checks or allowed.origin is not Origin.CHECK]
-    rules = bounds if not in_range(value, span) else []
+    if span.axis is None:  # an order of texts
+        said = [bound for bound in asked if bound.origin is Origin.SAID and isinstance(value, str)]
+        rules = [str(bound) for bound in said if not _ORDER[bound.comparison](value, bound.operand)]
+    else:
+        rules = [] if in_range(value, replace(span, step=1)) else list(map(str, asked)) or [str(field.type)]
+    if limits.multiple_of is not None and not rules and not in_range(value, span):
+        rules.append(f"a multiple of {limits.multiple_of}")
     rules += lists if values is not None and value not in values else []
     rules += [f"{limits.min_length} characters at least"] if len(text) < (limits.min_length or 0) else []
     rules += (

@@ -69,6 +69,15 @@ def moving_limits(entity_plan: EntityPlan, name: str) -> Iterator[Check]:
                 yield Check(expression=f"{later} <= {sooner} + {seconds} * interval '1 second'", name=words, place=bound.place)
 
 
+def ends_of_texts(entity_plan: EntityPlan, name: str) -> Iterator[Check]:
+    """The least and the greatest value that a world file says of a field whose values lie on no axis."""
+    field = entity_plan.fields[name].field
+    for bound in field.limits.bounds:
+        if not bound.path and bound.origin not in _ASKED_ELSEWHERE:
+            text = "'" + bound.operand.replace("'", "''") + "'"
+            yield Check(expression=f"{plain_name(name)} {bound.comparison} {text}", place=bound.place)
+
+
 def _limits(entity_plan: EntityPlan, field: Field) -> Iterator[Check]:
     """What a world file limits the field to, as conditions."""
     name, limits = plain_name(field.name), field.limits

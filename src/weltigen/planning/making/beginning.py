@@ -29,8 +29,8 @@ def begin_above(
 ) -> dict[str, FieldPlan]:
     """The fields with keys that begin where all rows have room below them. `others`: entities as far as they are prepared.
     `asked`: where keys must begin for the sake of rows that refer to them."""
-    keys = {name for name, one in planned.items() if _is_free(entity_plan, one)}
-    for upper, lower, strict in _orders(entity_plan.entity, keys) if keys else ():
+    keys = {name for name, one in planned.items() if begins_freely(entity_plan, one)}
+    for upper, lower, strict in orders_of(entity_plan.entity, keys) if keys else ():
         top = _top(others, entity_plan, planned, lower)
         if top is not None:
             planned = {**planned, upper: _from(entity_plan, planned[upper], top + strict)}
@@ -56,7 +56,7 @@ def asked_of_keys(world: World) -> dict[Cell, int]:
         if not entity.checks:
             continue
         held = {column: (relation, at) for relation in entity.relations for at, column in enumerate(relation.columns)}
-        for upper, lower, _ in _orders(entity, set(held)):
+        for upper, lower, _ in orders_of(entity, set(held)):
             relation, at = held[upper]
             least = _declared_least(entity.field(lower))
             if relation.target != entity.name and least is not None and least > 1:
@@ -73,15 +73,15 @@ def _declared_least(field: Field) -> int | None:
     return max((int(float(bound.operand)) for bound in bounds), default=None) if field.type.name in NUMBERS else None
 
 
-def _is_free(entity_plan: EntityPlan, one: FieldPlan) -> bool:
+def begins_freely(entity_plan: EntityPlan, one: FieldPlan) -> bool:
     """Whether nobody said where a key begins. Rows of later stages go on from those before them."""
     way = one.way
     plain = isinstance(way, Counting) and way.numbers is None and way.gaps is None and one.field.numbering is None
     return plain and not entity_plan.fixed and entity_plan.earlier is None
 
 
-def _orders(entity: Entity, keys: set[str]) -> Iterator[tuple[str, str, bool]]:
-    """A key, the column that it must be above, and whether the two must differ."""
+def orders_of(entity: Entity, keys: set[str], *, beside: bool = False) -> Iterator[tuple[str, str, bool]]:
+    """A key, the column that it must be above, and whether the two must differ; `beside` also where that column is a key."""
     folded = {name.lower(): name for name in entity.field_names}
     for check in entity.checks:
         if not any(key.lower() in check.expression.lower() for key in keys):
@@ -102,7 +102,7 @@ def _orders(entity: Entity, keys: set[str]) -> Iterator[tuple[str, str, bool]]:
                 few = bool(lower) and entity.field(lower).type.name is TypeName.BOOLEAN
                 if few and upper in keys:
                     yield upper, lower, True
-            elif upper in keys and lower and lower not in keys:
+            elif upper in keys and lower and (beside or lower not in keys):
                 yield upper, lower, _ABOVE.get(type(node), _BELOW.get(type(node), False))
 
 

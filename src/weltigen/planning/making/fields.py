@@ -10,7 +10,20 @@ import numpy as np
 import pyarrow as pa
 
 from ...expression import NotEvaluableError
-from ...model import CasesSource, ComputeSource, Entity, Field, KindSource, PerOwner, Problem, TypeName, WeightsSource
+from ...model import (
+    CasesSource,
+    ComputeSource,
+    ConstSource,
+    Entity,
+    Field,
+    KindSource,
+    PatternSource,
+    PerOwner,
+    Problem,
+    Relation,
+    TypeName,
+    WeightsSource,
+)
 from ...model.changing import changed
 from ...model.literals import Value, read_literal, read_span
 from ...model.paths import resolve_path
@@ -30,7 +43,7 @@ from ..knowledge.walks import walked_fields
 from .beginning import asked_of_keys, begin_above
 from .cohort_fields import merged
 from .computing import prepare_computed
-from .giving_way import give_way, room_for_a_name
+from .giving_way import give_way, room_for_a_name, said_at
 from .sourcing import by_source
 from .walking import clashes
 from .widening import widened
@@ -42,7 +55,7 @@ def prepare_fields(plan: Plan) -> Plan:
     prepared: list[EntityPlan] = []
     told: list[Problem] = []
     notes = list(plan.notes)
-    others, asked = dict(plan.entities), asked_of_keys(plan.world)
+    others, asked = dict(plan.entities), {**asked_of_keys(plan.world), **plan.first_keys}
     for name in plan.order:
         entity_plan = plan.entities[name]
         entity = entity_plan.entity
@@ -83,10 +96,24 @@ def prepare_field(
     `needed`: so many values must differ at least; left out, as many as the rules of the field alone ask for.
     """
     entity = entity_plan.entity
-    if any(field.name in relation.columns for relation in entity.relations):
+    if (relation := next((r for r in entity.relations if field.name in r.columns), None)) is not None:
+        problems += _said_of_reference(entity, field, relation)
         return FieldPlan(field=field, way=FromReference())
     needed = differing(entity_plan, field.name) if needed is None else needed
     return give_way(plan, entity_plan, field, needed, partial(_as_wished, plan, entity_plan), problems)
+
+
+def _said_of_reference(entity: Entity, field: Field, relation: Relation) -> list[Problem]:
+    """A source of values that is said of a column whose reference decides what it holds."""
+    decided = ConstSource | PatternSource | (WeightsSource if len(relation.columns) == 1 else ConstSource)
+    if field.source is None or field.guess is not None or isinstance(field.source, decided):
+        return []
+    theirs = relation.target_columns[relation.columns.index(field.name)]
+    fact = f"{entity.name}.{field.name} holds what the {relation.target} has to which it refers, and nothing else"
+    return [Problem(
+        fact=fact, place=said_at(field),
+        hint=f"say it of {relation.target}.{theirs}, or which rows are meant: references: {{{relation.name}: {{where: …}}}}",
+    )]  # fmt: skip
 
 
 def _with_more(plan: Plan, entity_plan: EntityPlan, name: str, needed: int) -> FieldPlan:

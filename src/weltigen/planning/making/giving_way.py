@@ -14,7 +14,7 @@ import numpy as np
 import pyarrow as pa
 
 from ...expression import NotEvaluableError
-from ...model import Candidate, Check, ConstSource, Field, Guess, KindSource, Limits, PatternSource, Problem
+from ...model import Candidate, Check, ConstSource, Field, Guess, KindSource, Limits, PatternSource, Place, Problem
 from ...model.changing import changed
 from ...model.literals import read_literal
 from ...model.origins import Origin, Status
@@ -49,11 +49,13 @@ _LENGTHS = (8, 12, 16, 20, 24, 32, 36, 40, 64, 3, 2, 1, 4, 5, 6, 10)
 
 @dataclass(frozen=True, slots=True)
 class _Tried:
-    """A candidate that was tried: what it became, how many values it has (None: as many as are asked for), or why it fails."""
+    """A candidate that was tried: what it became, how many values it has (None: as many as are asked for), or why it fails;
+    `none` where no value at all keeps what is declared."""
 
     made: FieldPlan
     space: int | None
     why: str = ""
+    none: bool = False
 
 
 def give_way(
@@ -69,7 +71,10 @@ def give_way(
         return FieldPlan(field=field, way=Impossible())
     if not field.free:
         made = prepare(field, problems)
-        return made if isinstance(made.way, Impossible) else _tried(plan, entity_plan, made, needed, said=True).made
+        tried = _tried(plan, entity_plan, made, needed, said=True) if not isinstance(made.way, Impossible) else None
+        if tried is not None and tried.none:
+            problems.append(Problem(fact=f"{entity_plan.name}.{field.name}: {tried.why}", place=said_at(field)))
+        return tried.made if tried is not None else made
     first: list[Problem] = []
     widest: _Tried | None = None
     because = ""
@@ -93,6 +98,11 @@ def give_way(
         fact=f"{entity_plan.name}.{field.name}: {because}", place=field.place, hint="give it a kind, a pattern or weights",
     )]  # fmt: skip
     return FieldPlan(field=field, way=Impossible())
+
+
+def said_at(field: Field) -> Place | None:
+    """Where a field's values are said."""
+    return getattr(field.source, "place", None) or field.place
 
 
 def _reasoned(made: FieldPlan, because: str) -> FieldPlan:
@@ -205,9 +215,8 @@ def _drawn(plan: Plan, entity_plan: EntityPlan, made: FieldPlan, values: Values,
             _ALL_KEEP.add(alike)
     if found.values is None:
         rules = " and ".join(map(str, open_checks)) or "its limits"
-        return _Tried(
-            made, 0, f"{'none' if not found.share else 'few'} of its values keep{'s' if not found.share else ''} {rules}"
-        )
+        none = not found.share
+        return _Tried(made, 0, f"{'none' if none else 'few'} of its values keep{'s' if none else ''} {rules}", none=none)
     left = found.values
     listed = field.limits.allowed or field.limits.patterns or isinstance(way.of, OneOf)
     counted = not said or isinstance(way.of, OfKind)  # a name or a label with a number is one still; a weighted value is not

@@ -68,6 +68,8 @@ def _sides(plan: Plan) -> Iterator[tuple[Cell, list[_Side]]]:
             for bound in field.limits.bounds:
                 if bound.path and bound.origin is not Origin.GUESSED and axis_of(field.type) is not None:
                     path = resolve_path(plan.world, entity, bound.operand)
+                    if axis_of(_field(plan, path_end(plan.world, entity, path))[1].type) is None:
+                        continue  # told where the field is prepared
                     upper, strict = bound.comparison in ("<", "<="), bound.comparison in ("<", ">")
                     found.append(_Side(path, path_end(plan.world, entity, path), upper, strict, bound))
             if found:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Sequence
 from contextlib import suppress
 from dataclasses import replace
@@ -15,7 +16,7 @@ from ...model.changing import changed
 from ...model.folding import Fold, folded
 from ...model.literals import Value, read_literal
 from ...model.origins import Status
-from ...model.types import INTEGERS, MOMENTS, NUMBERS
+from ...model.types import INTEGERS, MOMENTS, NUMBERS, TEXTS
 from ...plan.entity import EntityPlan
 from ...plan.fields import (
     ByWeight,
@@ -37,11 +38,12 @@ from ...randomness.quota import choose, thresholds
 from ...values import FromText, KindError, PersonPart, Request, Values, get_kind
 from ...values.pools import taker, text_pool
 from ...values.standards import octets, of_database_type
-from ..knowledge.limits import Range, broken_limits, in_range
+from ..knowledge.limits import Range, broken_limits
 from .counting_up import counting_up
 from .sieving import keeping
 
 _USUAL_OCTETS, _LARGEST = 16, 1 << 20  # bytes of a value where nothing says how many
+_PATTERNED = TEXTS | {TypeName.OTHER, TypeName.BIT}  # types of which any text of a pattern may be a value
 
 
 _BY_TYPE = dict.fromkeys(NUMBERS, "number") | dict.fromkeys(MOMENTS, "date-time") | {
@@ -60,10 +62,17 @@ def by_source(base: FieldPlan, entity_plan: EntityPlan, request: Request, values
         case WeightsSource(weights=weights):
             pool, drawn = _weighted(entity_plan.entity, field, weights, values, span)
             return changed(base, way=Drawn(_listed(pool, field, drawn, request.fold), ByWeight(weights)))
-        case PatternSource() if not pa.types.is_string(field.type.arrow()):
+        case PatternSource(pattern=pattern) if values is not None:
+            left: list[Value] = [value for value in values if isinstance(value, str) and re.fullmatch(pattern, value)]
+            if not left:
+                raise KindError(f"none of its values matches {pattern}")
+            return changed(base, way=Drawn(_listed(left, field, None, request.fold), OneOf(tuple(left))))
+        case PatternSource() if field.type.name not in _PATTERNED:
             raise KindError(f"{field.type} is no text, so no pattern can fill it")
         case PatternSource(pattern=pattern):
             return changed(base, way=_matching(replace(request, least=field.limits.min_length or 0), pattern))
+        case ShapeSource() if values is not None:
+            raise KindError(f"its values are listed, and shape {source.shape} gives any number")
         case ShapeSource():
             return _shaped(base, request, source)
     if field.limits.patterns and not isinstance(source, KindSource):
@@ -75,6 +84,8 @@ def by_source(base: FieldPlan, entity_plan: EntityPlan, request: Request, values
                 return changed(base, way=_matching(replace(request, least=field.type.length), pattern))
         return changed(base, way=_matching(request, pattern))
     if values is not None:
+        if isinstance(source, KindSource) and not field.free:
+            raise KindError(f"its values are listed, so kind {source.kind} says nothing")
         return changed(base, way=Drawn(_listed(values, field, None, request.fold), OneOf(tuple(values))))
     if _counts_up(entity_plan.entity, field):
         # what became limits needs no looking through numbers
@@ -160,12 +171,9 @@ def _weighted(
     if field.follows is not None:  # ranks are positions in the order of the values
         weights = tuple(sorted(weights, key=lambda pair: read_literal(pair[0], field.type)))
     for text, weight in weights:
-        value = read_literal(text, field.type)
-        allowed = (values is None or value in values) and in_range(value, span)
-        if not allowed and weight > 0:
-            rules = [a.source for a in field.limits.allowed] + [str(b) for b in field.limits.bounds]
-            raise KindError(f"weights give '{text}', which {' and '.join(rules) or field.type} does not allow")
-        pool.append(value)
+        if weight > 0 and (rules := broken_limits(field, text, span, values)):
+            raise KindError(f"weights give '{text}', which {' and '.join(rules)} does not allow")
+        pool.append(read_literal(text, field.type))
         drawn.append(weight)
     return pool, drawn
 

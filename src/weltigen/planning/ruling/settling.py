@@ -14,13 +14,13 @@ from ...model.graphs import connected_groups
 from ...model.origins import Status
 from ...model.paths import Cell
 from ...plan.entity import EntityPlan
-from ...plan.fields import Computed, Constant
+from ...plan.fields import Computed, Constant, Counting, FromReference, Spaced
 from ...plan.formulas import Formula, bind, tried_on_nothing
 from ...plan.plan import Plan
 from ...plan.ports import redraw_key
 from ...plan.references import ReferencePlan
 from ...plan.rejection import RejectionGroup
-from ..knowledge.promises import moving_limits, promised, unproven
+from ..knowledge.promises import ends_of_texts, moving_limits, promised, unproven
 from ..knowledge.ranges import Ranges
 from ..knowledge.settled import digit_of, is_settled, ordered_freely
 from .picking_again import free_pairs, giving_way, picked_again, picking_again, referring_to_none
@@ -176,8 +176,11 @@ def _open_checks(plan: Plan, entity_plan: EntityPlan, problems: list[Problem]) -
             continue
         yield check, False
     for name, own in entity_plan.fields.items():
-        if own.axis is None and name not in computed:  # what lies on no axis is not made between ends
+        unbound = own.axis is None or isinstance(own.way, Counting | FromReference | Spaced)  # it is not made between ends
+        if unbound and name not in computed:
             yield from ((limit, False) for limit in moving_limits(entity_plan, name))
+        if own.axis is None and name not in computed and not isinstance(own.way, FromReference):
+            yield from ((limit, False) for limit in ends_of_texts(entity_plan, name))
     for name in computed:
         if _computed(entity_plan, name) is None:
             for limit in moving_limits(entity_plan, name):

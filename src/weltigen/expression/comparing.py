@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
-from ..expression import Expression
-from ..expression.folding import with_folded_texts, with_padded_texts
 from ..model import Field, TypeName
 from ..model.folding import Fold, fold_of
+from .evaluate import Expression
+from .folding import with_folded_texts, with_padded_texts
 
 
 def as_compared(expression: Expression, dialect: str | None, field_of: Callable[[str], Field | None]) -> Expression:

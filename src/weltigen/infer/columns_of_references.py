@@ -8,7 +8,7 @@ from dataclasses import replace
 from ..expression.names import plain_name
 from ..model import Check, ConstSource, Entity, Field, PatternSource, Place, Relation, WeightsSource, World
 from ..model.origins import Origin
-from ..model.types import NUMBERS, TypeName
+from ..model.types import NUMBERS, TEXTS, TypeName
 
 Part = tuple[str, Place | None]  # a condition, and where it is said
 _WIDE = 1 << 24  # keys beyond that are not reached by counting
@@ -62,14 +62,14 @@ def _of_limits(field: Field, name: str) -> Iterator[Part]:
     for allowed in limits.allowed:
         if allowed.origin is Origin.SAID:
             yield f"{name} IN ({', '.join(_literal(field, value) for value in allowed.values)})", allowed.place
-    for pattern in limits.patterns:
+    for pattern in limits.patterns if field.type.name in TEXTS else ():
         if pattern.origin is Origin.SAID:
             yield _matching(name, pattern), pattern.place
     if limits.multiple_of is not None:
         yield f"{name} % {limits.multiple_of} = 0", field.place
-    if limits.min_length:
+    if limits.min_length and field.type.name in TEXTS:
         yield f"length({name}) >= {limits.min_length}", field.place
-    if limits.max_length is not None:
+    if limits.max_length is not None and field.type.name in TEXTS:
         yield f"length({name}) <= {limits.max_length}", field.place
 
 
@@ -77,7 +77,7 @@ def _of_source(field: Field, name: str) -> Iterator[Part]:
     match field.source:
         case ConstSource(value=value, place=place) if field.guess is None:
             yield f"{name} = {_literal(field, value)}", place
-        case PatternSource(place=place) as pattern if field.guess is None:
+        case PatternSource(place=place) as pattern if field.guess is None and field.type.name in TEXTS:
             yield _matching(name, pattern), place
 
 

@@ -105,6 +105,10 @@ def read_stored(text: str, field_type: FieldType) -> Value:
 
 _FORMS = {
     TypeName.MACADDR: (re.compile(r"([0-9A-Fa-f]{2}([:-]|(?=$))){6}|([0-9A-Fa-f]{4}(\.|(?=$))){3}"), "a MAC address"),
+    TypeName.INTERVAL: (
+        re.compile(r"P[0-9DHMSTWY.]+|([+-]?\d+(\.\d+)?\s*[a-z]+\s*)*([+-]?\d+:\d\d(:\d\d(\.\d+)?)?)?", re.I),
+        "a span of time",
+    ),
     TypeName.BIT: (re.compile(r"[01]*"), "written in 0 and 1"),
 }
 

@@ -152,6 +152,9 @@ class Members:
         if self.filter.tree is not None:
             return self._in_trees(self.filter.tree, low, high, ordinals)
         before = np.maximum(self.rank(np.minimum(ordinals, high) if self.order is None else ordinals, low, high), 0)
+        if self.filter.chain and self.filter.where is not None and not self._parts:
+            # rows that may not be referred to stand between: the first row behind each that may takes it
+            before = np.where(self.rank(np.maximum(ordinals - 1, 0), low, high) < before, before, 0)
         step = before - 1 if self.filter.chain else below(words, np.maximum(before, 1).astype(np.uint64)).astype(np.int64)
         first = -1 if self.filter.optional else ordinals
         return np.where(before > 0, self.at(low + np.maximum(step, 0)), first)
@@ -308,6 +311,8 @@ def require_members(runtime: PlannedRuntime, entity_plan: EntityPlan, relation: 
             place=(where.place if where is not None else None) or relation.place,
             hint=f"give {relation.target} a fixed row that is so, or weights by which some rows are",
         ))  # fmt: skip
+    if members.filter.earlier and members.filter.where is not None and not members.filter.optional and entity_plan.total:
+        _require_earlier(members, entity_plan, relation)
     agreement = members.filter.agreements[0] if len(members.filter.agreements) == 1 else None
     if agreement is None or agreement.leader is not None or members.filter.optional:
         return  # owners get no rows that find nothing, and what picks freely passes over such rows
@@ -322,6 +327,18 @@ def require_members(runtime: PlannedRuntime, entity_plan: EntityPlan, relation: 
             place=relation.wished or relation.place,
             hint=f"let {agreement.alike.own} be what some {relation.target} has" if agreement.alike else
                  f"give each {agreement.ancestor} some {relation.target}: rows: {{per: {agreement.ancestor}, least: 1, …}}",
+        ))  # fmt: skip
+
+
+def _require_earlier(members: Members, entity_plan: EntityPlan, relation: Relation) -> None:
+    """ImpossibleError where rows must refer to one of their own entity that keeps a condition, and there is none before them."""
+    assert members.order is not None and members.filter.where is not None
+    first = int(members.order.min()) if len(members.order) else entity_plan.total
+    if first > 0:
+        where = members.filter.where
+        raise ImpossibleError(Problem(
+            fact=f"{relation.label} must refer to an earlier {relation.target} where {where.expression}, but there is none before"
+                 f" row {first}", place=where.place or relation.place, hint="let it be null, or let the first row be so",
         ))  # fmt: skip
 
 

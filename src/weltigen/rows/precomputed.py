@@ -233,9 +233,10 @@ class _Solver:
         name = next(name for name in self.entity.field_names if name.lower() == path.lower())
         if name in positions:
             return self.keys.drawn(name).values.decode(positions[name])
-        for relation in self.relations:
+        owner = self.plan.owner.relation if self.plan.owner is not None else None
+        for relation in self.relations if owner is None else [*self.relations, self.entity.relation(owner)]:
             if name in relation.columns:
-                target = targets[relation.name]
+                target = targets[relation.name] if relation.name in targets else self.rows.owners()[0][rows]
                 if relation.target == self.entity.name:
                     there = self._of_own_rows(relation, name, target)
                 else:

@@ -9,8 +9,9 @@ import pyarrow.compute as pc
 
 from ...expression import NotEvaluableError
 from ...expression.fixed import decimals, fixed, rounded, rounded_wide
-from ...model import ComputeSource, FieldType, Problem
+from ...model import ComputeSource, FieldType, Problem, TypeName
 from ...model.changing import changed
+from ...model.paths import field_at
 from ...model.problems import ImpossibleError
 from ...model.types import NUMBERS
 from ...plan.entity import EntityPlan
@@ -34,9 +35,14 @@ def prepare_computed(
         return base, [Problem(fact=f"{name}: {error}", place=source.place)]
     if (trouble := _misfit(arrow, field.type)) is not None:
         return base, [Problem(fact=f"{name} is {field.type}, but {source.expression} gives {trouble}", place=source.place)]
+    ends = [field_at(world, entity_plan.entity, path).type.name for path in formula.paths.values()]
+    if field.type.name in _FORMED and pa.types.is_string(arrow) and not all(end is field.type.name for end in ends):
+        fact = f"{name} is {field.type}, but {source.expression} gives any text"
+        return base, [Problem(fact=fact, place=source.place)]
     return changed(base, way=Computed(formula), cell_bounds=(), step=1), []
 
 
+_FORMED = frozenset({TypeName.INET, TypeName.MACADDR, TypeName.BIT, TypeName.INTERVAL})  # texts of one form alone
 _CLASSES = (
     ("a number", lambda k: pa.types.is_integer(k) or pa.types.is_decimal(k) or pa.types.is_floating(k)),
     ("a truth value", pa.types.is_boolean), ("a text", lambda k: pa.types.is_string(k) or pa.types.is_large_string(k)),

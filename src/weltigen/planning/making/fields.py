@@ -27,7 +27,7 @@ from ...model import (
 from ...model.changing import changed
 from ...model.literals import Value, read_literal, read_span
 from ...model.paths import resolve_path
-from ...model.types import INTEGERS
+from ...model.types import INTEGERS, TEXTS
 from ...plan.cohorts import CohortPlan
 from ...plan.entity import EntityPlan
 from ...plan.fields import Cases, Drawn, FieldPlan, FromReference, Impossible, OfPerson, RankWithinOwner, Spaced, Walked
@@ -105,7 +105,8 @@ def prepare_field(
 
 def _said_of_reference(entity: Entity, field: Field, relation: Relation) -> list[Problem]:
     """A source of values that is said of a column whose reference decides what it holds."""
-    decided = ConstSource | PatternSource | (WeightsSource if len(relation.columns) == 1 else ConstSource)
+    decided = ConstSource | (WeightsSource if len(relation.columns) == 1 else ConstSource)
+    decided = decided | PatternSource if field.type.name in TEXTS else decided
     if field.source is None or field.guess is not None or isinstance(field.source, decided):
         return []
     theirs = relation.target_columns[relation.columns.index(field.name)]

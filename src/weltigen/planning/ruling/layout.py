@@ -102,7 +102,7 @@ def _components(
     found.reasons += [f"references must agree on {shared}"] if shared else []
     owner = entity_plan.owner.relation if entity_plan.owner else None
     _join(plan, entity_plan, found, owner)
-    demanded = demanded_together(entity_plan, asking, laid)
+    demanded = demanded_together(entity_plan, asking, _needed(laid))
     found.reasons += [f"some rows must be so that {one.check.expression}, for what refers to them" for one in demanded]
     names |= {name for one in checks for name in one.names if entity_plan.entity.has_relation(name)} - {owner}
     names |= {name for one in demanded for name in one.names}
@@ -210,6 +210,7 @@ def _ordered_pairs(plan: Plan, entity_plan: EntityPlan, laid: list[Laying]) -> s
         names = {relation.name, relation.above}
         holding = [(digits, cut) for _, digits, cut in laid if digits is not None and names & set(digits)]
         settled = names & {*entity_plan.candidate_filters, entity_plan.owner.relation if entity_plan.owner else ""}
+        settled |= {r.name for r in entity.relations if r.unlike and len(names & {r.name, r.unlike}) == 1}  # of a third
         if len(holding) != 1 or holding[0][1] or not names <= set(holding[0][0]) or settled:
             unfit |= names if holding else set()
             continue
@@ -291,6 +292,8 @@ def _stratified(
         return None
     apart = frozenset(name for name in followers if differs(entity.relation(name), entity.relation(leader)))
     asunder = any(differs(entity.relation(one), entity.relation(two)) for one, two in combinations(followers, 2))
+    beside = [digit.name for digit in digits.values() if digit.relation and digit.name not in (*followers, leader)]
+    asunder |= any(differs(entity.relation(one), entity.relation(two)) for one in beside for two in (leader, *followers))
     if asunder or any(not _alike(entity_plan, leader, name) for name in apart):
         return None
     fields: list[Digit] = []

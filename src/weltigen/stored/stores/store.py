@@ -69,6 +69,8 @@ class Store(ABC):
             return self.moment(value.isoformat(), field_type)
         if field_type.name in NUMBERS:
             return str(value)
+        if isinstance(value, bytes):
+            return f"unhex('{value.hex()}')" if self.dialect == "duckdb" else f"X'{value.hex()}'"
         return literal(str(value))
 
     def moment(self, text: str, field_type: FieldType) -> str:

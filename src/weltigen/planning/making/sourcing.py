@@ -43,7 +43,7 @@ from .counting_up import counting_up
 from .sieving import keeping
 
 _USUAL_OCTETS, _LARGEST = 16, 1 << 20  # bytes of a value where nothing says how many
-_PATTERNED = TEXTS | {TypeName.OTHER, TypeName.BIT}  # types of which any text of a pattern may be a value
+_PATTERNED = TEXTS | {TypeName.OTHER}  # types of which any text of a pattern may be a value
 
 
 _BY_TYPE = dict.fromkeys(NUMBERS, "number") | dict.fromkeys(MOMENTS, "date-time") | {

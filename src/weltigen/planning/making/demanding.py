@@ -17,7 +17,7 @@ from ...infer.conditions import conjuncts
 from ...model import Check, Entity, Relation, World
 from ...model.origins import Origin
 from ...plan.entity import EntityPlan
-from ...plan.fields import Constant, FieldPlan
+from ...plan.fields import Constant, Converted, FieldPlan, OfPerson
 from ...plan.plan import Plan
 from ...randomness import ExactSubset, key
 from ..knowledge.agreeing import per_pair
@@ -145,6 +145,9 @@ def narrowed(plan: Plan, entity_plan: EntityPlan, where: Check) -> dict[str, Fie
 
 
 def _is_digit(entity_plan: EntityPlan, name: str) -> bool:
+    """Whether a rule keeps the values of a field apart, as its layout does or because they are read off persons."""
+    if isinstance(entity_plan.fields[name].way, OfPerson | Converted):
+        return any(name in rule.columns for rule in entity_plan.entity.unique_rules)
     precomputed = entity_plan.precomputed is not None and any(digit.name == name for digit in entity_plan.precomputed.fields)
     return precomputed or digit_of(entity_plan, name, relation=False) is not None
 

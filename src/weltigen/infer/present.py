@@ -35,7 +35,7 @@ class PresenceLimits(TextLimits):
         if (group := all_or_none(node, self.field)) is not None:
             return self._together(group)
         if (choice := exactly_one(node, self.field)) is not None:
-            return self._one_of(*choice)
+            return self._one_of(*choice) or self._the_other(*choice)
         if isinstance(node, exp.NEQ):  # (condition) <> (field IS NULL)
             node = exp.EQ(this=node.this, expression=canonical(exp.Not(this=node.expression.copy()), None))
         if not isinstance(node, exp.EQ):
@@ -77,6 +77,14 @@ class PresenceLimits(TextLimits):
             )
             self.change(field.name, lambda f, present=present: replace(f, present=present))  # type: ignore[misc]
         return f"{'exactly' if least else 'at most'} one of {', '.join(f.name for f in group)}"
+
+    def _the_other(self, group: list[Field], least: int) -> str | None:
+        """Of two fields of which exactly one is there, that of which nothing is said yet is there where the other is not."""
+        free = [field for field in group if not _is_set(self.entity.field(field.name).present) and field.nullable]
+        if len(group) != 2 or not least or len(free) != 1:
+            return None
+        other = next(field for field in group if field is not free[0])
+        return self.present_when(free[0], exp.Is(this=exp.column(other.name, quoted=True), expression=exp.Null()))
 
     def _not_null(self, node: Any) -> Field | None:
         return self._is_null(node.this) if isinstance(node, exp.Not) else None

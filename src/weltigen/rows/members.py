@@ -303,7 +303,8 @@ def require_members(runtime: PlannedRuntime, entity_plan: EntityPlan, relation: 
     members = members_of(runtime, entity_plan.name, relation.name)
     members.check_trees()
     hopeless = members.empty and members.total and entity_plan.total
-    if hopeless and not members.filter.earlier and (not members.filter.optional or members.filter.where is not None):
+    said = members.filter.where is not None and members.filter.where.dialect is None  # not by a check of the model
+    if hopeless and not members.filter.earlier and (not members.filter.optional or said):
         where = members.filter.where
         found = f"where {where.expression}" if where is not None else "that leaves a choice"
         raise ImpossibleError(Problem(

@@ -15,6 +15,7 @@ from math import prod
 from typing import Any
 
 import numpy as np
+import pyarrow as pa
 from numpy.typing import NDArray
 
 from ..model import Problem, Relation
@@ -37,6 +38,7 @@ from .taken import Taken
 
 ROUNDS = 400  # in which each row draws anew
 _TO_NONE = 200  # rounds after which every second one lets rows refer to nothing where they may
+_NO_DEMANDS = 300  # rounds after which no row must keep what references ask for
 _TOGETHER, _SEARCHES = 4_096, 128  # combinations that a row which found no place looks at together, and how often in all
 _DEMANDED = 4  # of so many rows one keeps a condition that references ask for
 _BLOCK = 1 << 18  # rows of earlier stages that are looked at together
@@ -219,13 +221,17 @@ class _Solver:
             good &= as_truth(condition.evaluate(partial(self._column, rows, targets, positions), rows.size), null=True)
         for number, condition in enumerate(self.precomputed.demanded):
             truth = condition.evaluate(partial(self._column, rows, targets, positions), rows.size)
-            good &= as_truth(truth, null=False) | ~self._is_demanded(rows, number)
+            good &= as_truth(truth, null=False) | ~self._is_demanded(rows, number, turn)
         keys = [self.keys.of(rule, rows, targets, positions) for rule in self.precomputed.rules]
         return _Tried(targets, positions, keys, good)
 
-    def _is_demanded(self, rows: Ordinals, number: int) -> NDArray[np.bool_]:
-        """Whether rows are among those that must keep one of the conditions: a quarter of all for these, in turn."""
+    def _is_demanded(self, rows: Ordinals, number: int, turn: int) -> NDArray[np.bool_]:
+        """Whether rows are among those that must keep one of the conditions: a quarter of all for these, in turn; where not so
+        many find a place one for each, and at last none."""
         every = _DEMANDED * len(self.precomputed.demanded)
+        if turn >= _TO_NONE:
+            one = rows == min(_DEMANDED * number, self.total - 1)
+            return np.asarray(one & (turn < _NO_DEMANDS))
         return np.asarray(rows % every == _DEMANDED * number)
 
     def _column(self, rows: Ordinals, targets: dict[str, Ordinals], positions: dict[str, Any], path: str) -> Any:
@@ -244,6 +250,8 @@ class _Solver:
                     there = whole_column(self.runtime, relation.target, theirs)
                     target = np.where(target >= len(there), -1, target)
                 return picked(there, np.maximum(target, 0), target < 0)
+        if not isinstance(self.plan.fields[name].way, Counting):  # it hangs on nothing that is worked out here
+            return self.rows.column(name).take(pa.array(rows))
         return self._counted(name, rows)
 
     def _of_own_rows(self, relation: Relation, name: str, target: Ordinals) -> Any:

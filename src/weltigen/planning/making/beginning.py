@@ -5,7 +5,7 @@ A key counts from 1 because nobody said where else; so it begins past what it is
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import replace
 
 import numpy as np
@@ -13,7 +13,8 @@ from sqlglot import exp
 
 from ...expression import NotEvaluableError, parse
 from ...infer.conditions import bare, conjuncts
-from ...model import Entity, Field, TypeName, World
+from ...model import Bound, Entity, Field, TypeName, World
+from ...model.origins import Origin
 from ...model.paths import Cell
 from ...model.types import NUMBERS
 from ...plan.entity import EntityPlan
@@ -25,24 +26,34 @@ _BELOW = {exp.LT: True, exp.LTE: False}
 
 
 def begin_above(
-    others: Mapping[str, EntityPlan], entity_plan: EntityPlan, planned: dict[str, FieldPlan], asked: Mapping[Cell, int]
+    others: Mapping[str, EntityPlan],
+    entity_plan: EntityPlan,
+    planned: dict[str, FieldPlan],
+    asked: Mapping[Cell, int],
+    again: Callable[[Field], FieldPlan],
 ) -> dict[str, FieldPlan]:
     """The fields with keys that begin where all rows have room below them. `others`: entities as far as they are prepared.
-    `asked`: where keys must begin for the sake of rows that refer to them."""
+    `asked`: where keys must begin for the sake of rows that refer to them. `again` prepares a field with other limits."""
     keys = {name for name, one in planned.items() if begins_freely(entity_plan, one)}
     for upper, lower, strict in orders_of(entity_plan.entity, keys) if keys else ():
         top = _top(others, entity_plan, planned, lower)
         if top is not None:
-            planned = {**planned, upper: _from(entity_plan, planned[upper], top + strict)}
+            planned = {**planned, upper: _from(entity_plan, planned[upper], top + strict, again)}
     for key in keys:
         if (entity_plan.name, key) in asked:
-            planned = {**planned, key: _from(entity_plan, planned[key], asked[entity_plan.name, key])}
+            planned = {**planned, key: _from(entity_plan, planned[key], asked[entity_plan.name, key], again)}
     return planned
 
 
-def _from(entity_plan: EntityPlan, one: FieldPlan, first: int) -> FieldPlan:
+def _from(entity_plan: EntityPlan, one: FieldPlan, first: int, again: Callable[[Field], FieldPlan]) -> FieldPlan:
     """A key that counts from a number on, as far as its type has room for all rows behind it."""
     assert isinstance(one.way, Counting) and one.axis is not None
+    if one.way.numbers is not None:  # those that keep its checks: others of them, where there are enough
+        least = Bound(comparison=">=", operand=str(first), origin=Origin.GUESSED)
+        limits = replace(one.field.limits, bounds=(*one.field.limits.bounds, least))
+        made = again(replace(one.field, limits=limits))
+        enough = isinstance(made.way, Counting) and made.way.room >= entity_plan.total
+        return replace(made, field=one.field) if enough else one
     high, step = one.axis.natural_limits[1] if one.high is None else one.high, one.way.step
     last = max(0, entity_plan.total - 1) * step
     first = min(-(-first // step) * step, (high - last) // step * step)
@@ -76,7 +87,7 @@ def _declared_least(field: Field) -> int | None:
 def begins_freely(entity_plan: EntityPlan, one: FieldPlan) -> bool:
     """Whether nobody said where a key begins. Rows of later stages go on from those before them."""
     way = one.way
-    plain = isinstance(way, Counting) and way.numbers is None and way.gaps is None and one.field.numbering is None
+    plain = isinstance(way, Counting) and way.gaps is None and one.field.numbering is None
     return plain and not entity_plan.fixed and entity_plan.earlier is None
 
 

@@ -79,7 +79,13 @@ def prepare_fields(plan: Plan) -> Plan:
             if spaced is field and not problems:
                 planned[field.name] = _spaced(plan, entity_plan, planned[field.name], problems)
         planned = widened(plan, entity_plan, planned, partial(_with_more, plan, entity_plan))
-        planned = begin_above(others, entity_plan, planned, asked)
+        planned = begin_above(
+            others,
+            entity_plan,
+            planned,
+            asked,
+            lambda field, at=entity_plan: prepare_field(plan, at, field, []),  # type: ignore[misc]
+        )
         people, trouble = _people(plan, entity_plan, planned)
         cohorts = {name: _of_cohort(plan, entity_plan, one, problems) for name, one in entity_plan.cohorts.items()}
         prepared.append(changed(entity_plan, fields=planned, people=people, cohorts=cohorts))

@@ -75,9 +75,19 @@ def demanded_together(entity_plan: EntityPlan, relations: list[Relation], laid: 
             continue
         names = frozenset(folded.get(path.lower(), "") for path in expression.paths)
         usual = isinstance(expression.tree.unnest(), exp.NEQ)  # what hardly any row breaks
-        if len(names) > 1 and names <= fields and not expression.aggregates and not usual:
-            out.append(SettledCheck(relation.where, expression, names, hard=True))
+        beside = names - fields
+        if len(names) < 2 or beside == names or expression.aggregates or usual:
+            continue
+        if all(name in entity_plan.fields and _is_alone(entity_plan, name) for name in beside):
+            out.append(SettledCheck(relation.where, expression, names - beside, hard=True))
     return out
+
+
+def _is_alone(entity_plan: EntityPlan, name: str) -> bool:
+    """Whether a field's values hang on nothing else: they can be read while others are worked out."""
+    planned = entity_plan.fields[name]
+    read = any(name.lower() in check.expression.lower() for check in entity_plan.entity.checks if check.status is not Status.MET)
+    return isinstance(planned.way, Drawn) and not planned.cell_bounds and not planned.field.nullable and not read
 
 
 def _settled(entity_plan: EntityPlan, column: str, fields: set[str]) -> str | None:

@@ -179,6 +179,10 @@ class Entity:
     def has_relation(self, name: str) -> bool:
         return any(relation.name == name for relation in self.relations)
 
+    def tells_apart(self, columns: tuple[str, ...]) -> bool:
+        """Whether no two rows hold the same in some columns."""
+        return any(set(rule.columns) <= set(columns) for rule in self.unique_rules)
+
     @cached_property
     def unique_rules(self) -> tuple[Unique, ...]:
         """The primary key and the unique rules over plain columns of all rows, each set of columns once."""

@@ -19,16 +19,19 @@ from ..plan.plan import Plan
 
 
 def resolve_references(plan: Plan) -> Plan:
-    world, problems = plan.world, []
+    world, notes = plan.world, list(plan.notes)
+    problems: list[Problem] = []
     for entity in world.entities:
         for relation in entity.relations:
             found = _problem(world, entity, relation) or _senseless(world, relation)
             if found:
                 problems.append(found)
+            elif (said := _loose(world, relation)) is not None:
+                notes.append(said)
     ties, untied = find_ties(world) if not problems else ({}, [])
     problems += [*untied, *_at_odds(world, ties)]
     entities = {e.name: EntityPlan(entity=_give_way(e), ties=ties.get(e.name, ())) for e in world.entities}
-    return replace(plan, entities=entities).with_problems(problems)
+    return replace(plan, entities=entities, notes=tuple(notes)).with_problems(problems)
 
 
 def _senseless(world: World, relation: Relation) -> Problem | None:
@@ -96,11 +99,16 @@ def _problem(world: World, entity: Entity, relation: Relation) -> Problem | None
         if not _comparable(own, other):
             fact = f"{entity.name}.{column} is {own}, but {target.name}.{target_column}, to which it refers, is {other}"
             return Problem(fact=fact, place=relation.place)
-    if not any(set(rule.columns) == set(relation.target_columns) for rule in target.unique_rules):
-        columns = ", ".join(relation.target_columns)
-        return Problem(fact=f"{label} refers to {target.name} ({columns}), which is not unique", place=relation.place,
-                       hint=f"make it unique, or refer to the key ({', '.join(target.key) or 'there is none'})")  # fmt: skip
     return None
+
+
+def _loose(world: World, relation: Relation) -> str | None:
+    """What is said of a reference to columns that are not unique: databases that ask for an index alone take it."""
+    target = world.entity(relation.target)
+    if target.tells_apart(relation.target_columns):
+        return None
+    said = f"{relation.label} refers to {target.name} ({', '.join(relation.target_columns)}), which is not unique"
+    return f"{said}: it holds what some row there has"
 
 
 def _comparable(one: FieldType, other: FieldType) -> bool:

@@ -64,7 +64,9 @@ class RuleKeys:
                 continue
             left -= set(covered)
             target = targets[relation.name]
-            if len(covered) < len(relation.columns) and str(rule) in self.precomputed.beside:
+            apart = self.runtime.plan.entities[relation.target].entity.tells_apart(relation.target_columns)
+            by_values = len(covered) < len(relation.columns) or not apart
+            if by_values and str(rule) in self.precomputed.beside:
                 if earlier is None:
                     counts &= target >= 0
                     code = self._words_there(relation, covered, target)
@@ -73,7 +75,7 @@ class RuleKeys:
                 key = mix(_LINK, key * np.uint64(31) + code)
                 continue
             counts &= target >= 0
-            if len(covered) < len(relation.columns):
+            if by_values:
                 columns = tuple(relation.target_columns[relation.columns.index(column)] for column in covered)
                 code = self._codes(relation.target, columns)[np.maximum(target, 0)]
             else:

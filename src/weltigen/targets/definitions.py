@@ -75,7 +75,8 @@ def definitions(world: World, entities: list[Entity]) -> Iterator[str]:
     }
     for entity in entities:
         for relation in entity.relations:
-            tables[entity.name].append_constraint(_reference(tables, relation))
+            if world.entity(relation.target).tells_apart(relation.target_columns):
+                tables[entity.name].append_constraint(_reference(tables, relation))
     dialect = sqlite.dialect()
     names = {name.casefold() for name in tables}
     for entity in entities:
@@ -94,11 +95,13 @@ def _unlike(name: str, table: str, names: set[str]) -> str:
     return name
 
 
-def left_out(entity: Entity) -> list[str]:
+def left_out(world: World, entity: Entity) -> list[str]:
     """What a table in SQLite does not have of an entity's declaration, in words."""
+    loose = [r for r in entity.relations if not world.entity(r.target).tells_apart(r.target_columns)]
     out = [f"{entity.name}: {check}" for check in entity.checks if to_sqlite(check.expression, check.dialect) is None]
     kept = {rule for rule, _, _ in _kept_rules(entity)}
     out += [f"{entity.name}: {rule}" for rule in entity.special_rules if rule not in kept]
+    out += [f"{r.label} to {r.target} ({', '.join(r.target_columns)}), which is not unique" for r in loose]
     for field in entity.fields:
         if field.default is not None and field.generated is None and not _counts(entity, field) and to_default(field) is None:
             out.append(f"{entity.name}.{field.name}: default {field.default}")

@@ -70,7 +70,7 @@ class SqliteTarget:
             connection.execute("BEGIN")
             connection.execute("PRAGMA defer_foreign_keys = ON")  # circles of references hold at the end
             missing = [plan.entities[name].entity for name in plan.order if name not in tables]
-            self.notes = tuple(note for entity in missing for note in left_out(entity))
+            self.notes = tuple(note for entity in missing for note in left_out(plan.world, entity))
             for statement in definitions(plan.world, missing):
                 connection.execute(statement)
         except (sqlite3.Error, OSError) as error:
@@ -104,6 +104,12 @@ class SqliteTarget:
         try:
             self._connection.executemany(self._inserts[entity], rows)
         except sqlite3.IntegrityError as error:
+            if lost:
+                names = ", ".join(sorted(lost))
+                raise TargetError(
+                    f"{self.path}: {entity}: {error}; nothing was kept",
+                    hint=f"SQLite stores decimals as floats, which have not all digits of {names}: a folder of files keeps them",
+                ) from None
             raise TargetError(
                 f"{self.path}: {entity}: {error}; nothing was kept",
                 hint="rows that break a rule of the model are a fault in weltigen, not in the model: please report it",

@@ -49,7 +49,8 @@ def digits_of(
         if (owners := _owners_held(plan, entity_plan, relation, covered)) is not None:
             digits[relation.name] = Digit(name=relation.name, relation=True, radix=owners, through=True)
             continue
-        if not set(relation.columns) <= set(rule.columns):
+        apart = plan.entities[relation.target].entity.tells_apart(relation.target_columns)
+        if not set(relation.columns) <= set(rule.columns) or not apart:
             cut = relation.name
         radix = plan.entities[relation.target].total if relation.target != entity.name else entity_plan.total
         if relation.unlike is not None and set(entity.relation(relation.unlike).columns) <= set(rule.columns):

@@ -50,6 +50,8 @@ def typed(reading: Reading, table: TableDraft, field: str, place: Place | None, 
         given |= {"identity": True, "nullable": False}
     if spelled.note:
         reading.notice(f"{table.name}.{field}: {spelled.note}", place)
+    if spelled.unknown:
+        reading.unknown.setdefault(table.name, []).append(field)
     if (domain := spelled.domain) is not None:
         given |= {"nullable": domain.nullable, "default": domain.default}
         for name, rule in domain.checks:

@@ -14,6 +14,7 @@ from ...model.problems import UnreadableError
 from .changes import alter_table
 from .cursor import Cursor
 from .dialects import DIALECTS, dialect_named, foreign_database, guess_dialect
+from .from_checks import told_by_checks
 from .mysql_types import with_whole_years, with_wide_numbers
 from .objects import alter_type, comment_on, create_domain, create_index, create_type, drop, rename_tables
 from .reading import Reading
@@ -54,6 +55,7 @@ def read_ddl(sql: str, file: str, dialect: str | None = None, *, lines: bool = T
         for table in draft.tables:
             with_whole_years(table)
         with_wide_numbers(draft.tables)
+    told_by_checks(reading)
     return draft.freeze(file, dialect)
 
 

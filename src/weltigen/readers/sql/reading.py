@@ -16,12 +16,14 @@ _USUAL_SCHEMAS = frozenset({"public", "main", "dbo"})
 
 @dataclass(slots=True)
 class Reading:
-    """One source being read. `lenient` is set inside blocks whose conditions are not evaluated: there what exists may stay."""
+    """One source being read. `lenient` is set inside blocks whose conditions are not evaluated: there what exists may stay.
+    `unknown`: by table the columns of a type that is not known."""
 
     script: Script
     draft: ModelDraft = field(default_factory=ModelDraft)
     types: NamedTypes = field(default_factory=NamedTypes)
     lenient: bool = False
+    unknown: dict[str, list[str]] = field(default_factory=dict)
 
     def table_name(self, cursor: Cursor) -> tuple[str | None, str]:
         """Schema, or None, and the entity's name, which holds the schema where that is not the usual one."""

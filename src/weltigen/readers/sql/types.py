@@ -83,12 +83,13 @@ class NamedTypes:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Spelled:
-    """A type as it stood in a declaration; `note` says what is not understood of it."""
+    """A type as it stood in a declaration; `note` says what is not understood of it, `unknown` whether its name says nothing."""
 
     type: FieldType
     counts_up: bool = False
     domain: Domain | None = None
     note: str | None = None
+    unknown: bool = False
 
 
 def read_type(cursor: Cursor, named: NamedTypes) -> Spelled:
@@ -153,7 +154,9 @@ def _spelled(
             return Spelled(type=FieldType(name=TypeName.OTHER, declared="set", values=arguments))
         note = None if name in _WRITTEN else f"type {' '.join(words)} is not known: filled as text"
         return Spelled(
-            type=FieldType(name=TypeName.OTHER, declared=" ".join(words), length=numbers[0] if numbers else None), note=note
+            type=FieldType(name=TypeName.OTHER, declared=" ".join(words), length=numbers[0] if numbers else None),
+            note=note,
+            unknown=note is not None,
         )
     if mysql and ((name == "tinyint" and numbers == [1]) or (name == "bit" and numbers in ([], [1]))) and not unsigned:
         return Spelled(type=FieldType(name=TypeName.BOOLEAN))
@@ -266,7 +269,8 @@ def _sqlite_type(cursor: Cursor) -> Spelled:
     found = _plain(type_name, name, numbers, tuple(arguments), zoned, mysql=False)
     if found.name in (TypeName.INTEGER, TypeName.SMALLINT) and name in ("integer", "int", "tinyint", "year", "mediumint"):
         found = FieldType(name=TypeName.BIGINT if name in ("integer", "int") else found.name)
-    return Spelled(type=replace(found, least=0) if unsigned and found.name in NUMBERS else found)
+    bare = type_name is TypeName.NUMERIC and name not in _BY_NAME and not any(part in text for part, _ in _AFFINITIES)
+    return Spelled(type=replace(found, least=0) if unsigned and found.name in NUMBERS else found, unknown=bare)
 
 
 _AFFINITIES = (

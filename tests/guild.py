@@ -47,7 +47,7 @@ entities:
     rows: 2000
     references:
       hall: {where: "state <> 'lost' AND opened_on IS NOT NULL"}
-  key_of: {rows: 60}
+  key_of: {rows: 45}
   gauge: {rows: {per: hall, every: 6 hours}}
   grade: {fixed: [{grade_id: 1, title: low}, {grade_id: 2, title: high}, {grade_id: 5, title: top}]}
   allowance: {rows: {per: [hall, grade]}}

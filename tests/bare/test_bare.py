@@ -25,7 +25,7 @@ FOUND = {
     "mysql": (24, 26, 51, 73, 84, 108, 180, 286, 364, 367, 433, 478, 576, 708, 767, 786, 933, 1060, 1238, 1326, 1511),
 }  # seeds that found faults
 JUDGES = {"sqlite": Sqlite, "postgresql": Postgresql, "mysql": Mariadb}
-_TAKEN = 0.9  # of the models at least are accepted by their database, with their witness rows
+_TAKEN = 0.75  # of twenty models at least are accepted by their database, with their witness rows
 
 
 @pytest.fixture

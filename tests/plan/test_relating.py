@@ -58,12 +58,12 @@ def test_each_pair_comes_once_up_to_all_that_there_are(tmp_path: Path) -> None:
 
 
 def test_an_owner_gets_no_more_rows_than_agree_with_it(tmp_path: Path) -> None:
-    for_each = YAML.replace("key_of: {rows: 60}", "key_of: {rows: {per: keeper, mean: 4, least: 0, most: 9}}")
+    for_each = YAML.replace("key_of: {rows: 45}", "key_of: {rows: {per: keeper, mean: 4, least: 0, most: 9}}")
     dataset = opened(tmp_path, for_each).dataset()
     held, there = dataset.frame("key_of").keeper_id.value_counts(), dataset.frame("hall").guild_id.value_counts()
     room = dataset.frame("keeper").set_index("keeper_id").guild_id.map(there).fillna(0)
     assert (held <= room.reindex(held.index)).all() and (held == room.reindex(held.index)).any()
-    combined = opened(tmp_path, YAML.replace("key_of: {rows: 60}", "key_of: {rows: {per: [keeper, hall]}}")).dataset()
+    combined = opened(tmp_path, YAML.replace("key_of: {rows: 45}", "key_of: {rows: {per: [keeper, hall]}}")).dataset()
     assert combined.counts["key_of"] == room.sum() and not combined.frame("key_of").duplicated().any()
 
 
@@ -132,7 +132,7 @@ def test_one_row_alone_is_the_same_and_finds_both_its_ends(dataset: weltigen.Dat
         ("{1: 70, 2: 20, 5: 10}", "{1: 70, 3: 20}", "piece.grade_id: grade has no fixed row with the key 3"),
         ("roots: 2, depth: 4, most: 9", "roots: 2, depth: 2, most: 3", "roots with at most 3 children for each row make 8 rows in 2 levels"),
         ("roots: 2, depth: 4, most: 9", "roots: 0", "0 roots: a tree has one at least"),
-        ("key_of: {rows: 60}", "key_of: {rows: {per: keeper, each: 3}}", "have no room for 3 rows"),
+        ("key_of: {rows: 45}", "key_of: {rows: {per: keeper, each: 3}}", "have no room for 3 rows"),
         ("{least: 2, most: 30}", "{least: 2, most: 3}", "make 6 to 9"),
         ("{least: 2, most: 30}", "{mean: 2}", "2 for each grade makes 6 rows, but there are 40: 13.3 on average would agree"),
         ("{least: 2, most: 30}", "{none: 140%}", "a share lies between 0 and 1"),

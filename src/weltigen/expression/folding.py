@@ -17,6 +17,8 @@ _COMPARING = (exp.EQ, exp.NEQ, exp.In, exp.LT, exp.LTE, exp.GT, exp.GTE)
 
 def with_folded_texts(expression: Expression, folds: Callable[[str], bool]) -> Expression:
     """The expression with comparisons of texts in small letters; `folds` says of a path whether its cases are not told apart."""
+    if not any(isinstance(node, exp.Column) and folds(_path(node)) for node in expression.tree.walk()):
+        return expression
     tree = expression.tree.copy()
     changed = False
     for node in list(tree.find_all(*_COMPARING)):
@@ -33,6 +35,8 @@ def with_folded_texts(expression: Expression, folds: Callable[[str], bool]) -> E
 
 def with_padded_texts(expression: Expression, width: Callable[[str], int | None]) -> Expression:
     """The expression with texts filled up where a pattern reads them; `width` is how far those of a path are, None where not."""
+    if expression.tree.find(*_MATCHING) is None:
+        return expression
     tree = expression.tree.copy()
     changed = False
     for node in list(tree.find_all(*_MATCHING)):

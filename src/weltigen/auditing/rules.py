@@ -10,7 +10,7 @@ from typing import Any
 from sqlglot import exp, parse_one
 from sqlglot.errors import SqlglotError
 
-from ..expression import NotEvaluableError, parse
+from ..expression import Expression, NotEvaluableError, octets_of, parse
 from ..expression.comparing import as_compared
 from ..model import Check, Entity, Field, PatternSource, Relation, TypeName, Unique, World
 from ..model.folding import Fold, fold_of
@@ -68,8 +68,9 @@ def _field_rules(world: World, entity: Entity, field: Field, store: Store) -> It
             columns=here,
         )
     if limits.min_length:
+        length = "octet_length" if kind.name is TypeName.BYTEA and store.dialect == "duckdb" else "length"
         yield RowRule(kind="length", text=f"{field.name} has at least {limits.min_length} characters",
-                      broken=f"length({column}) < {limits.min_length}", columns=here)  # fmt: skip
+                      broken=f"{length}({column}) < {limits.min_length}", columns=here)  # fmt: skip
     # what was read out of a check is asked by the check itself, as it was written
     lists = [allowed.values for allowed in limits.allowed if allowed.origin is not Origin.CHECK]
     if field.type.values:
@@ -105,13 +106,28 @@ def translate(check: Check, dialect: str, entity: Entity | None = None) -> str:
     it does not parse."""
     with suppress(NotEvaluableError):  # the place may know a function that has no meaning to us
         fields = {field.name.lower(): field for field in entity.fields} if entity is not None else {}
-        return as_compared(parse(check.expression, check.dialect), check.dialect, lambda path: fields.get(path.lower())).sql(
-            dialect
-        )
+        expression = as_compared(parse(check.expression, check.dialect), check.dialect, lambda path: fields.get(path.lower()))
+        return (_measured(expression, fields) if dialect == "duckdb" else expression).sql(dialect)
     try:
         return str(parse_one(check.expression, dialect=check.dialect or "postgres").sql(dialect=dialect))
     except SqlglotError:
         return check.expression
+
+
+def _measured(expression: Expression, fields: dict[str, Field]) -> Expression:
+    """The expression with lengths as DuckDB takes them: of bytes, and of numbers as they are written."""
+    tree = exp.Paren(this=expression.tree.copy())
+    for node in list(tree.find_all(exp.Length, exp.Anonymous)):
+        measured = node.this if isinstance(node, exp.Length) else octets_of(node)
+        column = measured.unnest() if measured is not None else None
+        field = fields.get(column.name.lower()) if isinstance(column, exp.Column) and not column.table else None
+        if field is None or column is None:
+            continue
+        if field.type.name is TypeName.BYTEA:
+            node.replace(parse_one(f"length(hex({column.sql(dialect='duckdb')})) // 2", dialect="duckdb"))
+        elif field.type.name not in TEXTS:
+            column.replace(exp.Cast(this=column.copy(), to=exp.DataType.build("varchar")))
+    return replace(expression, tree=tree.this)
 
 
 def _columns_of(check: Check, entity: Entity) -> tuple[str, ...]:

@@ -251,6 +251,25 @@ def _unknown(type: str) -> Callable[[Random], Form]:
     return lambda chance: Form(type, "integer", lambda c: c.randint(1, 400), str, _integer_checks, ordered=True)
 
 
+def _words(type: str) -> Callable[[Random], Form]:
+    """A type that nobody knows; a check with texts says what the column holds."""
+    return lambda chance: Form(type, "text", lambda c: _text(None, c).strip() or "a", checks=_text_checks)
+
+
+def _days(type: str) -> Callable[[Random], Form]:
+    return lambda chance: Form(
+        type, "date", lambda c: _DAY + timedelta(days=c.randint(0, 1000)), checks=_quoted_range, ordered=True, keyed=False
+    )
+
+
+# from this seed on also these, so that what a seed made before stays
+MORE_FROM = 10_000
+MORE: dict[str, list[Callable[[Random], Form]]] = {
+    "sqlite": [_days("MOMENTUM"), _words("WORDY TEXT"), _integers("YEARLY", 0, 9000)],
+    "postgresql": [_numbers("numeric(30,2)", 30, 2), _numbers("numeric(20,0)", 20, 0), _numbers("numeric(38,10)", 38, 10)],
+    "mysql": [_integers("bigint unsigned", 2**63, 2**64 - 1), _numbers("decimal(30,4)", 30, 4), _numbers("decimal(20)", 20, 0)],
+}  # fmt: skip
+
 FORMS: dict[str, list[Callable[[Random], Form]]] = {
     "sqlite": [
         _integers("INTEGER", -(2**31), 2**31), _integers("INT", 0, 300), _texts("TEXT"), _varying("VARCHAR({})"), _varying("CHAR({})"),

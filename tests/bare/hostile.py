@@ -10,7 +10,7 @@ from dataclasses import dataclass, field
 from random import Random
 from typing import Any
 
-from .forms import FORMS, Form, sql_text
+from .forms import FORMS, MORE, MORE_FROM, Form, sql_text
 
 ODD_NAMES = (
     "2nd_line", "order", "group", "index", "rowid", "value", "select", "user", "größe", "unit price", "a.b", "it's", "key",
@@ -71,7 +71,8 @@ class _Maker:
     def __init__(self, seed: int, dialect: str) -> None:
         self.chance = Random(f"{dialect} {seed}")
         self.dialect = dialect
-        self.forms = FORMS[dialect]
+        self.more = seed >= MORE_FROM
+        self.forms = FORMS[dialect] + (MORE[dialect] * 2 if self.more else [])
         self.tables: list[Table] = []
         self.first = ""
 
@@ -193,6 +194,10 @@ class _Maker:
         ):
             if names != table.key and (self.dialect != "mysql" or all(table.column(n).form.keyed for n in names)):
                 table.uniques.append(names)
+        if self.more and self.some(0.4):
+            names = [c.name for c in self.chance.sample(fit, min(len(fit), self.chance.randint(1, 2)))]
+            if names:
+                table.later.append(f"CREATE INDEX i{len(self.tables)} ON {self.quoted(table.name)} ({self.listed(names)})")
         if table.key:
             table.rules.append(f"PRIMARY KEY ({self.listed(table.key)})")
         for names in table.uniques:

@@ -74,6 +74,8 @@ def like_types(left: Any, right: Any) -> tuple[Any, Any]:
             if truth:
                 return (one, other.cast(pa.bool_())) if one is left else (other.cast(pa.bool_()), one)
             cast = one.cast(pa.int64())
+        elif pa.types.is_integer(one.type) and pa.types.is_decimal(other.type):
+            cast = roomy(as_type(one, pa.decimal128(38, 0)))
         elif pa.types.is_date(one.type) and pa.types.is_timestamp(other.type):
             cast = (
                 one.cast(pa.timestamp("us", other.type.tz))
@@ -85,6 +87,13 @@ def like_types(left: Any, right: Any) -> tuple[Any, Any]:
         if cast is not None:
             return (cast, other) if one is left else (other, cast)
     return (roomy(left), roomy(right)) if pa.types.is_decimal(left.type) or pa.types.is_decimal(right.type) else (left, right)
+
+
+def as_type(column: Any, arrow: Any) -> Any:
+    """A column cast to another type; whole numbers go into decimals with as many digits as they have, not as they might have."""
+    if pa.types.is_integer(column.type) and pa.types.is_decimal(arrow):
+        column = column.cast(pa.decimal128(min(38, 19 + arrow.scale), arrow.scale))
+    return column.cast(arrow)
 
 
 _ROOMY = 18  # digits: two such numbers can be multiplied, or brought to one scale, within a decimal's 38

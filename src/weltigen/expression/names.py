@@ -26,6 +26,7 @@ def is_plain(name: str) -> bool:
         return True  # SQL has few such words, and common names are not worth the look
     try:
         tree = sqlglot.parse_one(_IN_ALL_PLACES.format(name))
+        sqlglot.parse_one(f"{name} IS NULL")  # some words begin a statement
     except sqlglot.errors.SqlglotError:
         return False
     return [column.name for column in tree.find_all(exp.Column)] == [name] * 5

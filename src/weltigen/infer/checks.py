@@ -158,8 +158,8 @@ class _Reader(PresenceLimits):
             alike = other is not None and (other.type.name == field.type.name or {other.type.name, field.type.name} <= INTEGERS)
             if other is None or not alike or other.name == field.name:
                 return None
-            if field.type.name not in ORDERED:
-                return None  # an order of texts is met by attempts
+            if field.type.name not in ORDERED or field.type.wide or other.type.wide:
+                return None  # an order of texts, or of numbers beyond 64 bits, is met by attempts
             if self.refers(field.name):  # what follows a reference has no limits of its own
                 return None if self.refers(other.name) else self._bound(right, _MIRROR[comparison], left)
             if self.refers(other.name) and (self._is_keyed(field) or self._is_ended(field, comparison)):

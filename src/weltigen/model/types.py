@@ -85,6 +85,11 @@ class FieldType:
         precision = min(max(self.precision, self.scale or 0, 1), 38)  # some databases allow more decimals than digits
         return precision, min(self.scale or 0, precision)
 
+    @property
+    def wide(self) -> bool:
+        """Whether it holds decimals that do not fit 64 bits."""
+        return self.name is TypeName.NUMERIC and self.digits[0] > 18 and self.precision is not None
+
     def arrow(self) -> Any:
         """The `pyarrow.DataType` of a column of this type."""
         return _arrow(self)

@@ -58,7 +58,12 @@ def counting_up(
             shift=shift,
         )
     wanted = min(round(rows * more) + 64, MOST_NEEDED) if gaps is not None else min(rows, MOST_NEEDED)
-    numbers = _numbers(least, low, high, step, wanted, set(given), axis, keeps, named) if space else np.zeros(0, np.int64)
+    below = low if base.low is not None else max(axis.natural_limits[0], low - wanted * step)  # where those above are too few
+    numbers = (
+        _numbers(least, -(-below // step) * step, high, step, wanted, set(given), axis, keeps, named)
+        if space
+        else np.zeros(0, np.int64)
+    )
     room = int(numbers.size) if gaps is None else gaps.rows_within(int(numbers.size))
     return Counting(first=shift, step=step, room=room, numbers=numbers, gaps=gaps, shift=shift)
 

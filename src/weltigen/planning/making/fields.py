@@ -148,7 +148,11 @@ def _as_wished(plan: Plan, entity_plan: EntityPlan, field: Field, problems: list
     if span.problems or trouble:
         return FieldPlan(field=field, way=Impossible())
     request = _request(plan, entity_plan, field, span)
-    cell_bounds = tuple(m for m in span.cell_bounds if (entity.name, field.name, m.path, m.upper) not in plan.satisfied_bounds)
+    cell_bounds = (
+        ()
+        if field.type.wide
+        else tuple(m for m in span.cell_bounds if (entity.name, field.name, m.path, m.upper) not in plan.satisfied_bounds)
+    )
     base = FieldPlan(
         field=field, way=Impossible(), axis=span.axis, low=span.low, high=span.high, step=span.step, cell_bounds=cell_bounds
     )  # fmt: skip

@@ -10,6 +10,7 @@ import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
 
+from ...expression.meaning import as_type
 from ...model import Problem, Relation
 from ...model.changing import changed
 from ...model.fields import Casing
@@ -100,7 +101,7 @@ def _referring(plan: Plan, entity_plan: EntityPlan, relation: Relation, column: 
 
     def fill(rows: RowsPort) -> Any:
         reached = rows.reach(name, (target_column,))
-        return reached if reached.type == arrow else reached.cast(arrow)
+        return reached if reached.type == arrow else as_type(reached, arrow)
 
     made = (
         given_over(entity_plan, entity_plan.entity.field(column), fill) if _leads_nowhere(plan, entity_plan, relation) else fill

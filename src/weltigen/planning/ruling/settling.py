@@ -176,7 +176,9 @@ def _open_checks(plan: Plan, entity_plan: EntityPlan, problems: list[Problem]) -
             continue
         yield check, False
     for name, own in entity_plan.fields.items():
-        unbound = own.axis is None or isinstance(own.way, Counting | FromReference | Spaced)  # it is not made between ends
+        unbound = (
+            own.axis is None or own.field.type.wide or isinstance(own.way, Counting | FromReference | Spaced)
+        )  # it is not made between ends
         if unbound and name not in computed:
             yield from ((limit, False) for limit in moving_limits(entity_plan, name))
         if own.axis is None and name not in computed and not isinstance(own.way, FromReference):

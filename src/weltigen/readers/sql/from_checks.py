@@ -39,6 +39,21 @@ def told_by_checks(reading: Reading) -> None:
             if field is not None and told is not None:
                 table.replace_field(field.name, type=replace(told, declared=field.type.declared))
                 _say_so(reading, f"{table.name}.{field.name}: type ", told)
+    for table in reading.draft.tables:
+        _follow_references(reading, table)
+
+
+def _follow_references(reading: Reading, table: TableDraft) -> None:
+    """A column of a type that is not known is of the type of the column that it refers to."""
+    for relation in table.relations:
+        target = reading.draft.find(relation.target)
+        if target is None:
+            continue
+        for column, theirs in zip(relation.columns, relation.target_columns or target.key, strict=False):
+            own, other = table.find(column), target.find(theirs)
+            known = reading.unknown.get(table.name, ())
+            if own is not None and other is not None and own.name in known and own.type != other.type:
+                table.replace_field(own.name, type=replace(other.type, declared=own.type.declared))
 
 
 def _trees(table: TableDraft) -> Iterator[tuple[Check, Any]]:

@@ -20,9 +20,36 @@ from .judges import Judge, Mariadb, Postgresql, Sqlite
 MODELS = int(os.environ.get("WELTIGEN_BARE_MODELS", "60"))
 FIRST = int(os.environ.get("WELTIGEN_BARE_FIRST", "0"))  # the first seed
 FOUND = {
-    "sqlite": (22, 26, 48, 61, 210, 222, 301, 485, 614, 747, 923, 1096),
-    "postgresql": (35, 85, 95, 144, 255, 298, 501, 517, 563, 603, 786, 1397, 1632, 1819),
-    "mysql": (24, 26, 51, 73, 84, 108, 180, 286, 364, 367, 433, 478, 576, 708, 767, 786, 933, 1060, 1238, 1326, 1511),
+    "sqlite": (22, 26, 48, 61, 210, 222, 301, 485, 614, 747, 923, 1096, 3259, 3272, 3310, 3442, 4467, 5216, 5240),
+    "postgresql": (35, 85, 95, 144, 255, 298, 501, 517, 563, 603, 786, 1397, 1632, 1819, 2076, 2430, 2440, 3143, 3178, 10000),
+    "mysql": (
+        24,
+        26,
+        51,
+        73,
+        84,
+        108,
+        180,
+        286,
+        364,
+        367,
+        433,
+        478,
+        576,
+        708,
+        767,
+        786,
+        933,
+        1060,
+        1238,
+        1326,
+        1511,
+        3300,
+        5115,
+        7067,
+        10086,
+        10187,
+    ),
 }  # seeds that found faults
 JUDGES = {"sqlite": Sqlite, "postgresql": Postgresql, "mysql": Mariadb}
 _TAKEN = 0.75  # of twenty models at least are accepted by their database, with their witness rows

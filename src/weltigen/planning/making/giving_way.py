@@ -209,8 +209,9 @@ def _drawn(plan: Plan, entity_plan: EntityPlan, made: FieldPlan, values: Values,
     if _is_sure(made, open_checks) or alike in _ALL_KEEP:
         found = Sieved(values, 1.0, True)
     else:
-        keeps = keeping(made, entity_plan.own_checks.get(field.name, ()))
-        found = sieved(values, keeps, needed, surely=not open_checks)
+        found = sieved(values, keeping(made, ()), needed, surely=True)  # no row is drawn again for the sake of a limit
+        if open_checks and found.values is not None:
+            found = sieved(found.values, keeping(made, entity_plan.own_checks.get(field.name, ())), needed)
         if alike is not None and found.values is values and found.exact and len(_ALL_KEEP) < _MOST_KNOWN:
             _ALL_KEEP.add(alike)
     if found.values is None:

@@ -77,7 +77,8 @@ class Sieved:
 
 def sieved(values: Values, keeps: Keeps, needed: int | None, *, surely: bool = False) -> Sieved:
     """The values that pass. `needed`: so many that differ; None where values may be equal. `surely`: what may break goes through
-    limits alone, so that a sample which keeps them all says enough."""
+    limits alone, so that a sample which keeps them all says enough; but what does not is never made, since no row is drawn
+    again for it."""
     space = values.space
     if space <= WHOLE:
         at = np.arange(space, dtype=np.uint64)
@@ -85,7 +86,7 @@ def sieved(values: Values, keeps: Keeps, needed: int | None, *, surely: bool = F
         if kept.all():
             return Sieved(values, 1.0, True)
         share = float(kept.mean())
-        if needed is None and share >= _OFTEN and not values.rising and kept.sum() > 1:
+        if needed is None and share >= _OFTEN and not values.rising and kept.sum() > 1 and not surely:
             return Sieved(values, share, False)
         return Sieved(_among(values, at[kept]) if kept.any() else None, share, True)
     sample = np.arange(_SAMPLE, dtype=np.uint64) * _odd(space // _SAMPLE)
@@ -93,7 +94,7 @@ def sieved(values: Values, keeps: Keeps, needed: int | None, *, surely: bool = F
     if surely and share == 1:
         return Sieved(values, share, True)
     if needed is None:
-        if share >= _OFTEN:
+        if share >= _OFTEN and not surely:
             return Sieved(values, share, False)
         at = _passing(values, keeps, 1 << 12, 1 << 17)
         return Sieved(_among(values, at) if at.size >= _VARIETY else None, share, True)

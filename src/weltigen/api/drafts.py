@@ -11,6 +11,7 @@ from ..model import Place, Problem, World
 from ..model.problems import UnreadableError, UsageError
 from ..readers.python_model import names_python
 from ..readers.sources import WORLD_ENDINGS, check_world_text, read_source, read_text
+from ..readers.yaml_tree import read_yaml
 from ..stored.locations import is_url
 
 
@@ -33,6 +34,8 @@ def draft(source: Any, into: str | Path | None = None, *, dialect: str | None = 
     over = read_text(path) if path is not None and path.exists() else None
     beside = _beside(path) if path is not None else None
     before = read_text(beside) if beside is not None and over is not None and beside.is_file() else None
+    if over is not None:
+        read_yaml(over, str(path))  # what cannot be read is told with its place
     edited = _edited(over, path, declared) if over is not None and path is not None else None
     drafted = draft_world(declared, _named_from(source, path), dialect=dialect, over=over, before=before, edited=edited)
     if path is not None:

@@ -17,6 +17,11 @@ def plain_name(name: str) -> str:
     return name if is_plain(name) else exp.to_identifier(name, quoted=True).sql()
 
 
+def quoted_text(text: str) -> str:
+    """A text as a literal of an expression."""
+    return "'" + text.replace("'", "''") + "'"
+
+
 @lru_cache(maxsize=16_384)
 def is_plain(name: str) -> bool:
     """Whether a name needs no quotes: in lower case, and no word that SQL reads as one of its own."""

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import replace
 
-from ..expression.names import plain_name
+from ..expression.names import plain_name, quoted_text
 from ..model import Check, ConstSource, Entity, Field, PatternSource, Place, Relation, WeightsSource, World
 from ..model.origins import Origin
 from ..model.types import NUMBERS, TEXTS, TypeName
@@ -82,12 +82,10 @@ def _of_source(field: Field, name: str) -> Iterator[Part]:
 
 
 def _matching(name: str, pattern: PatternSource) -> str:
-    return f"regexp_like({name}, {_quoted(f'^({pattern.pattern})$')})"
+    return f"regexp_like({name}, {quoted_text(f'^({pattern.pattern})$')})"
 
 
 def _literal(field: Field, text: str) -> str:
-    return text if field.type.name in NUMBERS or (field.type.name is TypeName.BOOLEAN and not text.isdigit()) else _quoted(text)
-
-
-def _quoted(text: str) -> str:
-    return "'" + text.replace("'", "''") + "'"
+    return (
+        text if field.type.name in NUMBERS or (field.type.name is TypeName.BOOLEAN and not text.isdigit()) else quoted_text(text)
+    )

@@ -18,7 +18,7 @@ from ..model.fields import Comparison
 from ..model.literals import read_stored
 from ..model.origins import Origin, Status
 from ..model.types import INTEGERS, NUMBERS, ORDERED
-from .conditions import conjuncts
+from .conditions import bare, conjuncts
 
 _LOWER: dict[type, Comparison] = {exp.LT: "<", exp.LTE: "<="}
 _HIGHER: dict[type, Comparison] = {exp.GT: ">", exp.GTE: ">="}
@@ -99,8 +99,7 @@ def _bound(comparison: Comparison, end: str, check: Check) -> Bound:
 
 
 def _field(entity: Entity, node: Any) -> Field | None:
-    while isinstance(node, exp.Paren | exp.Cast):
-        node = node.this
+    node = bare(node)
     if not isinstance(node, exp.Column) or node.table:
         return None
     return next((field for field in entity.fields if field.name.lower() == node.name.lower()), None)

@@ -64,6 +64,10 @@ class World:
         """The entities to which some other one refers."""
         return frozenset(r.target for entity in self.entities for r in entity.relations if r.target != entity.name)
 
+    def columns_referred_to(self, entity: str) -> frozenset[str]:
+        """The columns of an entity by which rows refer to it, its own rows too."""
+        return frozenset(c for e in self.entities for r in e.relations if r.target == entity for c in r.target_columns)
+
     def has(self, name: str) -> bool:
         return name in self._by_name
 

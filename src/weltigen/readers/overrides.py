@@ -66,7 +66,10 @@ def _set(entity: Entity, field: Field, value: Any, problems: list[Problem]) -> F
     relation = next((r for r in entity.relations if field.name in r.columns), None)
     if relation is not None or field.generated is not None:
         why = f"it follows the reference to {relation.target}" if relation is not None else "the database computes it"
-        problems.append(Problem(fact=f"{name} cannot be set: {why}", place=PLACE))
+        hint = (
+            f"a world file says so: {entity.name}: {{fields: {{{field.name}: {{const: …}}}}}}" if relation is not None else None
+        )
+        problems.append(Problem(fact=f"{name} cannot be set: {why}", place=PLACE, hint=hint))
         return field
     if value is None or value == "null":
         if not field.nullable:

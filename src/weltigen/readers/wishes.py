@@ -267,11 +267,12 @@ class Wishes:
     def _is_comparable(self, entity: Entity, field: Field, text: str, path: Path) -> bool:
         other = field_at(self.world, entity, resolve_path(self.world, entity, text))
         families = (NUMBERS, MOMENTS, TEXTS | {TypeName.OTHER, TypeName.ENUM, TypeName.UUID}, {TypeName.TIME})
-        if any(field.type.name in family and other.type.name in family for family in families):
+        own = next((family for family in families if field.type.name in family), frozenset())
+        if other.type.name in own:
             return True
-        self.problem(
-            path, f"{entity.name}.{field.name} is {field.type}, but {text}, which is to bound it, is {other.type}", value=True
-        )
+        fact = f"{entity.name}.{field.name} is {field.type}, but {text}, which is to bound it, is {other.type}"
+        fitting = [one.name for one in entity.fields if one.type.name in own and one.name != field.name]
+        self.problem(path, fact, f"these could: {', '.join(fitting[:6])}" if fitting else None, value=True)
         return False
 
     def _path(self, entity: Entity, text: str, path: Path) -> bool:

@@ -301,6 +301,8 @@ def require_members(runtime: PlannedRuntime, entity_plan: EntityPlan, relation: 
     if entity_plan.candidate_filters[relation.name].implied is not None:
         return
     members = members_of(runtime, entity_plan.name, relation.name)
+    for follower in members.filter.followers if members.empty else ():  # for whose sake there may be none
+        require_members(runtime, entity_plan, entity_plan.entity.relation(follower))
     members.check_trees()
     hopeless = members.empty and members.total and entity_plan.total
     said = members.filter.where is not None and members.filter.where.dialect is None  # not by a check of the model

@@ -31,7 +31,7 @@ from ..randomness.mixing import below
 from ..values.pools import picked
 from .columns import whole_column
 from .key_order import rank_by_key
-from .members import members_of
+from .members import members_of, require_members
 from .ports import PlannedRows, PlannedRuntime
 from .rule_keys import RuleKeys
 from .taken import Taken
@@ -90,9 +90,7 @@ class _Solver:
             if r.name in entity_plan.candidate_filters
         }
         # what other rows refer to by a key that holds it must be there
-        asked = {
-            c for e in runtime.plan.world.entities for r in e.relations if r.target == self.entity.name for c in r.target_columns
-        }
+        asked = runtime.plan.world.columns_referred_to(self.entity.name)
         self.loose = {
             r.name for r in self.relations
             if may_be_null(entity_plan, r) and may_refer_to_none(self.entity, r) and not asked & set(r.columns)
@@ -101,6 +99,8 @@ class _Solver:
         self.taken = [Taken() for _ in self.precomputed.rules]
 
     def run(self) -> Choices:
+        for name in self.members:
+            require_members(self.runtime, self.plan, self.entity.relation(name))
         locked = self._fixed_targets()
         self._take_earlier()
         waiting = np.arange(self.total, dtype=np.int64)

@@ -60,6 +60,8 @@ def _plan_one(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Refere
     if counts and not owned and "children" not in way.satisfied and entity_plan.total:
         name, _ = counts[0]
         raise ValueError(f"the row count per member of the cohort {name} cannot be kept, since this reference is {words}")
+    if owned and relation.where is not None:
+        raise ValueError(f"only rows where {relation.where.expression} may be referred to, but this reference is {words}")
     lost = [word for word in _wishes(relation) if word not in way.satisfied]
     if lost and lost != ["favour"]:
         raise ValueError(f"`{'` and `'.join(lost)}` cannot be kept, since this reference is {words}")
@@ -172,6 +174,8 @@ def _hint(plan: Plan, relation: Relation) -> str | None:
         lists = [[text for row in target.fixed[:8] if (text := dict(row).get(name)) is not None] for name in names]
         readable = min(filter(None, lists), key=lambda texts: sum(map(len, texts)), default=[])
         return f"its fixed rows are: {', '.join(readable)}" if readable else f"give {relation.target} fixed rows"
+    if relation.where is not None and not relation.spread:
+        return "give a number of rows, which are then dealt among those that may be referred to"
     if relation.tree is not None:
         return "more roots (a number, or a share of the rows such as 2%), more levels, or more children"
     return "widen least, most, mean or none until they agree with the rows there are" if relation.spread is not None else None

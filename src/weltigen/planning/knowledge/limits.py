@@ -155,7 +155,7 @@ def broken_limits(field: Field, text: str, span: Range, values: list[Value] | No
     else:
         rules = [] if in_range(value, replace(span, step=1)) else list(map(str, asked)) or [str(field.type)]
     if limits.multiple_of is not None and not rules and not in_range(value, span):
-        rules.append(f"a multiple of {limits.multiple_of}")
+        rules.append(f"multipleOf {limits.multiple_of}")
     rules += lists if values is not None and value not in values else []
     rules += [f"{limits.min_length} characters at least"] if len(text) < (limits.min_length or 0) else []
     rules += (

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ...expression import NotEvaluableError
-from ...expression.names import plain_name
+from ...expression.names import plain_name, quoted_text
 from ...model import Check, ComputeSource, Field, Problem
 from ...model.literals import read_span
 from ...model.origins import Origin
@@ -74,8 +74,7 @@ def ends_of_texts(entity_plan: EntityPlan, name: str) -> Iterator[Check]:
     field = entity_plan.fields[name].field
     for bound in field.limits.bounds:
         if not bound.path and bound.origin not in _ASKED_ELSEWHERE:
-            text = "'" + bound.operand.replace("'", "''") + "'"
-            yield Check(expression=f"{plain_name(name)} {bound.comparison} {text}", place=bound.place)
+            yield Check(expression=f"{plain_name(name)} {bound.comparison} {quoted_text(bound.operand)}", place=bound.place)
 
 
 def _limits(entity_plan: EntityPlan, field: Field) -> Iterator[Check]:
@@ -84,7 +83,7 @@ def _limits(entity_plan: EntityPlan, field: Field) -> Iterator[Check]:
     number = field.type.name in NUMBERS
 
     def literal(text: str) -> str:
-        return text if number else "'" + text.replace("'", "''") + "'"
+        return text if number else quoted_text(text)
 
     for bound in limits.bounds:
         if bound.origin not in _ASKED_ELSEWHERE and bound.operand != "now":

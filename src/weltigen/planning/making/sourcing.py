@@ -65,7 +65,8 @@ def by_source(base: FieldPlan, entity_plan: EntityPlan, request: Request, values
         case PatternSource(pattern=pattern) if values is not None:
             left: list[Value] = [value for value in values if isinstance(value, str) and re.fullmatch(pattern, value)]
             if not left:
-                raise KindError(f"none of its values matches {pattern}")
+                listed = ", ".join(map(str, values[:6]))
+                raise KindError(f"none of its values matches {pattern}: {listed}{', …' if len(values) > 6 else ''}")
             return changed(base, way=Drawn(_listed(left, field, None, request.fold), OneOf(tuple(left))))
         case PatternSource() if field.type.name not in _PATTERNED:
             raise KindError(f"{field.type} is no text, so no pattern can fill it")

@@ -100,7 +100,7 @@ def _may_give_way(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> bo
     worked_out = entity_plan.precomputed is not None and relation.name in entity_plan.precomputed.relations
     if said or owned or worked_out or usual.cohorts or not _alone(entity_plan, relation) or _wished(entity_plan, relation):
         return False
-    asked = {c for e in plan.world.entities for r in e.relations if r.target == entity.name for c in r.target_columns}
+    asked = plan.world.columns_referred_to(entity.name)
     ruled = {c for rule in entity.unique_rules if not rule.nulls_distinct for c in rule.columns}
     free = may_be_null(entity_plan, relation) and may_refer_to_none(entity, relation)
     return free and not set(relation.columns) & (asked | ruled)

@@ -12,15 +12,17 @@ from numpy.typing import NDArray
 
 from ..engine import BATCH, Row, batches, families, made, make_rows, schema_of
 from ..expression import NotEvaluableError, parse
+from ..model.phrases import listed
 from ..model.problems import RefusedError, UsageError, nearest
 from ..plan import Formula, Plan, bind, first_row, together
 from ..plan.formulas import tried_on_nothing
 from ..planning import next_plan
 from ..rows import PlanRuntime
 from ..stored.digests import block_digest, entity_digest
+from ..stored.locations import DuckdbFile, SqliteFile, is_url, location_of, named_by_environment
 from ..stored.receipts import Receipt, StageReceipt, joined_digest, receipt_at
+from ..targets import ON_ROWS, Handling, Intent, open_target
 from ..targets import fill as fill_target
-from ..targets import open_target
 from ..targets.run import Only, Progress
 
 
@@ -206,27 +208,49 @@ class Dataset:
         return joined_digest([entity_digest(blocks) for blocks in parts])
 
     def write(
-        self, into: str | Path, *, format: str | None = None, on_rows: str | None = None, workers: int = 1,
+        self, into: Any, *, format: str | None = None, on_rows: str | None = None, workers: int = 1,
         progress: Progress | None = None, bytes: str | None = None, only: Mapping[str, Sequence[int] | None] | None = None,
+        create: bool = False, confirm: str | None = None, remote: bool = False, wait: float = 10.0, ddl: bool = True,
     ) -> Receipt:  # fmt: skip
-        """Write all rows into a folder (`format`: see `weltigen.stored.format_names`) or an SQLite file; all or nothing.
+        """Write all rows, all or nothing: into a folder (`format`: see `weltigen.stored.format_names`), an SQLite or DuckDB file,
+        an SQL script (`format`: its dialect; with its definitions unless `ddl` is False), or a database.
 
+        A database is named by its URL, by `env:NAME`, by an SQLAlchemy engine, or by a connection, in whose transaction the rows
+        then are, and which is left open. `create` lets tables be made beside others that are there. `wait`: seconds until a lock
+        that somebody else holds ends the run.
         In CSV and JSON Lines `bytes` are spelled in "base64", or as "hex".
         `only={"booking": [41]}` writes these rows and all that they refer to; None means all rows of an entity.
-        `on_rows="append"` adds the rows of the last stage to a target that holds those of all stages before it.
+        `on_rows`: "append" adds the rows of the last stage to a target that holds those of all stages before it, or rows beside
+        those that `World.beside` found; "keep" fills what is empty beside those; "replace" deletes the rows of the world's tables
+        first, for which `confirm` gives the database's name, and `remote` says that its server is elsewhere.
         Raises RefusedError where something is there that could be lost, TargetError where writing fails.
         """
+        if on_rows is not None and on_rows not in ON_ROWS:
+            raise UsageError(f"on_rows is {listed([repr(one) for one in ON_ROWS])} or left out, not '{on_rows}'")
         some = None if only is None else self._only(only, on_rows)
-        if on_rows is None:
-            return fill_target(self.plan, open_target(into, format, bytes), workers=workers, progress=progress, only=some)
-        if on_rows != "append":
-            raise UsageError(f"on_rows is 'append' or left out, not '{on_rows}'")
-        there = self._there(into)
-        return fill_target(self.plan, open_target(into, format, bytes), workers=workers, progress=progress, there=there)
+        handling = Handling(on_rows=on_rows, create=create, confirm=confirm, remote=remote, wait=wait)
+        target = open_target(into, format, bytes, handling, ddl)
+        there = self._there(into) if on_rows == "append" and self._knows_receipts(into) else ()
+        return fill_target(self.plan, target, workers=workers, progress=progress, only=some, there=there)
+
+    def intend(
+        self, into: Any, *, format: str | None = None, on_rows: str | None = None, bytes: str | None = None, create: bool = False,
+        confirm: str | None = None, remote: bool = False, wait: float = 10.0, ddl: bool = True,
+    ) -> Intent:  # fmt: skip
+        """What `write` would make, write and delete; nothing is done. Raises what it would raise, but for a missing `confirm`."""
+        handling = Handling(on_rows=on_rows, create=create, confirm=confirm, remote=remote, wait=wait)
+        there = self._there(into) if on_rows == "append" and self._knows_receipts(into) else ()
+        expected = {name: sum(part.rows.get(name, 0) for part in there) for name in self.plan.order} if there else None
+        return open_target(into, format, bytes, handling, ddl).intend(self.plan, expected)
+
+    @property
+    def beside(self) -> bool:
+        """Whether its rows stand beside others that a target holds."""
+        return any(entity.there for entity in self.plan.world.entities)
 
     def _only(self, only: Mapping[str, Sequence[int] | None], on_rows: str | None) -> Only:
         if on_rows is not None or self.plan.stages:
-            raise UsageError("some rows alone are written into a new target", hint="leave out on_rows, or only")
+            raise UsageError("some rows alone are written where no others are", hint="leave out on_rows, or only")
         asked, rows = [], {}
         for entity, ordinals in only.items():
             total = self.plan.entity(entity).total
@@ -236,6 +260,12 @@ class Dataset:
             rows[entity] = chosen
             asked += [entity] if ordinals is None else [f"{entity}/{ordinal}" for ordinal in chosen.tolist()]
         return Only(tuple(asked), rows)
+
+    def _knows_receipts(self, into: Any) -> bool:
+        """Whether rows that a target holds are told by a receipt: in a folder, and beside a file that has one."""
+        if self.beside or not isinstance(into, str | Path) or is_url(named_by_environment(str(into))):
+            return False
+        return receipt_at(into) is not None or not isinstance(location_of(into), SqliteFile | DuckdbFile)
 
     def _there(self, into: str | Path) -> tuple[StageReceipt, ...]:
         """What a target's receipt tells of; UsageError where that is not what this dataset's stages before the last made."""

@@ -14,6 +14,7 @@ from ..planning import declared_apart
 from ..readers.overrides import with_overrides
 from ..readers.sources import read_text
 from ..readers.world_json import world_from_receipt
+from ..stored.locations import Database, DuckdbFile, SqliteFile, is_url, location_of, named_by_environment
 from ..stored.receipts import Receipt, receipt_at, receipt_path
 from .dataset import Dataset
 from .opening import open_world
@@ -53,6 +54,20 @@ def open_run(target: str | Path) -> Dataset:
     if not first.only and rows != dict(dataset.counts):
         raise _unlike(receipt, "tells of other rows than this version makes")
     return dataset
+
+
+def has_receipt(target: str) -> bool:
+    """Whether a folder or a file has a receipt of what `fill` wrote there."""
+    return not is_url(named_by_environment(target)) and receipt_path(target).is_file()
+
+
+def same_place(source: str, target: str) -> bool:
+    """Whether a source of a model is the very database that is to be filled."""
+    one, other = (named_by_environment(str(name)) for name in (source, target))
+    kinds = Database | SqliteFile | DuckdbFile
+    if not isinstance(location_of(one), kinds) or not isinstance(location_of(other), kinds):
+        return False
+    return location_of(one) == location_of(other)
 
 
 def _unlike(receipt: Path, what: str) -> UnreadableError:

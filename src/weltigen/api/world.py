@@ -92,6 +92,19 @@ class World:
         with gc_paused():
             return make_plan(self.declared, seed=seed, now=now, rows=rows, times=times, set=set)
 
+    def beside(self, target: Any) -> World:
+        """This world beside the rows that a database holds: others refer to them, and they stay exactly as they are.
+
+        Entities that hold rows get no others; `.dataset().write(target, on_rows="keep")` fills those that are empty, and a next
+        stage of it (`Dataset.next_stage`) adds to any, to be written with `on_rows="append"`. `target` is a URL, a database file,
+        an SQLAlchemy engine or a connection.
+        """
+        from .beside import beside
+
+        world = World.__new__(World)  # whose guesses are filled in already
+        world.declared = beside(self.declared, target)
+        return world
+
     def dataset(
         self, *, seed: int | None = None, now: str | datetime | None = None, rows: Mapping[str, int] | None = None,
         times: float = 1.0, set: Mapping[str, Any] | None = None,

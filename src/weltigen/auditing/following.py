@@ -65,7 +65,7 @@ def _presence(world: World, entity: Entity, field: Field, when: str, store: Stor
         condition = joined.sql(when)
     except NotEvaluableError as error:
         return unanswerable("presence", text, error)
-    never = "FALSE" if store.dialect == "duckdb" else "0"
+    never = "1 = 0"
     there = f"(this.{quoted(field.name)} IS NOT NULL)"
     broken = f"{there} <> coalesce({condition}, {never})" if exactly else f"{there} AND NOT coalesce({condition}, {never})"
     return _rule("presence", text, broken, joined, (field.name,))
@@ -96,9 +96,7 @@ def _margin(field: Field, this: str, value: str, store: Store) -> str:
         return f"{'1e-6' if field.type.name is TypeName.REAL else '1e-12'} * (1 + abs({this}))"
     scale = 0 if field.type.name in INTEGERS else field.type.digits[1]
     half = f"0.{'0' * scale}5"
-    if store.dialect == "duckdb":
-        return f"{half} + CASE WHEN typeof({value}) IN ('DOUBLE', 'FLOAT') THEN {_LAST_BITS} * abs({this}) ELSE 0 END"
-    return f"{half} + CASE WHEN typeof({value}) = 'real' THEN {_LAST_BITS} * abs({this}) ELSE 0 END"
+    return f"{half} + CASE WHEN {store.is_float(value)} THEN {_LAST_BITS} * abs({this}) ELSE 0 END"
 
 
 _LAST_BITS = "2e-14"  # some ninety units in the last place: what a sum of floats may be off

@@ -78,7 +78,12 @@ def _field_rules(world: World, entity: Entity, field: Field, store: Store) -> It
     for values in lists:
         listed = ", ".join(store.literal(value, field.type) for value in values)
         short = ", ".join(values[:6]) + (", …" if len(values) > 6 else "")
-        yield RowRule(kind="enum", text=f"{field.name} is one of {short}", broken=f"{column} NOT IN ({listed})", columns=here)
+        yield RowRule(
+            kind="enum",
+            text=f"{field.name} is one of {short}",
+            broken=f"{store.as_text(column, kind)} NOT IN ({listed})",
+            columns=here,
+        )
     said = [field.source] if isinstance(field.source, PatternSource) and field.guess is None else []
     patterns = [*limits.patterns, *said]
     for pattern in patterns:
@@ -191,11 +196,13 @@ def _unique(world: World, entity: Entity, rule: Unique, store: Store) -> SetRule
 def _compared(field: Field, dialect: str | None, store: Store) -> str:
     """A column as the model's database compares it. SQLite knows no accents, and tells the case of letters beyond ASCII apart."""
     fold, column = fold_of(field.type, field.collation, dialect), quoted(field.name)
+    if store.compares_as(dialect):
+        return column
     if fold >= Fold.ACCENTS and store.dialect == "duckdb":
         column = f"strip_accents({column})"
     if fold >= Fold.CASE:
         column = f"lower({column})"
-    return f"rtrim({column}, ' ')" if fold >= Fold.SPACES else column
+    return store.without_last_spaces(column) if fold >= Fold.SPACES else column
 
 
 def _reference(world: World, entity: Entity, relation: Relation, store: Store) -> SetRule:
@@ -230,7 +237,7 @@ def fixed_rules(entity: Entity, store: Store, stored: dict[str, str]) -> Iterato
             if text is None:
                 parts.append(f"{quoted(column)} IS NULL")
             elif field.type.name is TypeName.JSON:  # blanks between its parts mean nothing
-                parts.append(f"json({quoted(column)}) = json({store.literal(text, field.type)})")
+                parts.append(store.same_json(quoted(column), store.literal(text, field.type)))
             else:
                 parts.append(f"{quoted(column)} = {store.literal(text, field.type)}")
         key = ", ".join(f"{column} {given[column]}" for column in (entity.key or tuple(given)) if column in given)

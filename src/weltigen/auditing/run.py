@@ -14,6 +14,7 @@ from ..model import Entity, PerOwner, World
 from ..model.fields import MASK
 from ..model.problems import UnreadableError, UsageError
 from ..model.ties import Tie, find_ties
+from ..stored.locations import shown_location
 from ..stored.names import quoted
 from ..stored.receipts import receipt_at
 from ..stored.stores import open_store
@@ -32,11 +33,11 @@ SHOWN = 3  # offending rows that a finding shows
 
 
 def audit(world: World, target: str | Path, *, reveal: bool = False) -> Report:
-    """Check the data at `target` (a folder or an SQLite file) against every rule of `world`.
+    """Check the data at `target` (a folder, a database file, or a database by its URL) against every rule of `world`.
 
     What secret fields hold is shown only with `reveal`.
     """
-    began = time.perf_counter()
+    began, named = time.perf_counter(), shown_location(target)
     store = open_store(target)
     findings: list[Finding] = []
     unchecked: list[str] = []
@@ -48,9 +49,7 @@ def audit(world: World, target: str | Path, *, reveal: bool = False) -> Report:
         ties, _ = find_ties(world)
         present = {entity.name: store.columns(entity) for entity in world.entities}
         if all(stored is None for stored in present.values()):
-            raise UsageError(
-                f"{target} holds nothing of {world.name}", hint=f"it would hold: {', '.join(world.entity_names[:8])}"
-            )
+            raise UsageError(f"{named} holds nothing of {world.name}", hint=f"it would hold: {', '.join(world.entity_names[:8])}")
         for entity in world.entities:
             stored = present[entity.name]
             if stored is None:
@@ -65,12 +64,12 @@ def audit(world: World, target: str | Path, *, reveal: bool = False) -> Report:
             findings += found
             unchecked += skipped
     except NotAnswered as error:
-        raise UnreadableError(f"{target}: {error}") from None
+        raise UnreadableError(f"{named}: {error}") from None
     finally:
         store.close()
     seconds = time.perf_counter() - began
     findings = findings if reveal else [_masked(world, finding) for finding in findings]
-    return Report(findings, target=str(target), rules=rules, rows=rows, unchecked=unchecked, seconds=seconds)
+    return Report(findings, target=named, rules=rules, rows=rows, unchecked=unchecked, seconds=seconds)
 
 
 def _masked(world: World, finding: Finding) -> Finding:
@@ -170,7 +169,7 @@ def _entity(
 def _scan(entity: Entity, store: Store, join: str, rules: list[RowRule]) -> tuple[int, list[Finding], list[str]]:
     """All rules in one query; where the place cannot run it, one by one, to find out which it cannot answer."""
     source = f"{store.table(entity)} AS this {join}"
-    counted = ", ".join(f"count(*) FILTER (WHERE {rule.broken})" for rule in rules)
+    counted = ", ".join(f"count(CASE WHEN {rule.broken} THEN 1 END)" for rule in rules)
     try:
         counts = store.query(f"SELECT {counted} FROM {source}")[0]
     except NotAnswered as error:

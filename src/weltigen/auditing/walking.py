@@ -27,10 +27,10 @@ def walking_rules(world: World, entity: Entity, store: Store) -> Iterator[SetRul
     over = f"OVER (PARTITION BY {keys} ORDER BY {order})"
     shown = tuple(dict.fromkeys((*history.key, *relation.columns)))
     listed = ", ".join(map(quoted, shown))
-    steps = f"(SELECT *, lag({state}) {over} AS before FROM {store.table(history)}) AS steps"
+    steps = f"(SELECT *, lag({state}) {over} AS earlier_state FROM {store.table(history)}) AS steps"
     yield SetRule(
         kind="states", text=f"{told.state} follows the steps of {entity.name}.{states.field}",
-        query=f"SELECT {listed}, before, {state} FROM {steps} WHERE NOT coalesce({_allowed(states, state)}, 1 = 0)",
+        query=f"SELECT {listed}, earlier_state, {state} FROM {steps} WHERE NOT coalesce({_allowed(states, state)}, 1 = 0)",
         shown=(*shown, "before", told.state), keys=len(history.key),
     )  # fmt: skip
     own = ", ".join(f"this.{quoted(column)}" for column in (entity.key or relation.target_columns))
@@ -39,11 +39,12 @@ def walking_rules(world: World, entity: Entity, store: Store) -> Iterator[SetRul
     )
     backwards = ", ".join(f"{part} DESC" for part in order.split(", "))
     last = f"(SELECT *, row_number() OVER (PARTITION BY {keys} ORDER BY {backwards}) AS back FROM {store.table(history)}) AS last"
-    mine = f"this.{quoted(states.field)}"
+    mine = store.as_text(f"this.{quoted(states.field)}", entity.field(states.field).type)
+    theirs = store.as_text(f"last.{state}", history.field(told.state).type)
     yield SetRule(
         kind="states", text=f"{states.field} is the last {told.state} in its {history.name}",
-        query=f"SELECT {own}, {mine}, last.{state} FROM {store.table(entity)} AS this LEFT JOIN {last} ON {on} AND back = 1"
-              f" WHERE {mine} <> last.{state} OR ({mine} IS NULL) <> (last.{state} IS NULL)",
+        query=f"SELECT {own}, {mine}, {theirs} FROM {store.table(entity)} AS this LEFT JOIN {last} ON {on} AND back = 1"
+              f" WHERE {mine} <> {theirs} OR ({mine} IS NULL) <> ({theirs} IS NULL)",
         shown=(*(entity.key or relation.target_columns), states.field, "last"), keys=len(entity.key or relation.target_columns),
     )  # fmt: skip
     if len(history.key) == 1:  # rows that count up are written as they happen
@@ -58,9 +59,9 @@ def walking_rules(world: World, entity: Entity, store: Store) -> Iterator[SetRul
 
 def _allowed(states: States, column: str) -> str:
     first = ", ".join(literal(name) for name, weight in states.start if weight > 0)
-    parts = [f"(before IS NULL AND {column} IN ({first}))"]
+    parts = [f"(earlier_state IS NULL AND {column} IN ({first}))"]
     for state, onward in states.steps:
         to = [literal(name) for name, weight in onward if weight > 0 and name != state]
         if to:
-            parts.append(f"(before = {literal(state)} AND {column} IN ({', '.join(to)}))")
+            parts.append(f"(earlier_state = {literal(state)} AND {column} IN ({', '.join(to)}))")
     return f"({' OR '.join(parts)})"

@@ -56,7 +56,7 @@ def _shares(world: World, entity: Entity, field: Field, cases: tuple[Case, ...],
     which = " ".join(f"WHEN {joined.sql(parse(case.when))} THEN {n}" for n, case in enumerate(cases) if case.when is not None)
     last = next((n for n, case in enumerate(cases) if case.when is None), -1)
     number = f"CASE {which} ELSE {last} END" if which else str(last)
-    column = f"this.{quoted(field.name)}"
+    column = store.as_text(f"this.{quoted(field.name)}", field.type)
     wanted = []
     for n, case in enumerate(cases):
         assert isinstance(case.source, WeightsSource)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import sys
 import time
-from collections.abc import Iterator
+from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
 
 import click
@@ -12,32 +12,48 @@ import click
 from ..api.dataset import Dataset
 from ..api.opening import open_world
 from ..api.records import look
-from ..api.runs import resume_run
+from ..api.runs import has_receipt, resume_run, same_place
 from ..model.problems import UsageError
 from ..stored.formats import BYTES, format_names
+from ..stored.locations import shown_location
 from ..stored.receipts import Receipt
+from ..targets import ON_ROWS, Intent
 from ..targets.run import Progress
+from ..targets.script import SCRIPTS, is_script
 from . import options
 from .overview import heading
 from .row_words import row_of
-from .show import columns, dim, good, masked, named, out, out_json, strong, table
+from .show import columns, dim, good, masked, named, out, out_json, strong, table, warn
 
 _PREVIEWED = 3
 
 
 @click.command()
 @click.argument("world")
-@click.option("--into", metavar="TARGET", help="A folder, or a file that ends in .sqlite. Without it: a few rows are shown.")
+@click.option(
+    "--into",
+    metavar="TARGET",
+    help="A folder, a .sqlite, .duckdb or .sql file, a database's URL, env:NAME, or - for a script on stdout. Without it: a few "
+    "rows are shown.",
+)
 @click.option(
     "--on-rows",
-    type=click.Choice(["append"]),
-    help="Add to what `fill` wrote: the rows of --rows, or --times as many.",
+    type=click.Choice(ON_ROWS),
+    help="What becomes of rows that are there: keep them and fill what is empty; append others (--rows, or --times as many); "
+    "replace them, which needs --confirm.",
 )
+@click.option("--create", is_flag=True, help="Make missing tables in a database that holds others.")
+@click.option("--confirm", metavar="NAME", help="The name of the database whose rows are to be replaced.")
+@click.option("--remote", is_flag=True, help="Replace rows also where the server is not this machine.")
+@click.option("--wait", type=click.FloatRange(0), default=10.0, metavar="SECONDS", help="How long to wait for a lock.")
+@click.option("--dry-run", is_flag=True, help="Say what would be made, written and deleted, and do nothing.")
+@click.option("--no-tables", is_flag=True, help="An SQL script without definitions: rows alone.")
 @click.option(
     "--format",
     "format_",
     metavar="FORMAT",
-    help=f"Of files in a folder: {', '.join(format_names())}; when not given what is there, or csv.",
+    help=f"Of files in a folder: {', '.join(format_names())}; when not given what is there, or csv. Of a script its dialect: "
+    f"{', '.join(SCRIPTS)}.",
 )
 @click.option(
     "--only",
@@ -61,43 +77,68 @@ _PREVIEWED = 3
 @options.as_json
 @options.reveal
 def fill(
-    world: str, into: str | None, on_rows: str | None, format_: str | None, only: tuple[str, ...], bytes_: str | None,
+    world: str, into: str | None, on_rows: str | None, create: bool, confirm: str | None, remote: bool, wait: float,
+    dry_run: bool, no_tables: bool, format_: str | None, only: tuple[str, ...], bytes_: str | None,
     workers: int | None, seed: int | None, now: str | None, rows: dict[str, int], set_: dict[str, str], times: float,
     dialect: str | None, json_: bool, reveal: bool,
 ) -> None:  # fmt: skip
-    """Make the rows of WORLD (a world file, or a model in SQL) and put them into a target, all or nothing."""
+    """Make the rows of WORLD (a world file, or a model in SQL) and put them into a target, all or nothing.
+
+    A database that holds rows is left alone unless --on-rows says what becomes of them; one that is both WORLD and target keeps
+    its rows, and what is empty is filled.
+    """
     opened = open_world(world, dialect=dialect)
-    if on_rows is not None:
-        if into is None:
-            raise UsageError(
-                "--on-rows append adds to a target", hint=f"weltigen fill {named(world)} --into TARGET --on-rows append"
-            )
-        earlier = resume_run(opened, into, seed=seed, now=now)
+    for option, value in (("--on-rows", on_rows), ("--dry-run", dry_run), ("--create", create), ("--confirm", confirm)):
+        if value and into is None:
+            raise UsageError(f"{option} is about a target", hint=f"weltigen fill {named(world)} --into TARGET {option} …")
+    if into is not None and on_rows is None and same_place(world, into):
+        on_rows = "keep"
+    by_receipt = on_rows == "append" and into is not None and has_receipt(into)
+    if by_receipt:
+        earlier = resume_run(opened, str(into), seed=seed, now=now)
         dataset = earlier.next_stage(rows=rows, times=times if options.given("times") else 0.0, set=set_)
+    elif on_rows == "append":
+        beside = opened.beside(into)
+        none = {
+            entity.name: 0 for entity in beside.entities if not entity.there
+        }  # what holds no row gets those of the next stage
+        first = beside.dataset(seed=seed, now=now, rows=none)
+        dataset = first.next_stage(rows=rows, times=times if options.given("times") else 0.0, set=set_)
     else:
+        opened = opened.beside(into) if on_rows == "keep" else opened
         dataset = opened.dataset(seed=seed, now=now, rows=rows, times=times, set=set_)
     if only and (into is None or on_rows is not None):
         raise UsageError("--only writes some rows into a new target", hint="name it with --into, and leave out --on-rows")
     if into is None:
         _preview(world, dataset, json_, reveal)
         return
+    if dry_run:
+        show_intent(dataset.intend(into, format=format_, on_rows=on_rows, bytes=bytes_, create=create, confirm=confirm,
+                                   remote=remote, wait=wait, ddl=not no_tables), into, json_)  # fmt: skip
+        return
     began = time.perf_counter()
     with progress_bar(dataset) as progress:
         receipt = dataset.write(
             into, format=format_, on_rows=on_rows, workers=workers or options.cpus(), progress=progress, bytes=bytes_,
-            only=_only(dataset, world, only) if only else None,
+            only=_only(dataset, world, only) if only else None, create=create, confirm=confirm, remote=remote, wait=wait,
+            ddl=not no_tables,
         )  # fmt: skip
+    if into == "-":
+        return
+    shown = shown_location(into)
     if json_:
-        out_json({**receipt.summary(), "into": into})
+        out_json({**receipt.summary(), "into": shown})
         return
     out(heading(dataset.plan))
-    print_receipt(receipt, into, time.perf_counter() - began)
+    kept = {entity.name: entity.there for entity in dataset.plan.world.entities if entity.there}
+    print_receipt(receipt, shown, time.perf_counter() - began, kept)
     for note in receipt.notes[:_NOTES]:
-        out(f"not in {into}, though its rows keep it: {note}")
+        out(f"not in {shown}, though its rows keep it: {note}")
     if len(receipt.notes) > _NOTES:
         out(f"and {len(receipt.notes) - _NOTES:,} more")
-    out(f"Next: weltigen audit {named(world)} {into}")
-    out(f"      weltigen peek {into}")
+    if not is_script(into):
+        out(f"Next: weltigen audit {named(world)} {named(shown)}")
+        out(f"      weltigen peek {named(shown)}")
 
 
 def _only(dataset: Dataset, world: str, words: tuple[str, ...]) -> dict[str, list[int] | None]:
@@ -134,14 +175,37 @@ def _preview(world: str, dataset: Dataset, json_: bool, reveal: bool) -> None:
     out(f"Next: weltigen fill {named(world)} --into FOLDER|FILE.sqlite")
 
 
-def print_receipt(receipt: Receipt, into: str, seconds: float) -> None:
-    """What was written: all rows, or those of a later stage with what there is in all."""
+def show_intent(intent: Intent, into: str, json_: bool) -> None:
+    """What a run would do."""
+    if json_:
+        out_json({"target": intent.target, "creates": list(intent.creates), "writes": dict(intent.writes),
+                  "deletes": dict(intent.deletes), "notes": list(intent.notes)})  # fmt: skip
+        return
+    out(f"{strong(intent.target)} · a dry run; nothing is done")
+    created = set(intent.creates)
+    lines = [["entity", "table", "rows deleted", "rows written"]]
+    for name, rows in intent.writes.items():
+        table_ = "made" if name in created else "" if len(created) else "there"
+        lines.append([name, table_, f"{intent.deletes.get(name, 0):,}" if intent.deletes else "", f"{rows:,}"])
+    total, gone = sum(intent.writes.values()), sum(intent.deletes.values())
+    lines.append(["", "", f"{gone:,}" if gone else "", f"{total:,}"])
+    kept = [0, *([1] if not is_script(into) and created <= set(intent.writes) else []), *([2] if gone else []), 3]
+    printed = columns([[line[at] for at in kept] for line in lines], right=tuple(range(len(kept) - 1 - bool(gone), len(kept))))
+    out("\n".join([dim(printed[0]), *printed[1:]]))
+    for text in intent.creates if not created <= set(intent.writes) else ():
+        out(f"would make {text}")
+    for note in intent.notes:
+        out(warn(f" ! {note}"))
+
+
+def print_receipt(receipt: Receipt, into: str, seconds: float, kept: Mapping[str, int] | None = None) -> None:
+    """What was written: all rows, or those of a later stage with what there is in all; and what was there and stayed."""
     rows, part = receipt.rows, receipt.parts[-1]
     later = len(receipt.parts) > 1
     lines = [
         [name, f"{n:,}", *([f"{rows[name]:,}"] * later), part.digests[name][:12]]
         for name, n in part.rows.items()
-        if n or not part.only
+        if n or not (part.only or kept)
     ]
     made = sum(part.rows.values())
     lines.append(["", f"{made:,}", *([f"{receipt.total:,}"] * later), f"{receipt.digest}  the whole"])
@@ -149,7 +213,9 @@ def print_receipt(receipt: Receipt, into: str, seconds: float) -> None:
         [["entity", "added" if later else "rows", *(["in all"] * later), "digest"], *lines], right=(1, 2) if later else (1,)
     )
     out("\n".join([dim(printed[0]), *printed[1:]]))
-    out(good(f"{into}: {made:,} rows {'added ' * later}in {seconds:.1f} s"))
+    if kept:
+        out(f"left as it was: {' · '.join(f'{name} {rows:,}' for name, rows in kept.items())}")
+    out(good(f"{into}: {made:,} rows {'added ' * (later or bool(kept))}in {seconds:.1f} s"))
 
 
 @contextmanager

@@ -10,7 +10,7 @@ import click
 from ..api.opening import open_world
 from ..api.records import Choice, Record, Records, look
 from ..model.problems import UsageError
-from ..stored.locations import Folder, SqliteFile, location_of
+from ..stored.locations import Database, DuckdbFile, Folder, SqliteFile, location_of
 from . import options
 from .row_words import row_of
 from .show import cell, columns, dim, masked, out, out_json, strong, table
@@ -87,7 +87,7 @@ def _is_stored(where: str) -> bool:
     match location_of(where):
         case Folder(path=path):
             return path.is_dir()
-        case SqliteFile():
+        case SqliteFile() | DuckdbFile() | Database():
             return True
     return False
 

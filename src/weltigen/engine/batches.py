@@ -78,15 +78,15 @@ def batches(
 
 
 def made(
-    runtime: PlanRuntime, family: Family, then: Then[_T], *, size: int = BATCH, workers: int = 1
+    runtime: PlanRuntime, family: Family, then: Then[_T], *, size: int = BATCH, workers: int = 1, first: int = 0
 ) -> Iterator[tuple[str, _T]]:
-    """What `then` makes of each batch of `size` rows of a family's entities, with the entity.
+    """What `then` makes of each batch of `size` rows of a family's entities, with the entity; from its row `first` on.
 
     Each entity's come in order, and owners before the rows that they own. `then` runs where the batch is made, but for batches
     that are put together out of several spans of owners.
     """
     joined: dict[str, list[Any]] = {name: [] for name in family.names}
-    for pieces in _spans(runtime, family, then, size, workers):
+    for pieces in _spans(runtime, family, then, size, workers, first):
         for piece in pieces:
             if piece.done:
                 yield piece.entity, piece.content
@@ -107,13 +107,13 @@ class _Piece(NamedTuple):
     done: bool
 
 
-def _spans(runtime: PlanRuntime, family: Family, then: Then[Any], size: int, workers: int) -> Iterator[list[_Piece]]:
+def _spans(runtime: PlanRuntime, family: Family, then: Then[Any], size: int, workers: int, first: int) -> Iterator[list[_Piece]]:
     """What each span of the family's first rows comes to, with the rows that they own."""
     total = runtime.plan.entities[family.first].total
     few = workers > 1 and total < 2 * workers * size
     span = max(1, size // 4) if few and family.owned else size  # so that no worker is idle; many short spans cost a tenth
     ahead = 0 if family.owned else _AHEAD  # a span of owners comes with several batches of what they own
-    starts = range(0, total, span)
+    starts = range(first, total, span)
     if workers <= 1 or len(starts) <= 1:
         for start in starts:
             yield _made_span(runtime, family, then, size, range(start, min(total, start + span)))

@@ -36,7 +36,12 @@ def families(plan: Plan, names: Iterable[str] | None = None) -> tuple[Family, ..
     for name in order if names is None else [name for name in order if name in set(names)]:
         owner = _owner(plan.entities[name])
         head = first.get(owner) if owner is not None else None
-        if owner is not None and head is not None and _fits(plan, name, members[head], order):
+        if (
+            owner is not None
+            and head is not None
+            and not plan.entities[owner].entity.there
+            and _fits(plan, name, members[head], order)
+        ):
             first[name] = head
             members[head].append(name)
             owned[owner] = (*owned.get(owner, ()), name)

@@ -217,6 +217,17 @@ def written_for(tree: Any, dialect: str) -> Any:
     return root.this
 
 
+def _span_of(product: Any) -> Any:
+    """A number times a span as a span of that many units, which is all that MySQL knows; None for any other product."""
+    for span, number in ((product.this, product.expression), (product.expression, product.this)):
+        if isinstance(span.unnest(), exp.Interval) and isinstance(span.unnest().this, exp.Literal):
+            interval = span.unnest().copy()
+            units = exp.Mul(this=exp.Paren(this=number.copy()), expression=exp.Literal.number(interval.this.this))
+            interval.set("this", exp.Paren(this=units))
+            return interval
+    return None
+
+
 def _in_dialect(node: Any, dialect: str) -> Any:
     """What a node is in a dialect that has another form for it; None where it has not."""
     match node:
@@ -228,6 +239,8 @@ def _in_dialect(node: Any, dialect: str) -> Any:
         case exp.Extract() if dialect == "sqlite" and (part := _PARTS_IN_SQLITE.get(node.name.lower())) is not None:
             moment = node.expression.sql(dialect=dialect)
             return parse_one(f"CAST(strftime('{part}', {moment}) AS INTEGER)", dialect=dialect)
+        case exp.Mul() if dialect == "mysql" and (span := _span_of(node)) is not None:
+            return span
         case exp.Glob() if dialect == "duckdb" and isinstance(node.expression, exp.Literal):
             pattern = exp.Literal.string(glob_as_regex(node.expression.this))  # DuckDB's own knows no [^…]
             return exp.RegexpLike(this=node.this.copy(), expression=pattern)

@@ -129,7 +129,8 @@ FixedRow = tuple[tuple[str, str | None], ...]
 class Entity:
     """One table. Fixed rows come first and are not counted by `rows`; `rows` None means: derive it.
 
-    `held` is how many rows a live database already holds, None where nobody looked.
+    `held` is how many rows a live database already holds, None where nobody looked. Of the fixed rows the first `there` are rows
+    that a target holds: they are referred to, and never written.
     """
 
     name: str
@@ -149,6 +150,7 @@ class Entity:
     cohorts: tuple[Cohort, ...] = ()
     states: States | None = None
     held: int | None = None
+    there: int = 0
 
     @cached_property
     def field_names(self) -> tuple[str, ...]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from enum import StrEnum
 from functools import lru_cache
 from typing import Any, assert_never
@@ -50,6 +50,8 @@ BARE_NUMERIC = (18, 4)  # `numeric` alone is unbounded in SQL; this is what we m
 class FieldType:
     """An SQL type with its parameters; `declared` keeps the spelling of a type that we do not model.
 
+    `spelled` is how the source wrote it, for tables that are created in a database of the same kind; it makes no type another.
+
     The `precision` of a moment is the bits of its seconds since 1970, where these are few (MySQL's TIMESTAMP). A number lies
     between `least` and `most` where its type says more than its name does (MySQL's unsigned ones, its tinyint and its year).
     """
@@ -63,6 +65,7 @@ class FieldType:
     declared: str | None = None
     least: int | None = None
     most: int | None = None
+    spelled: str | None = field(default=None, compare=False)
 
     def __str__(self) -> str:
         match self.name:

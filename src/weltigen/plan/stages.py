@@ -37,7 +37,7 @@ def as_kept(entity_plan: EntityPlan) -> EntityPlan:
 
 def without_fixed(world: World) -> World:
     """The world of a later stage: the first has the fixed rows."""
-    entities = (replace(entity, fixed=(), fixed_places=()) if entity.fixed else entity for entity in world.entities)
+    entities = (replace(entity, fixed=(), fixed_places=(), there=0) if entity.fixed else entity for entity in world.entities)
     return replace(world, entities=tuple(entities))
 
 

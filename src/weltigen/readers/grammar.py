@@ -303,6 +303,11 @@ class WorldSection(Section):
         default_factory=list,
         description="Entities to which every way from a row ends in the same row: a tenant, an operator.",
     )
+    protected: list[Literal] | None = Field(
+        None,
+        description="Words that keep a database safe: one whose name or host holds one is never written to; "
+        "prod, production and live when not given.",
+    )
     language: str = Field("en-GB", description="The language of names and texts (BCP 47).")
     entities: Mapping[EntitySection] = Field(default_factory=dict, description="By name.")
 

@@ -9,7 +9,7 @@ from typing import Any
 
 from ..model import Place, Problem, World
 from ..model.problems import UnreadableError, UsageError, nearest
-from ..stored.locations import SQLITE_ENDINGS, begins_as_sqlite, is_url, named_by_environment
+from ..stored.locations import DUCKDB_ENDING, SQLITE_ENDINGS, begins_as_sqlite, is_url, named_by_environment
 from ..stored.sqlite_files import open_to_read
 from .python_model import names_python
 from .sql import read_ddl
@@ -35,7 +35,7 @@ def _read(source: Any, dialect: str | None, complete: Complete, through: tuple[P
         return complete(_read_object(source))
     if isinstance(source, str):
         source = named_by_environment(source)
-        if source.startswith("sqlite://"):
+        if source.startswith(("sqlite://", "duckdb://")):
             source = source.partition(":///")[2]
         elif is_url(source):
             from .live import read_database
@@ -68,6 +68,10 @@ def _read_path(path: Path, dialect: str | None, complete: Complete, through: tup
         return read_folder(path)
     if path.suffix.lower() in SQLITE_ENDINGS or begins_as_sqlite(path):
         return complete(read_sqlite(path))
+    if path.suffix.lower() == DUCKDB_ENDING:
+        from .live.duckdb import read_duckdb
+
+        return complete(read_duckdb(path))
     text = read_text(path)
     if path.suffix.lower() not in WORLD_ENDINGS:
         return complete(read_ddl(text, str(path), dialect))
@@ -123,19 +127,30 @@ def read_text(path: Path) -> str:
 
 def read_sqlite(path: Path) -> World:
     """The world that an SQLite file's own definitions declare."""
-    import sqlite3
 
     if not path.is_file():
         raise UnreadableError(Problem(fact="no such file", place=Place(file=str(path))))
     connection = open_to_read(path)
     try:
-        rows = connection.execute("SELECT sql FROM sqlite_master WHERE sql IS NOT NULL AND name NOT LIKE 'sqlite_%'").fetchall()
-        hidden = {name for (name,) in connection.execute("SELECT name FROM pragma_table_list WHERE type = 'shadow'")}
-    except sqlite3.DatabaseError as error:
-        raise UnreadableError(Problem(fact=f"this is not an SQLite database ({error})", place=Place(file=str(path)))) from None
+        return sqlite_world(connection, str(path))
     finally:
         connection.close()
-    world = read_ddl(";\n".join(sql for (sql,) in rows), str(path), "sqlite", lines=False)
+
+
+def sqlite_world(connection: Any, name: str) -> World:
+    """The world that the definitions of an open SQLite database declare."""
+    import sqlite3
+
+    try:
+        rows = connection.execute("SELECT sql FROM sqlite_master WHERE sql IS NOT NULL AND name NOT LIKE 'sqlite_%'").fetchall()
+        hidden = {name for (name,) in connection.execute("SELECT name FROM pragma_table_list WHERE type = 'shadow'")}
+    except sqlite3.OperationalError as error:
+        if "locked" in str(error):
+            raise
+        raise UnreadableError(Problem(fact=f"this cannot be read ({error})", place=Place(file=name))) from None
+    except sqlite3.DatabaseError as error:
+        raise UnreadableError(Problem(fact=f"this is not an SQLite database ({error})", place=Place(file=name))) from None
+    world = read_ddl(";\n".join(sql for (sql,) in rows), name, "sqlite", lines=False)
     # a full-text index keeps its data in tables that are not for others to write
     return replace(world, entities=tuple(entity for entity in world.entities if entity.name not in hidden))
 

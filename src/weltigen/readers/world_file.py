@@ -47,7 +47,8 @@ def read_world_file(text: str, file: Path, read_model: Callable[[str, str | None
     world = replace(world, same=same)
     if untied := find_ties(world)[1]:
         raise UnreadableError(untied)
-    return replace(world, seed=part.seed, now=part.now, window=window)
+    protected = tuple(part.protected) if part.protected is not None else base.protected
+    return replace(world, seed=part.seed, now=part.now, window=window, protected=protected)
 
 
 def _inline_fixed_rows(tree: Tree, folder: Path) -> None:

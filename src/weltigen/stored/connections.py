@@ -24,9 +24,14 @@ def _parsed(url: str) -> Any:
     except (ArgumentError, ValueError):
         raise UsageError("this is not a database URL", hint="write postgresql://user@host:port/database") from None
     backend = _ALIASES.get(made.get_backend_name(), made.get_backend_name())
-    if "+" not in made.drivername and backend in _DRIVERS:
+    if backend in _DRIVERS and ("+" not in made.drivername or made.get_backend_name() in _ALIASES):
         return made.set(drivername=f"{backend}+{_DRIVERS[backend][0]}")
     return made
+
+
+def backend_of(url: str) -> str:
+    """The kind of database that a URL names: postgresql, mysql, mariadb or another."""
+    return str(_ALIASES.get(name := _parsed(url).get_backend_name(), name))
 
 
 def shown_url(url: str) -> str:
@@ -35,9 +40,25 @@ def shown_url(url: str) -> str:
     return f"{made.database or made.get_backend_name()}@{made.host or 'localhost'}"
 
 
+def without_password(url: str) -> str:
+    """The URL as it may be shown and typed again: whoever types it has the password from elsewhere."""
+    made = _parsed(url)
+    return str(made.set(drivername=made.drivername.partition("+")[0], password=None).render_as_string(hide_password=True))
+
+
 @contextmanager
 def connected(url: str) -> Iterator[Any]:
     """A SQLAlchemy connection; UnreadableError says which host did not let which user in, and why."""
+    connection = open_connection(url)
+    try:
+        yield connection
+    finally:
+        connection.close()
+        connection.engine.dispose()
+
+
+def open_connection(url: str, **arguments: Any) -> Any:
+    """As `connected`, to be closed by whoever asked; `arguments` are the driver's own."""
     from sqlalchemy import create_engine
     from sqlalchemy.exc import DBAPIError, NoSuchModuleError
 
@@ -47,25 +68,21 @@ def connected(url: str) -> Iterator[Any]:
     if driver is not None and made.get_driver_name() == driver and find_spec(driver) is None:
         raise UsageError(f"the driver for {backend} is not installed", hint=f"pip install 'weltigen[{extra}]'")
     try:
-        engine = create_engine(made, **_patience(backend))
+        engine = create_engine(made, connect_args=_patience(backend) | arguments)
     except NoSuchModuleError:
         hint = nearest(backend, ("postgresql", "mariadb", "mysql", "sqlite"))
         raise UsageError(f"no kind of database is called '{made.drivername}'", hint=hint) from None
     except ModuleNotFoundError as error:
         raise UsageError(f"the driver {error.name} for {made.drivername} is not installed") from None
     try:
-        connection = engine.connect()
+        return engine.connect()
     except (DBAPIError, OSError) as error:
-        raise UnreadableError(_refused(made, error)) from None
-    try:
-        yield connection
-    finally:
-        connection.close()
         engine.dispose()
+        raise UnreadableError(_refused(made, error)) from None
 
 
 def _patience(backend: str) -> dict[str, Any]:
-    return {"connect_args": {"connect_timeout": 10}} if backend in _DRIVERS else {}
+    return {"connect_timeout": 10} if backend in _DRIVERS else {}
 
 
 def _refused(url: Any, error: Exception) -> Problem:

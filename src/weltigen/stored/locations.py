@@ -10,6 +10,7 @@ from pathlib import Path
 from ..model.problems import UsageError, nearest
 
 SQLITE_ENDINGS = (".sqlite", ".sqlite3", ".db")
+DUCKDB_ENDING = ".duckdb"
 _SQLITE_MAGIC = b"SQLite format 3\x00"
 
 
@@ -28,6 +29,13 @@ class SqliteFile:
 
 
 @dataclass(frozen=True, slots=True)
+class DuckdbFile:
+    """A file that holds a DuckDB database, or is to hold one."""
+
+    path: Path
+
+
+@dataclass(frozen=True, slots=True)
 class OtherFile:
     """Any other file that is there."""
 
@@ -41,7 +49,7 @@ class Database:
     url: str
 
 
-Location = Folder | SqliteFile | OtherFile | Database
+Location = Folder | SqliteFile | DuckdbFile | OtherFile | Database
 
 
 def location_of(name: str | Path) -> Location:
@@ -49,6 +57,8 @@ def location_of(name: str | Path) -> Location:
     text = named_by_environment(str(name))
     if text.startswith("sqlite://"):
         return SqliteFile(Path(text.partition(":///")[2]))
+    if text.startswith("duckdb://"):
+        return DuckdbFile(Path(text.partition(":///")[2]))
     if is_url(text):
         return Database(text)
     path = Path(text)
@@ -56,7 +66,18 @@ def location_of(name: str | Path) -> Location:
         return Folder(path)
     if path.suffix.lower() in SQLITE_ENDINGS or begins_as_sqlite(path):
         return SqliteFile(path)
+    if path.suffix.lower() == DUCKDB_ENDING:
+        return DuckdbFile(path)
     return OtherFile(path) if path.is_file() else Folder(path)
+
+
+def shown_location(name: str | Path) -> str:
+    """A target as it is shown: a URL without its password, anything else as it was given."""
+    if not is_url(str(name)):
+        return str(name)
+    from .connections import without_password
+
+    return without_password(str(name))
 
 
 def is_url(source: str) -> bool:

@@ -22,6 +22,7 @@ from ..stored.formats import Format, Writer, format_of_folder, reading
 from ..stored.receipts import Receipt
 from .append_guard import refuse_changed_rows
 from .locks import Lock
+from .target import Intent, rows_to_write
 
 
 class FolderTarget:
@@ -37,7 +38,12 @@ class FolderTarget:
         self._plan: Plan | None = None
         self._adds = False  # behind the rows that are there
 
-    def prepare(self, plan: Plan, there: Mapping[str, int] | None = None) -> None:
+    def intend(self, plan: Plan, there: Mapping[str, int] | None = None) -> Intent:
+        self._look(plan, there)
+        files = tuple(str(self._file(self.path, name)) for name in plan.order) if there is None else ()
+        return Intent(target=self.name, creates=files, writes=rows_to_write(plan, there))
+
+    def _look(self, plan: Plan, there: Mapping[str, int] | None) -> None:
         self._plan, self._adds = plan, there is not None
         self._stems = file_stems(plan.world.entity_names)
         if not self.path.parent.is_dir():
@@ -56,6 +62,9 @@ class FolderTarget:
             if held:
                 said = f"{self.path} holds files that would be written over; nothing was changed: {listed(held, 4)}"
                 raise RefusedError(said, hint="choose another folder, or remove these files first; --on-rows append adds rows")
+
+    def prepare(self, plan: Plan, there: Mapping[str, int] | None = None) -> None:
+        self._look(plan, there)
         parent = self.path.parent
         try:
             self._lock.take()

@@ -58,7 +58,8 @@ def fill(
         for names in _together(stages, plan.order):
             for stage, digests in zip(runtime, blocks, strict=True):
                 for family in families(stage.plan, names):
-                    for name, (rows, digest, converted) in made(stage, family, work, workers=workers):
+                    first = stage.plan.entities[family.first].entity.there  # rows that the target holds already
+                    for name, (rows, digest, converted) in made(stage, family, work, workers=workers, first=first):
                         target.write(name, converted)
                         digests[name].append(digest)
                         if progress is not None:
@@ -116,6 +117,6 @@ def _together(stages: tuple[Plan, ...], order: tuple[str, ...]) -> list[tuple[st
 
 
 def _stage_receipt(stage: Plan, blocks: Mapping[str, list[bytes]]) -> StageReceipt:
-    rows = {name: stage.entities[name].total for name in blocks}
+    rows = {name: stage.entities[name].total - stage.entities[name].entity.there for name in blocks}
     digests = {name: entity_digest(digests) for name, digests in blocks.items()}
     return StageReceipt(asked=dict(stage.asked), times=stage.times, overrides=dict(stage.overrides), rows=rows, digests=digests)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import replace
+from datetime import datetime, timedelta
 from decimal import Decimal
 from pathlib import Path
 from typing import Any
@@ -19,6 +20,7 @@ from ...model.paths import resolve_path
 from ...model.problems import UnreadableError, UsageError, nearest
 from ...readers.sources import read_source, read_text
 from ...readers.world_json import world_from_receipt
+from ...stored.locations import Database, location_of, shown_location
 from ...stored.names import literal, quoted
 from ...stored.receipts import receipt_path
 from ...stored.stores import open_store
@@ -32,7 +34,7 @@ class StoredRecords:
     """Rows of a folder or an SQLite file, in the order in which they are stored."""
 
     def __init__(self, world: ModelWorld, target: str | Path) -> None:
-        self.world, self.where = world, f"stored in {target}"
+        self.world, self.where = world, f"stored in {shown_location(target)}"
         self.place: Store = open_store(target)
         self.entities = [entity for entity in world.entities if self.place.columns(entity) is not None]
 
@@ -67,7 +69,7 @@ class StoredRecords:
         declared = self.world.entity(entity)
         choice.check(declared)
         parts = [f"WHERE {self._condition(declared, choice.where)}"] if choice.where is not None else []
-        parts += [f"ORDER BY {quoted(choice.order)}"] if choice.order is not None else []
+        parts += [f"ORDER BY {quoted(choice.order)}"] if choice.order is not None else [self._stored_order(declared)]
         rows = self._select(declared, " ".join([*parts, f"LIMIT {limit} OFFSET {start}"]))
         return [{name: row[name] for name in choice.columns if name in row} for row in rows] if choice.columns else rows
 
@@ -93,8 +95,12 @@ class StoredRecords:
 
     def ordinal(self, entity: str, where: str) -> int | None:
         declared = self.world.entity(entity)
-        numbered = f"SELECT row_number() OVER () - 1 AS {quoted(_ORDINAL)}, * FROM {self.place.table(declared)}"
-        found = self._ask(f"SELECT {quoted(_ORDINAL)} FROM ({numbered}) WHERE {self._condition(declared, where)} LIMIT 1")
+        order = self._stored_order(declared)
+        numbered = (
+            f"SELECT row_number() OVER ({order}) - 1 AS {quoted(_ORDINAL)}, this.* FROM {self.place.table(declared)} AS this"
+        )
+        condition = self._condition(declared, where)
+        found = self._ask(f"SELECT {quoted(_ORDINAL)} FROM ({numbered}) AS numbered WHERE {condition} LIMIT 1")
         return int(found[0][0]) if found else None
 
     def record(self, entity: str, ordinal: int) -> Record:
@@ -123,7 +129,10 @@ class StoredRecords:
         return Record(entity=entity, ordinal=ordinal, total=total, values=values, labels=labels, children=children)
 
     def _stored_order(self, entity: Entity) -> str:
-        """An index would bring rows in its own order; the order in which they are stored is by the number of the row."""
+        """An index would bring rows in its own order; the order in which they are stored is by the number of the row. A server
+        promises no order: there it is that of the key."""
+        if self.place.dialect in ("postgres", "mysql"):
+            return f"ORDER BY {', '.join(map(quoted, entity.key))}" if entity.key else ""
         if self.place.dialect != "sqlite" or entity.has("rowid"):
             return ""
         try:
@@ -161,6 +170,11 @@ def _form(field_type: FieldType) -> Callable[[Any], Any]:
     if field_type.name is TypeName.NUMERIC:
         unit = Decimal(1).scaleb(-field_type.digits[1])
         return lambda value: Decimal(str(value)).quantize(unit) if isinstance(value, int | float) else value
+    if field_type.name is TypeName.TIME:
+        return lambda value: (datetime.min + value).time() if isinstance(value, timedelta) else value
+    if field_type.name is TypeName.BIT:
+        length = field_type.length or 1
+        return lambda value: f"{int.from_bytes(value, 'big'):0{length}b}" if isinstance(value, bytes) else value
     if field_type.name is TypeName.BOOLEAN:
         return lambda value: bool(value) if value in (0, 1) else value
     return lambda value: value
@@ -179,6 +193,8 @@ def _as_sql(value: Any) -> str:
 def stored_world(target: str | Path, dialect: str | None = None) -> ModelWorld:
     """The world of stored data: the receipt's, which knows labels and checks, else what the file itself declares."""
     path = Path(target)
+    if isinstance(location_of(target), Database):
+        return infer(read_source(str(target), dialect))
     receipt = receipt_path(path)
     if path.is_file() and receipt.is_file():
         world = world_from_receipt(read_text(receipt), str(receipt))

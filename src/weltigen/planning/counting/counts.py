@@ -75,7 +75,7 @@ def _counting_order(plan: Plan) -> tuple[list[str], list[Problem]]:
             needed = {entity.relation(each).target for each in rows.per} - {name}
         elif rows is None and not entity.fixed:
             needed = {r.target for r in entity.relations if rank[r.target] < rank[name]}
-        return [] if name in plan.asked else sorted(needed, key=rank.__getitem__)
+        return [] if name in plan.asked or entity.there else sorted(needed, key=rank.__getitem__)
 
     order, circles = depth_first(plan.order, needs)
     return order, [_circular(plan, circle) for circle in circles]
@@ -95,6 +95,8 @@ def _count(plan: Plan, entity_plan: EntityPlan, plan_above: PlanAbove) -> Plan:
     told = history_of(plan.world, entity.name)
     if plan.before is not None and stays_as_it_is(plan, entity):
         return plan
+    if entity.there:
+        return plan.with_entity(replace(entity_plan, generated=0, because="rows that are there"))
     if told is not None:
         counted, problems = count_history(plan, entity_plan, told)
         return plan.with_entity(counted).with_problems(problems)

@@ -28,7 +28,8 @@ def stays_as_it_is(plan: Plan, entity: Entity) -> bool:
         return all(entity.relation(name).target in plan.kept for name in rows.per)
     if isinstance(rows, RowCount):
         return rows.number <= 1
-    return rows is None and bool(plan.before.entities[entity.name].entity.fixed)
+    before = plan.before.entities[entity.name].entity
+    return rows is None and bool(before.fixed) and not before.there
 
 
 def new_rows(plan: Plan, entity: str) -> int:

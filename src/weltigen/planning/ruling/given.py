@@ -26,7 +26,7 @@ def given_problems(plan: Plan, entity_plan: EntityPlan, notes: list[str]) -> lis
     """What is wrong with the fixed rows of an entity: all that can be seen in what they give. What the database itself would let
     pass goes to `notes`."""
     entity = entity_plan.entity
-    if not entity.fixed:
+    if not entity.fixed or entity.there:  # rows that a database holds are judged by it
         return []
     out = list(_repeated(plan, entity_plan))
     limits = {field.name: field for field in entity.fields if field.name in _given(entity) and not _refers(entity, field.name)}

@@ -1,5 +1,5 @@
 """Live databases: what their catalogues say is read by the same grammar as a script."""
 
-from .databases import read_database
+from .databases import read_database, world_there
 
-__all__ = ["read_database"]
+__all__ = ["read_database", "world_there"]

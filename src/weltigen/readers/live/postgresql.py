@@ -58,9 +58,12 @@ _EXACT_UP_TO = 200_000  # rows: beyond it the planner's estimate is taken, which
 
 def postgresql_definitions(connection: Any) -> str:
     """CREATE TYPE, DOMAIN, TABLE, INDEX and COMMENT statements for everything outside of the system's own schemas."""
-    connection.exec_driver_sql("SET TRANSACTION READ ONLY")
+    path = connection.exec_driver_sql("SELECT current_setting('search_path')").scalar()
     connection.exec_driver_sql("SET LOCAL search_path = pg_catalog")  # so that every name comes with its schema
-    return ";\n".join(_statements(connection))
+    try:
+        return ";\n".join(_statements(connection))
+    finally:
+        connection.exec_driver_sql("SELECT set_config('search_path', %s, true)", (path,))
 
 
 def _all(connection: Any, query: str) -> list[Any]:

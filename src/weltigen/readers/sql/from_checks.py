@@ -37,7 +37,7 @@ def told_by_checks(reading: Reading) -> None:
             field = table.find(name)
             told = _type_of(field, [tree for _, tree in trees]) if field is not None else None
             if field is not None and told is not None:
-                table.replace_field(field.name, type=replace(told, declared=field.type.declared))
+                table.replace_field(field.name, type=replace(told, declared=field.type.declared, spelled=field.type.spelled))
                 _say_so(reading, f"{table.name}.{field.name}: type ", told)
     for table in reading.draft.tables:
         _follow_references(reading, table)
@@ -53,7 +53,7 @@ def _follow_references(reading: Reading, table: TableDraft) -> None:
             own, other = table.find(column), target.find(theirs)
             known = reading.unknown.get(table.name, ())
             if own is not None and other is not None and own.name in known and own.type != other.type:
-                table.replace_field(own.name, type=replace(other.type, declared=own.type.declared))
+                table.replace_field(own.name, type=replace(other.type, declared=own.type.declared, spelled=own.type.spelled))
 
 
 def _trees(table: TableDraft) -> Iterator[tuple[Check, Any]]:

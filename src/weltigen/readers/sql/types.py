@@ -94,6 +94,14 @@ class Spelled:
 
 def read_type(cursor: Cursor, named: NamedTypes) -> Spelled:
     """The type that stands here, with everything that belongs to it; any word is a type, at worst one that is not known."""
+    start = cursor.at
+    found = _read_type(cursor, named)
+    if found.domain is not None:
+        return found  # a column that we create has the type under it, and the domain's rules as checks
+    return replace(found, type=replace(found.type, spelled=cursor.text(start, cursor.at)))
+
+
+def _read_type(cursor: Cursor, named: NamedTypes) -> Spelled:
     if cursor.script.dialect.name == "sqlite":
         return _sqlite_type(cursor)
     own = _own_type(cursor, named)

@@ -77,6 +77,9 @@ class SqliteStore(Store):
             right = f"typeof({c}) = 'text'"
         return f"{c} IS NOT NULL AND NOT coalesce({right}, 0)"
 
+    def is_float(self, value: str) -> str:
+        return f"typeof({value}) = 'real'"
+
     def matches(self, column: str, pattern: str) -> str:
         return f"weltigen_matches({literal(pattern)}, {column})"
 

@@ -51,6 +51,29 @@ class Store(ABC):
         """A condition that is true where nothing is stored."""
         return f"{quoted(column)} IS NULL"
 
+    def as_text(self, column: str, field_type: FieldType) -> str:
+        """A column as it is compared with texts; of an enumeration its labels."""
+        return column
+
+    def compares_as(self, dialect: str | None) -> bool:
+        """Whether the place compares texts as the database of a model does, by itself."""
+        return False
+
+    def exactly(self, column: str, field_type: FieldType) -> str:
+        """A column as an expression that gives every digit of it."""
+        return column
+
+    def without_last_spaces(self, column: str) -> str:
+        return f"rtrim({column}, ' ')"
+
+    def same_json(self, column: str, literal: str) -> str:
+        """A condition that two JSON values are equal."""
+        return f"json({column}) = json({literal})"
+
+    @abstractmethod
+    def is_float(self, value: str) -> str:
+        """A condition that a value is a float, the last bits of which may differ."""
+
     @abstractmethod
     def matches(self, column: str, pattern: str) -> str: ...
 
@@ -62,7 +85,7 @@ class Store(ABC):
         """A literal as SQL, typed by its field."""
         value = read_literal(text, field_type)
         if isinstance(value, bool):
-            return str(value).upper() if self.dialect == "duckdb" else str(int(value))
+            return str(int(value)) if self.dialect == "sqlite" else str(value).upper()
         if isinstance(value, datetime):
             return self.moment(value.strftime(_SECONDS) + (f".{value.microsecond:06d}" if value.microsecond else ""), field_type)
         if isinstance(value, date | time):
@@ -70,8 +93,11 @@ class Store(ABC):
         if field_type.name in NUMBERS:
             return str(value)
         if isinstance(value, bytes):
-            return f"unhex('{value.hex()}')" if self.dialect == "duckdb" else f"X'{value.hex()}'"
+            return self.bytes_literal(value)
         return literal(str(value))
+
+    def bytes_literal(self, value: bytes) -> str:
+        return f"X'{value.hex()}'"
 
     def moment(self, text: str, field_type: FieldType) -> str:
         return literal(text)

@@ -29,10 +29,10 @@ from sqlalchemy.sql.elements import quoted_name
 from sqlalchemy.types import UserDefinedType
 from sqlglot import exp
 
-from ..expression import NotEvaluableError, parse
-from ..model import Entity, Field, OnDelete, Relation, TypeName, Unique, World
-from ..model.types import INTEGERS, MOMENTS, NUMBERS, TEXTS
-from ..stored.names import literal, quoted
+from ...expression import NotEvaluableError, parse
+from ...model import Entity, Field, OnDelete, Relation, TypeName, Unique, World
+from ...model.types import INTEGERS, MOMENTS, NUMBERS, TEXTS
+from ...stored.names import literal, quoted
 
 # the declared spelling is kept where SQLite gives it a fitting affinity, so that the model can be read back
 _SPELLED = {

@@ -1,0 +1,178 @@
+"""A DuckDB file: batches are handed over as they are in memory."""
+
+from __future__ import annotations
+
+import os
+from collections.abc import Sequence
+from pathlib import Path
+from typing import Any
+
+from ...model import Entity, World
+from ...model.problems import RefusedError, TargetError, UnreadableError, UsageError, WeltigenError
+from ...plan import EntityPlan, Plan
+from ...readers.live.duckdb import duckdb_world
+from ...stored.receipts import Receipt, receipt_path
+from ..definitions import definer_for
+from ..locks import Lock
+from .place import OUR_FAULT, PROTECTED, THEIR_RULE, Place, refuse_one_name
+
+
+class DuckdbPlace(Place):
+    dialect = "duckdb"
+
+    def __init__(self, path: Path) -> None:
+        self.path, self.name, self.database = path, str(path), path.name
+        self._lock = Lock(path)
+        self._draft: Path | None = None
+        self._connection: Any = None
+        self._plan: Plan | None = None
+        self._made: frozenset[str] = frozenset()
+
+    def require(self, plan: Plan) -> None:
+        refuse_one_name(plan, "DuckDB")
+
+    def open(self, wait: float) -> None:
+        import duckdb
+
+        if self.path.is_dir():
+            raise RefusedError(f"{self.path} is a folder; a file was meant", hint="nothing was changed")
+        if not self.path.parent.is_dir():
+            said = f"there is no folder {self.path.parent} to make {self.path.name} in"
+            raise UsageError(said, hint=f"mkdir -p {self.path.parent}")
+        self._lock.take()
+        if not self.path.exists():
+            self._draft = self.path.with_name(f".{self.path.name}.{os.getpid()}.partial")
+        self._connection = duckdb.connect(str(self._draft or self.path))
+        self._connection.execute("SET TimeZone = 'UTC'")
+        self._connection.execute("BEGIN")
+
+    def query(self, sql: str) -> list[tuple[Any, ...]]:
+        return list(self._connection.execute(sql).fetchall())
+
+    def run(self, sql: str) -> int:
+        found = self._connection.execute(sql).fetchone()
+        return int(found[0]) if found and isinstance(found[0], int) else 0
+
+    def failure(self, error: Exception, doing: str) -> Exception:
+        import duckdb
+
+        if isinstance(error, WeltigenError) or not isinstance(error, duckdb.Error):
+            return error
+        said = str(error).splitlines()[0].partition("Error: ")[2] or str(error).splitlines()[0]
+        if "lock" in said.lower() and isinstance(error, duckdb.IOException):
+            return RefusedError(
+                f"another program is at work in {self.path}; nothing was changed", hint="try again when it is done"
+            )
+        if isinstance(error, duckdb.IOException) and self._draft is None and "valid DuckDB" in said:
+            return UnreadableError(f"{self.path} is not a DuckDB database; nothing was changed")
+        if isinstance(error, duckdb.ConstraintException):
+            hint = OUR_FAULT if doing in self._made else f"{OUR_FAULT}; or {THEIR_RULE}"
+            return TargetError(f"{self.path}: {doing}: {said.partition(':')[0]}; nothing was kept", hint=hint)
+        return TargetError(f"{self.path}: {doing}: {said}; nothing was kept")
+
+    def world(self) -> World | None:
+        return duckdb_world(self._connection, str(self.path))
+
+    def key(self, entity: Entity) -> str:
+        return entity.name.casefold()
+
+    def protected_by(self) -> str | None:
+        if self.query(f"SELECT 1 FROM duckdb_tables() WHERE table_name = '{PROTECTED}'"):
+            return f"its table {PROTECTED}"
+        return None
+
+    def create(self, world: World, entities: Sequence[Entity]) -> list[str]:
+        import duckdb
+
+        left: list[str] = []
+        for one in definer_for(self.dialect, world).definitions(entities):
+            left += one.left_out
+            try:
+                self._connection.execute(one.create)
+            except duckdb.Error as error:
+                # an error ends the transaction, in which there is nothing yet but tables that are made again
+                if isinstance(error, duckdb.IOException):
+                    raise
+                return self._create_bare(world, entities)
+        return left
+
+    def _create_bare(self, world: World, entities: Sequence[Entity]) -> list[str]:
+        """Tables with those defaults and checks alone that DuckDB takes, each tried in a database of its own."""
+        import duckdb
+
+        self._connection.execute("ROLLBACK")
+        self._connection.execute("BEGIN")
+        left: list[str] = []
+        with duckdb.connect(":memory:") as trial:
+            for one in definer_for(self.dialect, world).definitions(entities):
+                left += one.left_out
+                try:
+                    trial.execute(one.create)
+                    chosen = one.create
+                except duckdb.Error:
+                    trial.execute(one.bare)
+                    chosen = one.bare
+                    left += [extra.words for extra in one.extras]
+                self._connection.execute(chosen)
+        return left
+
+    def begin_rows(self, plan: Plan, there: World | None, created: frozenset[str]) -> None:
+        self._plan, self._made = plan, created
+
+    def convert(self, entity_plan: EntityPlan, batch: Any) -> Any:
+        return batch
+
+    def load(self, entity_plan: EntityPlan, converted: Any) -> None:
+        names = [self.quoted(name) for name in converted.schema.names]
+        self._connection.register("weltigen rows", converted)
+        self._connection.execute(
+            f'INSERT INTO {self.table(entity_plan.entity)} ({", ".join(names)}) SELECT {", ".join(names)} FROM "weltigen rows"'
+        )
+        self._connection.unregister("weltigen rows")
+
+    def end_rows(self) -> list[str]:
+        assert self._plan is not None
+        self.require_targets({entity.name: entity for entity in self._plan.world.entities})
+        return []
+
+    def commit(self, receipt: Receipt) -> None:
+        beside = receipt_path(self.path)
+        written = beside.with_name(f".{beside.name}.{os.getpid()}.partial")
+        told = not any(entity.there for entity in self._plan.world.entities) if self._plan is not None else True
+        written.write_text(receipt.to_json() if told else "", "utf-8")
+        try:
+            self._connection.execute("COMMIT")
+            self._connection.close()
+            self._connection = None
+            if self._draft is not None:
+                if self.path.exists():
+                    raise RefusedError(f"{self.path} appeared while it was being written; it was left alone")
+                self._draft.rename(self.path)
+                self._draft = None
+        except BaseException:
+            written.unlink()
+            raise
+        written.rename(beside) if told else written.unlink()  # rows of others go into no receipt
+
+    def close(self) -> None:
+        if self._connection is not None:
+            self._connection.close()
+            self._connection = None
+        self._lock.release()
+
+    def abandon(self) -> None:
+        import duckdb
+
+        if self._connection is not None:
+            connection, self._connection = self._connection, None
+            try:
+                connection.execute("ROLLBACK")
+            except duckdb.Error:
+                pass  # it is taken back when the file is opened next
+            finally:
+                connection.close()
+        if self._draft is not None:
+            for left in (self._draft, self._draft.with_name(f"{self._draft.name}.wal")):
+                left.unlink(missing_ok=True)
+            self._draft = None
+        self._lock.release()

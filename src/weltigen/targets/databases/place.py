@@ -1,0 +1,156 @@
+"""A database as a target sees it: the words in which PostgreSQL, MariaDB, SQLite, DuckDB and any other do the same."""
+
+from __future__ import annotations
+
+from abc import ABC, abstractmethod
+from collections.abc import Mapping, Sequence
+from typing import Any
+
+from ...model import Entity, Field, World
+from ...model.problems import TargetError, UsageError
+from ...plan import EntityPlan, Plan
+from ...stored.names import quoted, table_name
+from ...stored.receipts import Receipt
+from ...stored.tables import typed_table
+
+PROTECTED = "weltigen_protected"  # a table, or a database's comment, of that name keeps every run away
+
+
+class Place(ABC):
+    """One database, open in one transaction."""
+
+    dialect: str
+    name: str  # as it is shown: database@host, or the path of a file
+    database: str  # the name by which somebody confirms that its rows may go
+    host: str | None = None  # None: it is a file
+
+    @abstractmethod
+    def open(self, wait: float) -> None:
+        """Connect and begin; `wait`: seconds until a lock that does not come is an error."""
+
+    def require(self, plan: Plan) -> None:  # noqa: B027
+        """UsageError where the database cannot hold a model at all."""
+
+    @abstractmethod
+    def query(self, sql: str) -> list[tuple[Any, ...]]:
+        """All rows of an answer."""
+
+    @abstractmethod
+    def run(self, sql: str) -> int:
+        """A statement; how many rows it changed."""
+
+    @abstractmethod
+    def failure(self, error: Exception, doing: str) -> Exception:
+        """What to raise for a database's own error: one line, no values, a hint where there is one."""
+
+    @abstractmethod
+    def world(self) -> World | None:
+        """The tables that are there, with how many rows each holds; None where there are none."""
+
+    @abstractmethod
+    def protected_by(self) -> str | None:
+        """What marks the database as one that no run may write to."""
+
+    @abstractmethod
+    def create(self, world: World, entities: Sequence[Entity]) -> list[str]:
+        """Create tables; what of their declarations the database cannot express, in words."""
+
+    @abstractmethod
+    def begin_rows(self, plan: Plan, there: World | None, created: frozenset[str]) -> None:
+        """Make ready for the rows of a plan: some tables are created by this run, others were there."""
+
+    def triggers(self, entities: Sequence[Entity]) -> list[str]:
+        """Triggers that run on rows that are loaded, in words."""
+        return []
+
+    @abstractmethod
+    def convert(self, entity_plan: EntityPlan, batch: Any) -> Any:
+        """A batch as `load` takes it. Runs beside the making of the next batch."""
+
+    @abstractmethod
+    def load(self, entity_plan: EntityPlan, converted: Any) -> None: ...
+
+    def end_rows(self) -> list[str]:
+        """All rows are there: keys, references and whatever else was put off, checked by the database; what is to be said of
+        it."""
+        return []
+
+    @abstractmethod
+    def commit(self, receipt: Receipt) -> None: ...
+
+    @abstractmethod
+    def abandon(self) -> None:
+        """Take back whatever was done, and close."""
+
+    @abstractmethod
+    def close(self) -> None: ...
+
+    # the same everywhere
+
+    def table(self, entity: Entity) -> str:
+        return table_name(entity, self.dialect)
+
+    def quoted(self, name: str) -> str:
+        return quoted(name, self.dialect)
+
+    def count(self, entity: Entity) -> int:
+        return int(self.query(f"SELECT count(*) FROM {self.table(entity)}")[0][0])
+
+    def stored_rows(self, entity: Entity, fields: Sequence[Field]) -> Any:
+        """Columns of a table as a pyarrow.Table, in the order of the entity's key."""
+        listed = ", ".join(self.quoted(field.name) for field in fields)
+        order = f" ORDER BY {', '.join(map(self.quoted, entity.key))}" if entity.key else ""
+        return typed_table(fields, self.query(f"SELECT {listed} FROM {self.table(entity)}{order}"))
+
+    def holds_rows(self, entity: Entity) -> bool:
+        return bool(self.query(f"SELECT 1 FROM {self.table(entity)} LIMIT 1"))
+
+    def empty(self, entity: Entity) -> int:
+        """Delete all rows of a table; how many they were."""
+        return self.run(f"DELETE FROM {self.table(entity)}")
+
+    def truncate(self, entities: Sequence[Entity]) -> bool:
+        """Empty some tables in one statement, where that can be taken back; false where it cannot."""
+        return False
+
+    def loosen(self, entity: Entity, columns: Sequence[str]) -> None:
+        """Set columns of a reference null, so that the rows it points to can go."""
+        listed = ", ".join(f"{self.quoted(column)} = NULL" for column in columns)
+        self.run(f"UPDATE {self.table(entity)} SET {listed}")
+
+    def key(self, entity: Entity) -> str:
+        """By what two tables are told to be one."""
+        return self.table(entity)
+
+    def require_targets(self, entities: Mapping[str, Entity]) -> None:
+        """TargetError where a row refers to nothing; for databases that do not look by themselves."""
+        for name, entity in entities.items():
+            for relation in entity.relations:
+                if relation.guess is not None or relation.target not in entities:
+                    continue
+                on = " AND ".join(
+                    f"this.{self.quoted(a)} = other.{self.quoted(b)}"
+                    for a, b in zip(relation.columns, relation.target_columns, strict=True)
+                )
+                given = " AND ".join(f"this.{self.quoted(column)} IS NOT NULL" for column in relation.columns)
+                none = f"other.{self.quoted(relation.target_columns[0])} IS NULL"
+                source = f"{self.table(entity)} AS this LEFT JOIN {self.table(entities[relation.target])} AS other"
+                lost = self.query(f"SELECT count(*) FROM {source} ON {on} WHERE {given} AND {none}")[0][0]
+                if lost:
+                    said = f"{lost:,} rows of {name} refer to a {relation.target} that is not there"
+                    raise TargetError(f"{self.name}: {said}; nothing was kept", hint=OUR_FAULT)
+
+
+OUR_FAULT = "rows that break a rule of the model are a fault in weltigen, not in the model: please report it"
+THEIR_RULE = "the table has a rule that the model does not declare: read the model from the database itself"
+
+
+def refuse_one_name(plan: Plan, database: str) -> None:
+    """UsageError where two tables, or two columns of one, differ in case only."""
+    for owner, names in ((None, tuple(plan.entities)), *((e.name, e.columns) for e in plan.entities.values())):
+        taken: dict[str, str] = {}
+        for name in names:
+            other = taken.setdefault(name.lower(), name)
+            if other != name:
+                of = f"columns {other} and {name} of {owner}" if owner else f"tables {other} and {name}"
+                raise UsageError(f"{database} takes the {of} for one", hint="a folder of files holds them both: --into FOLDER")

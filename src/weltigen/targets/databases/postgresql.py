@@ -1,0 +1,288 @@
+"""PostgreSQL: rows by COPY, in CSV that Arrow writes; tables that a run makes get their keys and references when the rows are
+there.
+
+A reference that may point to a row which comes later (to the table itself, or round in a circle) is checked at the end: one that
+is not deferrable is made so for the length of the transaction.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from ...model import Entity, Field, Relation, World
+from ...model.problems import RefusedError, TargetError, UsageError, WeltigenError
+from ...plan import EntityPlan, Plan
+from ...readers.live import world_there
+from ...stored.connections import open_connection, shown_url
+from ...stored.formats.csv import Csv
+from ...stored.names import literal
+from ...stored.receipts import Receipt
+from ...stored.stores.server_store import values_as_texts
+from ...stored.tables import typed_table
+from ..definitions import definer_for
+from .place import OUR_FAULT, PROTECTED, THEIR_RULE, Place
+
+_SETTINGS = {"TimeZone": "UTC", "DateStyle": "ISO", "IntervalStyle": "postgres"}
+_SEQUENCES = """
+    SELECT format('%I', a.attname), s.oid::regclass::text
+    FROM pg_attribute a JOIN pg_depend d ON d.refobjid = a.attrelid AND d.refobjsubid = a.attnum
+    JOIN pg_class s ON s.oid = d.objid AND s.relkind = 'S' WHERE a.attrelid = {0}::regclass AND d.deptype IN ('a', 'i')
+    UNION SELECT format('%I', a.attname), s.oid::regclass::text
+    FROM pg_attribute a JOIN pg_attrdef f ON f.adrelid = a.attrelid AND f.adnum = a.attnum
+    JOIN pg_depend d ON d.objid = f.oid AND d.classid = 'pg_attrdef'::regclass
+    JOIN pg_class s ON s.oid = d.refobjid AND s.relkind = 'S' WHERE a.attrelid = {0}::regclass"""
+_TRIGGERS = """
+    SELECT t.tgname FROM pg_trigger t WHERE t.tgrelid = {0}::regclass AND NOT t.tgisinternal AND t.tgenabled <> 'D'
+    AND (t.tgtype & 4) <> 0 ORDER BY 1"""
+_HOLDERS = """
+    SELECT DISTINCT coalesce(a.usename, '?'), a.pid, coalesce(nullif(a.application_name, ''), 'no name'), a.state
+    FROM pg_locks l JOIN pg_stat_activity a ON a.pid = l.pid
+    WHERE l.locktype = 'relation' AND l.granted AND a.datname = current_database() AND a.pid <> {0} AND a.pid <> pg_backend_pid()
+    AND l.relation IN ({1}) ORDER BY 2 LIMIT 3"""
+
+
+class PostgresqlPlace(Place):
+    """By a URL, or in the transaction of a connection that somebody else opened and ends."""
+
+    dialect = "postgresql"
+
+    def __init__(self, url: str | None = None, connection: Any = None) -> None:
+        made = connection.engine.url if connection is not None else None
+        shown = made.render_as_string(hide_password=False) if made is not None else url or ""
+        self.url, self.name = shown, shown_url(shown)
+        self.database, _, self.host = self.name.partition("@")
+        self._given = connection
+        self._connection: Any = connection
+        self._raw: Any = None
+        self._earlier: dict[str, str] = {}
+        self._text = Csv()
+        self._text.bytes = "hex"
+        self._plan: Plan | None = None
+        self._made: frozenset[str] = frozenset()
+        self._later: list[str] = []  # statements for when the rows are there
+        self._put_off: list[str] = []  # references that are deferrable for this transaction alone
+
+    def open(self, wait: float) -> None:
+        if self._given is None:
+            self._connection = open_connection(self.url)
+            self._connection.begin()
+        self._raw = self._connection.connection.driver_connection
+        if type(self._raw).__module__.partition(".")[0] != "psycopg":
+            raise UsageError("rows are copied into PostgreSQL by psycopg 3 alone",
+                             hint="create the engine with postgresql+psycopg://")  # fmt: skip
+        settings = {**_SETTINGS, "lock_timeout": f"{int(wait * 1000)}ms"}
+        for name, value in settings.items():
+            self._earlier[name] = self.query(f"SELECT current_setting('{name}')")[0][0]
+            self.run(f"SET LOCAL {name} = {literal(value)}")
+
+    def query(self, sql: str) -> list[tuple[Any, ...]]:
+        with self._raw.cursor() as cursor:
+            return list(cursor.execute(sql).fetchall())
+
+    def stored_rows(self, entity: Entity, fields: Sequence[Field]) -> Any:
+        columns = ", ".join(self.quoted(field.name) for field in fields)
+        order = f" ORDER BY {', '.join(map(self.quoted, entity.key))}" if entity.key else ""
+        with self._raw.cursor() as cursor:
+            values_as_texts(cursor.adapters)
+            cursor.execute(f"SELECT {columns} FROM {self.table(entity)}{order}")
+            return typed_table(fields, cursor.fetchall())
+
+    def run(self, sql: str) -> int:
+        with self._raw.cursor() as cursor:
+            cursor.execute(sql)
+            return int(cursor.rowcount)
+
+    def failure(self, error: Exception, doing: str) -> Exception:
+        import psycopg
+
+        if isinstance(error, WeltigenError) or not isinstance(error, psycopg.Error):
+            return error
+        kind, said = type(error).__name__, error.diag.message_primary or str(error).partition("\n")[0]
+        constraint, table = error.diag.constraint_name, error.diag.table_name
+        if isinstance(error, psycopg.errors.LockNotAvailable):
+            return RefusedError(
+                f"{self.name}: {doing}: a lock did not come in time{self._holders()}; nothing was changed",
+                hint="wait until it is free, or --wait SECONDS",
+            )
+        if isinstance(error, psycopg.errors.InsufficientPrivilege):
+            return TargetError(f"{self.name}: {said}; nothing was kept", hint="the user needs the right to write to these tables")
+        if isinstance(error, psycopg.IntegrityError | psycopg.DataError):
+            hint = OUR_FAULT if self._declares(table, constraint) else THEIR_RULE
+            return TargetError(f"{self.name}: {doing}: {said}; nothing was kept", hint=hint)
+        if isinstance(error, psycopg.OperationalError) and (self._raw is None or self._raw.closed):
+            return TargetError(f"{self.name}: {doing}: the connection was lost ({said}); nothing was kept")
+        return TargetError(f"{self.name}: {doing}: {said} ({kind}); nothing was kept")
+
+    def _declares(self, table: str | None, constraint: str | None) -> bool:
+        """Whether the model declares a rule of a table that was there; of tables that this run made it does."""
+        if self._plan is None or constraint is None:
+            return True
+        for entity in self._plan.world.entities:
+            if entity.name.rpartition(".")[2] == table:
+                names = (
+                    [c.name for c in entity.checks] + [u.name for u in entity.uniques] + [r.constraint for r in entity.relations]
+                )
+                return (
+                    constraint in names or constraint.endswith(("_pkey", "_key", "_fkey", "_check")) or entity.name in self._made
+                )
+        return True
+
+    def _holders(self) -> str:
+        """Who holds a lock on one of the tables, as another connection sees it."""
+        if self._plan is None or self._given is not None:
+            return ""
+        pid = self._raw.info.backend_pid
+        tables = ", ".join(f"to_regclass({literal(self.table(entity))})" for entity in self._plan.world.entities)
+        try:
+            other = open_connection(self.url)
+        except WeltigenError:
+            return ""
+        try:
+            rows = other.exec_driver_sql(_HOLDERS.format(pid, tables).replace("%", "%%")).all()
+        finally:
+            other.close()
+            other.engine.dispose()
+        return "".join(f": {user} holds one (process {pid}, {program}, {state})" for user, pid, program, state in rows[:1])
+
+    def world(self) -> World | None:
+        return world_there(self._connection, self.name)
+
+    def protected_by(self) -> str | None:
+        if self.query(f"SELECT 1 FROM pg_class WHERE relname = '{PROTECTED}' LIMIT 1"):
+            return f"its table {PROTECTED}"
+        comment = self.query("SELECT shobj_description(oid, 'pg_database') FROM pg_database WHERE datname = current_database()")[
+            0
+        ][0]
+        return f"its comment, which says {PROTECTED}" if PROTECTED in (comment or "") else None
+
+    def triggers(self, entities: Sequence[Entity]) -> list[str]:
+        found = []
+        for entity in entities:
+            rows = self.query(_TRIGGERS.format(literal(self.table(entity))))
+            found += [f"trigger {name} runs on rows of {entity.name}" for (name,) in rows]
+        return found
+
+    def create(self, world: World, entities: Sequence[Entity]) -> list[str]:
+        left: list[str] = []
+        definitions = definer_for(self.dialect, world).definitions(entities)
+        for one in definitions:
+            for statement in one.before:
+                self._attempt(statement, ("DuplicateObject", "DuplicateSchema", "UniqueViolation"))
+            left += one.left_out
+            if self._attempt(one.create) is not None:
+                self.run(one.bare)  # and its own failure is told
+                for extra in one.extras:
+                    if (why := self._attempt(extra.sql)) is not None:
+                        left.append(f"{extra.words} ({why})")
+            self._later += [*one.keys]
+        # references come last of all, since they need the keys that they refer to
+        self._later += [sql for one in definitions for sql in one.references]
+        return left
+
+    def _attempt(self, sql: str, fine: tuple[str, ...] = ()) -> str | None:
+        """Run a statement that may fail; what the database said then."""
+        import psycopg
+
+        self.run("SAVEPOINT weltigen")
+        try:
+            self.run(sql)
+        except psycopg.Error as error:
+            self.run("ROLLBACK TO SAVEPOINT weltigen")
+            if type(error).__name__ in fine:
+                return None
+            if isinstance(error, psycopg.errors.LockNotAvailable):
+                raise
+            return error.diag.message_primary or "refused"
+        self.run("RELEASE SAVEPOINT weltigen")
+        return None
+
+    def truncate(self, entities: Sequence[Entity]) -> bool:
+        return self._attempt(f"TRUNCATE {', '.join(map(self.table, entities))}") is None
+
+    def begin_rows(self, plan: Plan, there: World | None, created: frozenset[str]) -> None:
+        self._plan, self._made = plan, created
+        rank = {name: number for number, name in enumerate(plan.order)}
+        known = {self.table(entity): entity for entity in (there.entities if there is not None else ())}
+        put_off = False
+        for name in plan.order:
+            entity = known.get(self.table(plan.world.entity(name)))
+            if entity is None or name in created:
+                continue
+            for relation in entity.relations:
+                if not self._may_come_later(relation, rank, plan):
+                    continue
+                put_off = True
+                if not relation.deferrable and relation.constraint is not None:
+                    table = self.table(entity)
+                    self.run(
+                        f"ALTER TABLE {table} ALTER CONSTRAINT {self.quoted(relation.constraint)} DEFERRABLE INITIALLY DEFERRED"
+                    )
+                    back = "NOT DEFERRABLE"
+                    self._put_off.append(f"ALTER TABLE {table} ALTER CONSTRAINT {self.quoted(relation.constraint)} {back}")
+        if put_off:
+            self.run("SET CONSTRAINTS ALL DEFERRED")
+
+    def _may_come_later(self, relation: Relation, rank: dict[str, int], plan: Plan) -> bool:
+        """Whether some row may refer to one that is loaded after it."""
+        if relation.entity not in rank or relation.target not in rank:
+            return False
+        return rank[relation.target] >= rank[relation.entity]
+
+    def convert(self, entity_plan: EntityPlan, batch: Any) -> Any:
+        return memoryview(self._text.encode(batch))
+
+    def load(self, entity_plan: EntityPlan, converted: Any) -> None:
+        entity = entity_plan.entity
+        columns = ", ".join(map(self.quoted, entity_plan.columns))
+        with self._raw.cursor() as cursor, cursor.copy(f"COPY {self.table(entity)} ({columns}) FROM STDIN (FORMAT csv)") as copy:
+            copy.write(converted)
+
+    def end_rows(self) -> list[str]:
+        assert self._plan is not None
+        for statement in self._later:
+            self.run(statement)
+        if self._put_off:
+            self.run("SET CONSTRAINTS ALL IMMEDIATE")
+            for statement in self._put_off:
+                self.run(statement)
+        notes = []
+        for name in self._plan.order:
+            entity = self._plan.world.entity(name)
+            notes += self._move_on(entity)
+            self.run(f"ANALYZE {self.table(entity)}")
+        if self._given is not None:
+            for setting, value in self._earlier.items():
+                self.run(f"SET LOCAL {setting} = {literal(value)}")
+        return notes
+
+    def _move_on(self, entity: Entity) -> list[str]:
+        """Numbers that the application asks for next lie behind those that were loaded."""
+        for column, series in self.query(_SEQUENCES.format(literal(self.table(entity)))):
+            most = self.query(f"SELECT max({column}) FROM {self.table(entity)}")[0][0]
+            if most is None or not isinstance(most, int):
+                continue
+            last, called = self.query(f"SELECT last_value, is_called FROM {series}")[0]
+            if most > last or (most == last and not called):
+                self.run(f"SELECT setval({literal(series)}, {most})")
+        return []
+
+    def commit(self, receipt: Receipt) -> None:
+        if self._given is None:
+            self._raw.commit()
+
+    def abandon(self) -> None:
+        if self._given is None and self._connection is not None:
+            connection, self._connection = self._connection, None
+            try:
+                connection.rollback()
+            except Exception:  # a connection that was lost has nothing to take back
+                connection.invalidate()
+            connection.close()
+            connection.engine.dispose()
+
+    def close(self) -> None:
+        if self._given is None and self._connection is not None:
+            self._connection.close()
+            self._connection.engine.dispose()
+            self._connection = None

@@ -1,0 +1,224 @@
+"""SQLite: prepared statements of many rows each; foreign keys are looked at, and indexes built, when the rows are there.
+
+A file that is not there yet is written under another name and renamed when whole; one that is there is changed in one
+transaction.
+"""
+
+from __future__ import annotations
+
+import os
+import sqlite3
+from collections import Counter
+from collections.abc import Sequence
+from contextlib import suppress
+from itertools import chain
+from pathlib import Path
+from typing import Any
+
+from ...model import Entity, World
+from ...model.phrases import plural
+from ...model.problems import RefusedError, TargetError, UnreadableError, UsageError, WeltigenError
+from ...plan import EntityPlan, Plan
+from ...readers.sources import sqlite_world
+from ...stored.receipts import Receipt, receipt_path
+from ...stored.sqlite import digits_lost, python_values
+from ...stored.sqlite_files import take_back
+from ..definitions.sqlite import definitions, left_out
+from ..locks import Lock
+from .place import OUR_FAULT, PROTECTED, THEIR_RULE, Place, refuse_one_name
+
+_MARKS = 400  # parameters of a statement, about: every build of SQLite takes 999
+
+
+class SqlitePlace(Place):
+    """By a path, or in the transaction of a connection that somebody else opened and ends."""
+
+    dialect = "sqlite"
+
+    def __init__(self, path: Path | None = None, connection: Any = None) -> None:
+        self._given = connection
+        name = path if path is not None else Path(connection.engine.url.database or ":memory:")
+        self.path, self.name, self.database = name, str(name), name.name
+        self._lock = Lock(name)
+        self._draft: Path | None = None
+        self._connection: sqlite3.Connection | None = None
+        self._later: list[str] = []
+        self._plan: Plan | None = None
+        self._made: frozenset[str] = frozenset()
+        self._lost: Counter[tuple[str, str]] = Counter()  # values of a field that differ in the float that SQLite stores
+        self._statements: dict[str, tuple[int, str, str]] = {}
+
+    def open(self, wait: float) -> None:
+        if self._given is not None:
+            self._connection = self._given.connection.driver_connection
+            self._given.exec_driver_sql("SELECT 1")  # which begins the transaction that is theirs
+            if not self._db.in_transaction:
+                self._db.execute("BEGIN")
+            self._db.execute("PRAGMA defer_foreign_keys = ON")
+            return
+        if self.path.is_dir():
+            raise RefusedError(f"{self.path} is a folder; a file was meant", hint="nothing was changed")
+        if not self.path.parent.is_dir():
+            said = f"there is no folder {self.path.parent} to make {self.path.name} in"
+            raise UsageError(said, hint=f"mkdir -p {self.path.parent}")
+        self._lock.take()
+        if not self.path.exists():
+            self._draft = self.path.with_name(f".{self.path.name}.{os.getpid()}.partial")
+            self._draft.unlink(missing_ok=True)
+        else:
+            take_back(self.path)
+        place = self._draft or self.path
+        self._connection = sqlite3.connect(place, isolation_level=None, check_same_thread=False, timeout=min(wait, 5.0))
+        if self._draft is not None:
+            self._db.execute("PRAGMA journal_mode = OFF")  # nothing to go back to: an unfinished draft is deleted
+            self._db.execute("PRAGMA synchronous = OFF")
+        self._db.execute("PRAGMA foreign_keys = OFF")
+        self._db.execute("BEGIN IMMEDIATE")
+
+    @property
+    def _db(self) -> sqlite3.Connection:
+        assert self._connection is not None
+        return self._connection
+
+    def require(self, plan: Plan) -> None:
+        refuse_one_name(plan, "SQLite")
+
+    def query(self, sql: str) -> list[tuple[Any, ...]]:
+        return self._db.execute(sql).fetchall()
+
+    def run(self, sql: str) -> int:
+        return self._db.execute(sql).rowcount
+
+    def failure(self, error: Exception, doing: str) -> Exception:
+        if isinstance(error, WeltigenError) or not isinstance(error, sqlite3.Error | OSError):
+            return error
+        if "locked" in str(error):
+            said = f"another program is at work in {self.path} ({error}); nothing was changed"
+            return RefusedError(said, hint="try again when it is done")
+        if isinstance(error, sqlite3.DatabaseError) and "not a database" in str(error):
+            return UnreadableError(f"{self.path} is not an SQLite database ({error}); nothing was changed")
+        if isinstance(error, sqlite3.IntegrityError):
+            lost = sorted(name for entity, name in self._lost if entity == doing)
+            hint = OUR_FAULT if doing in self._made else f"{OUR_FAULT}; or {THEIR_RULE}"
+            if lost:
+                has = f"SQLite stores decimals as floats, which have not all digits of {', '.join(lost)}"
+                hint = f"{has}: a folder of files keeps them"
+            return TargetError(f"{self.path}: {doing}: {error}; nothing was kept", hint=hint)
+        return TargetError(f"{self.path}: {doing}: {error}; nothing was kept")
+
+    def world(self) -> World | None:
+        if not self.query("SELECT 1 FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%' LIMIT 1"):
+            return None
+        return sqlite_world(self._db, str(self.path))
+
+    def key(self, entity: Entity) -> str:
+        return entity.name.casefold()
+
+    def protected_by(self) -> str | None:
+        found = self.query(f"SELECT 1 FROM sqlite_master WHERE name = '{PROTECTED}'")
+        return f"its table {PROTECTED}" if found else None
+
+    def triggers(self, entities: Sequence[Entity]) -> list[str]:
+        names = {entity.name.casefold(): entity.name for entity in entities}
+        rows = self.query("SELECT name, tbl_name, sql FROM sqlite_master WHERE type = 'trigger'")
+        return [
+            f"trigger {name} runs on rows of {names[table.casefold()]}"
+            for name, table, sql in rows if table.casefold() in names and " insert " in f" {' '.join(sql.lower().split())} "
+        ]  # fmt: skip
+
+    def create(self, world: World, entities: Sequence[Entity]) -> list[str]:
+        for statement in definitions(world, list(entities)):
+            if statement.lstrip().startswith("CREATE TABLE"):
+                self.run(statement)
+            else:
+                self._later.append(statement)
+        return [note for entity in entities for note in left_out(world, entity)]
+
+    def begin_rows(self, plan: Plan, there: World | None, created: frozenset[str]) -> None:
+        self._plan, self._made = plan, created
+
+    def convert(self, entity_plan: EntityPlan, batch: Any) -> Any:
+        lost = {name: n for name, column in zip(batch.schema.names, batch.columns, strict=True) if (n := digits_lost(column))}
+        rows = list(zip(*(python_values(column) for column in batch.columns), strict=True))
+        several, _, _ = self._statement(entity_plan)
+        whole = len(rows) - len(rows) % several
+        joined = [tuple(chain.from_iterable(rows[at : at + several])) for at in range(0, whole, several)]
+        return joined, rows[whole:], lost
+
+    def _statement(self, entity_plan: EntityPlan) -> tuple[int, str, str]:
+        """How many rows a statement takes, that statement, and one for a single row."""
+        name, columns = entity_plan.name, entity_plan.columns
+        if name not in self._statements:
+            several = max(1, _MARKS // max(1, len(columns)))
+            row = f"({', '.join('?' * len(columns))})"
+            head = f"INSERT INTO {self.table(entity_plan.entity)} ({', '.join(map(self.quoted, columns))}) VALUES "
+            self._statements[name] = several, head + ", ".join([row] * several), head + row
+        return self._statements[name]
+
+    def load(self, entity_plan: EntityPlan, converted: Any) -> None:
+        joined, rest, lost = converted
+        self._lost.update({(entity_plan.name, name): number for name, number in lost.items()})
+        _, many, one = self._statement(entity_plan)
+        self._db.executemany(many, joined)
+        self._db.executemany(one, rest)
+
+    def end_rows(self) -> list[str]:
+        assert self._plan is not None
+        for statement in self._later:
+            self.run(statement)
+        for name in self._plan.order:
+            broken = self.query(f"PRAGMA foreign_key_check({self.table(self._plan.world.entity(name))})")
+            if broken:
+                said = f"{len(broken):,} rows refer to a {broken[0][2]} that is not there"
+                raise TargetError(f"{self.path}: {name}: {said}; nothing was kept", hint=OUR_FAULT)
+        return [
+            f"{entity}.{field}: the last digits of {plural(number, 'value')}: SQLite stores decimals as floats"
+            for (entity, field), number in self._lost.items()
+        ]
+
+    def commit(self, receipt: Receipt) -> None:
+        if self._given is not None:
+            return
+        beside = receipt_path(self.path)
+        written = beside.with_name(f".{beside.name}.{os.getpid()}.partial")
+        told = not any(entity.there for entity in self._plan.world.entities) if self._plan is not None else True
+        written.write_text(receipt.to_json() if told else "", "utf-8")
+        try:
+            self._db.execute("COMMIT")
+            if self._draft is not None:
+                self._db.close()
+                self._connection = None
+                if self.path.exists():
+                    raise RefusedError(f"{self.path} appeared while it was being written; it was left alone")
+                self._draft.rename(self.path)
+                self._draft = None
+        except BaseException:
+            written.unlink()
+            raise
+        written.rename(beside) if told else written.unlink()  # rows of others go into no receipt
+
+    def close(self) -> None:
+        if self._given is None:
+            if self._connection is not None:
+                self._connection.close()
+                self._connection = None
+            self._lock.release()
+
+    def abandon(self) -> None:
+        if self._given is not None:
+            return
+        if self._connection is not None:
+            connection, self._connection = self._connection, None
+            try:
+                if connection.in_transaction and self._draft is None:
+                    # on a full disk this fails; the journal is there, and whoever opens the file next goes back by it
+                    with suppress(sqlite3.Error):
+                        connection.execute("ROLLBACK")
+            finally:
+                connection.close()
+            if self._draft is None:
+                take_back(self.path)
+        if self._draft is not None:
+            self._draft.unlink(missing_ok=True)
+            self._draft = None
+        self._lock.release()

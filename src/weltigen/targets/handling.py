@@ -1,0 +1,23 @@
+"""What somebody allows a run to do with a target where something is there."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+ON_ROWS = ("keep", "append", "replace")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Handling:
+    """`on_rows`: what becomes of rows that are there; None: with any, nothing is written. `create`: tables may be created beside
+    others. `confirm`: the name of the database whose rows may be deleted; `remote`: also where its server is not this machine.
+    `wait`: seconds until a lock that somebody else holds ends the run."""
+
+    on_rows: str | None = None
+    create: bool = False
+    confirm: str | None = None
+    remote: bool = False
+    wait: float = 10.0
+
+
+ASKED_NOTHING = Handling()

@@ -35,7 +35,16 @@ ROOMS = {
     "plan": [{"ports"}, {"agreement", "child_blocks"}, {"ways"}, {"."}],
     "planning": [{"knowledge"}, {"making"}, {"counting", "choosing", "ruling"}, {"delete_order"}, {"explaining"}, {"."}],
     "api": [{"dataset"}, {"records"}, {"."}],
-    "stored": [{"names", "file_names", "moments"}, {"locations"}, {"sqlite_files"}, {"sqlite"}, {"formats"}, {"stores"}, {"."}],
+    "stored": [
+        {"names", "file_names", "moments", "connections"},
+        {"locations"},
+        {"sqlite_files"},
+        {"sqlite"},
+        {"formats"},
+        {"stores"},
+        {"."},
+    ],
+    "targets": [{"target", "handling", "locks", "append_guard"}, {"definitions"}, {"databases"}, {"."}],
     "auditing": [{"rule", "findings"}, {"choices"}, {"."}],
     "readers": [{"sections", "yaml_tree"}, {"choices"}, {"drafts"}, {"sql"}, {"metadata"}, {"live"}, {"."}],
 }

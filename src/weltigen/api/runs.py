@@ -56,9 +56,10 @@ def open_run(target: str | Path) -> Dataset:
     return dataset
 
 
-def has_receipt(target: str) -> bool:
-    """Whether a folder or a file has a receipt of what `fill` wrote there."""
-    return not is_url(named_by_environment(target)) and receipt_path(target).is_file()
+def beside_others(target: str) -> bool:
+    """Whether rows are added beside those that are found, since no receipt tells of them: in a database that has none."""
+    database = isinstance(location_of(target), Database | SqliteFile | DuckdbFile)
+    return database and (is_url(named_by_environment(target)) or not receipt_path(target).is_file())
 
 
 def same_place(source: str, target: str) -> bool:

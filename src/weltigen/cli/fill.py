@@ -12,7 +12,7 @@ import click
 from ..api.dataset import Dataset
 from ..api.opening import open_world
 from ..api.records import look
-from ..api.runs import has_receipt, resume_run, same_place
+from ..api.runs import beside_others, resume_run, same_place
 from ..model.problems import UsageError
 from ..stored.formats import BYTES, format_names
 from ..stored.locations import shown_location
@@ -93,9 +93,8 @@ def fill(
             raise UsageError(f"{option} is about a target", hint=f"weltigen fill {named(world)} --into TARGET {option} …")
     if into is not None and on_rows is None and same_place(world, into):
         on_rows = "keep"
-    by_receipt = on_rows == "append" and into is not None and has_receipt(into)
-    if by_receipt:
-        earlier = resume_run(opened, str(into), seed=seed, now=now)
+    if on_rows == "append" and into is not None and not beside_others(into):
+        earlier = resume_run(opened, into, seed=seed, now=now)
         dataset = earlier.next_stage(rows=rows, times=times if options.given("times") else 0.0, set=set_)
     elif on_rows == "append":
         beside = opened.beside(into)

@@ -86,16 +86,33 @@ def made(
     that are put together out of several spans of owners.
     """
     joined: dict[str, list[Any]] = {name: [] for name in family.names}
+    owners = _owners(family)
+    held: list[tuple[str, _T]] = []  # batches of which some owners are still in a batch that is not full
     for pieces in _spans(runtime, family, then, size, workers, first):
         for piece in pieces:
-            if piece.done:
-                yield piece.entity, piece.content
-                continue
             parts = joined[piece.entity]
-            parts.append(piece.content)
-            if piece.stop % size == 0 or piece.stop == runtime.plan.entities[piece.entity].total:
-                yield piece.entity, then(piece.entity, pa.concat_batches(parts) if len(parts) > 1 else parts[0])
+            if piece.done:
+                held.append((piece.entity, piece.content))
+            else:
+                parts.append(piece.content)
+                if piece.stop % size and piece.stop != runtime.plan.entities[piece.entity].total:
+                    continue
+                held.append((piece.entity, then(piece.entity, pa.concat_batches(parts) if len(parts) > 1 else parts[0])))
                 parts.clear()
+            for name in family.names:  # owners come first
+                waiting = {one for one, _ in held}
+                if name in waiting and not any(joined[owner] or owner in waiting for owner in owners[name]):
+                    yield from (one for one in held if one[0] == name)
+                    held = [one for one in held if one[0] != name]
+
+
+def _owners(family: Family) -> dict[str, list[str]]:
+    """Of each entity of a family those that own its rows, and those that own these."""
+    above: dict[str, list[str]] = {name: [] for name in family.names}
+    for name in family.names:  # owners come first
+        for child in family.owned.get(name, ()):
+            above[child] = [name, *above[name]]
+    return above
 
 
 class _Piece(NamedTuple):

@@ -181,6 +181,20 @@ class Entity:
     def has_relation(self, name: str) -> bool:
         return any(relation.name == name for relation in self.relations)
 
+    @cached_property
+    def _fixed_by(self) -> dict[tuple[str, ...], dict[tuple[str | None, ...], int]]:
+        return {}
+
+    def fixed_row(self, columns: tuple[str, ...], texts: tuple[str | None, ...]) -> int | None:
+        """The first fixed row that gives these texts in some columns; None where none does."""
+        if columns not in self._fixed_by:
+            found: dict[tuple[str | None, ...], int] = {}
+            for ordinal, row in enumerate(self.fixed):
+                values = dict(row)
+                found.setdefault(tuple(values.get(column) for column in columns), ordinal)
+            self._fixed_by[columns] = found
+        return self._fixed_by[columns].get(texts)
+
     def tells_apart(self, columns: tuple[str, ...]) -> bool:
         """Whether no two rows hold the same in some columns."""
         return any(set(rule.columns) <= set(columns) for rule in self.unique_rules)

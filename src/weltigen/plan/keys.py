@@ -16,10 +16,8 @@ from .plan import Plan
 def find_key(plan: Plan, relation: Relation, texts: tuple[str, ...]) -> int:
     """The ordinal of the target's row with these key texts: a fixed row, or one that counts up; -2 where none is known."""
     target = plan.entities[relation.target]
-    for ordinal, row in enumerate(target.entity.fixed):
-        values = dict(row)
-        if tuple(values.get(column) for column in relation.target_columns) == texts:
-            return ordinal
+    if (given := target.entity.fixed_row(relation.target_columns, texts)) is not None:
+        return given
     field = target.fields.get(relation.target_columns[0])
     if len(texts) == 1 and field is not None and isinstance(field.way, Counting):
         ordinal = _row_of(target, field.way, texts[0])

@@ -36,12 +36,12 @@ def read_folder_table(path: Path, entity: Entity) -> Any:
 
 
 def read_store_table(store: Store, entity: Entity) -> Any:
-    """One entity's table in a database, in the order of its key, as a pyarrow.Table."""
+    """One entity's table in a database, in the order in which it is stored, or of its key, as a pyarrow.Table."""
     fields = [field for field in entity.fields if field.generated is None and field.name in (store.columns(entity) or ())]
     if not fields:
         raise UnreadableError(f"there is no table of {entity.name}")
     listed = ", ".join(store.exactly(quoted(field.name), field.type) for field in fields)
-    order = f" ORDER BY {', '.join(map(quoted, entity.key))}" if entity.key else ""
+    order = f" ORDER BY {', '.join(map(quoted, entity.key))}" if entity.key and not store.keeps_order else ""
     return typed_table(fields, store.query(f"SELECT {listed} FROM {store.table(entity)}{order}"))
 
 

@@ -131,7 +131,7 @@ class StoredRecords:
     def _stored_order(self, entity: Entity) -> str:
         """An index would bring rows in its own order; the order in which they are stored is by the number of the row. A server
         promises no order: there it is that of the key."""
-        if self.place.dialect in ("postgres", "mysql"):
+        if not self.place.keeps_order:
             return f"ORDER BY {', '.join(map(quoted, entity.key))}" if entity.key else ""
         if self.place.dialect != "sqlite" or entity.has("rowid"):
             return ""

@@ -15,7 +15,7 @@ from ...model import Problem, Relation
 from ...model.changing import changed
 from ...model.fields import Casing
 from ...plan.entity import EntityPlan
-from ...plan.fields import Computed, Constant, Counting, FieldPlan, Spaced
+from ...plan.fields import Computed, Constant, Counting, FieldPlan, OfPerson, Spaced
 from ...plan.fillers import CohortFacts, Demanded, FieldFacts, Fill, Filler, InCohort, Override, ReferenceFacts
 from ...plan.keys import find_key
 from ...plan.plan import Plan
@@ -27,6 +27,7 @@ from .between import may_be_missing, may_lack_room
 from .demanding import conditional, demands_on
 from .filling_case import in_case
 from .masking import but_the_first, fixed_over, given_over, nulls_count, sometimes
+from .namesakes import apart_from_given
 from .partial import conditional_parts
 from .walking import walking_fillers
 from .ways import filling_of
@@ -134,6 +135,8 @@ def _filler(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan) -> Fille
         fill, needs = sometimes(fill, is_there, field.type.arrow()), (*needs, *more)
         gives_way = may_lack_room(field_plan) and may_be_missing(entity_plan, field)
         how = FieldFacts(plan=field_plan, present=present, one_null=one_null, gives_way=gives_way)
+    if isinstance(field_plan.way, OfPerson):
+        fill = apart_from_given(entity_plan, field_plan, field_plan.way, fill)
     fill = fixed_over(entity_plan, field_plan, fill)
     return Filler(fill=fill, how=how, needs=needs, cheap=cheap and not entity_plan.fixed)
 

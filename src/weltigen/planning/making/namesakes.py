@@ -6,6 +6,7 @@ persons that are dealt, so such rows have numbers of their own: of fixed rows by
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass
@@ -77,6 +78,36 @@ def following_names(entity_plan: EntityPlan, field_plan: FieldPlan, way: OfPerso
         return picked(pa.concat_arrays([one_array(own), one_array(made)]), index)
 
     return fill, tuple((entity_plan.name, name) for name in moving.values())
+
+
+def apart_from_given(entity_plan: EntityPlan, field_plan: FieldPlan, way: OfPerson, fill: Fill) -> Fill:
+    """An address that a fixed row has already gets a number behind all of theirs: the rows that are there may be of our own
+    making."""
+    name, people, origin = field_plan.field.name, entity_plan.people, entity_plan.origin
+    rows_given = [*entity_plan.entity.fixed, *(origin.entity.fixed if origin is not None else ())]
+    taken = {text.lower() for row in rows_given if (text := dict(row).get(name)) is not None}
+    if people is None or not way.part.distinct or not taken:
+        return fill
+    numbers = (int(digits) for text in taken for digits in re.findall(r"\d{1,12}", text))
+    first = 1 + max([people.most_namesakes + len(rows_given) + entity_plan.earlier_rows, *numbers])
+    known, fixed, room = pa.array(sorted(taken), pa.string()), entity_plan.fixed, field_plan.field.room
+
+    def over(rows: RowsPort) -> Any:
+        made = one_array(fill(rows))
+        met = pc.is_in(pc.utf8_lower(made), value_set=known).to_numpy(zero_copy_only=False) & (rows.ordinals >= fixed)
+        chosen = np.flatnonzero(met)
+        if not chosen.size:
+            return made
+        person = rows.person()
+        given, family = (
+            picked(one_array(part), chosen) for part in (people.given_names(person.given), people.family_names(person.family))
+        )
+        again = way.part.named(given, family, first + entity_plan.earlier_rows + rows.ordinals[chosen], room)
+        index = np.arange(len(rows))
+        index[chosen] = len(rows) + np.arange(chosen.size)
+        return picked(pa.concat_arrays([made, one_array(again)]), index)
+
+    return over
 
 
 def _parts(entity_plan: EntityPlan) -> dict[str, str]:

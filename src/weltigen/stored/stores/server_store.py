@@ -15,6 +15,7 @@ class ServerStore(Store):
     """One connection that may only read, outside of any transaction, so that a query that fails spoils no other."""
 
     family: str
+    keeps_order = False
 
     def __init__(self, url: str) -> None:
         self.path = shown_url(url)

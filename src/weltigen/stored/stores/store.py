@@ -31,6 +31,7 @@ class Store(ABC):
     """Data that can be asked. `table(entity)` is what stands after FROM."""
 
     dialect: str
+    keeps_order = True  # rows come in the order in which they were written
 
     @abstractmethod
     def columns(self, entity: Entity) -> dict[str, str] | None:

@@ -123,11 +123,16 @@ class DuckdbPlace(Place):
         return batch
 
     def load(self, entity_plan: EntityPlan, converted: Any) -> None:
-        names = [self.quoted(name) for name in converted.schema.names]
+        names = ", ".join(self.quoted(name) for name in converted.schema.names)
         self._connection.register("weltigen rows", converted)
-        self._connection.execute(
-            f'INSERT INTO {self.table(entity_plan.entity)} ({", ".join(names)}) SELECT {", ".join(names)} FROM "weltigen rows"'
-        )
+        try:
+            self._connection.execute(
+                f'INSERT INTO {self.table(entity_plan.entity)} ({names}) SELECT {names} FROM "weltigen rows"'
+            )
+        except RuntimeError as error:  # by which DuckDB tells of an interruption
+            if "interrupt" in str(error).lower():
+                raise KeyboardInterrupt from None
+            raise
         self._connection.unregister("weltigen rows")
 
     def end_rows(self) -> list[str]:

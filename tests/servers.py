@@ -5,6 +5,7 @@ from __future__ import annotations
 import os
 import pwd
 import shutil
+import signal
 import socket
 import subprocess
 import time
@@ -69,11 +70,12 @@ def _running(command: list[str], url: URL, folder: Path, who: dict[str, str]) ->
         yield url
     finally:
         engine.dispose()
-        server.terminate()
+        server.send_signal(signal.SIGINT if "postgres" in command[0] else signal.SIGTERM)  # PostgreSQL would wait for sessions
         try:
             server.wait(20)
         except subprocess.TimeoutExpired:
             server.kill()
+            server.wait()
 
 
 @contextmanager

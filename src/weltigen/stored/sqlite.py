@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import sqlite3
+from datetime import time
 from pathlib import Path
 from typing import Any
 
@@ -89,6 +90,8 @@ def _typed(values: Any, arrow: Any) -> Any:
     try:
         if pa.types.is_boolean(arrow):
             return pa.array([None if v is None else bool(v) for v in values], arrow)
+        if pa.types.is_time(arrow):
+            return pa.array([None if v is None else time.fromisoformat(str(v)) for v in values], arrow)
         if pa.types.is_decimal(arrow) or pa.types.is_temporal(arrow):
             text = pa.array([None if v is None else str(v) for v in values], pa.string())
             return text.cast(pa.float64()).cast(arrow) if pa.types.is_decimal(arrow) else text.cast(arrow)

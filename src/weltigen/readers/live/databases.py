@@ -29,11 +29,17 @@ _KNOWN: dict[str, tuple[str, Definitions, Rows]] = {
 
 def read_database(url: str) -> World:
     """The world of the tables that a database holds, with how many rows each has; reads, never writes."""
+    from sqlalchemy.exc import SQLAlchemyError
+
     name = shown_url(url)
     with connected(url) as connection:
-        if connection.dialect.name == "postgresql":
-            connection.exec_driver_sql("SET TRANSACTION READ ONLY")
-        world = world_there(connection, name)
+        try:
+            if connection.dialect.name == "postgresql":
+                connection.exec_driver_sql("SET TRANSACTION READ ONLY")
+            world = world_there(connection, name)
+        except SQLAlchemyError as error:
+            fact = f"the catalogue cannot be read: {str(getattr(error, 'orig', error)).splitlines()[0]}"
+            raise UnreadableError(Problem(fact=fact, place=Place(file=name))) from None
     if world is None:
         raise UnreadableError(Problem(fact="no table is declared here", place=Place(file=name), hint="is it the right database?"))
     return world
@@ -42,21 +48,16 @@ def read_database(url: str) -> World:
 def world_there(connection: Any, name: str) -> World | None:
     """The world of the tables that an open SQLAlchemy connection sees; None where there are none."""
     from sqlalchemy import MetaData
-    from sqlalchemy.exc import SQLAlchemyError
 
     known = _KNOWN.get(connection.dialect.name)
-    try:
-        if known is None:
-            metadata = MetaData()
-            metadata.reflect(connection)
-            return read_metadata(metadata, name) if metadata.tables else None
-        dialect, definitions, rows = known
-        sql = definitions(connection)
-        held = rows(connection)
-    except SQLAlchemyError as error:
-        fact = f"the catalogue cannot be read: {str(getattr(error, 'orig', error)).splitlines()[0]}"
-        raise UnreadableError(Problem(fact=fact, place=Place(file=name))) from None
+    if known is None:
+        metadata = MetaData()
+        metadata.reflect(connection)
+        return read_metadata(metadata, name) if metadata.tables else None
+    dialect, definitions, rows = known
+    sql = definitions(connection)
     if not any(statement.startswith("CREATE TABLE") for statement in sql.split(";\n")):
         return None
+    held = rows(connection)
     world = read_ddl(sql, name, dialect, lines=False)
     return replace(world, entities=tuple(replace(e, held=held.get(e.name)) for e in world.entities))

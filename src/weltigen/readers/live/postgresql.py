@@ -60,10 +60,9 @@ def postgresql_definitions(connection: Any) -> str:
     """CREATE TYPE, DOMAIN, TABLE, INDEX and COMMENT statements for everything outside of the system's own schemas."""
     path = connection.exec_driver_sql("SELECT current_setting('search_path')").scalar()
     connection.exec_driver_sql("SET LOCAL search_path = pg_catalog")  # so that every name comes with its schema
-    try:
-        return ";\n".join(_statements(connection))
-    finally:
-        connection.exec_driver_sql("SELECT set_config('search_path', %s, true)", (path,))
+    statements = list(_statements(connection))
+    connection.exec_driver_sql("SELECT set_config('search_path', %s, true)", (path,))
+    return ";\n".join(statements)
 
 
 def _all(connection: Any, query: str) -> list[Any]:

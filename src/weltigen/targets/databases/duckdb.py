@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import shutil
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
@@ -25,10 +26,11 @@ class DuckdbPlace(Place):
         self._lock = Lock(path)
         self._draft: Path | None = None
         self._connection: Any = None
-        self._plan: Plan | None = None
         self._made: frozenset[str] = frozenset()
+        self._replaces = False  # the draft is a copy of what is there
 
     def require(self, plan: Plan) -> None:
+        super().require(plan)
         refuse_one_name(plan, "DuckDB")
 
     def open(self, wait: float) -> None:
@@ -116,8 +118,24 @@ class DuckdbPlace(Place):
                 self._connection.execute(chosen)
         return left
 
+    def clear(self, order: Sequence[Entity], loosened: Sequence[tuple[Entity, Sequence[str]]]) -> None:
+        """DuckDB takes no key that went in the same transaction: all is done in a copy, which then takes the file's place."""
+        import duckdb
+
+        self._connection.execute("ROLLBACK")
+        self._connection.close()
+        self._draft, self._replaces = self.path.with_name(f".{self.path.name}.{os.getpid()}.partial"), True
+        shutil.copyfile(self.path, self._draft)
+        self._connection = duckdb.connect(str(self._draft))
+        self._connection.execute("SET TimeZone = 'UTC'")
+        for entity, columns in loosened:
+            self.run(f"UPDATE {self.table(entity)} SET {', '.join(f'{self.quoted(column)} = NULL' for column in columns)}")
+        for entity in order:
+            self.run(f"DELETE FROM {self.table(entity)}")
+        self._connection.execute("BEGIN")
+
     def begin_rows(self, plan: Plan, there: World | None, created: frozenset[str]) -> None:
-        self._plan, self._made = plan, created
+        self._made = created
 
     def convert(self, entity_plan: EntityPlan, batch: Any) -> Any:
         return batch
@@ -150,9 +168,9 @@ class DuckdbPlace(Place):
             self._connection.close()
             self._connection = None
             if self._draft is not None:
-                if self.path.exists():
+                if self.path.exists() and not self._replaces:
                     raise RefusedError(f"{self.path} appeared while it was being written; it was left alone")
-                self._draft.rename(self.path)
+                self._draft.replace(self.path)
                 self._draft = None
         except BaseException:
             written.unlink()

@@ -27,7 +27,6 @@ class GeneralPlace(Place):
         self.database, _, self.host = self.name.partition("@")
         self._given = connection
         self._connection: Any = connection
-        self._plan: Plan | None = None
         self._tables: dict[str, Any] = {}
 
     def open(self, wait: float) -> None:
@@ -115,7 +114,7 @@ class GeneralPlace(Place):
     def begin_rows(self, plan: Plan, there: World | None, created: frozenset[str]) -> None:
         from sqlalchemy import MetaData, Table
 
-        self._plan, metadata = plan, MetaData()
+        metadata = MetaData()
         for name in plan.order:
             schema, table = schema_and_table(plan.world.entity(name))
             self._tables[name] = Table(table, metadata, schema=schema, autoload_with=self._connection)

@@ -15,12 +15,11 @@ from typing import Any
 from ...model import Entity, TypeName, World
 from ...model.problems import RefusedError, TargetError, UsageError, WeltigenError
 from ...plan import EntityPlan, Plan
-from ...readers.live import world_there
 from ...stored.connections import open_connection, shown_url
 from ...stored.receipts import Receipt
 from ...stored.sql_text import data_lines, insert_statements
 from ..definitions import definer_for
-from .place import OUR_FAULT, PROTECTED, THEIR_RULE, Place
+from .place import OUR_FAULT, PROTECTED, THEIR_RULE, Place, their_world
 
 _MODE = "STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO,NO_AUTO_VALUE_ON_ZERO,NO_ENGINE_SUBSTITUTION"
 _LOCKED = (1205, 1213, 3572)
@@ -41,7 +40,6 @@ class MariadbPlace(Place):
         self._connection: Any = connection
         self._raw: Any = None
         self._earlier: dict[str, Any] = {}
-        self._plan: Plan | None = None
         self._made: list[Entity] = []
         self._later: list[str] = []
         self._loads = False  # whether LOAD DATA LOCAL is allowed
@@ -120,7 +118,7 @@ class MariadbPlace(Place):
         return "".join(f": {user} holds one (connection {thread}, {command.lower()})" for user, thread, command in rows)
 
     def world(self) -> World | None:
-        self._there = world_there(self._connection, self.name)
+        self._there = their_world(self._connection, self.name)
         return self._there
 
     def protected_by(self) -> str | None:
@@ -179,7 +177,7 @@ class MariadbPlace(Place):
         return None
 
     def begin_rows(self, plan: Plan, there: World | None, created: frozenset[str]) -> None:
-        self._plan = plan
+        pass  # keys and references are looked at when the rows are there
 
     def convert(self, entity_plan: EntityPlan, batch: Any) -> Any:
         if self._loads:

@@ -9,6 +9,7 @@ from typing import Any
 from ...model import Entity, Field, World
 from ...model.problems import TargetError, UsageError
 from ...plan import EntityPlan, Plan
+from ...readers.live import world_there
 from ...stored.names import quoted, table_name
 from ...stored.receipts import Receipt
 from ...stored.tables import typed_table
@@ -23,13 +24,15 @@ class Place(ABC):
     name: str  # as it is shown: database@host, or the path of a file
     database: str  # the name by which somebody confirms that its rows may go
     host: str | None = None  # None: it is a file
+    _plan: Plan | None = None
 
     @abstractmethod
     def open(self, wait: float) -> None:
         """Connect and begin; `wait`: seconds until a lock that does not come is an error."""
 
-    def require(self, plan: Plan) -> None:  # noqa: B027
-        """UsageError where the database cannot hold a model at all."""
+    def require(self, plan: Plan) -> None:
+        """Hear what is to come; UsageError where the database cannot hold such a model at all."""
+        self._plan = plan
 
     @abstractmethod
     def query(self, sql: str) -> list[tuple[Any, ...]]:
@@ -105,18 +108,12 @@ class Place(ABC):
     def holds_rows(self, entity: Entity) -> bool:
         return bool(self.query(f"SELECT 1 FROM {self.table(entity)} LIMIT 1"))
 
-    def empty(self, entity: Entity) -> int:
-        """Delete all rows of a table; how many they were."""
-        return self.run(f"DELETE FROM {self.table(entity)}")
-
-    def truncate(self, entities: Sequence[Entity]) -> bool:
-        """Empty some tables in one statement, where that can be taken back; false where it cannot."""
-        return False
-
-    def loosen(self, entity: Entity, columns: Sequence[str]) -> None:
-        """Set columns of a reference null, so that the rows it points to can go."""
-        listed = ", ".join(f"{self.quoted(column)} = NULL" for column in columns)
-        self.run(f"UPDATE {self.table(entity)} SET {listed}")
+    def clear(self, order: Sequence[Entity], loosened: Sequence[tuple[Entity, Sequence[str]]]) -> None:
+        """Delete all rows of some tables, children first; before that the columns `loosened` are set null."""
+        for entity, columns in loosened:
+            self.run(f"UPDATE {self.table(entity)} SET {', '.join(f'{self.quoted(column)} = NULL' for column in columns)}")
+        for entity in order:
+            self.run(f"DELETE FROM {self.table(entity)}")
 
     def key(self, entity: Entity) -> str:
         """By what two tables are told to be one."""
@@ -143,6 +140,16 @@ class Place(ABC):
 
 OUR_FAULT = "rows that break a rule of the model are a fault in weltigen, not in the model: please report it"
 THEIR_RULE = "the table has a rule that the model does not declare: read the model from the database itself"
+
+
+def their_world(connection: Any, name: str) -> World | None:
+    """What an SQLAlchemy connection sees; the driver's own error where it cannot look."""
+    from sqlalchemy.exc import DBAPIError
+
+    try:
+        return world_there(connection, name)
+    except DBAPIError as error:
+        raise error.orig or error from None
 
 
 def refuse_one_name(plan: Plan, database: str) -> None:

@@ -13,7 +13,6 @@ from typing import Any
 from ...model import Entity, Field, Relation, World
 from ...model.problems import RefusedError, TargetError, UsageError, WeltigenError
 from ...plan import EntityPlan, Plan
-from ...readers.live import world_there
 from ...stored.connections import open_connection, shown_url
 from ...stored.formats.csv import Csv
 from ...stored.names import literal
@@ -21,7 +20,7 @@ from ...stored.receipts import Receipt
 from ...stored.stores.server_store import values_as_texts
 from ...stored.tables import typed_table
 from ..definitions import definer_for
-from .place import OUR_FAULT, PROTECTED, THEIR_RULE, Place
+from .place import OUR_FAULT, PROTECTED, THEIR_RULE, Place, their_world
 
 _SETTINGS = {"TimeZone": "UTC", "DateStyle": "ISO", "IntervalStyle": "postgres"}
 _SEQUENCES = """
@@ -58,7 +57,6 @@ class PostgresqlPlace(Place):
         self._earlier: dict[str, str] = {}
         self._text = Csv()
         self._text.bytes = "hex"
-        self._plan: Plan | None = None
         self._made: frozenset[str] = frozenset()
         self._later: list[str] = []  # statements for when the rows are there
         self._put_off: list[str] = []  # references that are deferrable for this transaction alone
@@ -146,7 +144,7 @@ class PostgresqlPlace(Place):
         return "".join(f": {user} holds one (process {pid}, {program}, {state})" for user, pid, program, state in rows[:1])
 
     def world(self) -> World | None:
-        return world_there(self._connection, self.name)
+        return their_world(self._connection, self.name)
 
     def protected_by(self) -> str | None:
         if self.query(f"SELECT 1 FROM pg_class WHERE relname = '{PROTECTED}' LIMIT 1"):
@@ -197,11 +195,12 @@ class PostgresqlPlace(Place):
         self.run("RELEASE SAVEPOINT weltigen")
         return None
 
-    def truncate(self, entities: Sequence[Entity]) -> bool:
-        return self._attempt(f"TRUNCATE {', '.join(map(self.table, entities))}") is None
+    def clear(self, order: Sequence[Entity], loosened: Sequence[tuple[Entity, Sequence[str]]]) -> None:
+        if self._attempt(f"TRUNCATE {', '.join(map(self.table, order))}") is not None:  # no right to, or others refer to them
+            super().clear(order, loosened)
 
     def begin_rows(self, plan: Plan, there: World | None, created: frozenset[str]) -> None:
-        self._plan, self._made = plan, created
+        self._made = created
         rank = {name: number for number, name in enumerate(plan.order)}
         known = {self.table(entity): entity for entity in (there.entities if there is not None else ())}
         put_off = False

@@ -43,7 +43,6 @@ class SqlitePlace(Place):
         self._draft: Path | None = None
         self._connection: sqlite3.Connection | None = None
         self._later: list[str] = []
-        self._plan: Plan | None = None
         self._made: frozenset[str] = frozenset()
         self._lost: Counter[tuple[str, str]] = Counter()  # values of a field that differ in the float that SQLite stores
         self._statements: dict[str, tuple[int, str, str]] = {}
@@ -81,6 +80,7 @@ class SqlitePlace(Place):
         return self._connection
 
     def require(self, plan: Plan) -> None:
+        super().require(plan)
         refuse_one_name(plan, "SQLite")
 
     def query(self, sql: str) -> list[tuple[Any, ...]]:
@@ -135,7 +135,7 @@ class SqlitePlace(Place):
         return [note for entity in entities for note in left_out(world, entity)]
 
     def begin_rows(self, plan: Plan, there: World | None, created: frozenset[str]) -> None:
-        self._plan, self._made = plan, created
+        self._made = created
 
     def convert(self, entity_plan: EntityPlan, batch: Any) -> Any:
         lost = {name: n for name, column in zip(batch.schema.names, batch.columns, strict=True) if (n := digits_lost(column))}

@@ -69,8 +69,9 @@ class DatabaseTarget:
             seen = self._look(plan, there)
             then(seen)
         except Exception as error:
+            said = self.place.failure(error, "looking at what is there")  # which may ask others who holds a lock
             self.place.abandon()
-            raise self.place.failure(error, "looking at what is there") from None
+            raise said from None
         except BaseException:
             self.place.abandon()
             raise
@@ -157,15 +158,9 @@ class DatabaseTarget:
                     said = f"rows of {other.name}, which is not in the world, refer to {target}; nothing was changed"
                     hint = "put that table into the world, or delete these rows yourself"
                     raise RefusedError(f"{self.place.name}: {said}", hint=hint)
-        if self.place.truncate([plan.world.entity(name) for name in deletes]):
-            return
-        order = delete_order_of(plan)
-        for relation in order.loosened:
-            if relation.entity in deletes:
-                self.place.loosen(plan.world.entity(relation.entity), relation.columns)
-        for name in order.order:
-            if name in deletes:
-                self.place.empty(plan.world.entity(name))
+        order, entity = delete_order_of(plan), plan.world.entity
+        loosened = [(entity(relation.entity), relation.columns) for relation in order.loosened if relation.entity in deletes]
+        self.place.clear([entity(name) for name in order.order if name in deletes], loosened)
 
     def convert(self, entity: str, batch: Any) -> Any:
         assert self._plan is not None

@@ -211,6 +211,7 @@ class Dataset:
         self, into: Any, *, format: str | None = None, on_rows: str | None = None, workers: int = 1,
         progress: Progress | None = None, bytes: str | None = None, only: Mapping[str, Sequence[int] | None] | None = None,
         create: bool = False, confirm: str | None = None, remote: bool = False, wait: float = 10.0, ddl: bool = True,
+        run_triggers: bool = False,
     ) -> Receipt:  # fmt: skip
         """Write all rows, all or nothing: into a folder (`format`: see `weltigen.stored.format_names`), an SQLite or DuckDB file,
         an SQL script (`format`: its dialect; with its definitions unless `ddl` is False), or a database.
@@ -228,7 +229,7 @@ class Dataset:
         if on_rows is not None and on_rows not in ON_ROWS:
             raise UsageError(f"on_rows is {listed([repr(one) for one in ON_ROWS])} or left out, not '{on_rows}'")
         some = None if only is None else self._only(only, on_rows)
-        handling = Handling(on_rows=on_rows, create=create, confirm=confirm, remote=remote, wait=wait)
+        handling = Handling(on_rows=on_rows, create=create, confirm=confirm, remote=remote, wait=wait, run_triggers=run_triggers)
         target = open_target(into, format, bytes, handling, ddl)
         there = self._there(into) if on_rows == "append" and self._knows_receipts(into) else ()
         return fill_target(self.plan, target, workers=workers, progress=progress, only=some, there=there)

@@ -46,6 +46,7 @@ _PREVIEWED = 3
 @click.option("--confirm", metavar="NAME", help="The name of the database whose rows are to be replaced.")
 @click.option("--remote", is_flag=True, help="Replace rows also where the server is not this machine.")
 @click.option("--wait", type=click.FloatRange(0), default=10.0, metavar="SECONDS", help="How long to wait for a lock.")
+@click.option("--run-triggers", is_flag=True, help="Let triggers run on the rows; else they rest, where the database allows it.")
 @click.option("--dry-run", is_flag=True, help="Say what would be made, written and deleted, and do nothing.")
 @click.option("--no-tables", is_flag=True, help="An SQL script without definitions: rows alone.")
 @click.option(
@@ -78,7 +79,7 @@ _PREVIEWED = 3
 @options.reveal
 def fill(
     world: str, into: str | None, on_rows: str | None, create: bool, confirm: str | None, remote: bool, wait: float,
-    dry_run: bool, no_tables: bool, format_: str | None, only: tuple[str, ...], bytes_: str | None,
+    run_triggers: bool, dry_run: bool, no_tables: bool, format_: str | None, only: tuple[str, ...], bytes_: str | None,
     workers: int | None, seed: int | None, now: str | None, rows: dict[str, int], set_: dict[str, str], times: float,
     dialect: str | None, json_: bool, reveal: bool,
 ) -> None:  # fmt: skip
@@ -120,7 +121,7 @@ def fill(
         receipt = dataset.write(
             into, format=format_, on_rows=on_rows, workers=workers or options.cpus(), progress=progress, bytes=bytes_,
             only=_only(dataset, world, only) if only else None, create=create, confirm=confirm, remote=remote, wait=wait,
-            ddl=not no_tables,
+            ddl=not no_tables, run_triggers=run_triggers,
         )  # fmt: skip
     if into == "-":
         return

@@ -89,6 +89,8 @@ def _typed(values: Any, field_type: FieldType) -> Any:
             values = [f"{int.from_bytes(v, 'big'):0{width}b}" if isinstance(v, bytes) else v for v in values]
         case TypeName.TIMESTAMPTZ:
             values = [v.replace(tzinfo=UTC) if isinstance(v, datetime) and v.tzinfo is None else v for v in values]
+    if pa.types.is_temporal(arrow) and any(isinstance(v, str) for v in values):  # MySQL's zero dates are no dates
+        values = [None if isinstance(v, str) and v.startswith("0000-00") else v for v in values]
     if pa.types.is_string(arrow):
         values = [v if v is None else str(v) for v in values]
     try:

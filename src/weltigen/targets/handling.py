@@ -11,13 +11,15 @@ ON_ROWS = ("keep", "append", "replace")
 class Handling:
     """`on_rows`: what becomes of rows that are there; None: with any, nothing is written. `create`: tables may be created beside
     others. `confirm`: the name of the database whose rows may be deleted; `remote`: also where its server is not this machine.
-    `wait`: seconds until a lock that somebody else holds ends the run."""
+    `wait`: seconds until a lock that somebody else holds ends the run. `run_triggers`: triggers run on the rows; else they rest
+    where the database allows it."""
 
     on_rows: str | None = None
     create: bool = False
     confirm: str | None = None
     remote: bool = False
     wait: float = 10.0
+    run_triggers: bool = False
 
 
 ASKED_NOTHING = Handling()

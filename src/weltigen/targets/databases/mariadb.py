@@ -19,7 +19,7 @@ from ...stored.connections import open_connection, shown_url
 from ...stored.receipts import Receipt
 from ...stored.sql_text import data_lines, insert_statements
 from ..definitions import definer_for
-from .place import OUR_FAULT, PROTECTED, THEIR_RULE, Place, their_world
+from .place import OUR_FAULT, PROTECTED, THEIR_RULE, Place, Trigger, their_world
 
 _MODE = "STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO,NO_AUTO_VALUE_ON_ZERO,NO_ENGINE_SUBSTITUTION"
 _LOCKED = (1205, 1213, 3572)
@@ -132,13 +132,13 @@ class MariadbPlace(Place):
                 return f"its comment, which says {PROTECTED}"
         return None
 
-    def triggers(self, entities: Sequence[Entity]) -> list[str]:
-        names = {self.table(entity).strip("`"): entity.name for entity in entities}
+    def triggers(self, entities: Sequence[Entity]) -> list[Trigger]:
+        names = {self.table(entity).strip("`"): entity for entity in entities}
         rows = self.query(
             "SELECT trigger_name, event_object_table FROM information_schema.triggers"
             " WHERE trigger_schema = DATABASE() AND event_manipulation = 'INSERT'"
         )
-        return [f"trigger {name} runs on rows of {names[table]}" for name, table in rows if table in names]
+        return [Trigger(name, names[table]) for name, table in rows if table in names]
 
     def create(self, world: World, entities: Sequence[Entity]) -> list[str]:
         if self._given is not None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from abc import ABC, abstractmethod
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from typing import Any
 
 from ...model import Entity, Field, World
@@ -15,6 +16,15 @@ from ...stored.receipts import Receipt
 from ...stored.tables import typed_table
 
 PROTECTED = "weltigen_protected"  # a table, or a database's comment, of that name keeps every run away
+
+
+@dataclass(frozen=True, slots=True)
+class Trigger:
+    """One that runs on inserts into a table: as it stands in SQL, and what brings it back."""
+
+    name: str
+    entity: Entity
+    again: str = ""
 
 
 class Place(ABC):
@@ -62,9 +72,13 @@ class Place(ABC):
     def begin_rows(self, plan: Plan, there: World | None, created: frozenset[str]) -> None:
         """Make ready for the rows of a plan: some tables are created by this run, others were there."""
 
-    def triggers(self, entities: Sequence[Entity]) -> list[str]:
-        """Triggers that run on rows that are loaded, in words."""
+    def triggers(self, entities: Sequence[Entity]) -> list[Trigger]:
+        """Triggers that would run on rows that are loaded."""
         return []
+
+    def rest(self, trigger: Trigger) -> bool:
+        """Let a trigger rest until all rows are there; false where that is not allowed."""
+        return False
 
     @abstractmethod
     def convert(self, entity_plan: EntityPlan, batch: Any) -> Any:

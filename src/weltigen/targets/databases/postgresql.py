@@ -20,7 +20,7 @@ from ...stored.receipts import Receipt
 from ...stored.stores.server_store import values_as_texts
 from ...stored.tables import typed_table
 from ..definitions import definer_for
-from .place import OUR_FAULT, PROTECTED, THEIR_RULE, Place, their_world
+from .place import OUR_FAULT, PROTECTED, THEIR_RULE, Place, Trigger, their_world
 
 _SETTINGS = {"TimeZone": "UTC", "DateStyle": "ISO", "IntervalStyle": "postgres"}
 _SEQUENCES = """
@@ -32,7 +32,8 @@ _SEQUENCES = """
     JOIN pg_depend d ON d.objid = f.oid AND d.classid = 'pg_attrdef'::regclass
     JOIN pg_class s ON s.oid = d.refobjid AND s.relkind = 'S' WHERE a.attrelid = {0}::regclass"""
 _TRIGGERS = """
-    SELECT t.tgname FROM pg_trigger t WHERE t.tgrelid = {0}::regclass AND NOT t.tgisinternal AND t.tgenabled <> 'D'
+    SELECT t.tgname, t.tgenabled::text FROM pg_trigger t
+    WHERE t.tgrelid = {0}::regclass AND NOT t.tgisinternal AND t.tgenabled <> 'D'
     AND (t.tgtype & 4) <> 0 ORDER BY 1"""
 _HOLDERS = """
     SELECT DISTINCT coalesce(a.usename, '?'), a.pid, coalesce(nullif(a.application_name, ''), 'no name'), a.state
@@ -154,12 +155,19 @@ class PostgresqlPlace(Place):
         ][0]
         return f"its comment, which says {PROTECTED}" if PROTECTED in (comment or "") else None
 
-    def triggers(self, entities: Sequence[Entity]) -> list[str]:
+    def triggers(self, entities: Sequence[Entity]) -> list[Trigger]:
         found = []
         for entity in entities:
-            rows = self.query(_TRIGGERS.format(literal(self.table(entity))))
-            found += [f"trigger {name} runs on rows of {entity.name}" for (name,) in rows]
+            for name, enabled in self.query(_TRIGGERS.format(literal(self.table(entity)))):
+                how = {"A": "ENABLE ALWAYS", "R": "ENABLE REPLICA"}.get(enabled, "ENABLE")
+                again = f"ALTER TABLE {self.table(entity)} {how} TRIGGER {self.quoted(name)}"
+                found.append(Trigger(name, entity, again))
         return found
+
+    def rest(self, trigger: Trigger) -> bool:
+        done = self._attempt(f"ALTER TABLE {self.table(trigger.entity)} DISABLE TRIGGER {self.quoted(trigger.name)}") is None
+        self._put_off += [trigger.again] if done else []
+        return done
 
     def create(self, world: World, entities: Sequence[Entity]) -> list[str]:
         left: list[str] = []

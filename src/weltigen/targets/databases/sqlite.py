@@ -7,6 +7,7 @@ transaction.
 from __future__ import annotations
 
 import os
+import re
 import sqlite3
 from collections import Counter
 from collections.abc import Sequence
@@ -25,7 +26,7 @@ from ...stored.sqlite import digits_lost, python_values
 from ...stored.sqlite_files import take_back
 from ..definitions.sqlite import definitions, left_out
 from ..locks import Lock
-from .place import OUR_FAULT, PROTECTED, THEIR_RULE, Place, refuse_one_name
+from .place import OUR_FAULT, PROTECTED, THEIR_RULE, Place, Trigger, refuse_one_name
 
 _MARKS = 400  # parameters of a statement, about: every build of SQLite takes 999
 
@@ -43,6 +44,7 @@ class SqlitePlace(Place):
         self._draft: Path | None = None
         self._connection: sqlite3.Connection | None = None
         self._later: list[str] = []
+        self._again: list[str] = []  # triggers that rest
         self._made: frozenset[str] = frozenset()
         self._lost: Counter[tuple[str, str]] = Counter()  # values of a field that differ in the float that SQLite stores
         self._statements: dict[str, tuple[int, str, str]] = {}
@@ -118,13 +120,18 @@ class SqlitePlace(Place):
         found = self.query(f"SELECT 1 FROM sqlite_master WHERE name = '{PROTECTED}'")
         return f"its table {PROTECTED}" if found else None
 
-    def triggers(self, entities: Sequence[Entity]) -> list[str]:
-        names = {entity.name.casefold(): entity.name for entity in entities}
+    def triggers(self, entities: Sequence[Entity]) -> list[Trigger]:
+        tables = {entity.name.casefold(): entity for entity in entities}
         rows = self.query("SELECT name, tbl_name, sql FROM sqlite_master WHERE type = 'trigger'")
         return [
-            f"trigger {name} runs on rows of {names[table.casefold()]}"
-            for name, table, sql in rows if table.casefold() in names and " insert " in f" {' '.join(sql.lower().split())} "
+            Trigger(name, tables[table.casefold()], sql) for name, table, sql in rows
+            if table.casefold() in tables and re.search(r"(?i)\binsert\s+on\b", sql)
         ]  # fmt: skip
+
+    def rest(self, trigger: Trigger) -> bool:
+        self.run(f"DROP TRIGGER {self.quoted(trigger.name)}")
+        self._again.append(trigger.again)
+        return True
 
     def create(self, world: World, entities: Sequence[Entity]) -> list[str]:
         for statement in definitions(world, list(entities)):
@@ -164,7 +171,7 @@ class SqlitePlace(Place):
 
     def end_rows(self) -> list[str]:
         assert self._plan is not None
-        for statement in self._later:
+        for statement in (*self._later, *self._again):
             self.run(statement)
         for name in self._plan.order:
             broken = self.query(f"PRAGMA foreign_key_check({self.table(self._plan.world.entity(name))})")

@@ -16,7 +16,7 @@ from ..handling import Handling
 from ..target import Intent, rows_to_write
 from .differences import differences
 from .guard import is_here, refuse_protected, refuse_unconfirmed
-from .place import Place
+from .place import Place, Trigger
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -26,7 +26,12 @@ class _Seen:
     found: World | None
     missing: list[Entity]
     deletes: Mapping[str, int]
-    notes: tuple[str, ...]
+    triggers: list[Trigger]
+
+
+def _about(trigger: Trigger, rests: bool) -> str:
+    did = "did not run on these rows" if rests else "ran on these rows, and may have changed them"
+    return f"trigger {trigger.name} of {trigger.entity.name} {did}"
 
 
 _SHOWN = 8  # entities that a message lists
@@ -54,7 +59,7 @@ class DatabaseTarget:
         seen = self._open(plan, there, lambda seen: None)
         self.place.abandon()
         creates = tuple(entity.name for entity in seen.missing)
-        notes = seen.notes
+        notes = tuple(f"trigger {one.name} of {one.entity.name} runs on inserts" for one in seen.triggers)
         if seen.deletes and self.handling.confirm != self.place.database:
             notes += (f"to delete rows: --confirm {self.place.database}" + ("" if is_here(self.place.host) else " --remote"),)
         return Intent(
@@ -101,8 +106,8 @@ class DatabaseTarget:
                 hint="--create makes them beside those that are there",
             )
         triggers = place.triggers([e for e in filled if e.name in tables])
-        return _Seen(found=found, missing=missing, deletes=held if self.handling.on_rows == "replace" else {},
-                     notes=tuple(f"{text}: it may change them" for text in triggers))  # fmt: skip
+        deletes = held if self.handling.on_rows == "replace" else {}
+        return _Seen(found=found, missing=missing, deletes=deletes, triggers=triggers)
 
     def _begin(self, seen: _Seen) -> None:
         plan, place = self._plan, self.place
@@ -111,8 +116,9 @@ class DatabaseTarget:
             total = f"{sum(seen.deletes.values()):,} rows ({_amounts(seen.deletes)})"
             refuse_unconfirmed(place, self.handling.confirm, self.handling.remote, total)
             self._empty(plan, seen)
+        resting = [one for one in seen.triggers if not self.handling.run_triggers and place.rest(one)]
         left = place.create(plan.world, seen.missing) if seen.missing else []
-        self.notes = (*seen.notes, *left)
+        self.notes = (*(_about(one, one in resting) for one in seen.triggers), *left)
         place.begin_rows(plan, seen.found, frozenset(entity.name for entity in seen.missing))
 
     def _tables(self, world: World, found: World | None) -> dict[str, Entity]:

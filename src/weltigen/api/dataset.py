@@ -23,7 +23,9 @@ from ..stored.locations import DuckdbFile, SqliteFile, is_url, location_of, name
 from ..stored.receipts import Receipt, StageReceipt, joined_digest, receipt_at
 from ..targets import ON_ROWS, Handling, Intent, open_target
 from ..targets import fill as fill_target
+from ..targets.databases import DatabaseTarget, ledger_of
 from ..targets.run import Only, Progress
+from ..targets.steps import fill_in_steps
 
 
 class Dataset:
@@ -211,7 +213,7 @@ class Dataset:
         self, into: Any, *, format: str | None = None, on_rows: str | None = None, workers: int = 1,
         progress: Progress | None = None, bytes: str | None = None, only: Mapping[str, Sequence[int] | None] | None = None,
         create: bool = False, confirm: str | None = None, remote: bool = False, wait: float = 10.0, ddl: bool = True,
-        run_triggers: bool = False,
+        run_triggers: bool = False, ledger: bool = False, commit_every: int | None = None,
     ) -> Receipt:  # fmt: skip
         """Write all rows, all or nothing: into a folder (`format`: see `weltigen.stored.format_names`), an SQLite or DuckDB file,
         an SQL script (`format`: its dialect; with its definitions unless `ddl` is False), or a database.
@@ -219,6 +221,8 @@ class Dataset:
         A database is named by its URL, by `env:NAME`, by an SQLAlchemy engine, or by a connection, in whose transaction the rows
         then are, and which is left open. `create` lets tables be made beside others that are there. `wait`: seconds until a lock
         that somebody else holds ends the run.
+        `ledger`: a small table in the database tells of the run, so that rows can be added to its rows, and taken away again.
+        `commit_every`: several transactions of about so many rows, each with the ledger; cut off, the same call goes on.
         In CSV and JSON Lines `bytes` are spelled in "base64", or as "hex".
         `only={"booking": [41]}` writes these rows and all that they refer to; None means all rows of an entity.
         `on_rows`: "append" adds the rows of the last stage to a target that holds those of all stages before it, or rows beside
@@ -229,9 +233,21 @@ class Dataset:
         if on_rows is not None and on_rows not in ON_ROWS:
             raise UsageError(f"on_rows is {listed([repr(one) for one in ON_ROWS])} or left out, not '{on_rows}'")
         some = None if only is None else self._only(only, on_rows)
-        handling = Handling(on_rows=on_rows, create=create, confirm=confirm, remote=remote, wait=wait, run_triggers=run_triggers)
+        handling = Handling(
+            on_rows=on_rows, create=create, confirm=confirm, remote=remote, wait=wait, run_triggers=run_triggers,
+            ledger=ledger or commit_every is not None,
+        )  # fmt: skip
         target = open_target(into, format, bytes, handling, ddl)
         there = self._there(into) if on_rows == "append" and self._knows_receipts(into) else ()
+        if commit_every is not None:
+            if not isinstance(target, DatabaseTarget):
+                raise UsageError("transactions are for databases", hint="leave out commit_every")
+            if some is not None or self.beside or on_rows == "replace" or not isinstance(into, str | Path):
+                raise UsageError(
+                    "a run in several transactions fills a database that it opens itself, and that holds no rows but its own",
+                    hint="leave out commit_every: one transaction holds all",
+                )
+            return fill_in_steps(self.plan, target, commit_every, workers=workers, progress=progress, there=there)
         return fill_target(self.plan, target, workers=workers, progress=progress, only=some, there=there)
 
     def intend(
@@ -263,14 +279,16 @@ class Dataset:
         return Only(tuple(asked), rows)
 
     def _knows_receipts(self, into: Any) -> bool:
-        """Whether rows that a target holds are told by a receipt: in a folder, and beside a file that has one."""
-        if self.beside or not isinstance(into, str | Path) or is_url(named_by_environment(str(into))):
+        """Whether rows that a target holds are told by a receipt: in a folder, beside a file that has one, or in a ledger."""
+        if self.beside or not isinstance(into, str | Path):
             return False
+        if is_url(named_by_environment(str(into))):
+            return bool(self.plan.stages) and ledger_of(into) is not None
         return receipt_at(into) is not None or not isinstance(location_of(into), SqliteFile | DuckdbFile)
 
     def _there(self, into: str | Path) -> tuple[StageReceipt, ...]:
         """What a target's receipt tells of; UsageError where that is not what this dataset's stages before the last made."""
-        receipt = receipt_at(into)
+        receipt = receipt_at(into) or ledger_of(into)
         if receipt is None:
             raise UsageError(f"{into} has no receipt that tells what is there", hint="leave out on_rows to write all rows")
         before = [{name: plan.entities[name].total for name in plan.order} for plan in self.plan.stages[:-1]]

@@ -14,8 +14,9 @@ from ..planning import declared_apart
 from ..readers.overrides import with_overrides
 from ..readers.sources import read_text
 from ..readers.world_json import world_from_receipt
-from ..stored.locations import Database, DuckdbFile, SqliteFile, is_url, location_of, named_by_environment
+from ..stored.locations import Database, DuckdbFile, SqliteFile, is_url, location_of, named_by_environment, shown_location
 from ..stored.receipts import Receipt, receipt_at, receipt_path
+from ..targets.databases import ledger_of
 from .dataset import Dataset
 from .opening import open_world
 from .world import World
@@ -34,14 +35,24 @@ def open_run(target: str | Path) -> Dataset:
     `open_run("out/").next_stage(rows={"passenger": 100}).write("out/", on_rows="append")` adds to it.
     Raises UsageError where there is no receipt, and UnreadableError where it tells of rows that this version does not make.
     """
+    if isinstance(location_of(target), Database):
+        told = ledger_of(target)
+        if told is None:
+            raise UsageError(f"{shown_location(target)} has no ledger that tells how its rows were made",
+                             hint="fill it with --ledger")  # fmt: skip
+        return dataset_of(told.to_json(), shown_location(target))
     if not Path(target).exists():
         raise UsageError(f"there is no {target}", hint=f"fill it first: weltigen fill WORLD --into {target}")
     receipt = receipt_path(target)
     if not receipt.is_file():
         raise UsageError(f"{target} has no receipt, which tells how its rows were made",
                          hint=f"rows can be added to what fill wrote, with {receipt.name} beside it")  # fmt: skip
-    text = read_text(receipt)
-    world = World(world_from_receipt(text, str(receipt)))
+    return dataset_of(read_text(receipt), str(receipt))
+
+
+def dataset_of(text: str, where: str, done: bool = True) -> Dataset:
+    """The dataset that a receipt tells of; of a run that is not done it tells only how that was begun."""
+    world = World(world_from_receipt(text, where))
     try:
         told = Receipt.read(text)
         first, *later = told.parts
@@ -49,17 +60,18 @@ def open_run(target: str | Path) -> Dataset:
         for part in later:
             dataset = dataset.next_stage(rows=part.asked, times=part.times, set=part.overrides)
     except (KeyError, TypeError, ValueError):
-        raise _unlike(receipt, "does not tell how its rows were made") from None
+        raise _unlike(where, "does not tell how its rows were made") from None
     rows = {name: sum(part.rows.get(name, 0) for part in (first, *later)) for name in dataset.counts}
-    if not first.only and rows != dict(dataset.counts):
-        raise _unlike(receipt, "tells of other rows than this version makes")
+    counts = {name: total - dataset.plan.world.entity(name).there for name, total in dataset.counts.items()}
+    if done and not first.only and rows != counts:
+        raise _unlike(where, "tells of other rows than this version makes")
     return dataset
 
 
 def beside_others(target: str) -> bool:
     """Whether rows are added beside those that are found, since no receipt tells of them: in a database that has none."""
     database = isinstance(location_of(target), Database | SqliteFile | DuckdbFile)
-    return database and (is_url(named_by_environment(target)) or not receipt_path(target).is_file())
+    return database and ledger_of(target) is None and (is_url(named_by_environment(target)) or not receipt_path(target).is_file())
 
 
 def same_place(source: str, target: str) -> bool:
@@ -71,9 +83,9 @@ def same_place(source: str, target: str) -> bool:
     return location_of(one) == location_of(other)
 
 
-def _unlike(receipt: Path, what: str) -> UnreadableError:
+def _unlike(receipt: str, what: str) -> UnreadableError:
     hint = "it was changed, or is of another version: fill again, into another target"
-    return UnreadableError(Problem(fact=f"this receipt {what}", place=Place(file=str(receipt)), hint=hint))
+    return UnreadableError(Problem(fact=f"this receipt {what}", place=Place(file=receipt), hint=hint))
 
 
 def resume_run(world: World, target: str | Path, *, seed: int | None = None, now: str | None = None) -> Dataset:
@@ -83,7 +95,7 @@ def resume_run(world: World, target: str | Path, *, seed: int | None = None, now
     """
     dataset = open_run(target)
     plan = dataset.plan
-    receipt = receipt_at(target)
+    receipt = receipt_at(target) if not isinstance(location_of(target), Database) else None
     if receipt is not None and receipt.parts[0].only:
         raise UsageError(
             f"{target} holds only some rows ({listed(receipt.parts[0].only)})", hint="rows can be added to what fill wrote whole"

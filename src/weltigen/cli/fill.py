@@ -6,6 +6,7 @@ import sys
 import time
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
+from pathlib import Path
 
 import click
 
@@ -13,11 +14,11 @@ from ..api.dataset import Dataset
 from ..api.opening import open_world
 from ..api.records import look
 from ..api.runs import beside_others, resume_run, same_place
-from ..model.problems import UsageError
+from ..model.problems import RefusedError, UsageError
 from ..stored.formats import BYTES, format_names
 from ..stored.locations import shown_location
-from ..stored.receipts import Receipt
-from ..targets import ON_ROWS, Intent
+from ..stored.receipts import Receipt, without_others
+from ..targets import ON_ROWS, WITHDRAW, Intent
 from ..targets.run import Progress
 from ..targets.script import SCRIPTS, is_script
 from . import options
@@ -38,14 +39,23 @@ _PREVIEWED = 3
 )
 @click.option(
     "--on-rows",
-    type=click.Choice(ON_ROWS),
+    type=click.Choice((*ON_ROWS, WITHDRAW)),
     help="What becomes of rows that are there: keep them and fill what is empty; append others (--rows, or --times as many); "
-    "replace them, which needs --confirm.",
+    "replace them, which needs --confirm; withdraw those of the last run in the ledger, or of --receipt.",
 )
 @click.option("--create", is_flag=True, help="Make missing tables in a database that holds others.")
 @click.option("--confirm", metavar="NAME", help="The name of the database whose rows are to be replaced.")
 @click.option("--remote", is_flag=True, help="Replace rows also where the server is not this machine.")
 @click.option("--wait", type=click.FloatRange(0), default=10.0, metavar="SECONDS", help="How long to wait for a lock.")
+@click.option("--ledger", is_flag=True, help="Keep a small table in the database that tells of its runs: rows can be added to "
+              "them, and taken away again.")  # fmt: skip
+@click.option(
+    "--commit-every",
+    type=click.IntRange(1),
+    metavar="ROWS",
+    help="Several transactions of about so many rows, with the ledger: cut off, the same command goes on.",
+)
+@click.option("--receipt", metavar="FILE", help="Also write the receipt there; with --on-rows withdraw, the receipt of the run.")
 @click.option("--run-triggers", is_flag=True, help="Let triggers run on the rows; else they rest, where the database allows it.")
 @click.option("--dry-run", is_flag=True, help="Say what would be made, written and deleted, and do nothing.")
 @click.option("--no-tables", is_flag=True, help="An SQL script without definitions: rows alone.")
@@ -79,9 +89,9 @@ _PREVIEWED = 3
 @options.reveal
 def fill(
     world: str, into: str | None, on_rows: str | None, create: bool, confirm: str | None, remote: bool, wait: float,
-    run_triggers: bool, dry_run: bool, no_tables: bool, format_: str | None, only: tuple[str, ...], bytes_: str | None,
-    workers: int | None, seed: int | None, now: str | None, rows: dict[str, int], set_: dict[str, str], times: float,
-    dialect: str | None, json_: bool, reveal: bool,
+    ledger: bool, receipt: str | None, commit_every: int | None, run_triggers: bool, dry_run: bool, no_tables: bool,
+    format_: str | None, only: tuple[str, ...], bytes_: str | None, workers: int | None, seed: int | None, now: str | None,
+    rows: dict[str, int], set_: dict[str, str], times: float, dialect: str | None, json_: bool, reveal: bool,
 ) -> None:  # fmt: skip
     """Make the rows of WORLD (a world file, or a model in SQL) and put them into a target, all or nothing.
 
@@ -92,6 +102,11 @@ def fill(
     for option, value in (("--on-rows", on_rows), ("--dry-run", dry_run), ("--create", create), ("--confirm", confirm)):
         if value and into is None:
             raise UsageError(f"{option} is about a target", hint=f"weltigen fill {named(world)} --into TARGET {option} …")
+    if on_rows == WITHDRAW and into is not None:
+        _withdraw(into, receipt, wait, dry_run, json_)
+        return
+    if receipt is not None and Path(receipt).exists():
+        raise RefusedError(f"{receipt} is there already; nothing was changed", hint="choose another name, or remove it first")
     if into is not None and on_rows is None and same_place(world, into):
         on_rows = "keep"
     if on_rows == "append" and into is not None and not beside_others(into):
@@ -118,27 +133,43 @@ def fill(
         return
     began = time.perf_counter()
     with progress_bar(dataset) as progress:
-        receipt = dataset.write(
+        told = dataset.write(
             into, format=format_, on_rows=on_rows, workers=workers or options.cpus(), progress=progress, bytes=bytes_,
             only=_only(dataset, world, only) if only else None, create=create, confirm=confirm, remote=remote, wait=wait,
-            ddl=not no_tables, run_triggers=run_triggers,
+            ddl=not no_tables, run_triggers=run_triggers, ledger=ledger,
+            commit_every=commit_every,
         )  # fmt: skip
     if into == "-":
         return
+    if receipt is not None:
+        Path(receipt).write_text(without_others(told).to_json(), "utf-8")
     shown = shown_location(into)
     if json_:
-        out_json({**receipt.summary(), "into": shown})
+        out_json({**told.summary(), "into": shown})
         return
     out(heading(dataset.plan))
     kept = {entity.name: entity.there for entity in dataset.plan.world.entities if entity.there}
-    print_receipt(receipt, shown, time.perf_counter() - began, kept)
-    for note in receipt.notes[:_NOTES]:
+    print_receipt(told, shown, time.perf_counter() - began, kept)
+    for note in told.notes[:_NOTES]:
         out(f"not in {shown}, though its rows keep it: {note}")
-    if len(receipt.notes) > _NOTES:
-        out(f"and {len(receipt.notes) - _NOTES:,} more")
+    if len(told.notes) > _NOTES:
+        out(f"and {len(told.notes) - _NOTES:,} more")
     if not is_script(into):
         out(f"Next: weltigen audit {named(world)} {named(shown)}")
         out(f"      weltigen peek {named(shown)}")
+
+
+def _withdraw(into: str, receipt: str | None, wait: float, dry_run: bool, json_: bool) -> None:
+    from ..api.withdrawing import withdraw
+
+    done = withdraw(into, receipt=receipt, wait=wait, dry_run=dry_run)
+    if json_:
+        out_json({"target": done.target, "withdrawn": dict(done.rows), "dry_run": dry_run})
+        return
+    lines = [["entity", "rows"], *([name, f"{rows:,}"] for name, rows in done.rows.items() if rows)]
+    printed = columns([*lines, ["", f"{sum(done.rows.values()):,}"]], right=(1,))
+    out("\n".join([dim(printed[0]), *printed[1:]]))
+    out(f"{done.target}: these would be taken away" if dry_run else good(f"{done.target}: rows of one run taken away"))
 
 
 def _only(dataset: Dataset, world: str, words: tuple[str, ...]) -> dict[str, list[int] | None]:
@@ -156,6 +187,7 @@ def _only(dataset: Dataset, world: str, words: tuple[str, ...]) -> dict[str, lis
     return out
 
 
+_KEPT = 8  # entities that were left as they were are listed so far
 _NOTES = 8  # rules that a file cannot express are listed so far
 
 
@@ -214,7 +246,9 @@ def print_receipt(receipt: Receipt, into: str, seconds: float, kept: Mapping[str
     )
     out("\n".join([dim(printed[0]), *printed[1:]]))
     if kept:
-        out(f"left as it was: {' · '.join(f'{name} {rows:,}' for name, rows in kept.items())}")
+        shown = [f"{name} {rows:,}" for name, rows in kept.items()][:_KEPT]
+        more = [f"and {len(kept) - _KEPT} more"] if len(kept) > _KEPT else []
+        out(f"left as they were: {' · '.join([*shown, *more])}")
     out(good(f"{into}: {made:,} rows {'added ' * (later or bool(kept))}in {seconds:.1f} s"))
 
 

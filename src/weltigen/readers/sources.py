@@ -10,6 +10,7 @@ from typing import Any
 from ..model import Place, Problem, World
 from ..model.problems import UnreadableError, UsageError, nearest
 from ..stored.locations import DUCKDB_ENDING, SQLITE_ENDINGS, begins_as_sqlite, is_url, named_by_environment
+from ..stored.names import LEDGER
 from ..stored.sqlite_files import open_to_read
 from .python_model import names_python
 from .sql import read_ddl
@@ -152,7 +153,7 @@ def sqlite_world(connection: Any, name: str) -> World:
         raise UnreadableError(Problem(fact=f"this is not an SQLite database ({error})", place=Place(file=name))) from None
     world = read_ddl(";\n".join(sql for (sql,) in rows), name, "sqlite", lines=False)
     # a full-text index keeps its data in tables that are not for others to write
-    return replace(world, entities=tuple(entity for entity in world.entities if entity.name not in hidden))
+    return replace(world, entities=tuple(entity for entity in world.entities if entity.name not in hidden | {LEDGER}))
 
 
 def read_folder(path: Path) -> World:

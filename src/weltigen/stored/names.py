@@ -8,6 +8,7 @@ from sqlglot import exp
 
 from ..model import Entity
 
+LEDGER = "weltigen_ledger"  # the table in which runs are told of, which is no entity of any world
 _SQLGLOT = {"postgresql": "postgres", "mariadb": "mysql"}  # what sqlglot calls a dialect that it names otherwise
 
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 import json
 import platform
 from collections.abc import Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from hashlib import blake2b
 from importlib.metadata import version
 from pathlib import Path
@@ -103,6 +103,15 @@ class Receipt:
         files = {"files": dict(self.files)} if self.files else {}
         whole = {**self.summary(), **files, "versions": dict(self.versions), "world": self.world}
         return json.dumps(whole, indent=1, ensure_ascii=False) + "\n"
+
+
+def without_others(receipt: Receipt) -> Receipt:
+    """A receipt without rows that others wrote."""
+    entities = [
+        {**entity, "fixed": entity["fixed"][entity["there"] :]} if entity.get("there") else entity
+        for entity in receipt.world.get("entities", ())
+    ]
+    return replace(receipt, world={**receipt.world, "entities": entities})
 
 
 def joined_digest(digests: list[str]) -> str:

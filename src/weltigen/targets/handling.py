@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 ON_ROWS = ("keep", "append", "replace")
+WITHDRAW = "withdraw"  # rows of an earlier run go, and none are written
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -12,7 +13,7 @@ class Handling:
     """`on_rows`: what becomes of rows that are there; None: with any, nothing is written. `create`: tables may be created beside
     others. `confirm`: the name of the database whose rows may be deleted; `remote`: also where its server is not this machine.
     `wait`: seconds until a lock that somebody else holds ends the run. `run_triggers`: triggers run on the rows; else they rest
-    where the database allows it."""
+    where the database allows it. `ledger`: a table there tells of the run."""
 
     on_rows: str | None = None
     create: bool = False
@@ -20,6 +21,7 @@ class Handling:
     remote: bool = False
     wait: float = 10.0
     run_triggers: bool = False
+    ledger: bool = False
 
 
 ASKED_NOTHING = Handling()

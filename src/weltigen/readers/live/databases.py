@@ -13,6 +13,7 @@ from typing import Any
 from ...model import Problem, World
 from ...model.problems import Place, UnreadableError
 from ...stored.connections import connected, shown_url
+from ...stored.names import LEDGER
 from ..metadata import read_metadata
 from ..sql import read_ddl
 from .mariadb import mariadb_definitions, mariadb_rows
@@ -60,4 +61,5 @@ def world_there(connection: Any, name: str) -> World | None:
         return None
     held = rows(connection)
     world = read_ddl(sql, name, dialect, lines=False)
-    return replace(world, entities=tuple(replace(e, held=held.get(e.name)) for e in world.entities))
+    entities = (entity for entity in world.entities if entity.name != LEDGER)
+    return replace(world, entities=tuple(replace(e, held=held.get(e.name)) for e in entities))

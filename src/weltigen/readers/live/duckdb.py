@@ -8,6 +8,7 @@ from typing import Any
 
 from ...model import Place, Problem, World
 from ...model.problems import UnreadableError
+from ...stored.names import LEDGER
 from ..sql import read_ddl
 
 
@@ -38,4 +39,6 @@ def duckdb_world(connection: Any, name: str) -> World | None:
         return None
     world = read_ddl(";\n".join(sql.rstrip(";") for _, _, sql, _ in rows), name, "postgresql", lines=False)
     held = {(table if schema == "main" else f"{schema}.{table}"): size for schema, table, _, size in rows}
-    return replace(world, dialect="duckdb", entities=tuple(replace(e, held=held.get(e.name)) for e in world.entities))
+    return replace(
+        world, dialect="duckdb", entities=tuple(replace(e, held=held.get(e.name)) for e in world.entities if e.name != LEDGER)
+    )

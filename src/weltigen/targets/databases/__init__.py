@@ -5,7 +5,9 @@ from __future__ import annotations
 from typing import Any
 
 from ...model.problems import UsageError
-from ...stored.locations import Database, DuckdbFile, SqliteFile
+from ...stored.locations import Database, DuckdbFile, SqliteFile, location_of
+from ...stored.receipts import Receipt
+from .ledger import Ledger
 from .place import Place
 from .sqlite import SqlitePlace
 from .target import DatabaseTarget, refuse_some
@@ -24,6 +26,26 @@ def place_at(location: Database | SqliteFile | DuckdbFile) -> Place:
             from ...stored.connections import backend_of
 
             return _place(backend_of(url), url, None)
+
+
+def ledger_of(target: Any) -> Receipt | None:
+    """The receipt of the last run that a database's ledger tells of; None where there is no ledger, or no such run."""
+    location = location_of(target)
+    if not isinstance(location, Database | SqliteFile | DuckdbFile) or not is_there(location):
+        return None
+    place = place_at(location)
+    try:
+        place.open(10.0)
+        done = [run.receipt for run in Ledger(place).runs() if run.done]
+    except Exception as error:
+        raise place.failure(error, "reading the ledger") from None
+    finally:
+        place.abandon()
+    return done[-1] if done else None
+
+
+def is_there(location: Database | SqliteFile | DuckdbFile) -> bool:
+    return isinstance(location, Database) or location.path.is_file()
 
 
 def place_of(given: Any) -> Place:
@@ -58,4 +80,4 @@ def _place(backend: str, url: str | None, connection: Any) -> Place:
             return GeneralPlace(url, connection)
 
 
-__all__ = ["DatabaseTarget", "Place", "SqlitePlace", "place_at", "place_of", "refuse_some"]
+__all__ = ["DatabaseTarget", "Ledger", "Place", "SqlitePlace", "ledger_of", "place_at", "place_of", "refuse_some"]

@@ -42,7 +42,7 @@ class DuckdbPlace(Place):
             said = f"there is no folder {self.path.parent} to make {self.path.name} in"
             raise UsageError(said, hint=f"mkdir -p {self.path.parent}")
         self._lock.take()
-        if not self.path.exists():
+        if not self.path.exists() and not self.in_steps:
             self._draft = self.path.with_name(f".{self.path.name}.{os.getpid()}.partial")
         self._connection = duckdb.connect(str(self._draft or self.path))
         self._connection.execute("SET TimeZone = 'UTC'")
@@ -71,6 +71,13 @@ class DuckdbPlace(Place):
             hint = OUR_FAULT if doing in self._made else f"{OUR_FAULT}; or {THEIR_RULE}"
             return TargetError(f"{self.path}: {doing}: {said.partition(':')[0]}; nothing was kept", hint=hint)
         return TargetError(f"{self.path}: {doing}: {said}; nothing was kept")
+
+    def has_table(self, name: str) -> bool:
+        return bool(self.query(f"SELECT 1 FROM duckdb_tables() WHERE table_name = '{name}'"))
+
+    def step(self) -> None:
+        self._connection.execute("COMMIT")
+        self._connection.execute("BEGIN")
 
     def world(self) -> World | None:
         return duckdb_world(self._connection, str(self.path))

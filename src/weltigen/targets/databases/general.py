@@ -66,13 +66,20 @@ class GeneralPlace(Place):
         hint = f"{OUR_FAULT}; or {THEIR_RULE}" if isinstance(error, IntegrityError) else None
         return TargetError(f"{self.name}: {doing}: {said}; nothing was kept", hint=hint)
 
+    def has_table(self, name: str) -> bool:
+        from sqlalchemy import inspect
+
+        return bool(inspect(self._connection).has_table(name))
+
+    def step(self) -> None:
+        self._connection.commit()
+        self._connection.begin()
+
     def world(self) -> World | None:
         return world_there(self._connection, self.name)
 
     def protected_by(self) -> str | None:
-        from sqlalchemy import inspect
-
-        return f"its table {PROTECTED}" if inspect(self._connection).has_table(PROTECTED) else None
+        return f"its table {PROTECTED}" if self.has_table(PROTECTED) else None
 
     def create(self, world: World, entities: Sequence[Entity]) -> list[str]:
         from sqlalchemy import ForeignKeyConstraint, Index, MetaData

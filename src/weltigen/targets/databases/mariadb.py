@@ -16,6 +16,7 @@ from ...model import Entity, TypeName, World
 from ...model.problems import RefusedError, TargetError, UsageError, WeltigenError
 from ...plan import EntityPlan, Plan
 from ...stored.connections import open_connection, shown_url
+from ...stored.names import LEDGER
 from ...stored.receipts import Receipt
 from ...stored.sql_text import data_lines, insert_statements
 from ..definitions import definer_for
@@ -117,6 +118,14 @@ class MariadbPlace(Place):
             other.engine.dispose()
         return "".join(f": {user} holds one (connection {thread}, {command.lower()})" for user, thread, command in rows)
 
+    def has_table(self, name: str) -> bool:
+        of = f"table_schema = DATABASE() AND table_name = '{name}'"
+        return bool(self.query(f"SELECT 1 FROM information_schema.tables WHERE {of}"))
+
+    def step(self) -> None:
+        self._raw.commit()
+        self.run("START TRANSACTION")
+
     def world(self) -> World | None:
         self._there = their_world(self._connection, self.name)
         return self._there
@@ -176,6 +185,12 @@ class MariadbPlace(Place):
             return str(error.args[-1])
         return None
 
+    def make_ledger(self, sql: str) -> None:
+        self.run(sql)
+        self._made.append(Entity(name=LEDGER, fields=()))
+        if self._given is None:
+            self.run("START TRANSACTION")
+
     def begin_rows(self, plan: Plan, there: World | None, created: frozenset[str]) -> None:
         pass  # keys and references are looked at when the rows are there
 
@@ -208,6 +223,8 @@ class MariadbPlace(Place):
             match field.type.name:
                 case TypeName.BYTEA:
                     sets.append(f"{self.quoted(name)} = UNHEX({variable})")
+                case TypeName.BOOLEAN:  # a text 1 is 49 where the column is a bit
+                    sets.append(f"{self.quoted(name)} = CAST({variable} AS UNSIGNED)")
                 case TypeName.BIT if not self._kept_as_text(entity_plan, name):
                     sets.append(f"{self.quoted(name)} = CAST(CONV({variable}, 2, 10) AS UNSIGNED)")
                 case _:
@@ -252,7 +269,8 @@ class MariadbPlace(Place):
         try:
             self._raw.rollback()
             for entity in reversed(self._made):
-                self.run(f"DROP TABLE IF EXISTS {self.table(entity)}")
+                if not self.in_steps:
+                    self.run(f"DROP TABLE IF EXISTS {self.table(entity)}")
         except Exception:  # the connection was lost; tables that it made are dropped over another one
             self._drop_made()
         connection.invalidate()
@@ -266,7 +284,7 @@ class MariadbPlace(Place):
             return
         try:
             other.exec_driver_sql("SET SESSION foreign_key_checks = 0")
-            for entity in reversed(self._made):
+            for entity in reversed(self._made if not self.in_steps else []):
                 other.exec_driver_sql(f"DROP TABLE IF EXISTS {self.table(entity)}".replace("%", "%%"))
         finally:
             other.close()

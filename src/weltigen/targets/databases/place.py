@@ -7,12 +7,13 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
-from ...model import Entity, Field, World
+from ...model import Entity, Field, Relation, World
 from ...model.problems import TargetError, UsageError
 from ...plan import EntityPlan, Plan
 from ...readers.live import world_there
 from ...stored.names import quoted, table_name
 from ...stored.receipts import Receipt
+from ...stored.sql_text import insert_statements
 from ...stored.tables import typed_table
 
 PROTECTED = "weltigen_protected"  # a table, or a database's comment, of that name keeps every run away
@@ -34,6 +35,7 @@ class Place(ABC):
     name: str  # as it is shown: database@host, or the path of a file
     database: str  # the name by which somebody confirms that its rows may go
     host: str | None = None  # None: it is a file
+    in_steps = False  # several transactions, each of which leaves its rows there
     _plan: Plan | None = None
 
     @abstractmethod
@@ -55,6 +57,13 @@ class Place(ABC):
     @abstractmethod
     def failure(self, error: Exception, doing: str) -> Exception:
         """What to raise for a database's own error: one line, no values, a hint where there is one."""
+
+    @abstractmethod
+    def has_table(self, name: str) -> bool: ...
+
+    @abstractmethod
+    def step(self) -> None:
+        """Commit what was done, and begin again."""
 
     @abstractmethod
     def world(self) -> World | None:
@@ -101,6 +110,24 @@ class Place(ABC):
 
     @abstractmethod
     def close(self) -> None: ...
+
+    def insert(self, table: str, batch: Any, fields: Sequence[Field]) -> None:
+        """Rows into a table that is no entity's."""
+        names = [self.quoted(name) for name in batch.schema.names]
+        for statement in insert_statements(table, names, batch, fields, self.dialect):
+            self.run(statement.rstrip(";\n"))
+
+    def make_ledger(self, sql: str) -> None:
+        self.run(sql)
+
+    def late_references(self, stage: Plan, made: frozenset[str]) -> dict[str, list[Relation]]:
+        """References, by entity, that the database would look at before the rows are there that they point to; `made` are tables
+        of this run's own."""
+        return {}
+
+    def set_late(self, entity_plan: EntityPlan, batch: Any) -> None:
+        """Give columns of rows that are there their values; the batch holds the key and these columns."""
+        raise NotImplementedError
 
     # the same everywhere
 

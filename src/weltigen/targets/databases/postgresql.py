@@ -56,6 +56,7 @@ class PostgresqlPlace(Place):
         self._connection: Any = connection
         self._raw: Any = None
         self._earlier: dict[str, str] = {}
+        self._settings: dict[str, str] = {}
         self._text = Csv()
         self._text.bytes = "hex"
         self._made: frozenset[str] = frozenset()
@@ -70,9 +71,14 @@ class PostgresqlPlace(Place):
         if type(self._raw).__module__.partition(".")[0] != "psycopg":
             raise UsageError("rows are copied into PostgreSQL by psycopg 3 alone",
                              hint="create the engine with postgresql+psycopg://")  # fmt: skip
-        settings = {**_SETTINGS, "lock_timeout": f"{int(wait * 1000)}ms"}
-        for name, value in settings.items():
+        self._settings = {**_SETTINGS, "lock_timeout": f"{int(wait * 1000)}ms"}
+        for name in self._settings:
             self._earlier[name] = self.query(f"SELECT current_setting('{name}')")[0][0]
+        self._set()
+
+    def _set(self) -> None:
+        """What holds until the transaction ends."""
+        for name, value in self._settings.items():
             self.run(f"SET LOCAL {name} = {literal(value)}")
 
     def query(self, sql: str) -> list[tuple[Any, ...]]:
@@ -144,6 +150,13 @@ class PostgresqlPlace(Place):
             other.engine.dispose()
         return "".join(f": {user} holds one (process {pid}, {program}, {state})" for user, pid, program, state in rows[:1])
 
+    def has_table(self, name: str) -> bool:
+        return bool(self.query(f"SELECT to_regclass({literal(self.quoted(name))}) IS NOT NULL")[0][0])
+
+    def step(self) -> None:
+        self._raw.commit()
+        self._set()
+
     def world(self) -> World | None:
         return their_world(self._connection, self.name)
 
@@ -182,6 +195,11 @@ class PostgresqlPlace(Place):
                     if (why := self._attempt(extra.sql)) is not None:
                         left.append(f"{extra.words} ({why})")
             self._later += [*one.keys]
+        if self.in_steps:  # whoever goes on finds the keys
+            for statement in self._later:
+                self.run(statement)
+            self._later = []
+            return left
         # references come last of all, since they need the keys that they refer to
         self._later += [sql for one in definitions for sql in one.references]
         return left
@@ -217,7 +235,7 @@ class PostgresqlPlace(Place):
             if entity is None or name in created:
                 continue
             for relation in entity.relations:
-                if not self._may_come_later(relation, rank, plan):
+                if self.in_steps or not self._may_come_later(relation, rank, plan):
                     continue
                 put_off = True
                 if not relation.deferrable and relation.constraint is not None:
@@ -235,6 +253,37 @@ class PostgresqlPlace(Place):
         if relation.entity not in rank or relation.target not in rank:
             return False
         return rank[relation.target] >= rank[relation.entity]
+
+    def late_references(self, stage: Plan, made: frozenset[str]) -> dict[str, list[Relation]]:
+        """Of tables that were there; in those of its own a run puts references last."""
+        found, entities = self.world(), stage.world.entities
+        known = {self.table(entity): entity for entity in (found.entities if found is not None else ())}
+        definer = definer_for(self.dialect, stage.world)
+        for entity, one in zip(entities, definer.definitions(entities), strict=True):
+            there = known.get(self.table(entity))
+            if entity.name in made and there is not None:
+                held = {(relation.columns, relation.target) for relation in there.relations if relation.guess is None}
+                pairs = zip(definer.kept(entity)[0], one.references, strict=True)
+                self._later += [sql for relation, sql in pairs if (relation.columns, relation.target) not in held]
+        rank = {name: number for number, name in enumerate(stage.order)}
+        late: dict[str, list[Relation]] = {}
+        for name in stage.order:
+            entity = stage.world.entity(name)
+            there = known.get(self.table(entity))
+            for relation in () if there is None or name in made else there.relations:
+                if relation.guess is None and self._may_come_later(relation, rank, stage):
+                    late.setdefault(name, []).append(relation)
+        return late
+
+    def set_late(self, entity_plan: EntityPlan, batch: Any) -> None:
+        key, names = entity_plan.entity.key, batch.schema.names
+        listed, table = ", ".join(map(self.quoted, names)), self.table(entity_plan.entity)
+        self.run(f"CREATE TEMP TABLE weltigen_late ON COMMIT DROP AS SELECT {listed} FROM {table} LIMIT 0")
+        with self._raw.cursor() as cursor, cursor.copy(f"COPY weltigen_late ({listed}) FROM STDIN (FORMAT csv)") as copy:
+            copy.write(memoryview(self._text.encode(batch)))
+        settings = ", ".join(f"{self.quoted(name)} = late.{self.quoted(name)}" for name in names if name not in key)
+        same = " AND ".join(f"this.{self.quoted(name)} = late.{self.quoted(name)}" for name in key)
+        self.run(f"UPDATE {table} AS this SET {settings} FROM weltigen_late AS late WHERE {same}")
 
     def convert(self, entity_plan: EntityPlan, batch: Any) -> Any:
         return memoryview(self._text.encode(batch))

@@ -63,10 +63,10 @@ class SqlitePlace(Place):
             said = f"there is no folder {self.path.parent} to make {self.path.name} in"
             raise UsageError(said, hint=f"mkdir -p {self.path.parent}")
         self._lock.take()
-        if not self.path.exists():
+        if not self.path.exists() and not self.in_steps:
             self._draft = self.path.with_name(f".{self.path.name}.{os.getpid()}.partial")
             self._draft.unlink(missing_ok=True)
-        else:
+        elif self.path.exists():
             take_back(self.path)
         place = self._draft or self.path
         self._connection = sqlite3.connect(place, isolation_level=None, check_same_thread=False, timeout=min(wait, 5.0))
@@ -108,6 +108,13 @@ class SqlitePlace(Place):
             return TargetError(f"{self.path}: {doing}: {error}; nothing was kept", hint=hint)
         return TargetError(f"{self.path}: {doing}: {error}; nothing was kept")
 
+    def has_table(self, name: str) -> bool:
+        return bool(self.query(f"SELECT 1 FROM sqlite_master WHERE type = 'table' AND name = '{name}'"))
+
+    def step(self) -> None:
+        self._db.execute("COMMIT")
+        self._db.execute("BEGIN IMMEDIATE")
+
     def world(self) -> World | None:
         if not self.query("SELECT 1 FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%' LIMIT 1"):
             return None
@@ -135,7 +142,7 @@ class SqlitePlace(Place):
 
     def create(self, world: World, entities: Sequence[Entity]) -> list[str]:
         for statement in definitions(world, list(entities)):
-            if statement.lstrip().startswith("CREATE TABLE"):
+            if statement.lstrip().startswith("CREATE TABLE") or self.in_steps:
                 self.run(statement)
             else:
                 self._later.append(statement)

@@ -16,6 +16,7 @@ from ..handling import Handling
 from ..target import Intent, rows_to_write
 from .differences import differences
 from .guard import is_here, refuse_protected, refuse_unconfirmed
+from .ledger import Ledger, Run
 from .place import Place, Trigger
 
 
@@ -66,12 +67,34 @@ class DatabaseTarget:
             target=self.place.name, creates=creates, writes=rows_to_write(plan, there), deletes=seen.deletes, notes=notes
         )
 
-    def _open(self, plan: Plan, there: Mapping[str, int] | None, then: Callable[[_Seen], None]) -> _Seen:
+    def begin_in_steps(
+        self, plan: Plan, there: Mapping[str, int] | None, look: Callable[[list[Run]], Mapping[str, int] | None]
+    ) -> tuple[str, ...]:
+        """As `prepare`, for a run in several transactions. `look` is shown the ledger's runs, and gives the rows that this run
+        left there when it was cut off; the result names the tables that were made."""
+        made: tuple[str, ...] = ()
+
+        def expected() -> Mapping[str, int] | None:
+            known = look(Ledger(self.place).runs())
+            return there if known is None else {**(there or {}), **{n: (there or {}).get(n, 0) + r for n, r in known.items()}}
+
+        def begin(seen: _Seen) -> None:
+            nonlocal made
+            made = tuple(entity.name for entity in seen.missing)
+            self._begin(seen)
+
+        self._open(plan, there, begin, expected)
+        return made
+
+    def _open(
+        self, plan: Plan, there: Mapping[str, int] | None, then: Callable[[_Seen], None],
+        expected: Callable[[], Mapping[str, int] | None] | None = None,
+    ) -> _Seen:  # fmt: skip
         self._plan = plan
         self.place.require(plan)
         try:
             self.place.open(self.handling.wait)
-            seen = self._look(plan, there)
+            seen = self._look(plan, expected() if expected is not None else there)
             then(seen)
         except Exception as error:
             said = self.place.failure(error, "looking at what is there")  # which may ask others who holds a lock
@@ -119,6 +142,8 @@ class DatabaseTarget:
         resting = [one for one in seen.triggers if not self.handling.run_triggers and place.rest(one)]
         left = place.create(plan.world, seen.missing) if seen.missing else []
         self.notes = (*(_about(one, one in resting) for one in seen.triggers), *left)
+        if self.handling.ledger and not Ledger(place).exists():
+            Ledger(place).create()
         place.begin_rows(plan, seen.found, frozenset(entity.name for entity in seen.missing))
 
     def _tables(self, world: World, found: World | None) -> dict[str, Entity]:
@@ -134,7 +159,10 @@ class DatabaseTarget:
         held = {name: place.count(entities(name)) for name in plan.order if name in tables and place.holds_rows(entities(name))}
         if self.handling.on_rows == "replace":
             return held
-        expected = {name: entities(name).there for name in plan.order if entities(name).there} | dict(there or {})
+        expected = dict(there or {})
+        for name in plan.order:
+            if entities(name).there:
+                expected[name] = entities(name).there + expected.get(name, 0)
         changed = [f"{name} {held.get(name, 0):,}, not {rows:,}" for name, rows in expected.items() if held.get(name, 0) != rows]
         if changed:
             said = f"{place.name} does not hold the rows that were there before; nothing was changed"
@@ -185,6 +213,9 @@ class DatabaseTarget:
     def finish(self, receipt: Receipt) -> None:
         try:
             self.notes += tuple(self.place.end_rows())
+            if self.handling.ledger and self._plan is not None:
+                ledger = Ledger(self.place)
+                ledger.finish(ledger.begin(self._plan, ledger.runs(), receipt), receipt)
             self.place.commit(receipt)
         except Exception as error:
             raise self.place.failure(error, "checking what was loaded") from None

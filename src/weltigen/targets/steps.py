@@ -1,0 +1,169 @@
+"""Filling a database in several transactions: each commits whole blocks of rows together with the ledger's word of them, so that
+a run that was cut off at any moment goes on behind what is there, and ends with the same rows."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import replace
+from typing import Any
+
+import numpy as np
+
+from ..engine import BATCH, Family, made, make_rows
+from ..model import Relation
+from ..model.problems import RefusedError, UsageError
+from ..plan import Plan
+from ..readers.world_json import world_to_json
+from ..rows import PlanRuntime
+from ..stored.digests import block_digest, entity_digest
+from ..stored.receipts import Receipt, StageReceipt
+from .databases import DatabaseTarget
+from .databases.ledger import Block, Ledger, Run, run_name
+from .run import Progress
+
+_MADE = -1  # where a block begins that says that the run made the table
+
+
+def fill_in_steps(
+    plan: Plan, target: DatabaseTarget, every: int, *, workers: int = 1, progress: Progress | None = None,
+    there: tuple[StageReceipt, ...] = (),
+) -> Receipt:  # fmt: skip
+    """Write the rows of a plan's last stage; a transaction ends after `every` rows, or the next whole block of 65,536 of them."""
+    stage = plan.stages[-1] if plan.stages else plan
+    runtime = PlanRuntime(stage, {})
+    runtime.settle()
+    return _Steps(plan, stage, runtime, target, max(1, every // BATCH)).run(workers, progress, there)
+
+
+class _Steps:
+    def __init__(self, plan: Plan, stage: Plan, runtime: PlanRuntime, target: DatabaseTarget, blocks: int) -> None:
+        self.plan, self.stage, self.runtime, self.target, self.blocks = plan, stage, runtime, target, blocks
+        self.place, self.ledger = target.place, Ledger(target.place)
+        self.open = 0  # blocks that are not committed yet
+
+    def run(self, workers: int, progress: Progress | None, there: tuple[StageReceipt, ...]) -> Receipt:
+        expected = {name: sum(part.rows.get(name, 0) for part in there) for name in self.plan.order} if there else None
+        run = self._begin(expected, there)
+        try:
+            for name in self.stage.order:
+                if name not in self.stage.kept:
+                    self._entity(run, name, workers, progress)
+            self._close_circles(run)
+            receipt = self._receipt(run, there)
+            notes = self.place.end_rows()
+            self.ledger.finish(run, receipt)
+            self.place.commit(receipt)
+        except Exception as error:
+            said = self.place.failure(error, self._doing)
+            self.place.abandon()
+            raise said from None
+        except BaseException:
+            self.place.abandon()
+            raise
+        self.place.close()
+        return replace(receipt, notes=(*self.target.notes, *notes))
+
+    _doing = "loading"
+
+    def _begin(self, expected: Mapping[str, int] | None, there: tuple[StageReceipt, ...]) -> Run:
+        """The run, begun or gone on with."""
+        self.place.in_steps = True
+        found: list[Run] = []
+
+        def look(runs: list[Run]) -> Mapping[str, int] | None:
+            name = run_name(self.plan)
+            for one in runs:
+                if one.done:
+                    continue
+                if one.name != name:
+                    raise RefusedError(f"{self.place.name}: another run is not done; nothing was changed",
+                                       hint="the same command again ends it; --on-rows withdraw takes its rows away")  # fmt: skip
+                found.append(one)
+                return {entity: rows for entity in self.stage.order if (rows := one.rows(entity))}
+            return None
+
+        made_now = self.target.begin_in_steps(self.plan, expected, look)
+        if not found:
+            found.append(self.ledger.begin(self.plan, self.ledger.runs(), self._receipt(None, there)))
+            for entity in made_now:
+                self.ledger.add(found[0], entity, Block(_MADE, 0, b""))
+        run = found[0]
+        self.made = frozenset(name for name, blocks in run.blocks.items() if any(block.first == _MADE for block in blocks))
+        self.late = self.place.late_references(self.stage, self.made)
+        for relation in (one for several in self.late.values() for one in several):
+            if self._nullable(relation) is None:
+                raise UsageError(
+                    f"{relation.label} refers to rows that come later and is never null, so it cannot be loaded in steps",
+                    hint="leave out --commit-every: one transaction holds all rows",
+                )
+        self.place.step()
+        return run
+
+    def _nullable(self, relation: Relation) -> str | None:
+        entity = self.stage.entities[relation.entity].entity
+        return next((name for name in relation.columns if entity.field(name).nullable and name not in entity.key), None)
+
+    def _entity(self, run: Run, name: str, workers: int, progress: Progress | None) -> None:
+        self._doing = name
+        entity_plan = self.stage.entities[name]
+        done = run.rows(name)
+        first = at = entity_plan.entity.there + done
+        if progress is not None and done:
+            progress(name, done)
+        empty = [column for relation in self.late.get(name, ()) if (column := self._nullable(relation)) is not None]
+
+        def work(_: str, batch: Any) -> tuple[int, bytes, Any]:
+            return batch.num_rows, block_digest(batch), self.place.convert(entity_plan, _without(batch, empty))
+
+        if first < entity_plan.total:
+            for _, (rows, digest, converted) in made(self.runtime, Family(names=(name,)), work, workers=workers, first=first):
+                self.place.load(entity_plan, converted)
+                self.ledger.add(run, name, Block(at, rows, digest))
+                at += rows
+                self._step()
+                if progress is not None:
+                    progress(name, rows)
+
+    def _step(self) -> None:
+        self.open += 1
+        if self.open >= self.blocks:
+            self.place.step()
+            self.open = 0
+
+    def _close_circles(self, run: Run) -> None:
+        """References to rows that came later, which were left null so far."""
+        for name, relations in self.late.items():
+            self._doing = name
+            entity_plan = self.stage.entities[name]
+            columns = list(dict.fromkeys((*entity_plan.entity.key, *(c for one in relations for c in one.columns))))
+            done = max(
+                (block.first + block.rows for block in run.blocks.get(f"{name} again", ())), default=entity_plan.entity.there
+            )
+            for start in range(done, entity_plan.total, BATCH):
+                ordinals = np.arange(start, min(entity_plan.total, start + BATCH), dtype=np.int64)
+                batch = make_rows(self.runtime, name, ordinals).select(columns)
+                self.place.set_late(entity_plan, batch)
+                self.ledger.add(run, f"{name} again", Block(start, len(ordinals), b""))
+                self.place.step()
+
+    def _receipt(self, run: Run | None, there: tuple[StageReceipt, ...]) -> Receipt:
+        names = [name for name in self.plan.order if name not in self.stage.kept]
+        known = run.blocks if run is not None else {}
+        blocks = {name: [block for block in known.get(name, ()) if block.first >= 0] for name in names}
+        part = StageReceipt(
+            asked=dict(self.stage.asked), times=self.stage.times, overrides=dict(self.stage.overrides),
+            rows={name: sum(block.rows for block in blocks[name]) for name in names},
+            digests={name: entity_digest(block.digest for block in blocks[name]) for name in names},
+        )  # fmt: skip
+        plan = self.plan
+        return Receipt(world=world_to_json(plan.world), seed=plan.seed, now=plan.now.isoformat(), parts=(*there, part))
+
+
+def _without(batch: Any, columns: list[str]) -> Any:
+    """A batch with some columns null."""
+    import pyarrow as pa
+
+    for column in columns:
+        at = batch.schema.get_field_index(column)
+        batch = batch.set_column(at, column, pa.nulls(batch.num_rows, batch.schema.field(at).type))
+    return batch

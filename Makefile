@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 READY := $(VENV)/.ready
 
-.PHONY: setup servers demo test fuzz fuzz-bare fuzz-broken fuzz-wishes lint bench docs clean
+.PHONY: setup servers demo test fuzz fuzz-bare fuzz-broken fuzz-wishes fault lint bench docs clean
 
 setup: $(READY)
 
@@ -44,6 +44,10 @@ fuzz-bare: $(READY) servers
 # what is broken: N mutations of models, world files and options, 2,000 when not given
 fuzz-broken: $(READY)
 	WELTIGEN_BROKEN=$(or $(N),2000) $(BIN)/pytest -n auto --dist worksteal tests/cli/test_broken.py
+
+# loads that are cut off: N random moments for each kind of place, 100 when not given
+fault: $(READY) servers
+	WELTIGEN_FAULTS=$(or $(N),100) $(BIN)/pytest -n auto --dist worksteal tests/targets/test_interrupted.py
 
 # random models with random world files: N of them, 3,000 when not given, from the seed FIRST on
 fuzz-wishes: $(READY)

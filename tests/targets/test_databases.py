@@ -13,6 +13,7 @@ import pytest
 from sqlalchemy import create_engine
 
 import weltigen
+from weltigen.api.withdrawing import withdraw
 from weltigen.model.literals import read_span
 from weltigen.model.problems import RefusedError, TargetError, WeltigenError
 from weltigen.stored.tables import table_reader
@@ -360,3 +361,35 @@ def test_two_runs_at_once_leave_one_of_them_whole(kind: str, make_place: Make, h
         thread.join()
     assert any(isinstance(end, str) for end in ends), ends
     assert place.count("boat") == harbour.counts["boat"] and not weltigen.audit(harbour.plan.world, place.into)
+
+
+@every
+def test_a_ledger_lets_rows_be_added_and_taken_away_again(kind: str, make_place: Make, harbour: weltigen.Dataset) -> None:
+    place, world = make_place(kind), weltigen.read_model(HARBOUR)
+    harbour.write(place.into, ledger=True)
+    first = {name: place.count(name) for name in harbour.counts}
+    grown = weltigen.open_run(place.into).next_stage(rows={"boat": 30})
+    assert grown.write(place.into, on_rows="append", ledger=True).rows["boat"] == first["boat"] + 30
+    assert place.count("boat") == first["boat"] + 30 and not weltigen.audit(world, place.into)
+    added = {name: place.count(name) - first[name] for name in ("licence", "boat")}
+    assert withdraw(place.into, dry_run=True).rows == added and place.count("boat") == first["boat"] + 30
+    assert withdraw(place.into).rows == added
+    assert {name: place.count(name) for name in first} == first
+    assert "weltigen_ledger" not in weltigen.open_world(place.into).declared.entity_names
+    place.ask(
+        "CREATE TABLE mooring (pier_id integer REFERENCES pier (pier_id))", "INSERT INTO mooring SELECT min(pier_id) FROM pier"
+    )
+    with pytest.raises(RefusedError, match="1 rows of mooring that others wrote refer to pier"):
+        withdraw(place.into)
+    place.ask("DROP TABLE mooring")
+    withdraw(place.into)
+    assert {place.count(name) for name in first} == {0}
+    with pytest.raises(WeltigenError, match="has no ledger of runs"):
+        withdraw(place.into)
+
+    beside = make_place(kind, "harbour_two")
+    harbour.write(beside.into)
+    beside.ask("DELETE FROM licence")
+    world.beside(beside.into).dataset(seed=5).write(beside.into, on_rows="keep", ledger=True)
+    withdraw(beside.into)
+    assert beside.count("licence") == 0 and beside.count("boat") == first["boat"]

@@ -9,7 +9,7 @@ from pathlib import Path
 import numpy as np
 
 from ..engine import BATCH, make_rows
-from ..model import Entity
+from ..model import Entity, World
 from ..model.problems import RefusedError, UsageError
 from ..plan import Plan
 from ..planning.delete_order import delete_order_of
@@ -49,7 +49,9 @@ def withdraw(target: str | Path, *, receipt: str | Path | None = None, wait: flo
         text = read_text(Path(receipt)) if receipt is not None else runs[-1].receipt.to_json()
         where = str(receipt) if receipt is not None else place.name
         dataset = dataset_of(text, where, done=not runs or runs[-1].done)
-        done = _take_away(place, dataset.plan)
+        if not dry_run:
+            place.before_deletes()
+        done = _take_away(place, dataset.plan, doing=not dry_run)
         if dry_run:
             place.abandon()
             return done
@@ -67,7 +69,7 @@ def withdraw(target: str | Path, *, receipt: str | Path | None = None, wait: flo
     return done
 
 
-def _take_away(place: Place, plan: Plan) -> Withdrawn:
+def _take_away(place: Place, plan: Plan, doing: bool) -> Withdrawn:
     stage = plan.stages[-1] if plan.stages else plan
     runtime = PlanRuntime(stage, {})
     refuse_protected(place, stage.world.protected)
@@ -77,16 +79,20 @@ def _take_away(place: Place, plan: Plan) -> Withdrawn:
     for name in order:
         _load_keys(place, runtime, name, keys[name])
     entities = {name: stage.entities[name].entity for name in order}
-    _refuse_referred_to(place, entities, keys)
+    found = place.world()
+    tables = {place.key(entity): entity for entity in (found.entities if found is not None else ())}
+    _refuse_referred_to(place, found, entities, keys)
     for name in order:
-        entity = entities[name]
-        for relation in entity.relations:  # round in a circle, one of them lets go first
-            columns = [c for c in relation.columns if entity.field(c).nullable and c not in keys[name]]
+        entity, mine = entities[name], _among(place, entities[name], keys[name])
+        rows[name] = int(place.query(f"SELECT count(*) FROM {place.table(entity)} WHERE {mine}")[0][0])
+    for name in order if doing else ():
+        entity, mine = entities[name], _among(place, entities[name], keys[name])
+        there = tables.get(place.key(entity), entity)
+        for relation in (one for one in there.relations if one.guess is None):  # round in a circle, one of them lets go first
+            columns = [c for c in relation.columns if there.field(c).nullable and c not in keys[name]]
             if columns and relation.target in order and order.index(relation.target) <= order.index(name):
                 listed = ", ".join(f"{place.quoted(column)} = NULL" for column in columns)
-                place.run(f"UPDATE {place.table(entity)} SET {listed} WHERE {_among(place, entity, keys[name])}")
-        mine = _among(place, entity, keys[name])
-        rows[name] = int(place.query(f"SELECT count(*) FROM {place.table(entity)} WHERE {mine}")[0][0])
+                place.run(f"UPDATE {place.table(entity)} SET {listed} WHERE {mine}")
         place.run(f"DELETE FROM {place.table(entity)} WHERE {mine}")
     return Withdrawn(place.name, rows)
 
@@ -118,9 +124,10 @@ def _among(place: Place, entity: Entity, key: tuple[str, ...]) -> str:
     return f"EXISTS (SELECT 1 FROM {_table(place, entity)} AS mine WHERE {same})"
 
 
-def _refuse_referred_to(place: Place, entities: Mapping[str, Entity], keys: Mapping[str, tuple[str, ...]]) -> None:
+def _refuse_referred_to(
+    place: Place, found: World | None, entities: Mapping[str, Entity], keys: Mapping[str, tuple[str, ...]]
+) -> None:
     """RefusedError where rows that are not the run's refer to some that are: no delete rule may take them along."""
-    found = place.world()
     by_table = {place.key(entity): name for name, entity in entities.items()}
     for other in found.entities if found is not None else ():
         own = by_table.get(place.key(other))

@@ -53,6 +53,8 @@ class DuckdbPlace(Place):
 
     def run(self, sql: str) -> int:
         found = self._connection.execute(sql).fetchone()
+        if self._replaces and sql.startswith("DELETE"):
+            self._connection.execute("CHECKPOINT")  # before which an index may still hold keys that went
         return int(found[0]) if found and isinstance(found[0], int) else 0
 
     def failure(self, error: Exception, doing: str) -> Exception:
@@ -69,13 +71,19 @@ class DuckdbPlace(Place):
             return UnreadableError(f"{self.path} is not a DuckDB database; nothing was changed")
         if isinstance(error, duckdb.ConstraintException):
             hint = OUR_FAULT if doing in self._made else f"{OUR_FAULT}; or {THEIR_RULE}"
-            return TargetError(f"{self.path}: {doing}: {said.partition(':')[0]}; nothing was kept", hint=hint)
-        return TargetError(f"{self.path}: {doing}: {said}; nothing was kept")
+            return TargetError(f"{self.path}: {doing}: {said.partition(':')[0]}; {self.left}", hint=hint)
+        return TargetError(f"{self.path}: {doing}: {said}; {self.left}")
 
     def has_table(self, name: str) -> bool:
         return bool(self.query(f"SELECT 1 FROM duckdb_tables() WHERE table_name = '{name}'"))
 
     def step(self) -> None:
+        if self._draft is not None and self._replaces:
+            self._connection.close()
+            self._connection = None
+            self._draft.replace(self.path)
+            self._draft = None
+            return
         self._connection.execute("COMMIT")
         self._connection.execute("BEGIN")
 
@@ -126,6 +134,11 @@ class DuckdbPlace(Place):
         return left
 
     def clear(self, order: Sequence[Entity], loosened: Sequence[tuple[Entity, Sequence[str]]]) -> None:
+        self.before_deletes()
+        super().clear(order, loosened)
+        self._connection.execute("BEGIN")
+
+    def before_deletes(self) -> None:
         """DuckDB takes no key that went in the same transaction: all is done in a copy, which then takes the file's place."""
         import duckdb
 
@@ -135,11 +148,6 @@ class DuckdbPlace(Place):
         shutil.copyfile(self.path, self._draft)
         self._connection = duckdb.connect(str(self._draft))
         self._connection.execute("SET TimeZone = 'UTC'")
-        for entity, columns in loosened:
-            self.run(f"UPDATE {self.table(entity)} SET {', '.join(f'{self.quoted(column)} = NULL' for column in columns)}")
-        for entity in order:
-            self.run(f"DELETE FROM {self.table(entity)}")
-        self._connection.execute("BEGIN")
 
     def begin_rows(self, plan: Plan, there: World | None, created: frozenset[str]) -> None:
         self._made = created

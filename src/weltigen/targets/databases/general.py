@@ -64,7 +64,7 @@ class GeneralPlace(Place):
             return error
         said = str(getattr(error, "orig", None) or error).partition("\n")[0][:200]
         hint = f"{OUR_FAULT}; or {THEIR_RULE}" if isinstance(error, IntegrityError) else None
-        return TargetError(f"{self.name}: {doing}: {said}; nothing was kept", hint=hint)
+        return TargetError(f"{self.name}: {doing}: {said}; {self.left}", hint=hint)
 
     def has_table(self, name: str) -> bool:
         from sqlalchemy import inspect

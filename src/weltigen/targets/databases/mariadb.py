@@ -85,12 +85,12 @@ class MariadbPlace(Place):
             return RefusedError(f"{self.name}: {doing}: a lock did not come in time{self._holders()}; nothing was changed",
                                 hint="wait until it is free, or --wait SECONDS")  # fmt: skip
         if code in _DENIED:
-            return TargetError(f"{self.name}: {said}; nothing was kept", hint="the user needs the right to write to these tables")
+            return TargetError(f"{self.name}: {said}; {self.left}", hint="the user needs the right to write to these tables")
         if isinstance(error, pymysql.IntegrityError | pymysql.DataError):
-            return TargetError(f"{self.name}: {doing}: {_without_values(said)}; nothing was kept", hint=self._whose(doing))
+            return TargetError(f"{self.name}: {doing}: {_without_values(said)}; {self.left}", hint=self._whose(doing))
         if isinstance(error, pymysql.OperationalError) and code in (2006, 2013, 0):
-            return TargetError(f"{self.name}: {doing}: the connection was lost; nothing was kept")
-        return TargetError(f"{self.name}: {doing}: {_without_values(said)} ({code}); nothing was kept")
+            return TargetError(f"{self.name}: {doing}: the connection was lost; {self.left}")
+        return TargetError(f"{self.name}: {doing}: {_without_values(said)} ({code}); {self.left}")
 
     def _whose(self, entity: str) -> str:
         return (
@@ -214,7 +214,7 @@ class MariadbPlace(Place):
             warnings = [row for row in (_warnings(self._raw) if cursor.warning_count else ()) if row[0] != "Note"]
         if taken != rows or warnings:
             said = _without_values(str(warnings[0][2])) if warnings else f"{rows - taken:,} rows were passed over"
-            raise TargetError(f"{self.name}: {entity_plan.name}: {said}; nothing was kept", hint=self._whose(entity_plan.name))
+            raise TargetError(f"{self.name}: {entity_plan.name}: {said}; {self.left}", hint=self._whose(entity_plan.name))
 
     def _loading(self, entity_plan: EntityPlan, path: str) -> str:
         parts, sets = [], []

@@ -131,6 +131,14 @@ class Place(ABC):
 
     # the same everywhere
 
+    @property
+    def left(self) -> str:
+        """What a failure leaves there."""
+        return "what is committed stays, and the same command goes on" if self.in_steps else "nothing was kept"
+
+    def before_deletes(self) -> None:  # noqa: B027
+        """Make ready for deletes that are done before anything is committed."""
+
     def table(self, entity: Entity) -> str:
         return table_name(entity, self.dialect)
 
@@ -176,7 +184,7 @@ class Place(ABC):
                 lost = self.query(f"SELECT count(*) FROM {source} ON {on} WHERE {given} AND {none}")[0][0]
                 if lost:
                     said = f"{lost:,} rows of {name} refer to a {relation.target} that is not there"
-                    raise TargetError(f"{self.name}: {said}; nothing was kept", hint=OUR_FAULT)
+                    raise TargetError(f"{self.name}: {said}; {self.left}", hint=OUR_FAULT)
 
 
 OUR_FAULT = "rows that break a rule of the model are a fault in weltigen, not in the model: please report it"

@@ -111,13 +111,13 @@ class PostgresqlPlace(Place):
                 hint="wait until it is free, or --wait SECONDS",
             )
         if isinstance(error, psycopg.errors.InsufficientPrivilege):
-            return TargetError(f"{self.name}: {said}; nothing was kept", hint="the user needs the right to write to these tables")
+            return TargetError(f"{self.name}: {said}; {self.left}", hint="the user needs the right to write to these tables")
         if isinstance(error, psycopg.IntegrityError | psycopg.DataError):
             hint = OUR_FAULT if self._declares(table, constraint) else THEIR_RULE
-            return TargetError(f"{self.name}: {doing}: {said}; nothing was kept", hint=hint)
+            return TargetError(f"{self.name}: {doing}: {said}; {self.left}", hint=hint)
         if isinstance(error, psycopg.OperationalError) and (self._raw is None or self._raw.closed):
-            return TargetError(f"{self.name}: {doing}: the connection was lost ({said}); nothing was kept")
-        return TargetError(f"{self.name}: {doing}: {said} ({kind}); nothing was kept")
+            return TargetError(f"{self.name}: {doing}: the connection was lost ({said}); {self.left}")
+        return TargetError(f"{self.name}: {doing}: {said} ({kind}); {self.left}")
 
     def _declares(self, table: str | None, constraint: str | None) -> bool:
         """Whether the model declares a rule of a table that was there; of tables that this run made it does."""

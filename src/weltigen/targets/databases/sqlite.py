@@ -105,8 +105,8 @@ class SqlitePlace(Place):
             if lost:
                 has = f"SQLite stores decimals as floats, which have not all digits of {', '.join(lost)}"
                 hint = f"{has}: a folder of files keeps them"
-            return TargetError(f"{self.path}: {doing}: {error}; nothing was kept", hint=hint)
-        return TargetError(f"{self.path}: {doing}: {error}; nothing was kept")
+            return TargetError(f"{self.path}: {doing}: {error}; {self.left}", hint=hint)
+        return TargetError(f"{self.path}: {doing}: {error}; {self.left}")
 
     def has_table(self, name: str) -> bool:
         return bool(self.query(f"SELECT 1 FROM sqlite_master WHERE type = 'table' AND name = '{name}'"))
@@ -184,7 +184,7 @@ class SqlitePlace(Place):
             broken = self.query(f"PRAGMA foreign_key_check({self.table(self._plan.world.entity(name))})")
             if broken:
                 said = f"{len(broken):,} rows refer to a {broken[0][2]} that is not there"
-                raise TargetError(f"{self.path}: {name}: {said}; nothing was kept", hint=OUR_FAULT)
+                raise TargetError(f"{self.path}: {name}: {said}; {self.left}", hint=OUR_FAULT)
         return [
             f"{entity}.{field}: the last digits of {plural(number, 'value')}: SQLite stores decimals as floats"
             for (entity, field), number in self._lost.items()

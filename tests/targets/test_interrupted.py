@@ -1,0 +1,89 @@
+"""Loads that are cut off at any moment: started again they end with the same rows, none twice and none missing."""
+
+from __future__ import annotations
+
+import json
+import os
+import random
+import signal
+import subprocess
+import sys
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import pytest
+
+import weltigen
+from weltigen.stored.tables import table_reader
+
+from ..conftest import FERRY
+from .databases import KINDS, Place, make_place
+
+__all__ = ["make_place"]
+FAULTS = int(os.environ.get("WELTIGEN_FAULTS", "1"))  # random moments for each kind of place
+LOAD = [
+    sys.executable,
+    "-m",
+    "weltigen.cli",
+    "fill",
+    str(FERRY),
+    "--rows",
+    "tide_gauge=300000",
+    "--rows",
+    "passenger=800",
+    "--rows",
+    "sailing=120",
+]
+Make = Callable[..., Place]
+
+
+@pytest.fixture(scope="module")
+def whole(tmp_path_factory: pytest.TempPathFactory) -> tuple[str, float]:
+    """The digest of an undisturbed run, and how long one takes."""
+    began = time.monotonic()
+    into = tmp_path_factory.mktemp("whole") / "ferry.sqlite"
+    done = subprocess.run(
+        [*LOAD, "--into", str(into), "--commit-every", "1", "--json"], capture_output=True, text=True, check=True
+    )
+    return json.loads(done.stdout)["digest"], time.monotonic() - began
+
+
+def cut_off(command: list[str], after: float, cut: Callable[[], object] | None = None) -> None:
+    """Start a command, and end it at a moment: by a kill, or by what cuts its connection."""
+    running = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True)
+    try:
+        running.wait(after)
+    except subprocess.TimeoutExpired:
+        running.send_signal(signal.SIGKILL) if cut is None else cut()
+    _, said = running.communicate(timeout=120)
+    assert running.returncode in (0, -signal.SIGKILL, 5), said
+    assert "Traceback" not in said
+
+
+@pytest.mark.parametrize("number", range(FAULTS))
+@pytest.mark.parametrize("kind", [*KINDS, "a cut connection"])
+def test_a_load_in_steps_goes_on_where_it_was_cut_off(kind: str, number: int, make_place: Make, whole: tuple[str, float]) -> None:
+    place = make_place("postgresql" if kind == "a cut connection" else kind)
+    command = [*LOAD, "--into", place.into, "--commit-every", "1"]
+    digest, seconds = whole
+    after = random.Random(f"{kind} {number}").uniform(0.25, 1.2) * seconds
+    others = (
+        "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = current_database() AND pid <> pg_backend_pid()"
+    )
+    cut_off(command, after, (lambda: place.ask(others)) if kind == "a cut connection" else None)
+    done = subprocess.run([*command, "--json"], capture_output=True, text=True)
+    if "holds rows" not in done.stderr:  # it had ended before it was cut off
+        assert done.returncode == 0, done.stderr
+        assert json.loads(done.stdout)["digest"] == digest
+    run = weltigen.open_run(place.into)
+    assert {name: place.count(name) for name in run.counts} == dict(run.counts) and place.count("tide_gauge") == 300_000
+    read = table_reader(place.into, run.plan.world)
+    for name in ("port", "crew_member", "booking", "ticket"):  # circles and references among them
+        made = run.table(name)
+        key = [(column, "ascending") for column in run.plan.entity(name).entity.key]
+        stored = read(name).select(made.schema.names).cast(made.schema)
+        assert stored.sort_by(key).to_pylist() == made.sort_by(key).to_pylist()
+    if kind in ("sqlite", "duckdb"):
+        left = {path.name for path in Path(place.into).parent.iterdir()}
+        assert left <= {Path(place.into).name, f"{Path(place.into).name}.receipt.json"}

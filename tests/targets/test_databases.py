@@ -13,6 +13,7 @@ import pytest
 from sqlalchemy import create_engine
 
 import weltigen
+from weltigen.api.completing import complete
 from weltigen.api.withdrawing import withdraw
 from weltigen.model.literals import read_span
 from weltigen.model.problems import RefusedError, TargetError, WeltigenError
@@ -393,3 +394,34 @@ def test_a_ledger_lets_rows_be_added_and_taken_away_again(kind: str, make_place:
     world.beside(beside.into).dataset(seed=5).write(beside.into, on_rows="keep", ledger=True)
     withdraw(beside.into)
     assert beside.count("licence") == 0 and beside.count("boat") == first["boat"]
+
+
+@every
+def test_a_column_that_was_added_is_filled_where_it_is_null(
+    kind: str, make_place: Make, harbour: weltigen.Dataset, tmp_path: Path
+) -> None:
+    place, world = (
+        make_place(kind),
+        weltigen.read_model(HARBOUR.replace("berth smallint", "call_sign varchar(12) UNIQUE, berth smallint")),
+    )
+    harbour.write(place.into)
+    # DuckDB changes no table that others refer to
+    place.ask(*(["DROP TABLE licence"] if kind == "duckdb" else []), "ALTER TABLE boat ADD call_sign varchar(12)")
+    first = place.ask("SELECT boat_id, name, pier_id FROM boat ORDER BY boat_id")
+    place.ask("UPDATE boat SET call_sign = 'KEPT' WHERE berth = 1")
+    kept = place.ask("SELECT count(*) FROM boat WHERE call_sign = 'KEPT'")[0][0]
+    script = tmp_path / "more.sql"
+    told = complete(world, place.into, ["boat.call_sign"], script=script)
+    assert place.ask("SELECT count(*) FROM boat WHERE call_sign IS NULL")[0][0] == len(first) - kept
+    assert script.read_text().count("UPDATE") == told.rows["boat.call_sign"] > 0
+    assert complete(world, place.into, ["boat.call_sign"]).rows == told.rows
+    given = place.ask("SELECT count(call_sign), count(DISTINCT call_sign) FROM boat WHERE call_sign <> 'KEPT'")[0]
+    assert given[0] == given[1] == told.rows["boat.call_sign"]
+    assert place.ask("SELECT count(*) FROM boat WHERE call_sign = 'KEPT'")[0][0] == kept
+    assert place.ask("SELECT boat_id, name, pier_id FROM boat ORDER BY boat_id") == first
+    place.ask(
+        "UPDATE boat SET call_sign = NULL WHERE call_sign <> 'KEPT'", *script.read_text().replace("`", '"').split(";\n")[:-1]
+    )
+    assert tuple(place.ask("SELECT count(call_sign), count(DISTINCT call_sign) FROM boat WHERE call_sign <> 'KEPT'")[0]) == tuple(
+        given
+    )

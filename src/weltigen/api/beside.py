@@ -18,7 +18,7 @@ MOST = 1_000_000  # rows of an entity that are read
 
 def beside(world: ModelWorld, target: Any) -> ModelWorld:
     """The world with the rows of a database as fixed rows; entities that hold any get no others."""
-    place = _place(target)
+    place = place_for(target)
     place.open(10.0)
     try:
         found = place.world()
@@ -47,7 +47,7 @@ def with_rows(world: ModelWorld, held: Mapping[str, list[dict[str, str | None]]]
     return replace(world, entities=tuple(out))
 
 
-def _place(target: Any) -> Place:
+def place_for(target: Any) -> Place:
     if isinstance(target, str) or hasattr(target, "__fspath__"):
         location = location_of(target)
         if not isinstance(location, Database | SqliteFile | DuckdbFile):

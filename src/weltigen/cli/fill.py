@@ -18,13 +18,14 @@ from ..model.problems import RefusedError, UsageError
 from ..stored.formats import BYTES, format_names
 from ..stored.locations import shown_location
 from ..stored.receipts import Receipt, without_others
-from ..targets import ON_ROWS, WITHDRAW, Intent
+from ..targets import COMPLETE, ON_ROWS, WITHDRAW
 from ..targets.run import Progress
 from ..targets.script import SCRIPTS, is_script
 from . import options
 from .overview import heading
 from .row_words import row_of
-from .show import columns, dim, good, masked, named, out, out_json, strong, table, warn
+from .rows_there import complete_fields, show_intent, withdraw_rows
+from .show import columns, dim, good, masked, named, out, out_json, strong, table
 
 _PREVIEWED = 3
 
@@ -39,9 +40,10 @@ _PREVIEWED = 3
 )
 @click.option(
     "--on-rows",
-    type=click.Choice((*ON_ROWS, WITHDRAW)),
+    type=click.Choice((*ON_ROWS, COMPLETE, WITHDRAW)),
     help="What becomes of rows that are there: keep them and fill what is empty; append others (--rows, or --times as many); "
-    "replace them, which needs --confirm; withdraw those of the last run in the ledger, or of --receipt.",
+    "replace them, which needs --confirm; complete fields (--only ENTITY.FIELD) where they are null; withdraw those of the last "
+    "run in the ledger, or of --receipt.",
 )
 @click.option("--create", is_flag=True, help="Make missing tables in a database that holds others.")
 @click.option("--confirm", metavar="NAME", help="The name of the database whose rows are to be replaced.")
@@ -55,6 +57,7 @@ _PREVIEWED = 3
     metavar="ROWS",
     help="Several transactions of about so many rows, with the ledger: cut off, the same command goes on.",
 )
+@click.option("--script", metavar="FILE", help="With --on-rows complete: write UPDATE statements there, and change nothing.")
 @click.option("--receipt", metavar="FILE", help="Also write the receipt there; with --on-rows withdraw, the receipt of the run.")
 @click.option("--run-triggers", is_flag=True, help="Let triggers run on the rows; else they rest, where the database allows it.")
 @click.option("--dry-run", is_flag=True, help="Say what would be made, written and deleted, and do nothing.")
@@ -89,9 +92,9 @@ _PREVIEWED = 3
 @options.reveal
 def fill(
     world: str, into: str | None, on_rows: str | None, create: bool, confirm: str | None, remote: bool, wait: float,
-    ledger: bool, receipt: str | None, commit_every: int | None, run_triggers: bool, dry_run: bool, no_tables: bool,
-    format_: str | None, only: tuple[str, ...], bytes_: str | None, workers: int | None, seed: int | None, now: str | None,
-    rows: dict[str, int], set_: dict[str, str], times: float, dialect: str | None, json_: bool, reveal: bool,
+    ledger: bool, script: str | None, receipt: str | None, commit_every: int | None, run_triggers: bool, dry_run: bool,
+    no_tables: bool, format_: str | None, only: tuple[str, ...], bytes_: str | None, workers: int | None, seed: int | None,
+    now: str | None, rows: dict[str, int], set_: dict[str, str], times: float, dialect: str | None, json_: bool, reveal: bool,
 ) -> None:  # fmt: skip
     """Make the rows of WORLD (a world file, or a model in SQL) and put them into a target, all or nothing.
 
@@ -103,7 +106,10 @@ def fill(
         if value and into is None:
             raise UsageError(f"{option} is about a target", hint=f"weltigen fill {named(world)} --into TARGET {option} …")
     if on_rows == WITHDRAW and into is not None:
-        _withdraw(into, receipt, wait, dry_run, json_)
+        withdraw_rows(into, receipt, wait, dry_run, json_)
+        return
+    if on_rows == COMPLETE and into is not None:
+        complete_fields(opened, into, only, script, seed, now, wait, dry_run, json_)
         return
     if receipt is not None and Path(receipt).exists():
         raise RefusedError(f"{receipt} is there already; nothing was changed", hint="choose another name, or remove it first")
@@ -159,19 +165,6 @@ def fill(
         out(f"      weltigen peek {named(shown)}")
 
 
-def _withdraw(into: str, receipt: str | None, wait: float, dry_run: bool, json_: bool) -> None:
-    from ..api.withdrawing import withdraw
-
-    done = withdraw(into, receipt=receipt, wait=wait, dry_run=dry_run)
-    if json_:
-        out_json({"target": done.target, "withdrawn": dict(done.rows), "dry_run": dry_run})
-        return
-    lines = [["entity", "rows"], *([name, f"{rows:,}"] for name, rows in done.rows.items() if rows)]
-    printed = columns([*lines, ["", f"{sum(done.rows.values()):,}"]], right=(1,))
-    out("\n".join([dim(printed[0]), *printed[1:]]))
-    out(f"{done.target}: these would be taken away" if dry_run else good(f"{done.target}: rows of one run taken away"))
-
-
 def _only(dataset: Dataset, world: str, words: tuple[str, ...]) -> dict[str, list[int] | None]:
     """The rows that are meant, by entity; None for all of them."""
     records = look(dataset)
@@ -205,29 +198,6 @@ def _preview(world: str, dataset: Dataset, json_: bool, reveal: bool) -> None:
         if pages[name]:
             out("\n".join(table(pages[name], dataset.plan.entities[name].columns)))
     out(f"Next: weltigen fill {named(world)} --into FOLDER|FILE.sqlite")
-
-
-def show_intent(intent: Intent, into: str, json_: bool) -> None:
-    """What a run would do."""
-    if json_:
-        out_json({"target": intent.target, "creates": list(intent.creates), "writes": dict(intent.writes),
-                  "deletes": dict(intent.deletes), "notes": list(intent.notes)})  # fmt: skip
-        return
-    out(f"{strong(intent.target)} · a dry run; nothing is done")
-    created = set(intent.creates)
-    lines = [["entity", "table", "rows deleted", "rows written"]]
-    for name, rows in intent.writes.items():
-        table_ = "made" if name in created else "" if len(created) else "there"
-        lines.append([name, table_, f"{intent.deletes.get(name, 0):,}" if intent.deletes else "", f"{rows:,}"])
-    total, gone = sum(intent.writes.values()), sum(intent.deletes.values())
-    lines.append(["", "", f"{gone:,}" if gone else "", f"{total:,}"])
-    kept = [0, *([1] if not is_script(into) and created <= set(intent.writes) else []), *([2] if gone else []), 3]
-    printed = columns([[line[at] for at in kept] for line in lines], right=tuple(range(len(kept) - 1 - bool(gone), len(kept))))
-    out("\n".join([dim(printed[0]), *printed[1:]]))
-    for text in intent.creates if not created <= set(intent.writes) else ():
-        out(f"would make {text}")
-    for note in intent.notes:
-        out(warn(f" ! {note}"))
 
 
 def print_receipt(receipt: Receipt, into: str, seconds: float, kept: Mapping[str, int] | None = None) -> None:

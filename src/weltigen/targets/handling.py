@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 ON_ROWS = ("keep", "append", "replace")
+COMPLETE = "complete"  # fields that are null in rows that are there are filled
 WITHDRAW = "withdraw"  # rows of an earlier run go, and none are written
 
 

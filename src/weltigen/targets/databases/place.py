@@ -117,6 +117,23 @@ class Place(ABC):
         for statement in insert_statements(table, names, batch, fields, self.dialect):
             self.run(statement.rstrip(";\n"))
 
+    def set_values(self, entity: Entity, batch: Any, fields: Sequence[Field]) -> None:
+        """Give columns of rows that are there their values; the batch holds the key and these columns."""
+        table, new = self.table(entity), self.quoted("weltigen_values")
+        names = ", ".join(map(self.quoted, batch.schema.names))
+        self.run(f"CREATE TEMPORARY TABLE {new} AS SELECT {names} FROM {table} WHERE 1 = 0")
+        self.insert(new, batch, fields)
+        self.run(f"CREATE INDEX {self.quoted('weltigen by key')} ON {new} ({', '.join(map(self.quoted, entity.key))})")
+        given = [name for name in batch.schema.names if name not in entity.key]
+        same = " AND ".join(f"{new}.{self.quoted(name)} = {table}.{self.quoted(name)}" for name in entity.key)
+        if self.dialect == "mysql":
+            settings = ", ".join(f"{table}.{self.quoted(name)} = {new}.{self.quoted(name)}" for name in given)
+            self.run(f"UPDATE {table} JOIN {new} ON {same} SET {settings}")
+        else:
+            settings = ", ".join(f"{self.quoted(name)} = {new}.{self.quoted(name)}" for name in given)
+            self.run(f"UPDATE {table} SET {settings} FROM {new} WHERE {same}")
+        self.run(f"DROP TABLE {new}" if self.dialect != "mysql" else f"DROP TEMPORARY TABLE {new}")
+
     def make_ledger(self, sql: str) -> None:
         self.run(sql)
 

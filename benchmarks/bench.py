@@ -21,6 +21,7 @@ import plain_loop
 import pyarrow as pa
 import pyarrow.csv as arrow_csv
 import wide_model
+from databases import databases
 
 import weltigen
 from weltigen.api.dataset import Dataset
@@ -300,6 +301,8 @@ def main() -> None:
     print("latency:")
     latency()
     reading()
+    print("databases:")
+    databases(say, timed)
 
 
 if __name__ == "__main__":

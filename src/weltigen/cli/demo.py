@@ -12,6 +12,7 @@ from ..api.dataset import Dataset
 from ..api.opening import audit, open_world
 from ..api.records import look
 from ..model.problems import RefusedError
+from ..stored.locations import shown_location
 from . import options
 from .audit import EXIT_FINDINGS
 from .fill import progress_bar
@@ -20,11 +21,13 @@ from .show import cell, columns, good, out, strong, table
 
 @click.command()
 @click.argument("folder", required=False, default="weltigen-demo")
+@click.option("--into", metavar="URL", help="Fill an empty database there, instead of an SQLite file.")
 @click.option("--times", type=float, default=1.0, metavar="X", help="So many times the rows.")
-def demo(folder: str, times: float) -> None:
+def demo(folder: str, into: str | None, times: float) -> None:
     """A ferry company among made-up islands: read its model, fill a database, look at it, audit it. Offline.
 
-    Everything is put into FOLDER (weltigen-demo when not given), which must not be there yet.
+    Everything is put into FOLDER (weltigen-demo when not given), which must not be there yet; the rows into another database with
+    --into.
     """
     path = Path(folder)
     if path.exists():
@@ -32,7 +35,8 @@ def demo(folder: str, times: float) -> None:
     path.mkdir(parents=True)
     for name in ("ferry.sql", "ferry.yaml"):
         (path / name).write_text((files("weltigen.demo") / name).read_text("utf-8"), "utf-8")
-    world_file, database = path / "ferry.yaml", path / "ferry.sqlite"
+    world_file, database = path / "ferry.yaml", into or str(path / "ferry.sqlite")
+    shown = shown_location(database)
     out(f"A ferry company among made-up islands, in {path if path.is_absolute() else f'./{path}'}")
     world = open_world(world_file)
     dataset = world.dataset(times=times)
@@ -46,7 +50,7 @@ def demo(folder: str, times: float) -> None:
     began = time.perf_counter()
     with progress_bar(dataset) as progress:
         receipt = dataset.write(database, workers=options.cpus(), progress=progress)
-    _step(2, "fill", f"{database}: {receipt.total:,} rows in {time.perf_counter() - began:.1f} s")
+    _step(2, "fill", f"{shown}: {receipt.total:,} rows in {time.perf_counter() - began:.1f} s")
     _look(dataset, database)
     report = audit(world, database)
     _step(4, "audit", good(f"{report.rules} rules, no findings") if not report else f"{len(report)} findings")
@@ -56,7 +60,7 @@ def demo(folder: str, times: float) -> None:
                       f"seed {world.seed + 1}, another: {again[world.seed + 1]}…")  # fmt: skip
     out("Your turn:")
     out("\n".join(columns([
-        [f"weltigen peek {database} booking", "more of these rows"],
+        [f"weltigen peek {shown} booking", "more of these rows"],
         [f"weltigen explain {world_file}", "how they came about"],
         ["weltigen fill YOUR.sql --into try.sqlite", "the same for a model of yours"],
     ])))  # fmt: skip
@@ -64,7 +68,7 @@ def demo(folder: str, times: float) -> None:
         raise click.exceptions.Exit(EXIT_FINDINGS)
 
 
-def _look(dataset: Dataset, database: Path) -> None:
+def _look(dataset: Dataset, database: str) -> None:
     """One booking with both ends of its relationships, and its tickets as the database holds them."""
     stored = look(database)
     record = stored.record("booking", 41)

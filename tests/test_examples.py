@@ -28,7 +28,7 @@ def test_the_commands_and_the_code_of_a_page_work(page: str, tmp_path: Path) -> 
     text = (ROOT / page).read_text("utf-8")
     shutil.copy(ROOT / "src" / "weltigen" / "demo" / "ferry.sql", tmp_path)
     shutil.copy(ROOT / "src" / "weltigen" / "demo" / "ferry.yaml", tmp_path)
-    environment = {"PATH": f"{Path(sys.executable).parent}:/usr/bin:/bin"}
+    environment = {"PATH": f"{Path(sys.executable).parent}:/usr/bin:/bin", "DATABASE_URL": "sqlite:///dev.sqlite"}
     blocks = re.findall(r"```(sh|python|yaml)\n(?:# file: (\S+)\n)?(.*?)```", text, re.S)
     assert blocks
     for language, file, block in blocks:

@@ -25,7 +25,7 @@ from . import options
 from .overview import heading
 from .row_words import row_of
 from .rows_there import complete_fields, show_intent, withdraw_rows
-from .show import columns, dim, good, masked, named, out, out_json, strong, table
+from .show import columns, dim, good, masked, named, out, out_json, strong, table, wrapped
 
 _PREVIEWED = 3
 
@@ -180,7 +180,7 @@ def _only(dataset: Dataset, world: str, words: tuple[str, ...]) -> dict[str, lis
     return out
 
 
-_KEPT = 8  # entities that were left as they were are listed so far
+_KEPT = 6  # entities that were left as they were are listed so far
 _NOTES = 8  # rules that a file cannot express are listed so far
 
 
@@ -218,7 +218,7 @@ def print_receipt(receipt: Receipt, into: str, seconds: float, kept: Mapping[str
     if kept:
         shown = [f"{name} {rows:,}" for name, rows in kept.items()][:_KEPT]
         more = [f"and {len(kept) - _KEPT} more"] if len(kept) > _KEPT else []
-        out(f"left as they were: {' · '.join([*shown, *more])}")
+        out(wrapped(f"left as they were: {' · '.join([*shown, *more])}"))
     out(good(f"{into}: {made:,} rows {'added ' * (later or bool(kept))}in {seconds:.1f} s"))
 
 

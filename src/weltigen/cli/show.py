@@ -66,6 +66,11 @@ def named(source: str) -> str:
     return re.sub(r"(://[^/@:]*):[^@/]*@", r"\1:…@", source)
 
 
+def wrapped(text: str) -> str:
+    """A long line of parts on several, none of which is cut in two."""
+    return textwrap.fill(text.replace(" · ", "\xa0· "), width(), subsequent_indent="  ").replace("\xa0", " ")
+
+
 def width() -> int:
     return max(60, min(shutil.get_terminal_size((110, 24)).columns, 160))
 

@@ -35,7 +35,7 @@ def _about(trigger: Trigger, rests: bool) -> str:
     return f"trigger {trigger.name} of {trigger.entity.name} {did}"
 
 
-_SHOWN = 8  # entities that a message lists
+_SHOWN = 5  # entities that a message lists
 
 
 def _amounts(rows: Mapping[str, int]) -> str:

@@ -425,3 +425,32 @@ def test_a_column_that_was_added_is_filled_where_it_is_null(
     assert tuple(place.ask("SELECT count(call_sign), count(DISTINCT call_sign) FROM boat WHERE call_sign <> 'KEPT'")[0]) == tuple(
         given
     )
+
+
+LOOSE = [
+    "CREATE TABLE pier (pier_id integer, name varchar(40), slug varchar(40), length_m numeric(5, 1))",
+    "CREATE TABLE boat (boat_id varchar(36), pier_id integer, berth smallint, name varchar(40), built_on date, sunk_on date, towed_by varchar(36))",
+    "CREATE TABLE licence (boat_id varchar(36), issued_at timestamp, fee double precision)",
+]
+FAULTS = {
+    "UPDATE pier SET length_m = 91 WHERE pier_id = 2": ("pier", "length_m BETWEEN 5 AND 90 (check)"),
+    "UPDATE pier SET slug = 'same' WHERE pier_id IN (3, 4)": ("pier", "unique (slug)"),
+    "UPDATE pier SET name = NULL WHERE pier_id = 5": ("pier", "name is not null"),
+    "UPDATE boat SET berth = 41 WHERE pier_id = 6": ("boat", "berth BETWEEN 1 AND 40 (check)"),
+    "UPDATE boat SET pier_id = 999 WHERE pier_id = 7": ("boat", "pier_id refers to pier"),
+    "UPDATE boat SET sunk_on = built_on WHERE pier_id = 8": ("boat", "sunk_on > built_on (check)"),
+    "DELETE FROM boat WHERE boat_id IN (SELECT min(boat_id) FROM licence)": ("licence", "boat_id refers to boat"),
+}
+
+
+@every
+def test_the_audit_finds_the_same_faults_everywhere(kind: str, make_place: Make, harbour: weltigen.Dataset) -> None:
+    place = make_place(kind)
+    place.ask(*LOOSE)
+    harbour.write(place.into)
+    assert not weltigen.audit(harbour.plan.world, place.into)
+    place.ask(*FAULTS)
+    found = {(finding.entity, finding.rule): finding for finding in weltigen.audit(harbour.plan.world, place.into)}
+    assert set(FAULTS.values()) <= set(found)
+    assert set(found) - set(FAULTS.values()) <= {("boat", "unique (pier_id, berth)"), ("boat", "towed_by refers to boat")}
+    assert found["pier", "length_m BETWEEN 5 AND 90 (check)"].examples[0].key == {"pier_id": 2}

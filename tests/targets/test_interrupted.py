@@ -87,3 +87,40 @@ def test_a_load_in_steps_goes_on_where_it_was_cut_off(kind: str, number: int, ma
     if kind in ("sqlite", "duckdb"):
         left = {path.name for path in Path(place.into).parent.iterdir()}
         assert left <= {Path(place.into).name, f"{Path(place.into).name}.receipt.json"}
+
+
+FOLDER = [*LOAD, "--times", "3"]
+
+
+@pytest.fixture(scope="module")
+def undisturbed(tmp_path_factory: pytest.TempPathFactory) -> Callable[[str], tuple[dict[str, bytes], float]]:
+    """The bytes of each file of an undisturbed run in a format, and how long that took."""
+    made: dict[str, tuple[dict[str, bytes], float]] = {}
+
+    def of(format: str) -> tuple[dict[str, bytes], float]:
+        if format not in made:
+            into, began = tmp_path_factory.mktemp("undisturbed") / "out", time.monotonic()
+            subprocess.run([*FOLDER, "--into", str(into), "--format", format], capture_output=True, check=True)
+            made[format] = {path.name: path.read_bytes() for path in into.iterdir()}, time.monotonic() - began
+        return made[format]
+
+    return of
+
+
+@pytest.mark.parametrize("number", range(FAULTS))
+@pytest.mark.parametrize("format", ["csv", "jsonl", "parquet"])
+def test_a_folder_goes_on_from_what_a_killed_run_left(
+    format: str, number: int, tmp_path: Path, undisturbed: Callable[[str], tuple[dict[str, bytes], float]]
+) -> None:
+    whole, seconds = undisturbed(format)
+    command = [*FOLDER, "--into", str(tmp_path / "out"), "--format", format]
+    for again in range(2):  # killed twice
+        cut_off(command, random.Random(f"{format} {number} {again}").uniform(0.3, 0.9) * seconds)
+    journals = list(tmp_path.glob(".out.*.partial/making.jsonl"))
+    if number % 2 and journals:  # what was changed meanwhile is made again
+        largest = max(journals[0].parent.iterdir(), key=lambda path: path.stat().st_size)
+        largest.write_bytes(largest.read_bytes()[:-9] + b"123456789")
+    done = subprocess.run(command, capture_output=True, text=True)
+    assert done.returncode == 0 or "would be written over" in done.stderr
+    assert {path.name: path.read_bytes() for path in (tmp_path / "out").iterdir()} == whole
+    assert {path.name for path in tmp_path.iterdir()} == {"out"}

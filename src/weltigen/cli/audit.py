@@ -20,7 +20,7 @@ EXIT_FINDINGS = 1
 @options.as_json
 @options.reveal
 def audit(world: str, target: str, dialect: str | None, json_: bool, reveal: bool) -> None:
-    """Check the data at TARGET (a folder or an SQLite file) against every rule that WORLD declares."""
+    """Check the data at TARGET (a folder, a database file, or a database's URL) against every rule that WORLD declares."""
     report = audit_data(open_world(world, dialect=dialect), target, reveal=reveal)
     if json_:
         out_json(report_as_json(report))

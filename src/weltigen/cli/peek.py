@@ -34,7 +34,7 @@ def peek(
     order: str | None, seed: int | None, now: str | None,
     rows: dict[str, int],     set_: dict[str, str], times: float, dialect: str | None, json_: bool, reveal: bool,
 ) -> None:  # fmt: skip
-    """Look at the rows of a world, which are computed at once, or at what is stored in a folder or an SQLite file.
+    """Look at the rows of a world, which are computed at once, or at what is stored in a folder, a database file or a database.
 
     Alone: counts. With an ENTITY: some of its rows; with ENTITY.FIELD: one column. With ENTITY/ROW: one row, what it refers to
     and what refers to it; ROW is its ordinal, counted from 0, or its key: visit/id=6.

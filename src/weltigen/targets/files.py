@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 import shutil
 import tempfile
 from collections.abc import Mapping
@@ -22,7 +23,8 @@ from ..stored.formats import Format, Writer, format_of_folder, reading
 from ..stored.receipts import Receipt
 from .append_guard import refuse_changed_rows
 from .locks import Lock
-from .target import Intent, rows_to_write
+from .making import Journal, begun_in, journal_name
+from .target import Begun, Intent, rows_to_write
 
 
 class FolderTarget:
@@ -37,6 +39,9 @@ class FolderTarget:
         self._open: dict[str, Writer] = {}
         self._plan: Plan | None = None
         self._adds = False  # behind the rows that are there
+        self._journal: Journal | None = None
+        self._begun: Mapping[str, Begun] = {}
+        self._last: Any = None  # what was written last
 
     def intend(self, plan: Plan, there: Mapping[str, int] | None = None) -> Intent:
         self._look(plan, there)
@@ -66,16 +71,45 @@ class FolderTarget:
     def prepare(self, plan: Plan, there: Mapping[str, int] | None = None) -> None:
         self._look(plan, there)
         parent = self.path.parent
+        name = journal_name(plan, self.format.name, self.format.bytes) if there is None else ""
         try:
-            self._lock.take()
-            self._draft = Path(tempfile.mkdtemp(prefix=f".{self.path.name}.", suffix=".partial", dir=parent))
-            self._draft.chmod(0o755)
+            self._lock.take(lambda left: bool(name) and self._adopts(left, name))
+            if self._draft is None:
+                self._draft = Path(tempfile.mkdtemp(prefix=f".{self.path.name}.", suffix=".partial", dir=parent))
+                self._draft.chmod(0o755)
+            if name:
+                self._journal = Journal(self._draft, name)
+                self._journal.begin(self._begun)
         except OSError as error:
             self._lock.release()
             raise TargetError(f"cannot write beside {self.path}: {(error.strerror or str(error)).lower()}") from None
-        for name in plan.order if there is None else ():  # an entity without rows gets its file too
-            self._writer(name)
-            self.complete(name)
+        for entity in plan.order if there is None else ():  # an entity without rows gets its file too
+            if entity not in self._begun or not self._begun[entity].rows:
+                self._writer(entity)
+                self._open.pop(entity).close()
+
+    def _adopts(self, left: Path, name: str) -> bool:
+        """Whether what a killed run left is of the same command, so that this one goes on with it."""
+        assert self._plan is not None
+        if self._draft is not None or not left.is_dir():
+            return False
+        files = {entity: self._file(left, entity) for entity in self._plan.order}
+        found = begun_in(left, name, files, self.format.appendable)
+        if found is None:
+            return False
+        self._draft, self._begun = left, found
+        return True
+
+    def begun(self) -> Mapping[str, Begun]:
+        return self._begun
+
+    def note(self, entity: str, rows: int, digest: bytes) -> None:
+        if self._journal is not None:
+            writer = self._open[entity]
+            content, end = (self._last, writer.tell()) if self.format.appendable else (None, 0)  # type: ignore[attr-defined]
+            if self.format.appendable:
+                writer.flush()  # type: ignore[attr-defined]
+            self._journal.block(entity, rows, digest, content, end)
 
     def _file(self, folder: Path, entity: str) -> Path:
         return self.format.file(folder, self._stems[entity])
@@ -95,6 +129,7 @@ class FolderTarget:
         return self.format.encode(batch)
 
     def write(self, entity: str, converted: Any) -> None:
+        self._last = converted
         self._writer(entity).write(converted)
 
     def _writer(self, entity: str) -> Writer:
@@ -102,15 +137,24 @@ class FolderTarget:
             assert self._draft is not None
             earlier = self._file(self.path, entity) if self._adds else None
             file = self._file(self._draft, entity)
-            self._open[entity] = self.format.open(file, schema_of(self._planned(entity)), earlier)
+            one = self._begun.get(entity)
+            if one is not None and one.rows and self.format.appendable:
+                os.truncate(file, one.end)
+                self._open[entity] = file.open("ab")
+            else:
+                self._open[entity] = self.format.open(file, schema_of(self._planned(entity)), earlier)
         return self._open[entity]
 
     def complete(self, entity: str) -> None:
         if entity in self._open:
             self._open.pop(entity).close()
+            if self._journal is not None and self._draft is not None:
+                self._journal.whole(entity, self._file(self._draft, entity))
 
     def finish(self, receipt: Receipt) -> None:
         assert self._draft is not None
+        if self._journal is not None:
+            self._journal.end()
         told = {name: self._file(self.path, name).name for name in receipt.rows}
         (self._draft / RECEIPT).write_text(replace(receipt, files=told).to_json(), "utf-8")
         if not self.path.exists():
@@ -127,6 +171,8 @@ class FolderTarget:
         for name in list(self._open):
             with suppress(OSError, pa.ArrowException):  # a full disk cannot take the last bytes either; the file goes anyway
                 self.complete(name)
+        if self._journal is not None:
+            self._journal.close()
         if self._draft is not None:
             shutil.rmtree(self._draft, ignore_errors=True)
             self._draft = None

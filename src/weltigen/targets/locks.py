@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import os
 import shutil
+from collections.abc import Callable
 from contextlib import suppress
 from pathlib import Path
 
@@ -22,8 +23,8 @@ class Lock:
         self.file = place.with_name(f".{place.name}.lock")
         self._place, self._held = place, -1
 
-    def take(self) -> None:
-        """RefusedError where another run writes there; else partial files of runs that were killed are removed."""
+    def take(self, keep: Callable[[Path], bool] = lambda left: False) -> None:
+        """RefusedError where another run writes there; else what killed runs left goes, but for what somebody keeps."""
         if fcntl is not None:
             while True:
                 self._held = os.open(self.file, os.O_RDWR | os.O_CREAT, 0o644)
@@ -38,7 +39,9 @@ class Lock:
                     if os.fstat(self._held).st_ino == self.file.stat().st_ino:
                         break  # nobody has removed it meanwhile
                 os.close(self._held)
-        for left in self._place.parent.glob(f".{_escaped(self._place.name)}.*.partial"):
+        for left in sorted(self._place.parent.glob(f".{_escaped(self._place.name)}.*.partial")):
+            if keep(left):
+                continue
             shutil.rmtree(left, ignore_errors=True) if left.is_dir() else left.unlink(missing_ok=True)
 
     def release(self) -> None:

@@ -17,7 +17,7 @@ from ..readers.world_json import world_to_json
 from ..rows import PlanRuntime
 from ..stored.digests import block_digest, entity_digest
 from ..stored.receipts import Receipt, StageReceipt
-from .target import Target
+from .target import Begun, Target
 
 Progress = Callable[[str, int], None]
 
@@ -55,12 +55,17 @@ def fill(
     if only is not None:
         return _fill_some(runtime[0], target, only, work, progress)
     with _all_or_nothing(target):
-        for names in _together(stages, plan.order):
+        begun = target.begun()
+        for names in [(name,) for name in plan.order] if begun else _together(stages, plan.order):
+            if begun and (left := begun.get(names[0])) is not None and _go_on(left, names[0], blocks[0], progress):
+                continue
             for stage, digests in zip(runtime, blocks, strict=True):
                 for family in families(stage.plan, names):
                     first = stage.plan.entities[family.first].entity.there  # rows that the target holds already
+                    first += begun[family.first].rows if family.first in begun else 0
                     for name, (rows, digest, converted) in made(stage, family, work, workers=workers, first=first):
                         target.write(name, converted)
+                        target.note(name, rows, digest)
                         digests[name].append(digest)
                         if progress is not None:
                             progress(name, rows)
@@ -70,6 +75,14 @@ def fill(
         receipt = Receipt(world=world_to_json(plan.world), seed=plan.seed, now=plan.now.isoformat(), parts=parts)
         target.finish(receipt)
     return replace(receipt, notes=target.notes)
+
+
+def _go_on(one: Begun, name: str, digests: dict[str, list[bytes]], progress: Progress | None) -> bool:
+    """Count what a killed run left of an entity; whether that is all of it."""
+    digests[name] = list(one.digests)
+    if progress is not None and one.rows:
+        progress(name, one.rows)
+    return one.whole
 
 
 @contextmanager

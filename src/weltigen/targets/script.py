@@ -19,7 +19,7 @@ from ..stored.sql_text import copy_lines, insert_statements
 from .definitions import definer_for
 from .definitions.definition import Definition
 from .locks import Lock
-from .target import Intent, rows_to_write
+from .target import Begun, Intent, rows_to_write
 
 SCRIPTS = ("postgresql", "mariadb", "mysql", "sqlite")  # the dialects of scripts
 _ENDINGS = (".sql", ".sql.gz")
@@ -146,6 +146,12 @@ class ScriptTarget:
 
     def write(self, entity: str, converted: Any) -> None:
         self._write(converted)
+
+    def begun(self) -> Mapping[str, Begun]:
+        return {}
+
+    def note(self, entity: str, rows: int, digest: bytes) -> None:
+        pass  # nothing is gone on with here
 
     def complete(self, entity: str) -> None:
         pass  # a script is one file

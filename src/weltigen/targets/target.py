@@ -22,6 +22,18 @@ class Intent:
     notes: tuple[str, ...] = ()
 
 
+@dataclass(slots=True)
+class Begun:
+    """What is there of one entity: rows and digests of whole blocks, and how many bytes of its file they are; `whole`: all of
+    it. `told` is what the journal says of it."""
+
+    rows: int = 0
+    digests: list[bytes] = field(default_factory=list)
+    end: int = 0
+    whole: bool = False
+    told: list[bytes] = field(default_factory=list)
+
+
 class Target(Protocol):
     """Where rows go. Calls come in this order; `abandon` may come after any of them and leaves nothing behind."""
 
@@ -44,6 +56,12 @@ class Target(Protocol):
     def write(self, entity: str, converted: Any) -> None:
         """Add one batch of an entity, in row order. Rows come after those that own them; of what else they refer to, all come
         earlier, but where references go in a circle."""
+
+    def begun(self) -> Mapping[str, Begun]:
+        """After `prepare`: what a run of the same command that was killed left there, which is not made again."""
+
+    def note(self, entity: str, rows: int, digest: bytes) -> None:
+        """What was written last."""
 
     def complete(self, entity: str) -> None:
         """All rows of an entity are written."""

@@ -20,6 +20,7 @@ _OPTIONS = "all_varchar = true, header = true, quote = '\"', escape = '\"', deli
 
 class Csv(Format):
     name = "csv"
+    appendable = True
 
     def encode(self, batch: Batch) -> Any:
         import pyarrow.csv as arrow_csv

@@ -56,6 +56,7 @@ class Format(ABC):
 
     name: ClassVar[str]
     typed: ClassVar[bool] = False
+    appendable: ClassVar[bool] = False  # a file is a head and then the encoded batches, byte by byte
     bytes: str = "base64"  # see BYTES
 
     def file(self, folder: Path, stem: str) -> Path:

@@ -28,6 +28,7 @@ _MOST_BYTES = 1 << 28  # of one object
 class JsonLines(Format):
     name = "jsonl"
     compression = "uncompressed"
+    appendable = True
 
     def encode(self, batch: Batch) -> Any:
         if not batch.num_rows:
@@ -79,6 +80,7 @@ class JsonLines(Format):
 class CompressedJsonLines(JsonLines):
     name = "jsonl.gz"
     compression = "gzip"
+    appendable = False
 
     def encode(self, batch: Batch) -> Any:
         return gzip.compress(super().encode(batch), compresslevel=6, mtime=0)  # members one after the other are one file

@@ -13,7 +13,7 @@ from ...plan import Plan
 from ...planning.delete_order import delete_order_of
 from ...stored.receipts import Receipt
 from ..handling import Handling
-from ..target import Intent, rows_to_write
+from ..target import Begun, Intent, rows_to_write
 from .differences import differences
 from .guard import is_here, refuse_protected, refuse_unconfirmed
 from .ledger import Ledger, Run
@@ -206,6 +206,12 @@ class DatabaseTarget:
             self.place.load(self._plan.entities[entity], converted)
         except Exception as error:
             raise self.place.failure(error, entity) from None
+
+    def begun(self) -> Mapping[str, Begun]:
+        return {}
+
+    def note(self, entity: str, rows: int, digest: bytes) -> None:
+        pass  # nothing is gone on with here
 
     def complete(self, entity: str) -> None:
         pass  # everything is committed together

@@ -29,6 +29,7 @@ class Judge:
     """One database, emptied for each model."""
 
     dialect = ""
+    url = ""  # of the database, where there is one
 
     def _run(self, script: str) -> str | None:
         raise NotImplementedError
@@ -113,6 +114,7 @@ class Postgresql(Judge):
     dialect = "postgresql"
 
     def __init__(self, url: URL) -> None:
+        self.url = url.render_as_string(hide_password=False)
         self.command = [
             "psql",
             "-X",
@@ -150,6 +152,7 @@ class Mariadb(Judge):
     dialect = "mysql"
 
     def __init__(self, url: URL) -> None:
+        self.url = url.set(database="judged").render_as_string(hide_password=False)
         self.command = [
             "mariadb",
             "--no-defaults",

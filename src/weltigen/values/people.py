@@ -8,6 +8,7 @@ entries to one, none ends in a digit and none holds the dot that joins them, hen
 from __future__ import annotations
 
 from collections.abc import Callable
+from functools import lru_cache
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -123,6 +124,7 @@ class People:
         return self._mail
 
 
+@lru_cache(maxsize=65_536)
 def folded_names(name: str) -> str:
     """A name as it stands in an address."""
     return fold(name).replace("-", "")

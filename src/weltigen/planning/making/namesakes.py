@@ -43,7 +43,9 @@ def following_names(entity_plan: EntityPlan, field_plan: FieldPlan, way: OfPerso
     """How a field follows names that are set; None where none are, or it follows none."""
     parts = {part: name for name, part in _parts(entity_plan).items() if part in _FOLLOWED.get(way.kind, tuple(_PARTS.values()))}
     parts = {part: name for part, name in parts.items() if name != field_plan.field.name}
-    people = entity_plan.people
+    people, name = entity_plan.people, field_plan.field.name
+    if not entity_plan.generated and all(any(name == given for given, _ in row) for row in entity_plan.entity.fixed):
+        return None  # every row gives it
     longest = None if field_plan.field.room is None else field_plan.field.room - way.part.longest_tail
     moving = {part: name for part, name in parts.items() if _is_set(entity_plan, name)}
     fixed = _of_fixed_rows(entity_plan, people, parts, moving, longest) if people is not None else None

@@ -20,6 +20,7 @@ from weltigen.model.problems import RefusedError, TargetError, WeltigenError
 from weltigen.stored.tables import table_reader
 
 from ..conftest import HARBOUR
+from ..models import make_model
 from .databases import KINDS, SERVERS, Place, make_place
 
 __all__ = ["make_place"]
@@ -454,3 +455,15 @@ def test_the_audit_finds_the_same_faults_everywhere(kind: str, make_place: Make,
     assert set(FAULTS.values()) <= set(found)
     assert set(found) - set(FAULTS.values()) <= {("boat", "unique (pier_id, berth)"), ("boat", "towed_by refers to boat")}
     assert found["pier", "length_m BETWEEN 5 AND 90 (check)"].examples[0].key == {"pier_id": 2}
+
+
+@both
+def test_random_models_load_with_every_constraint(kind: str, make_place: Make, tmp_path: Path) -> None:
+    for seed in range(60, 66):
+        made = make_model(seed)
+        (tmp_path / "model.sql").write_text(made.sql + made.special)
+        (tmp_path / "world.yaml").write_text(made.yaml)
+        world, place = weltigen.open_world(tmp_path / "world.yaml"), make_place(kind)
+        world.dataset(seed=seed).write(place.into)
+        report = weltigen.audit(world, place.into)
+        assert (list(map(str, report)), report.unchecked) == ([], ()), seed

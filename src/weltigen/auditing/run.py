@@ -209,7 +209,7 @@ def _example(values: dict[str, Any], key: Iterable[str], shown: Iterable[str]) -
 
 
 def _set(entity: Entity, store: Store, rule: SetRule) -> list[Finding]:
-    total = store.query(f"SELECT count(*) FROM ({rule.query}) AS broken")[0][0]
+    total = store.query(store.counted(rule.query, len(rule.shown)))[0][0]
     if not total:
         return []
     if rule.named is not None:

@@ -229,10 +229,26 @@ def progress_bar(dataset: Dataset) -> Iterator[Progress | None]:
         yield None
         return
     from rich.console import Console
-    from rich.progress import BarColumn, MofNCompleteColumn, TextColumn, TimeRemainingColumn
+    from rich.progress import BarColumn, MofNCompleteColumn, Task, TaskID, TextColumn, TimeRemainingColumn
     from rich.progress import Progress as Bar
+    from rich.text import Text
 
-    shown = (TextColumn("{task.description:<20}"), BarColumn(40), MofNCompleteColumn(), TimeRemainingColumn())
+    class Rate(TextColumn):
+        def render(self, task: Task) -> Text:
+            return Text(f"{task.speed:,.0f} rows/s" if task.speed else "")
+
+    shown = (TextColumn("{task.description:<20}"), BarColumn(30), MofNCompleteColumn(), Rate(""), TimeRemainingColumn())
     with Bar(*shown, console=Console(stderr=True), transient=True) as bar:
-        task = bar.add_task("", total=sum(dataset.counts.values()))
-        yield lambda entity, rows: bar.update(task, advance=rows, description=entity)
+        whole = bar.add_task("all", total=sum(dataset.counts.values()))
+        tasks: dict[str, TaskID] = {}
+
+        def written(entity: str, rows: int) -> None:
+            """Entities in the making stand above one another; those that are done go."""
+            if entity not in tasks:
+                tasks[entity] = bar.add_task(entity, total=dataset.counts[entity])
+            bar.update(tasks[entity], advance=rows)
+            bar.update(whole, advance=rows)
+            if bar.tasks[bar.task_ids.index(tasks[entity])].finished:
+                bar.update(tasks[entity], visible=False)
+
+        yield written

@@ -13,7 +13,7 @@ from ..model.problems import UsageError
 from ..stored.locations import Database, DuckdbFile, Folder, SqliteFile, location_of
 from . import options
 from .row_words import row_of
-from .show import cell, columns, dim, masked, out, out_json, strong, table
+from .show import cell, columns, dim, masked, out, out_csv, out_json, strong, table
 
 
 @click.command()
@@ -25,6 +25,7 @@ from .show import cell, columns, dim, masked, out, out_json, strong, table
 @click.option("--columns", metavar="FIELD,…", help="Only these fields.")
 @click.option("--order", metavar="FIELD", help="In the order of a field.")
 @click.option("--limit", type=click.IntRange(1), default=10, help="How many rows are shown.")
+@click.option("--csv", "csv_", is_flag=True, help="Print the rows as CSV (RFC 4180).")
 @options.making
 @options.dialect
 @options.as_json
@@ -32,7 +33,7 @@ from .show import cell, columns, dim, masked, out, out_json, strong, table
 def peek(
     where: str, what: str | None, start: int, limit: int, cohort: tuple[str, ...], condition: str | None, columns: str | None,
     order: str | None, seed: int | None, now: str | None,
-    rows: dict[str, int],     set_: dict[str, str], times: float, dialect: str | None, json_: bool, reveal: bool,
+    rows: dict[str, int],     set_: dict[str, str], times: float, dialect: str | None, json_: bool, csv_: bool, reveal: bool,
 ) -> None:  # fmt: skip
     """Look at the rows of a world, which are computed at once, or at what is stored in a folder, a database file or a database.
 
@@ -78,9 +79,11 @@ def peek(
             what, _, name = what.rpartition(".")
             names = (name,)
         world.entity(what)
-        _page(
-            where, records, what, start, limit, Choice(cohort=cohort, where=condition, order=order, columns=names), json_, reveal
-        )
+        choice = Choice(cohort=cohort, where=condition, order=order, columns=names)
+        if csv_:
+            out_csv(masked(records.page(what, start, limit, choice), records.world.entity(what), reveal))
+        else:
+            _page(where, records, what, start, limit, choice, json_, reveal)
 
 
 def _is_stored(where: str) -> bool:

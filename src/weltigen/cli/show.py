@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import csv
 import io
 import json
 import os
@@ -9,7 +10,7 @@ import re
 import shutil
 import sys
 import textwrap
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from datetime import datetime
 from decimal import Decimal
 from typing import Any, Literal
@@ -59,6 +60,14 @@ def err(text: str) -> None:
 
 def out_json(value: Any) -> None:
     out(json.dumps(value, indent=1, ensure_ascii=False, default=str))
+
+
+def out_csv(rows: Sequence[Mapping[str, Any]]) -> None:
+    """Rows as CSV, the names of the fields first; null is an empty cell."""
+    writer = csv.writer(sys.stdout, lineterminator="\n")
+    if rows:
+        writer.writerow(rows[0])
+        writer.writerows([cell(value) for value in row.values()] for row in rows)
 
 
 def named(source: str) -> str:

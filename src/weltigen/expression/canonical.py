@@ -241,6 +241,9 @@ def _in_dialect(node: Any, dialect: str) -> Any:
             return parse_one(f"CAST(strftime('{part}', {moment}) AS INTEGER)", dialect=dialect)
         case exp.Mul() if dialect == "mysql" and (span := _span_of(node)) is not None:
             return span
+        case exp.RegexpLike() if dialect == "mysql" and isinstance(node.expression, exp.Literal):
+            pattern = exp.Literal.string(f"(?-i){node.expression.this}")  # MariaDB has the operator alone, which ignores case
+            return exp.paren(exp.var(f"{node.this.sql(dialect=dialect)} REGEXP {pattern.sql(dialect=dialect)}"), copy=False)
         case exp.Glob() if dialect == "duckdb" and isinstance(node.expression, exp.Literal):
             pattern = exp.Literal.string(glob_as_regex(node.expression.this))  # DuckDB's own knows no [^…]
             return exp.RegexpLike(this=node.this.copy(), expression=pattern)

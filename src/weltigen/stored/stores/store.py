@@ -60,6 +60,10 @@ class Store(ABC):
         """Whether the place compares texts as the database of a model does, by itself."""
         return False
 
+    def counted(self, query: str, columns: int) -> str:
+        """A query for how many rows another one gives, of so many columns."""
+        return f"SELECT count(*) FROM ({query}) AS broken"
+
     def exactly(self, column: str, field_type: FieldType) -> str:
         """A column as an expression that gives every digit of it."""
         return column

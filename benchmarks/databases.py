@@ -156,3 +156,9 @@ def _ferry(say: Say, timed: Timed, server: Any) -> None:
         assert not weltigen.audit(opened, url)
 
     say("the ferry world fresh into PostgreSQL, from its files to the audit", f"{timed(whole):.1f} s", "under 10 s")
+
+
+if __name__ == "__main__":
+    from bench import say, timed
+
+    databases(say, timed)

@@ -11,10 +11,12 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 if TYPE_CHECKING:
+    from .api.completing import complete
     from .api.dataset import Dataset
     from .api.drafts import draft
     from .api.opening import audit, open_world, read_model
     from .api.runs import open_run
+    from .api.withdrawing import withdraw
     from .api.world import World
     from .auditing import Finding, Report
     from .drafting import Draft
@@ -25,14 +27,15 @@ if TYPE_CHECKING:
 
 __version__ = "0.1.0"
 __all__ = [
-    "Dataset", "Draft", "Finding", "Receipt", "Report", "Row", "WeltigenError", "World", "audit", "draft", "json_schema",
-    "open_run", "open_world", "read_model",
+    "Dataset", "Draft", "Finding", "Receipt", "Report", "Row", "WeltigenError", "World", "audit", "complete", "draft",
+    "json_schema", "open_run", "open_world", "read_model", "withdraw",
 ]  # fmt: skip
 
 # names are imported when they are first asked for: the command line's help needs none of them
 _HOMES = {
     "Dataset": "api.dataset", "Draft": "drafting", "Finding": "auditing", "Receipt": "stored.receipts", "Report": "auditing",
-    "Row": "engine", "WeltigenError": "model", "World": "api.world", "audit": "api.opening", "draft": "api.drafts",
+    "Row": "engine", "WeltigenError": "model", "World": "api.world", "audit": "api.opening", "complete": "api.completing",
+    "draft": "api.drafts", "withdraw": "api.withdrawing",
     "json_schema": "readers.grammar", "open_run": "api.runs", "open_world": "api.opening", "read_model": "api.opening",
 }  # fmt: skip
 

@@ -13,8 +13,6 @@ import pytest
 from sqlalchemy import create_engine
 
 import weltigen
-from weltigen.api.completing import complete
-from weltigen.api.withdrawing import withdraw
 from weltigen.model.literals import read_span
 from weltigen.model.problems import RefusedError, TargetError, WeltigenError
 from weltigen.stored.tables import table_reader
@@ -374,26 +372,26 @@ def test_a_ledger_lets_rows_be_added_and_taken_away_again(kind: str, make_place:
     assert grown.write(place.into, on_rows="append", ledger=True).rows["boat"] == first["boat"] + 30
     assert place.count("boat") == first["boat"] + 30 and not weltigen.audit(world, place.into)
     added = {name: place.count(name) - first[name] for name in ("licence", "boat")}
-    assert withdraw(place.into, dry_run=True).rows == added and place.count("boat") == first["boat"] + 30
-    assert withdraw(place.into).rows == added
+    assert weltigen.withdraw(place.into, dry_run=True).rows == added and place.count("boat") == first["boat"] + 30
+    assert weltigen.withdraw(place.into).rows == added
     assert {name: place.count(name) for name in first} == first
     assert "weltigen_ledger" not in weltigen.open_world(place.into).declared.entity_names
     place.ask(
         "CREATE TABLE mooring (pier_id integer REFERENCES pier (pier_id))", "INSERT INTO mooring SELECT min(pier_id) FROM pier"
     )
     with pytest.raises(RefusedError, match="1 rows of mooring that others wrote refer to pier"):
-        withdraw(place.into)
+        weltigen.withdraw(place.into)
     place.ask("DROP TABLE mooring")
-    withdraw(place.into)
+    weltigen.withdraw(place.into)
     assert {place.count(name) for name in first} == {0}
     with pytest.raises(WeltigenError, match="has no ledger of runs"):
-        withdraw(place.into)
+        weltigen.withdraw(place.into)
 
     beside = make_place(kind, "harbour_two")
     harbour.write(beside.into)
     beside.ask("DELETE FROM licence")
     world.beside(beside.into).dataset(seed=5).write(beside.into, on_rows="keep", ledger=True)
-    withdraw(beside.into)
+    weltigen.withdraw(beside.into)
     assert beside.count("licence") == 0 and beside.count("boat") == first["boat"]
 
 
@@ -412,10 +410,10 @@ def test_a_column_that_was_added_is_filled_where_it_is_null(
     place.ask("UPDATE boat SET call_sign = 'KEPT' WHERE berth = 1")
     kept = place.ask("SELECT count(*) FROM boat WHERE call_sign = 'KEPT'")[0][0]
     script = tmp_path / "more.sql"
-    told = complete(world, place.into, ["boat.call_sign"], script=script)
+    told = weltigen.complete(world, place.into, ["boat.call_sign"], script=script)
     assert place.ask("SELECT count(*) FROM boat WHERE call_sign IS NULL")[0][0] == len(first) - kept
     assert script.read_text().count("UPDATE") == told.rows["boat.call_sign"] > 0
-    assert complete(world, place.into, ["boat.call_sign"]).rows == told.rows
+    assert weltigen.complete(world, place.into, ["boat.call_sign"]).rows == told.rows
     given = place.ask("SELECT count(call_sign), count(DISTINCT call_sign) FROM boat WHERE call_sign <> 'KEPT'")[0]
     assert given[0] == given[1] == told.rows["boat.call_sign"]
     assert place.ask("SELECT count(*) FROM boat WHERE call_sign = 'KEPT'")[0][0] == kept

@@ -19,15 +19,10 @@ MOST = 1_000_000  # rows of an entity that are read
 def beside(world: ModelWorld, target: Any) -> ModelWorld:
     """The world with the rows of a database as fixed rows; entities that hold any get no others."""
     place = place_for(target)
-    place.open(10.0)
-    try:
+    with place.changing(10.0, "reading what is there"):
         found = place.world()
         tables = {place.key(entity): entity for entity in found.entities} if found is not None else {}
         held = {e.name: _rows(place, e, table) for e in world.entities if (table := tables.get(place.key(e))) is not None}
-    except Exception as error:
-        raise place.failure(error, "reading what is there") from None
-    finally:
-        place.abandon()
     held = {name: rows for name, rows in held.items() if rows}
     return with_rows(world, held)
 

@@ -48,22 +48,13 @@ def complete(
     dataset = open_world.dataset(seed=seed, now=now)
     place = place_for(target)
     statements: list[str] = []
-    try:
-        place.open(wait)
+    rows: dict[str, int] = {}
+    with place.changing(wait, "filling fields"):
         refuse_protected(place, world.declared.protected)
-        rows: dict[str, int] = {}
         for name, columns in asked.items():
             rows |= _fill(place, dataset, there.entity(name), columns, statements if script is not None or dry_run else None)
         if script is None and not dry_run:
-            place.step()
-        place.abandon()
-    except Exception as error:
-        said = place.failure(error, "filling fields")
-        place.abandon()
-        raise said from None
-    except BaseException:
-        place.abandon()
-        raise
+            place.keep_changes()
     if script is not None and not dry_run:
         Path(script).write_text("".join(statements), "utf-8")
     return Completed(place.name, rows)

@@ -39,40 +39,27 @@ def withdraw(target: str | Path, *, receipt: str | Path | None = None, wait: flo
     if not isinstance(location, Database | SqliteFile | DuckdbFile):
         raise UsageError(f"{shown_location(target)} is no database", hint="of a folder of files, remove the folder")
     place = place_at(location)
-    try:
-        place.open(wait)
-        refuse_protected(place, ())
+    with place.changing(wait, "taking rows away"):
         ledger = Ledger(place)
         runs = ledger.runs() if receipt is None else []
         if receipt is None and not runs:
             raise UsageError(f"{place.name} has no ledger of runs", hint="name the run's receipt: --receipt FILE")
         text = read_text(Path(receipt)) if receipt is not None else runs[-1].receipt.to_json()
-        where = str(receipt) if receipt is not None else place.name
-        dataset = dataset_of(text, where, done=not runs or runs[-1].done)
+        plan = dataset_of(text, str(receipt or place.name), done=not runs or runs[-1].done).plan
+        refuse_protected(place, plan.world.protected)
         if not dry_run:
             place.before_deletes()
-        done = _take_away(place, dataset.plan, doing=not dry_run)
-        if dry_run:
-            place.abandon()
-            return done
-        if runs:
-            ledger.forget(runs[-1])
-        place.step()
-        place.abandon()
-    except Exception as error:
-        said = place.failure(error, "taking rows away")
-        place.abandon()
-        raise said from None
-    except BaseException:
-        place.abandon()
-        raise
+        done = _take_away(place, plan, doing=not dry_run)
+        if not dry_run:
+            for run in runs[-1:]:
+                ledger.forget(run)
+            place.keep_changes()
     return done
 
 
 def _take_away(place: Place, plan: Plan, doing: bool) -> Withdrawn:
     stage = plan.stages[-1] if plan.stages else plan
     runtime = PlanRuntime(stage, {})
-    refuse_protected(place, stage.world.protected)
     rows: dict[str, int] = {}
     order = [name for name in delete_order_of(stage).order if name not in stage.kept]
     keys = {name: _keys_of(stage.entities[name].entity) for name in order}

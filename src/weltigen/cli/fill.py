@@ -6,6 +6,7 @@ import sys
 import time
 from collections.abc import Iterator, Mapping
 from contextlib import contextmanager
+from dataclasses import dataclass
 from pathlib import Path
 
 import click
@@ -14,6 +15,7 @@ from ..api.dataset import Dataset
 from ..api.opening import open_world
 from ..api.records import look
 from ..api.runs import beside_others, resume_run, same_place
+from ..api.world import World
 from ..model.problems import RefusedError, UsageError
 from ..stored.formats import BYTES, format_names
 from ..stored.locations import shown_location
@@ -25,7 +27,7 @@ from . import options
 from .overview import heading
 from .row_words import row_of
 from .rows_there import complete_fields, show_intent, withdraw_rows
-from .show import columns, dim, good, masked, named, out, out_json, strong, table, wrapped
+from .show import columns, dim, good, masked, named, out, out_json, strong, table, warn, wrapped
 
 _PREVIEWED = 3
 
@@ -105,29 +107,24 @@ def fill(
     for option, value in (("--on-rows", on_rows), ("--dry-run", dry_run), ("--create", create), ("--confirm", confirm)):
         if value and into is None:
             raise UsageError(f"{option} is about a target", hint=f"weltigen fill {named(world)} --into TARGET {option} …")
-    if on_rows == WITHDRAW and into is not None:
-        withdraw_rows(into, receipt, wait, dry_run, json_)
-        return
-    if on_rows == COMPLETE and into is not None:
-        complete_fields(opened, into, only, script, seed, now, wait, dry_run, json_)
+    if script is not None and on_rows != COMPLETE:
+        raise UsageError("--script is for --on-rows complete", hint="a script of all rows: --into NAME.sql")
+    if (confirm is not None or remote) and on_rows != "replace":
+        raise UsageError("--confirm and --remote are for --on-rows replace", hint="leave them out")
+    if on_rows in (WITHDRAW, COMPLETE) and into is not None:
+        if rows or set_ or options.given("times"):
+            raise UsageError(f"--on-rows {on_rows} makes no rows", hint="leave out --rows, --set and --times")
+        if on_rows == WITHDRAW:
+            withdraw_rows(into, receipt, wait, dry_run, json_)
+        else:
+            complete_fields(opened, into, only, script, seed, now, wait, dry_run, json_)
         return
     if receipt is not None and Path(receipt).exists():
         raise RefusedError(f"{receipt} is there already; nothing was changed", hint="choose another name, or remove it first")
     if into is not None and on_rows is None and same_place(world, into):
         on_rows = "keep"
-    if on_rows == "append" and into is not None and not beside_others(into):
-        earlier = resume_run(opened, into, seed=seed, now=now)
-        dataset = earlier.next_stage(rows=rows, times=times if options.given("times") else 0.0, set=set_)
-    elif on_rows == "append":
-        beside = opened.beside(into)
-        none = {
-            entity.name: 0 for entity in beside.entities if not entity.there
-        }  # what holds no row gets those of the next stage
-        first = beside.dataset(seed=seed, now=now, rows=none)
-        dataset = first.next_stage(rows=rows, times=times if options.given("times") else 0.0, set=set_)
-    else:
-        opened = opened.beside(into) if on_rows == "keep" else opened
-        dataset = opened.dataset(seed=seed, now=now, rows=rows, times=times, set=set_)
+    making = Making(seed=seed, now=now, rows=rows, set=set_, times=times if options.given("times") else None)
+    dataset = _dataset(opened, into, on_rows, making)
     if only and (into is None or on_rows is not None):
         raise UsageError("--only writes some rows into a new target", hint="name it with --into, and leave out --on-rows")
     if into is None:
@@ -142,24 +139,55 @@ def fill(
         told = dataset.write(
             into, format=format_, on_rows=on_rows, workers=workers or options.cpus(), progress=progress, bytes=bytes_,
             only=_only(dataset, world, only) if only else None, create=create, confirm=confirm, remote=remote, wait=wait,
-            ddl=not no_tables, run_triggers=run_triggers, ledger=ledger,
-            commit_every=commit_every,
+            ddl=not no_tables, run_triggers=run_triggers, ledger=ledger, commit_every=commit_every,
         )  # fmt: skip
-    if into == "-":
-        return
     if receipt is not None:
         Path(receipt).write_text(without_others(told).to_json(), "utf-8")
+    if into != "-":
+        _say(world, dataset, told, into, time.perf_counter() - began, json_)
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Making:
+    """What rows are asked for; `times` None: it was not given."""
+
+    seed: int | None
+    now: str | None
+    rows: dict[str, int]
+    set: dict[str, str]
+    times: float | None
+
+
+def _dataset(opened: World, into: str | None, on_rows: str | None, making: Making) -> Dataset:
+    """The rows to write: all of a world's, or those of a later stage beside rows that are there."""
+
+    def more(first: Dataset) -> Dataset:
+        return first.next_stage(rows=making.rows, times=making.times or 0.0, set=making.set)
+
+    if on_rows == "append" and into is not None:
+        if not beside_others(into):
+            return more(resume_run(opened, into, seed=making.seed, now=making.now))
+        beside = opened.beside(into)
+        none = {entity.name: 0 for entity in beside.entities if not entity.there}  # they get those of the next stage
+        return more(beside.dataset(seed=making.seed, now=making.now, rows=none))
+    opened = opened.beside(into) if on_rows == "keep" else opened
+    times = making.times if making.times is not None else 1.0
+    return opened.dataset(seed=making.seed, now=making.now, rows=making.rows, times=times, set=making.set)
+
+
+def _say(world: str, dataset: Dataset, told: Receipt, into: str, seconds: float, json_: bool) -> None:
+    """What was written, what is to be said of it, and what comes next."""
     shown = shown_location(into)
     if json_:
         out_json({**told.summary(), "into": shown})
         return
     out(heading(dataset.plan))
     kept = {entity.name: entity.there for entity in dataset.plan.world.entities if entity.there}
-    print_receipt(told, shown, time.perf_counter() - began, kept)
+    print_receipt(told, shown, seconds, kept)
     for note in told.notes[:_NOTES]:
-        out(f"not in {shown}, though its rows keep it: {note}")
+        out(f"{warn(' !')} {note}")
     if len(told.notes) > _NOTES:
-        out(f"and {len(told.notes) - _NOTES:,} more")
+        out(f"   and {len(told.notes) - _NOTES:,} more")
     if not is_script(into):
         out(f"Next: weltigen audit {named(world)} {named(shown)}")
         out(f"      weltigen peek {named(shown)}")

@@ -73,7 +73,9 @@ def open_connection(url: str, **arguments: Any) -> Any:
         hint = nearest(backend, ("postgresql", "mariadb", "mysql", "sqlite"))
         raise UsageError(f"no kind of database is called '{made.drivername}'", hint=hint) from None
     except ModuleNotFoundError as error:
-        raise UsageError(f"the driver {error.name} for {made.drivername} is not installed") from None
+        raise UsageError(
+            f"the driver {error.name} for {made.drivername} is not installed", hint=f"pip install {error.name}"
+        ) from None
     try:
         return engine.connect()
     except (DBAPIError, OSError) as error:
@@ -91,11 +93,10 @@ def _refused(url: Any, error: Exception) -> Problem:
     text = str(said.args[-1] if said.args else said).partition("\n")[0]  # further lines guess at the reason, as our hint does
     if url.password:
         text = text.replace(str(url.password), "…")
+    missing = re.search(r'database "[^"]*" does not exist|unknown database', text, re.I)
     denied = re.search(r"denied|authentication|role|password", text, re.I)
     who = f" for user {url.username}" if url.username else ""
     fact = f"no connection to {url.database or 'the database'} at {where}{who}: {text[:200]}"
-    return Problem(
-        fact=fact,
-        place=Place(file=f"{url.database}@{url.host or 'localhost'}"),
-        hint="are the user and the password right?" if denied else "is the server running, and is the URL right?",
-    )
+    hint = "are the user and the password right?" if denied else "is the server running, and is the URL right?"
+    hint = f"create it first: CREATE DATABASE {url.database}" if missing else hint
+    return Problem(fact=fact, place=Place(file=f"{url.database}@{url.host or 'localhost'}"), hint=hint)

@@ -19,7 +19,7 @@ from ..stored.sql_text import copy_lines, insert_statements
 from .definitions import definer_for
 from .definitions.definition import Definition
 from .locks import Lock
-from .target import Begun, Intent, rows_to_write
+from .target import Begun, Intent, not_made, rows_to_write
 
 SCRIPTS = ("postgresql", "mariadb", "mysql", "sqlite")  # the dialects of scripts
 _ENDINGS = (".sql", ".sql.gz")
@@ -111,7 +111,7 @@ class ScriptTarget:
                     self._write(statement.strip() + ";\n")
                 else:
                     self._last.append(statement)
-            self.notes = tuple(note for entity in entities for note in left_out(plan.world, entity))
+            self.notes = tuple(not_made(rule) for entity in entities for rule in left_out(plan.world, entity))
             return
         self._definitions = definer_for(self.dialect, plan.world).definitions(entities)
         seen: set[str] = set()
@@ -121,7 +121,7 @@ class ScriptTarget:
                     seen.add(statement)
                     self._write(statement + ";\n")
             self._write(one.create + ";\n")
-        self.notes = tuple(note for one in self._definitions for note in one.left_out)
+        self.notes = tuple(not_made(rule) for one in self._definitions for rule in one.left_out)
         if self.dialect == "mysql":  # which then looks at the references that are added
             self._last.append("SET SESSION foreign_key_checks = 1")
         self._last += [key for one in self._definitions for key in one.keys]

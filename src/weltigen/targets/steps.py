@@ -142,7 +142,8 @@ class _Steps:
             for start in range(done, entity_plan.total, BATCH):
                 ordinals = np.arange(start, min(entity_plan.total, start + BATCH), dtype=np.int64)
                 batch = make_rows(self.runtime, name, ordinals).select(columns)
-                self.place.set_late(entity_plan, batch)
+                fields = [entity_plan.entity.field(column) for column in columns]
+                self.place.set_values(entity_plan.entity, batch, fields)
                 self.ledger.add(run, f"{name} again", Block(start, len(ordinals), b""))
                 self.place.step()
 

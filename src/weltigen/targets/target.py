@@ -73,6 +73,11 @@ class Target(Protocol):
         """Take back whatever was written."""
 
 
+def not_made(rule: str) -> str:
+    """What is said of a part of the model that a place cannot express."""
+    return f"not made, though the rows keep it: {rule}"
+
+
 def rows_to_write(plan: Plan, there: Mapping[str, int] | None) -> dict[str, int]:
     """Rows by entity that are not there yet."""
     rows = {}

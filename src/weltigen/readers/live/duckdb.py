@@ -9,6 +9,7 @@ from typing import Any
 from ...model import Place, Problem, World
 from ...model.problems import UnreadableError
 from ...stored.names import LEDGER
+from ...stored.stores.duckdb_store import unreadable
 from ..sql import read_ddl
 
 
@@ -22,8 +23,8 @@ def read_duckdb(path: Path) -> World:
         with duckdb.connect(str(path), read_only=True) as connection:
             world = duckdb_world(connection, str(path))
     except duckdb.Error as error:
-        said = str(error).splitlines()[0]
-        raise UnreadableError(Problem(fact=f"this DuckDB file cannot be read ({said})", place=Place(file=str(path)))) from None
+        problem = Problem(fact=f"this {unreadable(str(error))}", place=Place(file=str(path)), hint="was another file meant?")
+        raise UnreadableError(problem) from None
     if world is None:
         raise UnreadableError(Problem(fact="no table is declared here", place=Place(file=str(path))))
     return world

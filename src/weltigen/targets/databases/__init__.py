@@ -34,13 +34,8 @@ def ledger_of(target: Any) -> Receipt | None:
     if not isinstance(location, Database | SqliteFile | DuckdbFile) or not is_there(location):
         return None
     place = place_at(location)
-    try:
-        place.open(10.0)
+    with place.changing(10.0, "reading the ledger"):
         done = [run.receipt for run in Ledger(place).runs() if run.done]
-    except Exception as error:
-        raise place.failure(error, "reading the ledger") from None
-    finally:
-        place.abandon()
     return done[-1] if done else None
 
 

@@ -2,32 +2,27 @@
 
 from __future__ import annotations
 
-import os
 import shutil
 from collections.abc import Sequence
 from pathlib import Path
 from typing import Any
 
 from ...model import Entity, World
-from ...model.problems import RefusedError, TargetError, UnreadableError, UsageError, WeltigenError
+from ...model.problems import RefusedError, TargetError, UnreadableError, WeltigenError
 from ...plan import EntityPlan, Plan
 from ...readers.live.duckdb import duckdb_world
-from ...stored.receipts import Receipt, receipt_path
 from ..definitions import definer_for
-from ..locks import Lock
-from .place import OUR_FAULT, PROTECTED, THEIR_RULE, Place, refuse_one_name
+from .file_place import FilePlace
+from .place import OUR_FAULT, PROTECTED, THEIR_RULE, refuse_one_name
 
 
-class DuckdbPlace(Place):
+class DuckdbPlace(FilePlace):
     dialect = "duckdb"
 
     def __init__(self, path: Path) -> None:
-        self.path, self.name, self.database = path, str(path), path.name
-        self._lock = Lock(path)
-        self._draft: Path | None = None
+        super().__init__(path)
         self._connection: Any = None
         self._made: frozenset[str] = frozenset()
-        self._replaces = False  # the draft is a copy of what is there
 
     def require(self, plan: Plan) -> None:
         super().require(plan)
@@ -36,15 +31,7 @@ class DuckdbPlace(Place):
     def open(self, wait: float) -> None:
         import duckdb
 
-        if self.path.is_dir():
-            raise RefusedError(f"{self.path} is a folder; a file was meant", hint="nothing was changed")
-        if not self.path.parent.is_dir():
-            said = f"there is no folder {self.path.parent} to make {self.path.name} in"
-            raise UsageError(said, hint=f"mkdir -p {self.path.parent}")
-        self._lock.take()
-        if not self.path.exists() and not self.in_steps:
-            self._draft = self.path.with_name(f".{self.path.name}.{os.getpid()}.partial")
-        self._connection = duckdb.connect(str(self._draft or self.path))
+        self._connection = duckdb.connect(str(self.take()))
         self._connection.execute("SET TimeZone = 'UTC'")
         self._connection.execute("BEGIN")
 
@@ -68,7 +55,7 @@ class DuckdbPlace(Place):
                 f"another program is at work in {self.path}; nothing was changed", hint="try again when it is done"
             )
         if isinstance(error, duckdb.IOException) and self._draft is None and "valid DuckDB" in said:
-            return UnreadableError(f"{self.path} is not a DuckDB database; nothing was changed")
+            return UnreadableError(f"{self.path} is not a DuckDB database; nothing was changed", hint="name another file")
         if isinstance(error, duckdb.ConstraintException):
             hint = OUR_FAULT if doing in self._made else f"{OUR_FAULT}; or {THEIR_RULE}"
             return TargetError(f"{self.path}: {doing}: {said.partition(':')[0]}; {self.left}", hint=hint)
@@ -144,7 +131,7 @@ class DuckdbPlace(Place):
 
         self._connection.execute("ROLLBACK")
         self._connection.close()
-        self._draft, self._replaces = self.path.with_name(f".{self.path.name}.{os.getpid()}.partial"), True
+        self._draft, self._replaces = self.draft_path(), True
         shutil.copyfile(self.path, self._draft)
         self._connection = duckdb.connect(str(self._draft))
         self._connection.execute("SET TimeZone = 'UTC'")
@@ -173,24 +160,10 @@ class DuckdbPlace(Place):
         self.require_targets({entity.name: entity for entity in self._plan.world.entities})
         return []
 
-    def commit(self, receipt: Receipt) -> None:
-        beside = receipt_path(self.path)
-        written = beside.with_name(f".{beside.name}.{os.getpid()}.partial")
-        told = not any(entity.there for entity in self._plan.world.entities) if self._plan is not None else True
-        written.write_text(receipt.to_json() if told else "", "utf-8")
-        try:
-            self._connection.execute("COMMIT")
-            self._connection.close()
-            self._connection = None
-            if self._draft is not None:
-                if self.path.exists() and not self._replaces:
-                    raise RefusedError(f"{self.path} appeared while it was being written; it was left alone")
-                self._draft.replace(self.path)
-                self._draft = None
-        except BaseException:
-            written.unlink()
-            raise
-        written.rename(beside) if told else written.unlink()  # rows of others go into no receipt
+    def commit_rows(self) -> None:
+        self._connection.execute("COMMIT")
+        self._connection.close()
+        self._connection = None
 
     def close(self) -> None:
         if self._connection is not None:
@@ -209,8 +182,4 @@ class DuckdbPlace(Place):
                 pass  # it is taken back when the file is opened next
             finally:
                 connection.close()
-        if self._draft is not None:
-            for left in (self._draft, self._draft.with_name(f"{self._draft.name}.wal")):
-                left.unlink(missing_ok=True)
-            self._draft = None
-        self._lock.release()
+        self.let_go()

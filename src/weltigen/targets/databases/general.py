@@ -9,29 +9,24 @@ from ...model import Entity, Field, TypeName, World
 from ...model.problems import TargetError, WeltigenError
 from ...plan import EntityPlan, Plan
 from ...readers.live import world_there
-from ...stored.connections import open_connection, shown_url
 from ...stored.names import schema_and_table
 from ...stored.receipts import Receipt
-from .place import OUR_FAULT, PROTECTED, THEIR_RULE, Place
+from .place import OUR_FAULT, PROTECTED, THEIR_RULE
+from .server import ServerPlace
 
 _KEYED = 255  # characters of a text in a key, where it has no length of its own
 
 
-class GeneralPlace(Place):
+class GeneralPlace(ServerPlace):
     dialect = "standard"
 
     def __init__(self, url: str | None = None, connection: Any = None) -> None:
-        made = connection.engine.url if connection is not None else None
-        shown = made.render_as_string(hide_password=False) if made is not None else url or ""
-        self.url, self.name = shown, shown_url(shown)
-        self.database, _, self.host = self.name.partition("@")
-        self._given = connection
-        self._connection: Any = connection
+        super().__init__(url, connection)
         self._tables: dict[str, Any] = {}
 
     def open(self, wait: float) -> None:
-        if self._given is None:
-            self._connection = open_connection(self.url)
+        self.connect()
+        if not self.borrowed:
             self._connection.begin()
 
     def quoted(self, name: str) -> str:
@@ -140,21 +135,8 @@ class GeneralPlace(Place):
         return [f"{self.name}: rows were inserted by plain statements, which is slower than this database's own way of loading"]
 
     def commit(self, receipt: Receipt) -> None:
-        if self._given is None:
+        if not self.borrowed:
             self._connection.commit()
-
-    def abandon(self) -> None:
-        if self._given is None and self._connection is not None:
-            connection, self._connection = self._connection, None
-            connection.rollback()
-            connection.close()
-            connection.engine.dispose()
-
-    def close(self) -> None:
-        if self._given is None and self._connection is not None:
-            self._connection.close()
-            self._connection.engine.dispose()
-            self._connection = None
 
 
 def _table(metadata: Any, world: World, entity: Entity) -> Any:

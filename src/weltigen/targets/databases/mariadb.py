@@ -15,31 +15,26 @@ from typing import Any
 from ...model import Entity, TypeName, World
 from ...model.problems import RefusedError, TargetError, UsageError, WeltigenError
 from ...plan import EntityPlan, Plan
-from ...stored.connections import open_connection, shown_url
+from ...stored.connections import open_connection
 from ...stored.names import LEDGER
 from ...stored.receipts import Receipt
 from ...stored.sql_text import data_lines, insert_statements
 from ..definitions import definer_for
-from .place import OUR_FAULT, PROTECTED, THEIR_RULE, Place, Trigger, their_world
+from .place import OUR_FAULT, PROTECTED, THEIR_RULE, Trigger, their_world
+from .server import ServerPlace
 
 _MODE = "STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO,NO_AUTO_VALUE_ON_ZERO,NO_ENGINE_SUBSTITUTION"
 _LOCKED = (1205, 1213, 3572)
 _DENIED = (1044, 1142, 1143, 1227)
 
 
-class MariadbPlace(Place):
+class MariadbPlace(ServerPlace):
     """By a URL, or in the transaction of a connection that somebody else opened and ends."""
 
     dialect = "mysql"
 
     def __init__(self, url: str | None = None, connection: Any = None) -> None:
-        made = connection.engine.url if connection is not None else None
-        shown = made.render_as_string(hide_password=False) if made is not None else url or ""
-        self.url, self.name = shown, shown_url(shown)
-        self.database, _, self.host = self.name.partition("@")
-        self._given = connection
-        self._connection: Any = connection
-        self._raw: Any = None
+        super().__init__(url, connection)
         self._earlier: dict[str, Any] = {}
         self._made: list[Entity] = []
         self._later: list[str] = []
@@ -47,9 +42,7 @@ class MariadbPlace(Place):
         self._there: World | None = None
 
     def open(self, wait: float) -> None:
-        if self._given is None:
-            self._connection = open_connection(self.url, local_infile=True)
-        self._raw = self._connection.connection.driver_connection
+        self.connect(local_infile=True)
         if type(self._raw).__module__.partition(".")[0] != "pymysql":
             raise UsageError("rows are written to MariaDB and MySQL by PyMySQL alone",
                              hint="create the engine with mysql+pymysql://")  # fmt: skip
@@ -63,7 +56,7 @@ class MariadbPlace(Place):
             self.run(f"SET SESSION {name} = {value}")
         own = bool(getattr(self._raw, "client_flag", 0) & 128)  # the client's own consent, CLIENT.LOCAL_FILES
         self._loads = own and bool(self.query("SELECT @@GLOBAL.local_infile")[0][0])
-        if self._given is None:
+        if not self.borrowed:
             self.run("START TRANSACTION")
 
     def query(self, sql: str) -> list[tuple[Any, ...]]:
@@ -99,7 +92,7 @@ class MariadbPlace(Place):
 
     def _holders(self) -> str:
         """Who is at work in another transaction, where this user may see it."""
-        if self._given is not None:
+        if self.borrowed:
             return ""
         try:
             other = open_connection(self.url)
@@ -150,7 +143,7 @@ class MariadbPlace(Place):
         return [Trigger(name, names[table]) for name, table in rows if table in names]
 
     def create(self, world: World, entities: Sequence[Entity]) -> list[str]:
-        if self._given is not None:
+        if self.borrowed:
             raise UsageError(
                 f"{self.name}: definitions end a transaction here, so no tables are created within somebody else's",
                 hint="create the tables first, or hand over the engine or its URL",
@@ -188,7 +181,7 @@ class MariadbPlace(Place):
     def make_ledger(self, sql: str) -> None:
         self.run(sql)
         self._made.append(Entity(name=LEDGER, fields=()))
-        if self._given is None:
+        if not self.borrowed:
             self.run("START TRANSACTION")
 
     def begin_rows(self, plan: Plan, there: World | None, created: frozenset[str]) -> None:
@@ -253,48 +246,35 @@ class MariadbPlace(Place):
         return []
 
     def commit(self, receipt: Receipt) -> None:
-        if self._given is None:
+        if not self.borrowed:
             self._raw.commit()
             names = ", ".join(self.table(self._plan.world.entity(name)) for name in self._plan.order) if self._plan else ""
             if names:
                 self.query(f"ANALYZE TABLE {names}")
         else:
-            for name, value in self._earlier.items():
-                self.run(f"SET SESSION {name} = '{value}'" if isinstance(value, str) else f"SET SESSION {name} = {value}")
+            self.restore()
 
-    def abandon(self) -> None:
-        if self._given is not None or self._connection is None:
-            return
-        connection, self._connection = self._connection, None
+    def restore(self) -> None:
+        for name, value in self._earlier.items():
+            self.run(f"SET SESSION {name} = '{value}'" if isinstance(value, str) else f"SET SESSION {name} = {value}")
+
+    def take_back(self) -> None:
+        made = () if self.in_steps else tuple(reversed(self._made))
+        drops = [f"DROP TABLE IF EXISTS {self.table(entity)}" for entity in made]
         try:
             self._raw.rollback()
-            for entity in reversed(self._made):
-                if not self.in_steps:
-                    self.run(f"DROP TABLE IF EXISTS {self.table(entity)}")
+            for statement in drops:
+                self.run(statement)
         except Exception:  # the connection was lost; tables that it made are dropped over another one
-            self._drop_made()
-        connection.invalidate()
-        connection.close()
-        connection.engine.dispose()
-
-    def _drop_made(self) -> None:
-        try:
-            other = open_connection(self.url)
-        except WeltigenError:
-            return
-        try:
-            other.exec_driver_sql("SET SESSION foreign_key_checks = 0")
-            for entity in reversed(self._made if not self.in_steps else []):
-                other.exec_driver_sql(f"DROP TABLE IF EXISTS {self.table(entity)}".replace("%", "%%"))
-        finally:
-            other.close()
-            other.engine.dispose()
-
-    def close(self) -> None:
-        if self._given is None and self._connection is not None:
-            self._connection.close()
-            self._connection.engine.dispose()
-            self._connection = None
+            if drops:
+                other = open_connection(self.url)
+                other.exec_driver_sql("SET SESSION foreign_key_checks = 0")
+                for statement in drops:
+                    other.exec_driver_sql(statement.replace("%", "%%"))
+                other.close()
+                other.engine.dispose()
+            raise
+        self._connection.invalidate()  # its settings are not for others
 
 
 class _as_file:  # noqa: N801

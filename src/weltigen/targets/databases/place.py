@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Any
 
@@ -35,6 +36,7 @@ class Place(ABC):
     name: str  # as it is shown: database@host, or the path of a file
     database: str  # the name by which somebody confirms that its rows may go
     host: str | None = None  # None: it is a file
+    borrowed = False  # the connection is somebody else's, who ends its transaction
     in_steps = False  # several transactions, each of which leaves its rows there
     _plan: Plan | None = None
 
@@ -142,16 +144,32 @@ class Place(ABC):
         of this run's own."""
         return {}
 
-    def set_late(self, entity_plan: EntityPlan, batch: Any) -> None:
-        """Give columns of rows that are there their values; the batch holds the key and these columns."""
-        raise NotImplementedError
-
     # the same everywhere
 
     @property
     def left(self) -> str:
         """What a failure leaves there."""
         return "what is committed stays, and the same command goes on" if self.in_steps else "nothing was kept"
+
+    def keep_changes(self) -> None:
+        """Let what was done last, unless somebody else ends the transaction."""
+        if not self.borrowed:
+            self.step()
+
+    @contextmanager
+    def changing(self, wait: float, doing: str) -> Iterator[None]:
+        """The place, open; at the end what was not kept is taken back, and a failure is told in its words."""
+        try:
+            self.open(wait)
+            yield
+        except Exception as error:
+            said = self.failure(error, doing)
+            self.abandon()
+            raise said from None
+        except BaseException:
+            self.abandon()
+            raise
+        self.abandon()
 
     def before_deletes(self) -> None:  # noqa: B027
         """Make ready for deletes that are done before anything is committed."""

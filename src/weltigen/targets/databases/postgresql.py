@@ -13,14 +13,15 @@ from typing import Any
 from ...model import Entity, Field, Relation, World
 from ...model.problems import RefusedError, TargetError, UsageError, WeltigenError
 from ...plan import EntityPlan, Plan
-from ...stored.connections import open_connection, shown_url
+from ...stored.connections import open_connection
 from ...stored.formats.csv import Csv
 from ...stored.names import literal
 from ...stored.receipts import Receipt
 from ...stored.stores.server_store import values_as_texts
 from ...stored.tables import typed_table
 from ..definitions import definer_for
-from .place import OUR_FAULT, PROTECTED, THEIR_RULE, Place, Trigger, their_world
+from .place import OUR_FAULT, PROTECTED, THEIR_RULE, Trigger, their_world
+from .server import ServerPlace
 
 _SETTINGS = {"TimeZone": "UTC", "DateStyle": "ISO", "IntervalStyle": "postgres"}
 _SEQUENCES = """
@@ -42,19 +43,13 @@ _HOLDERS = """
     AND l.relation IN ({1}) ORDER BY 2 LIMIT 3"""
 
 
-class PostgresqlPlace(Place):
+class PostgresqlPlace(ServerPlace):
     """By a URL, or in the transaction of a connection that somebody else opened and ends."""
 
     dialect = "postgresql"
 
     def __init__(self, url: str | None = None, connection: Any = None) -> None:
-        made = connection.engine.url if connection is not None else None
-        shown = made.render_as_string(hide_password=False) if made is not None else url or ""
-        self.url, self.name = shown, shown_url(shown)
-        self.database, _, self.host = self.name.partition("@")
-        self._given = connection
-        self._connection: Any = connection
-        self._raw: Any = None
+        super().__init__(url, connection)
         self._earlier: dict[str, str] = {}
         self._settings: dict[str, str] = {}
         self._text = Csv()
@@ -64,10 +59,9 @@ class PostgresqlPlace(Place):
         self._put_off: list[str] = []  # references that are deferrable for this transaction alone
 
     def open(self, wait: float) -> None:
-        if self._given is None:
-            self._connection = open_connection(self.url)
+        self.connect()
+        if not self.borrowed:
             self._connection.begin()
-        self._raw = self._connection.connection.driver_connection
         if type(self._raw).__module__.partition(".")[0] != "psycopg":
             raise UsageError("rows are copied into PostgreSQL by psycopg 3 alone",
                              hint="create the engine with postgresql+psycopg://")  # fmt: skip
@@ -115,7 +109,7 @@ class PostgresqlPlace(Place):
         if isinstance(error, psycopg.IntegrityError | psycopg.DataError):
             hint = OUR_FAULT if self._declares(table, constraint) else THEIR_RULE
             return TargetError(f"{self.name}: {doing}: {said}; {self.left}", hint=hint)
-        if isinstance(error, psycopg.OperationalError) and (self._raw is None or self._raw.closed):
+        if isinstance(error, psycopg.OperationalError) and (self._connection is None or self._raw.closed):
             return TargetError(f"{self.name}: {doing}: the connection was lost ({said}); {self.left}")
         return TargetError(f"{self.name}: {doing}: {said} ({kind}); {self.left}")
 
@@ -135,7 +129,7 @@ class PostgresqlPlace(Place):
 
     def _holders(self) -> str:
         """Who holds a lock on one of the tables, as another connection sees it."""
-        if self._plan is None or self._given is not None:
+        if self._plan is None or self.borrowed:
             return ""
         pid = self._raw.info.backend_pid
         tables = ", ".join(f"to_regclass({literal(self.table(entity))})" for entity in self._plan.world.entities)
@@ -275,15 +269,10 @@ class PostgresqlPlace(Place):
                     late.setdefault(name, []).append(relation)
         return late
 
-    def set_late(self, entity_plan: EntityPlan, batch: Any) -> None:
-        key, names = entity_plan.entity.key, batch.schema.names
-        listed, table = ", ".join(map(self.quoted, names)), self.table(entity_plan.entity)
-        self.run(f"CREATE TEMP TABLE weltigen_late ON COMMIT DROP AS SELECT {listed} FROM {table} LIMIT 0")
-        with self._raw.cursor() as cursor, cursor.copy(f"COPY weltigen_late ({listed}) FROM STDIN (FORMAT csv)") as copy:
+    def insert(self, table: str, batch: Any, fields: Sequence[Field]) -> None:
+        columns = ", ".join(map(self.quoted, batch.schema.names))
+        with self._raw.cursor() as cursor, cursor.copy(f"COPY {table} ({columns}) FROM STDIN (FORMAT csv)") as copy:
             copy.write(memoryview(self._text.encode(batch)))
-        settings = ", ".join(f"{self.quoted(name)} = late.{self.quoted(name)}" for name in names if name not in key)
-        same = " AND ".join(f"this.{self.quoted(name)} = late.{self.quoted(name)}" for name in key)
-        self.run(f"UPDATE {table} AS this SET {settings} FROM weltigen_late AS late WHERE {same}")
 
     def convert(self, entity_plan: EntityPlan, batch: Any) -> Any:
         return memoryview(self._text.encode(batch))
@@ -302,17 +291,19 @@ class PostgresqlPlace(Place):
             self.run("SET CONSTRAINTS ALL IMMEDIATE")
             for statement in self._put_off:
                 self.run(statement)
-        notes = []
         for name in self._plan.order:
             entity = self._plan.world.entity(name)
-            notes += self._move_on(entity)
+            self._move_on(entity)
             self.run(f"ANALYZE {self.table(entity)}")
-        if self._given is not None:
-            for setting, value in self._earlier.items():
-                self.run(f"SET LOCAL {setting} = {literal(value)}")
-        return notes
+        if self.borrowed:
+            self.restore()
+        return []
 
-    def _move_on(self, entity: Entity) -> list[str]:
+    def restore(self) -> None:
+        for setting, value in self._earlier.items():
+            self.run(f"SET LOCAL {setting} = {literal(value)}")
+
+    def _move_on(self, entity: Entity) -> None:
         """Numbers that the application asks for next lie behind those that were loaded."""
         for column, series in self.query(_SEQUENCES.format(literal(self.table(entity)))):
             most = self.query(f"SELECT max({column}) FROM {self.table(entity)}")[0][0]
@@ -321,24 +312,7 @@ class PostgresqlPlace(Place):
             last, called = self.query(f"SELECT last_value, is_called FROM {series}")[0]
             if most > last or (most == last and not called):
                 self.run(f"SELECT setval({literal(series)}, {most})")
-        return []
 
     def commit(self, receipt: Receipt) -> None:
-        if self._given is None:
+        if not self.borrowed:
             self._raw.commit()
-
-    def abandon(self) -> None:
-        if self._given is None and self._connection is not None:
-            connection, self._connection = self._connection, None
-            try:
-                connection.rollback()
-            except Exception:  # a connection that was lost has nothing to take back
-                connection.invalidate()
-            connection.close()
-            connection.engine.dispose()
-
-    def close(self) -> None:
-        if self._given is None and self._connection is not None:
-            self._connection.close()
-            self._connection.engine.dispose()
-            self._connection = None

@@ -6,7 +6,6 @@ transaction.
 
 from __future__ import annotations
 
-import os
 import re
 import sqlite3
 from collections import Counter
@@ -18,30 +17,27 @@ from typing import Any
 
 from ...model import Entity, World
 from ...model.phrases import plural
-from ...model.problems import RefusedError, TargetError, UnreadableError, UsageError, WeltigenError
+from ...model.problems import RefusedError, TargetError, UnreadableError, WeltigenError
 from ...plan import EntityPlan, Plan
 from ...readers.sources import sqlite_world
-from ...stored.receipts import Receipt, receipt_path
+from ...stored.receipts import Receipt
 from ...stored.sqlite import digits_lost, python_values
 from ...stored.sqlite_files import take_back
 from ..definitions.sqlite import definitions, left_out
-from ..locks import Lock
-from .place import OUR_FAULT, PROTECTED, THEIR_RULE, Place, Trigger, refuse_one_name
+from .file_place import FilePlace
+from .place import OUR_FAULT, PROTECTED, THEIR_RULE, Trigger, refuse_one_name
 
 _MARKS = 400  # parameters of a statement, about: every build of SQLite takes 999
 
 
-class SqlitePlace(Place):
+class SqlitePlace(FilePlace):
     """By a path, or in the transaction of a connection that somebody else opened and ends."""
 
     dialect = "sqlite"
 
     def __init__(self, path: Path | None = None, connection: Any = None) -> None:
-        self._given = connection
-        name = path if path is not None else Path(connection.engine.url.database or ":memory:")
-        self.path, self.name, self.database = name, str(name), name.name
-        self._lock = Lock(name)
-        self._draft: Path | None = None
+        super().__init__(path if path is not None else Path(connection.engine.url.database or ":memory:"))
+        self._given, self.borrowed = connection, connection is not None
         self._connection: sqlite3.Connection | None = None
         self._later: list[str] = []
         self._again: list[str] = []  # triggers that rest
@@ -50,25 +46,16 @@ class SqlitePlace(Place):
         self._statements: dict[str, tuple[int, str, str]] = {}
 
     def open(self, wait: float) -> None:
-        if self._given is not None:
+        if self.borrowed:
             self._connection = self._given.connection.driver_connection
             self._given.exec_driver_sql("SELECT 1")  # which begins the transaction that is theirs
             if not self._db.in_transaction:
                 self._db.execute("BEGIN")
             self._db.execute("PRAGMA defer_foreign_keys = ON")
             return
-        if self.path.is_dir():
-            raise RefusedError(f"{self.path} is a folder; a file was meant", hint="nothing was changed")
-        if not self.path.parent.is_dir():
-            said = f"there is no folder {self.path.parent} to make {self.path.name} in"
-            raise UsageError(said, hint=f"mkdir -p {self.path.parent}")
-        self._lock.take()
-        if not self.path.exists() and not self.in_steps:
-            self._draft = self.path.with_name(f".{self.path.name}.{os.getpid()}.partial")
-            self._draft.unlink(missing_ok=True)
-        elif self.path.exists():
+        place = self.take()
+        if self.path.exists():
             take_back(self.path)
-        place = self._draft or self.path
         self._connection = sqlite3.connect(place, isolation_level=None, check_same_thread=False, timeout=min(wait, 5.0))
         if self._draft is not None:
             self._db.execute("PRAGMA journal_mode = OFF")  # nothing to go back to: an unfinished draft is deleted
@@ -191,35 +178,24 @@ class SqlitePlace(Place):
         ]
 
     def commit(self, receipt: Receipt) -> None:
-        if self._given is not None:
-            return
-        beside = receipt_path(self.path)
-        written = beside.with_name(f".{beside.name}.{os.getpid()}.partial")
-        told = not any(entity.there for entity in self._plan.world.entities) if self._plan is not None else True
-        written.write_text(receipt.to_json() if told else "", "utf-8")
-        try:
-            self._db.execute("COMMIT")
-            if self._draft is not None:
-                self._db.close()
-                self._connection = None
-                if self.path.exists():
-                    raise RefusedError(f"{self.path} appeared while it was being written; it was left alone")
-                self._draft.rename(self.path)
-                self._draft = None
-        except BaseException:
-            written.unlink()
-            raise
-        written.rename(beside) if told else written.unlink()  # rows of others go into no receipt
+        if not self.borrowed:
+            super().commit(receipt)
+
+    def commit_rows(self) -> None:
+        self._db.execute("COMMIT")
+        if self._draft is not None:
+            self._db.close()
+            self._connection = None
 
     def close(self) -> None:
-        if self._given is None:
+        if not self.borrowed:
             if self._connection is not None:
                 self._connection.close()
                 self._connection = None
             self._lock.release()
 
     def abandon(self) -> None:
-        if self._given is not None:
+        if self.borrowed:
             return
         if self._connection is not None:
             connection, self._connection = self._connection, None
@@ -232,7 +208,4 @@ class SqlitePlace(Place):
                 connection.close()
             if self._draft is None:
                 take_back(self.path)
-        if self._draft is not None:
-            self._draft.unlink(missing_ok=True)
-            self._draft = None
-        self._lock.release()
+        self.let_go()

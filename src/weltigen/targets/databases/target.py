@@ -13,7 +13,7 @@ from ...plan import Plan
 from ...planning.delete_order import delete_order_of
 from ...stored.receipts import Receipt
 from ..handling import Handling
-from ..target import Begun, Intent, rows_to_write
+from ..target import Begun, Intent, not_made, rows_to_write
 from .differences import differences
 from .guard import is_here, refuse_protected, refuse_unconfirmed
 from .ledger import Ledger, Run
@@ -141,7 +141,7 @@ class DatabaseTarget:
             self._empty(plan, seen)
         resting = [one for one in seen.triggers if not self.handling.run_triggers and place.rest(one)]
         left = place.create(plan.world, seen.missing) if seen.missing else []
-        self.notes = (*(_about(one, one in resting) for one in seen.triggers), *left)
+        self.notes = (*(_about(one, one in resting) for one in seen.triggers), *map(not_made, left))
         if self.handling.ledger and not Ledger(place).exists():
             Ledger(place).create()
         place.begin_rows(plan, seen.found, frozenset(entity.name for entity in seen.missing))

@@ -134,7 +134,7 @@ class Definer(ABC):
         """References that the database can hold, and the others in words: to what is not unique, or that nobody declared."""
         declared = [relation for relation in entity.relations if relation.guess is None]
         loose = [r for r in declared if not self.world.entity(r.target).tells_apart(r.target_columns)]
-        words = [f"{r.label} to {r.target} ({', '.join(r.target_columns)}), which is not unique" for r in loose]
+        words = [f"reference {r.label} to {r.target} ({', '.join(r.target_columns)}), which is not unique" for r in loose]
         return [relation for relation in declared if relation not in loose], words
 
     def index_name(self, entity: Entity, name: str | None, columns: Sequence[str], most: int) -> str:

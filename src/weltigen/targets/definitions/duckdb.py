@@ -51,9 +51,11 @@ class DuckdbDefiner(Definer):
         references, loose = self.kept(entity)
         kept = [r for r in references if r.target in there and self._plain_target(r)]
         left += [
-            f"{r.label} to {r.target}, which comes later" for r in references if r.target not in there and r.target != entity.name
+            f"reference {r.label} to {r.target}, which comes later"
+            for r in references
+            if r.target not in there and r.target != entity.name
         ]
-        left += [f"{r.label} to itself" for r in references if r.target == entity.name]
+        left += [f"reference {r.label} to itself" for r in references if r.target == entity.name]
         rules += [self.reference(replace_rules(relation), None) for relation in kept if relation.target != entity.name]
         return Definition(
             entity=entity.name, table=self.table(entity), create=self._create(entity, [*lines, *checks, *rules]),

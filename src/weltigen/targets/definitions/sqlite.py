@@ -101,7 +101,7 @@ def left_out(world: World, entity: Entity) -> list[str]:
     out = [f"{entity.name}: {check}" for check in entity.checks if to_sqlite(check.expression, check.dialect) is None]
     kept = {rule for rule, _, _ in _kept_rules(entity)}
     out += [f"{entity.name}: {rule}" for rule in entity.special_rules if rule not in kept]
-    out += [f"{r.label} to {r.target} ({', '.join(r.target_columns)}), which is not unique" for r in loose]
+    out += [f"reference {r.label} to {r.target} ({', '.join(r.target_columns)}), which is not unique" for r in loose]
     for field in entity.fields:
         if field.default is not None and field.generated is None and not _counts(entity, field) and to_default(field) is None:
             out.append(f"{entity.name}.{field.name}: default {field.default}")

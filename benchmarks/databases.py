@@ -17,7 +17,7 @@ from sqlalchemy import create_engine
 import weltigen
 from weltigen.stored.formats.csv import Csv
 from weltigen.stored.sql_text import data_lines
-from weltigen.stored.sqlite import python_values
+from weltigen.stored.sqlite import stored_values
 from weltigen.targets.databases.mariadb import _as_file
 
 sys.path.insert(0, str(Path(__file__).parent.parent))
@@ -45,20 +45,23 @@ def databases(say: Say, timed: Timed) -> None:
         _compare(say, timed, "PostgreSQL: generate and load to COPY alone", "at most 1.1", dataset, _Copy(url, tables))
         _ferry(say, timed, url)
     with TemporaryDirectory() as folder:
-        _compare(
-            say, timed, "SQLite: generate and load to prepared rows", "at most 1.2", dataset, _Prepared(Path(folder), tables)
-        )
+        prepared = _Prepared(Path(folder), tables)
+        _compare(say, timed, "SQLite, a new file: generate and load to prepared rows", "at most 1.2", dataset, prepared, new=True)
+        _compare(say, timed, "SQLite, tables that are there: the same", "at most 1.2", dataset, prepared)
     with servers.mariadb() as url:
         _compare(say, timed, "MariaDB: generate and load to LOAD DATA alone", "at most 1.2", dataset, _LoadData(url, tables))
 
 
-def _compare(say: Say, timed: Timed, name: str, wanted: str, dataset: Any, plain: Any) -> None:
-    """Both into the same tables, made beforehand with all rules in place; medians of three, one after the other."""
+def _compare(say: Say, timed: Timed, name: str, wanted: str, dataset: Any, plain: Any, new: bool = False) -> None:
+    """Both into the same tables with all rules in place, made beforehand unless the file is to be `new` to our run, which then
+    makes them itself; medians of three, one after the other."""
     ours, theirs = [], []
     for _ in range(3):
         plain.fresh()
         theirs.append(timed(plain.load))
         into = plain.fresh()
+        if new:
+            Path(into).unlink()
         ours.append(timed(lambda into=into: dataset.write(into, workers=2)))
     krows = sum(dataset.counts.values()) / 1000
     say(
@@ -101,7 +104,9 @@ class _Prepared:
         self.path, self.data = folder / "load.sqlite", {}
         for name, table in tables.items():
             self.data[name] = [
-                row for batch in table.to_batches() for row in zip(*(python_values(c) for c in batch.columns), strict=True)
+                row
+                for batch in table.to_batches()
+                for row in zip(*(stored_values(c).to_pylist() for c in batch.columns), strict=True)
             ]
 
     def fresh(self) -> str:

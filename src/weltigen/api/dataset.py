@@ -214,6 +214,7 @@ class Dataset:
         progress: Progress | None = None, bytes: str | None = None, only: Mapping[str, Sequence[int] | None] | None = None,
         create: bool = False, confirm: str | None = None, remote: bool = False, wait: float = 10.0, ddl: bool = True,
         run_triggers: bool = False, ledger: bool = False, commit_every: int | None = None,
+        connections: int = 1,
     ) -> Receipt:  # fmt: skip
         """Write all rows, all or nothing: into a folder (`format`: see `weltigen.stored.format_names`), an SQLite or DuckDB file,
         an SQL script (`format`: its dialect; with its definitions unless `ddl` is False), or a database.
@@ -223,6 +224,7 @@ class Dataset:
         that somebody else holds ends the run.
         `ledger`: a small table in the database tells of the run, so that rows can be added to its rows, and taken away again.
         `commit_every`: several transactions of about so many rows, each with the ledger; cut off, the same call goes on.
+        `connections`: so many load side by side then, into a database on a server.
         In CSV and JSON Lines `bytes` are spelled in "base64", or as "hex".
         `only={"booking": [41]}` writes these rows and all that they refer to; None means all rows of an entity.
         `on_rows`: "append" adds the rows of the last stage to a target that holds those of all stages before it, or rows beside
@@ -235,10 +237,13 @@ class Dataset:
         some = None if only is None else self._only(only, on_rows)
         handling = Handling(
             on_rows=on_rows, create=create, confirm=confirm, remote=remote, wait=wait, run_triggers=run_triggers,
-            ledger=ledger or commit_every is not None,
+            ledger=ledger or commit_every is not None, connections=connections,
         )  # fmt: skip
         target = open_target(into, format, bytes, handling, ddl)
         there = self._there(into) if on_rows == "append" and self._knows_receipts(into) else ()
+        if connections != 1 and commit_every is None:
+            said = "several connections load in transactions of their own, since none sees what another has not committed"
+            raise UsageError(said, hint="commit_every says how many rows each holds")
         if commit_every is not None:
             if not isinstance(target, DatabaseTarget):
                 raise UsageError("transactions are for databases", hint="leave out commit_every")

@@ -38,25 +38,22 @@ def table_counts(path: Path) -> dict[str, int]:
         connection.close()
 
 
-def python_values(column: Any) -> list[Any]:
-    """A column as SQLite stores it: times and decimals as text, which numeric columns turn into numbers."""
+def stored_values(column: Any) -> Any:
+    """A column as SQLite stores it, as an Arrow array of numbers, texts or bytes: times and decimals are texts, which numeric
+    columns turn into numbers."""
     arrow = column.type
     if pa.types.is_timestamp(arrow):
         text = in_seconds(column.cast(pa.timestamp("us"))).cast(pa.string())
-        column = pc.binary_join_element_wise(text, "+00:00", "") if arrow.tz is not None else text
-    elif pa.types.is_time(arrow):
-        column = in_seconds(column).cast(pa.string())
-    elif pa.types.is_date(arrow) or pa.types.is_decimal(arrow):
-        column = column.cast(pa.string())
-    elif pa.types.is_boolean(arrow):
-        column = column.cast(pa.int8())
-    elif pa.types.is_list(arrow):
-        return [None if value is None else write_array(value) for value in column.to_pylist()]
-    if not column.null_count and pa.types.is_integer(column.type):
-        values: list[Any] = column.to_numpy(zero_copy_only=False).tolist()
-        return values
-    listed: list[Any] = column.to_pylist()
-    return listed
+        return pc.binary_join_element_wise(text, "+00:00", "") if arrow.tz is not None else text
+    if pa.types.is_time(arrow):
+        return in_seconds(column).cast(pa.string())
+    if pa.types.is_date(arrow) or pa.types.is_decimal(arrow) or pa.types.is_null(arrow):
+        return column.cast(pa.string())
+    if pa.types.is_boolean(arrow):
+        return column.cast(pa.int8())
+    if pa.types.is_list(arrow):
+        return pa.array([None if value is None else write_array(value) for value in column.to_pylist()], pa.string())
+    return column
 
 
 _FLOAT_DIGITS = 15  # decimal digits that an IEEE 754 binary64 always keeps

@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 from dataclasses import replace
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -12,13 +13,14 @@ import numpy as np
 from ..engine import BATCH, Family, made, make_rows
 from ..model import Relation
 from ..model.problems import RefusedError, UsageError
-from ..plan import Plan
+from ..plan import EntityPlan, Plan
 from ..readers.world_json import world_to_json
 from ..rows import PlanRuntime
 from ..stored.digests import block_digest, entity_digest
 from ..stored.receipts import Receipt, StageReceipt
-from .databases import DatabaseTarget
+from .databases import DatabaseTarget, Place
 from .databases.ledger import Block, Ledger, Run, run_name
+from .lanes import Lanes
 from .run import Progress
 
 _MADE = -1  # where a block begins that says that the run made the table
@@ -39,27 +41,28 @@ class _Steps:
     def __init__(self, plan: Plan, stage: Plan, runtime: PlanRuntime, target: DatabaseTarget, blocks: int) -> None:
         self.plan, self.stage, self.runtime, self.target, self.blocks = plan, stage, runtime, target, blocks
         self.place, self.ledger = target.place, Ledger(target.place)
-        self.open = 0  # blocks that are not committed yet
 
     def run(self, workers: int, progress: Progress | None, there: tuple[StageReceipt, ...]) -> Receipt:
         expected = {name: sum(part.rows.get(name, 0) for part in there) for name in self.plan.order} if there else None
-        run = self._begin(expected, there)
+        lanes: Lanes | None = None
         try:
+            run = self._begin(expected, there)
+            lanes = Lanes(self.place, self.target.handling.connections, self.blocks, self.target.handling.wait)
             for name in self.stage.order:
                 if name not in self.stage.kept:
-                    self._entity(run, name, workers, progress)
+                    self._entity(run, name, lanes, workers, progress)
+            lanes.close()
             self._close_circles(run)
             receipt = self._receipt(run, there)
             notes = self.place.end_rows()
             self.ledger.finish(run, receipt)
             self.place.commit(receipt)
-        except Exception as error:
-            said = self.place.failure(error, self._doing)
+        except BaseException as error:
+            if lanes is not None:
+                lanes.close()
+            said = self.place.failure(error, self._doing) if isinstance(error, Exception) else error
             self.place.abandon()
             raise said from None
-        except BaseException:
-            self.place.abandon()
-            raise
         self.place.close()
         return replace(receipt, notes=(*self.target.notes, *notes))
 
@@ -103,32 +106,33 @@ class _Steps:
         entity = self.stage.entities[relation.entity].entity
         return next((name for name in relation.columns if entity.field(name).nullable and name not in entity.key), None)
 
-    def _entity(self, run: Run, name: str, workers: int, progress: Progress | None) -> None:
+    def _entity(self, run: Run, name: str, lanes: Lanes, workers: int, progress: Progress | None) -> None:
         self._doing = name
         entity_plan = self.stage.entities[name]
-        done = run.rows(name)
-        first = at = entity_plan.entity.there + done
-        if progress is not None and done:
-            progress(name, done)
+        done = {block.first: block.rows for block in run.blocks.get(name, ()) if block.first >= 0}
+        at = entity_plan.entity.there
+        while at in done:  # behind the first gap there may be more: connections do not end in order
+            at += done[at]
+        tell = progress or (lambda name, rows: None)
+        if done:
+            tell(name, sum(done.values()))
         empty = [column for relation in self.late.get(name, ()) if (column := self._nullable(relation)) is not None]
 
         def work(_: str, batch: Any) -> tuple[int, bytes, Any]:
             return batch.num_rows, block_digest(batch), self.place.convert(entity_plan, _without(batch, empty))
 
-        if first < entity_plan.total:
-            for _, (rows, digest, converted) in made(self.runtime, Family(names=(name,)), work, workers=workers, first=first):
-                self.place.load(entity_plan, converted)
-                self.ledger.add(run, name, Block(at, rows, digest))
-                at += rows
-                self._step()
-                if progress is not None:
-                    progress(name, rows)
+        if at >= entity_plan.total:
+            return
+        for _, (rows, digest, converted) in made(self.runtime, Family(names=(name,)), work, workers=workers, first=at):
+            if at not in done:
+                block = Block(at, rows, digest)
+                lanes.do(partial(self._load, run, entity_plan, block, converted), partial(tell, name, rows))
+            at += rows
+        lanes.settle()
 
-    def _step(self) -> None:
-        self.open += 1
-        if self.open >= self.blocks:
-            self.place.step()
-            self.open = 0
+    def _load(self, run: Run, entity_plan: EntityPlan, block: Block, converted: Any, place: Place) -> None:
+        place.load(entity_plan, converted)
+        Ledger(place).add(run, entity_plan.name, block)
 
     def _close_circles(self, run: Run) -> None:
         """References to rows that came later, which were left null so far."""
@@ -150,7 +154,7 @@ class _Steps:
     def _receipt(self, run: Run | None, there: tuple[StageReceipt, ...]) -> Receipt:
         names = [name for name in self.plan.order if name not in self.stage.kept]
         known = run.blocks if run is not None else {}
-        blocks = {name: [block for block in known.get(name, ()) if block.first >= 0] for name in names}
+        blocks = {n: sorted((b for b in known.get(n, ()) if b.first >= 0), key=lambda block: block.first) for n in names}
         part = StageReceipt(
             asked=dict(self.stage.asked), times=self.stage.times, overrides=dict(self.stage.overrides),
             rows={name: sum(block.rows for block in blocks[name]) for name in names},

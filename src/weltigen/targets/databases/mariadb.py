@@ -1,8 +1,8 @@
 """MariaDB and MySQL: rows by LOAD DATA LOCAL where the server allows it, else by INSERT statements of many rows.
 
-LOCAL turns errors into warnings even in strict mode, so warnings are read and rows counted after each batch. References are
-looked at when all rows are there. The server commits at each definition: tables that this run made are dropped again when it
-fails.
+LOCAL turns errors into warnings even in strict mode, so warnings are read and rows counted after each batch. References to rows
+that may come later are looked at when all rows are there. The server commits at each definition: tables that this run made are
+dropped again when it fails.
 """
 
 from __future__ import annotations
@@ -20,7 +20,7 @@ from ...stored.names import LEDGER
 from ...stored.receipts import Receipt
 from ...stored.sql_text import data_lines, insert_statements
 from ..definitions import definer_for
-from .place import OUR_FAULT, PROTECTED, THEIR_RULE, Trigger, their_world
+from .place import OUR_FAULT, PROTECTED, THEIR_RULE, Trigger, may_come_later, their_world
 from .server import ServerPlace
 
 _MODE = "STRICT_ALL_TABLES,NO_ZERO_DATE,NO_ZERO_IN_DATE,ERROR_FOR_DIVISION_BY_ZERO,NO_AUTO_VALUE_ON_ZERO,NO_ENGINE_SUBSTITUTION"
@@ -40,6 +40,8 @@ class MariadbPlace(ServerPlace):
         self._later: list[str] = []
         self._loads = False  # whether LOAD DATA LOCAL is allowed
         self._there: World | None = None
+        self._unchecked: set[str] = set()  # entities whose references are looked at when all rows are there
+        self._checks: bool | None = None  # whether the server looks at references now, if that was said
 
     def open(self, wait: float) -> None:
         self.connect(local_infile=True)
@@ -56,6 +58,7 @@ class MariadbPlace(ServerPlace):
             self.run(f"SET SESSION {name} = {value}")
         own = bool(getattr(self._raw, "client_flag", 0) & 128)  # the client's own consent, CLIENT.LOCAL_FILES
         self._loads = own and bool(self.query("SELECT @@GLOBAL.local_infile")[0][0])
+        self._checks = None
         if not self.borrowed:
             self.run("START TRANSACTION")
 
@@ -185,7 +188,12 @@ class MariadbPlace(ServerPlace):
             self.run("START TRANSACTION")
 
     def begin_rows(self, plan: Plan, there: World | None, created: frozenset[str]) -> None:
-        pass  # keys and references are looked at when the rows are there
+        tables = {self.key(entity): entity for entity in (there.entities if there is not None else ())}
+        for name in plan.order:  # tables may declare more than a model
+            entity = plan.world.entity(name)
+            relations = (*entity.relations, *(tables[self.key(entity)].relations if self.key(entity) in tables else ()))
+            if any(relation.guess is None and may_come_later(relation, plan) for relation in relations):
+                self._unchecked.add(name)
 
     def convert(self, entity_plan: EntityPlan, batch: Any) -> Any:
         if self._loads:
@@ -198,6 +206,9 @@ class MariadbPlace(ServerPlace):
         rows, content = converted
         if not rows:
             return
+        if (checks := entity_plan.name not in self._unchecked) != self._checks:
+            self.run(f"SET SESSION foreign_key_checks = {int(checks)}")
+            self._checks = checks
         if not self._loads:
             for statement in content:
                 self.run(statement.rstrip(";\n"))
@@ -238,11 +249,12 @@ class MariadbPlace(ServerPlace):
 
     def end_rows(self) -> list[str]:
         assert self._plan is not None
-        entities = {entity.name: entity for entity in self._plan.world.entities}
-        self.require_targets(entities)
-        if self._there is not None:  # also what only the tables declare
-            keys = {self.key(entity) for entity in entities.values()}
-            self.require_targets({entity.name: entity for entity in self._there.entities if self.key(entity) in keys})
+        if self._unchecked:
+            names, entities = self._unchecked, {self.key(entity): entity for entity in self._plan.world.entities}
+            of = {self.key(self._plan.world.entity(name)) for name in names}
+            if self._there is not None:
+                entities |= {self.key(entity): entity for entity in self._there.entities if self.key(entity) in entities}
+            self.require_targets({entity.name: entity for entity in entities.values()}, {entities[key].name for key in of})
         return []
 
     def commit(self, receipt: Receipt) -> None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from abc import ABC, abstractmethod
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Collection, Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Any
@@ -113,6 +113,10 @@ class Place(ABC):
     @abstractmethod
     def close(self) -> None: ...
 
+    def another(self, wait: float) -> Place:
+        """One more connection to the same database, ready to load rows of the same plan; UsageError where there can be but one."""
+        raise UsageError(f"{self.name} takes one connection that writes", hint="leave out --connections")
+
     def insert(self, table: str, batch: Any, fields: Sequence[Field]) -> None:
         """Rows into a table that is no entity's."""
         names = [self.quoted(name) for name in batch.schema.names]
@@ -203,27 +207,36 @@ class Place(ABC):
         """By what two tables are told to be one."""
         return self.table(entity)
 
-    def require_targets(self, entities: Mapping[str, Entity]) -> None:
-        """TargetError where a row refers to nothing; for databases that do not look by themselves."""
+    def require_targets(self, entities: Mapping[str, Entity], of: Collection[str] | None = None) -> None:
+        """TargetError where a row refers to nothing, one `of` some entities or of any; for databases that do not look by
+        themselves."""
         for name, entity in entities.items():
-            for relation in entity.relations:
+            for relation in entity.relations if of is None or name in of else ():
                 if relation.guess is not None or relation.target not in entities:
                     continue
-                on = " AND ".join(
-                    f"this.{self.quoted(a)} = other.{self.quoted(b)}"
-                    for a, b in zip(relation.columns, relation.target_columns, strict=True)
-                )
-                given = " AND ".join(f"this.{self.quoted(column)} IS NOT NULL" for column in relation.columns)
-                none = f"other.{self.quoted(relation.target_columns[0])} IS NULL"
-                source = f"{self.table(entity)} AS this LEFT JOIN {self.table(entities[relation.target])} AS other"
-                lost = self.query(f"SELECT count(*) FROM {source} ON {on} WHERE {given} AND {none}")[0][0]
-                if lost:
+                columns, targets = (list(map(self.quoted, names)) for names in (relation.columns, relation.target_columns))
+                on = " AND ".join(f"this.{a} = other.{b}" for a, b in zip(columns, targets, strict=True))
+                given = " AND ".join(f"{column} IS NOT NULL" for column in columns)
+                other = f"LEFT JOIN {self.table(entities[relation.target])} AS other ON {on} WHERE other.{targets[0]} IS NULL"
+                # each value once, which an index of the reference answers without its rows
+                values = f"SELECT DISTINCT {', '.join(columns)} FROM {self.table(entity)} WHERE {given}"
+                if self.query(f"SELECT 1 FROM ({values}) AS this {other} LIMIT 1"):
+                    rows = f"SELECT * FROM {self.table(entity)} WHERE {given}"
+                    lost = self.query(f"SELECT count(*) FROM ({rows}) AS this {other}")[0][0]
                     said = f"{lost:,} rows of {name} refer to a {relation.target} that is not there"
                     raise TargetError(f"{self.name}: {said}; {self.left}", hint=OUR_FAULT)
 
 
 OUR_FAULT = "rows that break a rule of the model are a fault in weltigen, not in the model: please report it"
 THEIR_RULE = "the table has a rule that the model does not declare: read the model from the database itself"
+
+
+def may_come_later(relation: Relation, plan: Plan) -> bool:
+    """Whether some row may refer to one that is loaded after it."""
+    order = plan.order
+    if relation.entity not in order or relation.target not in order:
+        return False
+    return order.index(relation.target) >= order.index(relation.entity)
 
 
 def their_world(connection: Any, name: str) -> World | None:

@@ -20,7 +20,7 @@ from ...stored.receipts import Receipt
 from ...stored.stores.server_store import values_as_texts
 from ...stored.tables import typed_table
 from ..definitions import definer_for
-from .place import OUR_FAULT, PROTECTED, THEIR_RULE, Trigger, their_world
+from .place import OUR_FAULT, PROTECTED, THEIR_RULE, Trigger, may_come_later, their_world
 from .server import ServerPlace
 
 _SETTINGS = {"TimeZone": "UTC", "DateStyle": "ISO", "IntervalStyle": "postgres"}
@@ -221,7 +221,6 @@ class PostgresqlPlace(ServerPlace):
 
     def begin_rows(self, plan: Plan, there: World | None, created: frozenset[str]) -> None:
         self._made = created
-        rank = {name: number for number, name in enumerate(plan.order)}
         known = {self.table(entity): entity for entity in (there.entities if there is not None else ())}
         put_off = False
         for name in plan.order:
@@ -229,7 +228,7 @@ class PostgresqlPlace(ServerPlace):
             if entity is None or name in created:
                 continue
             for relation in entity.relations:
-                if self.in_steps or not self._may_come_later(relation, rank, plan):
+                if self.in_steps or not may_come_later(relation, plan):
                     continue
                 put_off = True
                 if not relation.deferrable and relation.constraint is not None:
@@ -242,12 +241,6 @@ class PostgresqlPlace(ServerPlace):
         if put_off:
             self.run("SET CONSTRAINTS ALL DEFERRED")
 
-    def _may_come_later(self, relation: Relation, rank: dict[str, int], plan: Plan) -> bool:
-        """Whether some row may refer to one that is loaded after it."""
-        if relation.entity not in rank or relation.target not in rank:
-            return False
-        return rank[relation.target] >= rank[relation.entity]
-
     def late_references(self, stage: Plan, made: frozenset[str]) -> dict[str, list[Relation]]:
         """Of tables that were there; in those of its own a run puts references last."""
         found, entities = self.world(), stage.world.entities
@@ -259,13 +252,12 @@ class PostgresqlPlace(ServerPlace):
                 held = {(relation.columns, relation.target) for relation in there.relations if relation.guess is None}
                 pairs = zip(definer.kept(entity)[0], one.references, strict=True)
                 self._later += [sql for relation, sql in pairs if (relation.columns, relation.target) not in held]
-        rank = {name: number for number, name in enumerate(stage.order)}
         late: dict[str, list[Relation]] = {}
         for name in stage.order:
             entity = stage.world.entity(name)
             there = known.get(self.table(entity))
             for relation in () if there is None or name in made else there.relations:
-                if relation.guess is None and self._may_come_later(relation, rank, stage):
+                if relation.guess is None and may_come_later(relation, stage):
                     late.setdefault(name, []).append(relation)
         return late
 

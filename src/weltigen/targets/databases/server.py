@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from copy import copy
 from typing import Any
 
 from ...stored.connections import open_connection, shown_url
@@ -30,6 +31,12 @@ class ServerPlace(Place):
     def _raw(self) -> Any:
         """The driver's own connection."""
         return self._connection.connection.driver_connection
+
+    def another(self, wait: float) -> Place:
+        other = copy(self)
+        other._connection = None
+        other.open(wait)
+        return other
 
     def restore(self) -> None:
         """Give a connection that is somebody else's the settings that it had."""

@@ -1,7 +1,7 @@
-"""SQLite: prepared statements of many rows each; foreign keys are looked at, and indexes built, when the rows are there.
+"""SQLite: foreign keys are looked at, and indexes built, when the rows are there.
 
-A file that is not there yet is written under another name and renamed when whole; one that is there is changed in one
-transaction.
+A file that is not there yet is written under another name, by Arrow batches, and renamed when whole; one that is there is
+changed in one transaction, by prepared statements of many rows each.
 """
 
 from __future__ import annotations
@@ -11,7 +11,6 @@ import sqlite3
 from collections import Counter
 from collections.abc import Sequence
 from contextlib import suppress
-from itertools import chain
 from pathlib import Path
 from typing import Any
 
@@ -21,11 +20,12 @@ from ...model.problems import RefusedError, TargetError, UnreadableError, Weltig
 from ...plan import EntityPlan, Plan
 from ...readers.sources import sqlite_world
 from ...stored.receipts import Receipt
-from ...stored.sqlite import digits_lost, python_values
+from ...stored.sqlite import digits_lost, stored_values
 from ...stored.sqlite_files import take_back
 from ..definitions.sqlite import definitions, left_out
 from .file_place import FilePlace
 from .place import OUR_FAULT, PROTECTED, THEIR_RULE, Trigger, refuse_one_name
+from .sqlite_arrow import ArrowConnection, driver_errors, said_by
 
 _MARKS = 400  # parameters of a statement, about: every build of SQLite takes 999
 
@@ -38,25 +38,28 @@ class SqlitePlace(FilePlace):
     def __init__(self, path: Path | None = None, connection: Any = None) -> None:
         super().__init__(path if path is not None else Path(connection.engine.url.database or ":memory:"))
         self._given, self.borrowed = connection, connection is not None
-        self._connection: sqlite3.Connection | None = None
+        self._connection: sqlite3.Connection | ArrowConnection | None = None
+        self._statements: dict[str, tuple[int, str, str]] = {}
         self._later: list[str] = []
         self._again: list[str] = []  # triggers that rest
         self._made: frozenset[str] = frozenset()
         self._lost: Counter[tuple[str, str]] = Counter()  # values of a field that differ in the float that SQLite stores
-        self._statements: dict[str, tuple[int, str, str]] = {}
 
     def open(self, wait: float) -> None:
         if self.borrowed:
-            self._connection = self._given.connection.driver_connection
+            raw = self._connection = self._given.connection.driver_connection
             self._given.exec_driver_sql("SELECT 1")  # which begins the transaction that is theirs
-            if not self._db.in_transaction:
+            if not raw.in_transaction:
                 self._db.execute("BEGIN")
             self._db.execute("PRAGMA defer_foreign_keys = ON")
             return
         place = self.take()
         if self.path.exists():
             take_back(self.path)
-        self._connection = sqlite3.connect(place, isolation_level=None, check_same_thread=False, timeout=min(wait, 5.0))
+        if self._draft is not None:  # a file of ours alone; see there
+            self._connection = ArrowConnection(place)
+        else:
+            self._connection = sqlite3.connect(place, isolation_level=None, check_same_thread=False, timeout=min(wait, 5.0))
         if self._draft is not None:
             self._db.execute("PRAGMA journal_mode = OFF")  # nothing to go back to: an unfinished draft is deleted
             self._db.execute("PRAGMA synchronous = OFF")
@@ -64,7 +67,7 @@ class SqlitePlace(FilePlace):
         self._db.execute("BEGIN IMMEDIATE")
 
     @property
-    def _db(self) -> sqlite3.Connection:
+    def _db(self) -> sqlite3.Connection | ArrowConnection:
         assert self._connection is not None
         return self._connection
 
@@ -79,21 +82,22 @@ class SqlitePlace(FilePlace):
         return self._db.execute(sql).rowcount
 
     def failure(self, error: Exception, doing: str) -> Exception:
-        if isinstance(error, WeltigenError) or not isinstance(error, sqlite3.Error | OSError):
+        if isinstance(error, WeltigenError) or not isinstance(error, (*driver_errors(), OSError)):
             return error
-        if "locked" in str(error):
-            said = f"another program is at work in {self.path} ({error}); nothing was changed"
+        told = said_by(error)
+        if "locked" in told:
+            said = f"another program is at work in {self.path} ({told}); nothing was changed"
             return RefusedError(said, hint="try again when it is done")
-        if isinstance(error, sqlite3.DatabaseError) and "not a database" in str(error):
-            return UnreadableError(f"{self.path} is not an SQLite database ({error}); nothing was changed")
-        if isinstance(error, sqlite3.IntegrityError):
+        if "not a database" in told:
+            return UnreadableError(f"{self.path} is not an SQLite database ({told}); nothing was changed")
+        if type(error).__name__ == "IntegrityError" or "constraint failed" in told:
             lost = sorted(name for entity, name in self._lost if entity == doing)
             hint = OUR_FAULT if doing in self._made else f"{OUR_FAULT}; or {THEIR_RULE}"
             if lost:
                 has = f"SQLite stores decimals as floats, which have not all digits of {', '.join(lost)}"
                 hint = f"{has}: a folder of files keeps them"
-            return TargetError(f"{self.path}: {doing}: {error}; {self.left}", hint=hint)
-        return TargetError(f"{self.path}: {doing}: {error}; {self.left}")
+            return TargetError(f"{self.path}: {doing}: {told}; {self.left}", hint=hint)
+        return TargetError(f"{self.path}: {doing}: {told}; {self.left}")
 
     def has_table(self, name: str) -> bool:
         return bool(self.query(f"SELECT 1 FROM sqlite_master WHERE type = 'table' AND name = '{name}'"))
@@ -139,12 +143,17 @@ class SqlitePlace(FilePlace):
         self._made = created
 
     def convert(self, entity_plan: EntityPlan, batch: Any) -> Any:
+        import pyarrow as pa
+
         lost = {name: n for name, column in zip(batch.schema.names, batch.columns, strict=True) if (n := digits_lost(column))}
-        rows = list(zip(*(python_values(column) for column in batch.columns), strict=True))
-        several, _, _ = self._statement(entity_plan)
-        whole = len(rows) - len(rows) % several
-        joined = [tuple(chain.from_iterable(rows[at : at + several])) for at in range(0, whole, several)]
-        return joined, rows[whole:], lost
+        columns = [stored_values(column) for column in batch.columns]
+        if isinstance(self._connection, ArrowConnection):
+            return pa.record_batch(columns, batch.schema.names), None, lost
+        several = self._statement(entity_plan)[0]
+        whole, listed = batch.num_rows - batch.num_rows % several, [column.to_pylist() for column in columns]
+        # the parameters of a statement: the values of its first row, then of its second, and so on
+        joined = list(zip(*(values[row:whole:several] for row in range(several) for values in listed), strict=True))
+        return joined, list(zip(*(values[whole:] for values in listed), strict=True)), lost
 
     def _statement(self, entity_plan: EntityPlan) -> tuple[int, str, str]:
         """How many rows a statement takes, that statement, and one for a single row."""
@@ -160,8 +169,11 @@ class SqlitePlace(FilePlace):
         joined, rest, lost = converted
         self._lost.update({(entity_plan.name, name): number for name, number in lost.items()})
         _, many, one = self._statement(entity_plan)
-        self._db.executemany(many, joined)
-        self._db.executemany(one, rest)
+        if isinstance(self._db, ArrowConnection):
+            self._db.insert(one, joined)
+        else:
+            self._db.executemany(many, joined)
+            self._db.executemany(one, rest)
 
     def end_rows(self) -> list[str]:
         assert self._plan is not None
@@ -200,9 +212,10 @@ class SqlitePlace(FilePlace):
         if self._connection is not None:
             connection, self._connection = self._connection, None
             try:
-                if connection.in_transaction and self._draft is None:
-                    # on a full disk this fails; the journal is there, and whoever opens the file next goes back by it
-                    with suppress(sqlite3.Error):
+                if self._draft is None:
+                    # where no transaction is open any more, and on a full disk, this fails; in the second case the journal is
+                    # there, and whoever opens the file next goes back by it
+                    with suppress(*driver_errors()):
                         connection.execute("ROLLBACK")
             finally:
                 connection.close()

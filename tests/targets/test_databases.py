@@ -308,6 +308,38 @@ def test_circles_are_closed_in_tables_that_are_there(kind: str, make_place: Make
         assert place.ask("SELECT count(*) FROM pg_constraint WHERE condeferrable")[0][0] == 0
 
 
+BUILT = {
+    "postgresql": """SELECT indexdef FROM pg_indexes WHERE schemaname = 'public' UNION ALL
+        SELECT conrelid::regclass || conname || pg_get_constraintdef(oid) FROM pg_constraint WHERE conrelid <> 0 ORDER BY 1""",
+    "sqlite": "SELECT sql FROM sqlite_master ORDER BY 1",
+}
+
+
+@every
+def test_indexes_and_constraints_are_built_again_behind_the_rows(kind: str, make_place: Make) -> None:
+    place = make_place(kind)
+    sql = (
+        CIRCLES.replace("text NOT NULL", "varchar(60) NOT NULL")
+        .split("ALTER")[0]
+        .replace("master_id integer NOT NULL", "master_id integer UNIQUE")
+    )
+    sql = (
+        sql.replace("REFERENCES crew", "REFERENCES crew (crew_id)")
+        + "CREATE INDEX by_name ON crew (name, chief_id);\nCREATE TABLE log (crew_id integer NOT NULL REFERENCES crew (crew_id))"
+    )
+    place.ask(*(statement for statement in sql.split(";\n") if statement.strip()))
+    dataset = weltigen.open_world(place.into).dataset(rows={"crew": 400, "vessel": 60, "log": 100})
+    if kind not in BUILT:
+        with pytest.raises(WeltigenError, match="builds no indexes anew"):
+            dataset.write(place.into, indexes_last=True)
+        assert place.count("crew") == 0
+        return
+    before = place.ask(BUILT[kind])
+    dataset.write(place.into, indexes_last=True)
+    assert place.ask(BUILT[kind]) == before and place.count("crew") == 400 and len(before) > 3
+    assert list(weltigen.audit(weltigen.open_world(place.into), place.into)) == []
+
+
 def test_numbers_of_the_application_go_on_behind_ours_and_partitions_take_their_rows(make_place: Make) -> None:
     place = make_place("postgresql")
     place.ask(

@@ -214,7 +214,7 @@ class Dataset:
         progress: Progress | None = None, bytes: str | None = None, only: Mapping[str, Sequence[int] | None] | None = None,
         create: bool = False, confirm: str | None = None, remote: bool = False, wait: float = 10.0, ddl: bool = True,
         run_triggers: bool = False, ledger: bool = False, commit_every: int | None = None,
-        connections: int = 1,
+        connections: int = 1, indexes_last: bool = False,
     ) -> Receipt:  # fmt: skip
         """Write all rows, all or nothing: into a folder (`format`: see `weltigen.stored.format_names`), an SQLite or DuckDB file,
         an SQL script (`format`: its dialect; with its definitions unless `ddl` is False), or a database.
@@ -225,6 +225,7 @@ class Dataset:
         `ledger`: a small table in the database tells of the run, so that rows can be added to its rows, and taken away again.
         `commit_every`: several transactions of about so many rows, each with the ledger; cut off, the same call goes on.
         `connections`: so many load side by side then, into a database on a server.
+        `indexes_last`: indexes and constraints of tables that are there are built again behind the rows (PostgreSQL, SQLite).
         In CSV and JSON Lines `bytes` are spelled in "base64", or as "hex".
         `only={"booking": [41]}` writes these rows and all that they refer to; None means all rows of an entity.
         `on_rows`: "append" adds the rows of the last stage to a target that holds those of all stages before it, or rows beside
@@ -238,6 +239,7 @@ class Dataset:
         handling = Handling(
             on_rows=on_rows, create=create, confirm=confirm, remote=remote, wait=wait, run_triggers=run_triggers,
             ledger=ledger or commit_every is not None, connections=connections,
+            indexes_last=indexes_last,
         )  # fmt: skip
         target = open_target(into, format, bytes, handling, ddl)
         there = self._there(into) if on_rows == "append" and self._knows_receipts(into) else ()
@@ -247,6 +249,9 @@ class Dataset:
         if commit_every is not None:
             if not isinstance(target, DatabaseTarget):
                 raise UsageError("transactions are for databases", hint="leave out commit_every")
+            if indexes_last:
+                raise UsageError("a run that was cut off would leave tables without their indexes",
+                                 hint="leave out indexes_last, or commit_every")  # fmt: skip
             if some is not None or self.beside or on_rows == "replace" or not isinstance(into, str | Path):
                 raise UsageError(
                     "a run in several transactions fills a database that it opens itself, and that holds no rows but its own",

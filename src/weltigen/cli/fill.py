@@ -61,6 +61,8 @@ _PREVIEWED = 3
 )
 @click.option("--connections", type=click.IntRange(1, 64), default=1, metavar="N", help="With --commit-every: so many load side "
               "by side.")  # fmt: skip
+@click.option("--indexes-last", is_flag=True, help="Build indexes and constraints of tables that are there anew, when the rows "
+              "are in (PostgreSQL, SQLite).")  # fmt: skip
 @click.option("--script", metavar="FILE", help="With --on-rows complete: write UPDATE statements there, and change nothing.")
 @click.option("--receipt", metavar="FILE", help="Also write the receipt there; with --on-rows withdraw, the receipt of the run.")
 @click.option("--run-triggers", is_flag=True, help="Let triggers run on the rows; else they rest, where the database allows it.")
@@ -96,8 +98,9 @@ _PREVIEWED = 3
 @options.reveal
 def fill(
     world: str, into: str | None, on_rows: str | None, create: bool, confirm: str | None, remote: bool, wait: float,
-    ledger: bool, script: str | None, receipt: str | None, commit_every: int | None, connections: int, run_triggers: bool,
-    dry_run: bool, no_tables: bool, format_: str | None, only: tuple[str, ...], bytes_: str | None, workers: int | None,
+    ledger: bool, script: str | None, receipt: str | None, commit_every: int | None, connections: int, indexes_last: bool,
+    run_triggers: bool, dry_run: bool, no_tables: bool, format_: str | None, only: tuple[str, ...], bytes_: str | None,
+    workers: int | None,
     seed: int | None, now: str | None, rows: dict[str, int], set_: dict[str, str], times: float, dialect: str | None,
     json_: bool, reveal: bool,
 ) -> None:  # fmt: skip
@@ -143,6 +146,7 @@ def fill(
             into, format=format_, on_rows=on_rows, workers=workers or options.cpus(), progress=progress, bytes=bytes_,
             only=_only(dataset, world, only) if only else None, create=create, confirm=confirm, remote=remote, wait=wait,
             ddl=not no_tables, run_triggers=run_triggers, ledger=ledger, commit_every=commit_every, connections=connections,
+            indexes_last=indexes_last,
         )  # fmt: skip
     if receipt is not None:
         Path(receipt).write_text(without_others(told).to_json(), "utf-8")

@@ -14,7 +14,8 @@ class Handling:
     """`on_rows`: what becomes of rows that are there; None: with any, nothing is written. `create`: tables may be created beside
     others. `confirm`: the name of the database whose rows may be deleted; `remote`: also where its server is not this machine.
     `wait`: seconds until a lock that somebody else holds ends the run. `run_triggers`: triggers run on the rows; else they rest
-    where the database allows it. `ledger`: a table there tells of the run. `connections`: how many load rows side by side."""
+    where the database allows it. `ledger`: a table there tells of the run. `connections`: how many load rows side by side.
+    `indexes_last`: indexes and constraints of tables that are there go, and are built again, by the database, behind the rows."""
 
     on_rows: str | None = None
     create: bool = False
@@ -24,6 +25,7 @@ class Handling:
     run_triggers: bool = False
     ledger: bool = False
     connections: int = 1
+    indexes_last: bool = False
 
 
 ASKED_NOTHING = Handling()

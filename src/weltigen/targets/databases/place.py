@@ -91,6 +91,12 @@ class Place(ABC):
         """Let a trigger rest until all rows are there; false where that is not allowed."""
         return False
 
+    def put_off_indexes(self, entities: Sequence[Entity]) -> None:
+        """Take away indexes and constraints of tables that are there, to build them again when the rows are."""
+        raise UsageError(
+            f"{self.name} builds no indexes anew in the transaction that loads the rows", hint="leave out --indexes-last"
+        )
+
     @abstractmethod
     def convert(self, entity_plan: EntityPlan, batch: Any) -> Any:
         """A batch as `load` takes it. Runs beside the making of the next batch."""
@@ -114,7 +120,7 @@ class Place(ABC):
     def close(self) -> None: ...
 
     def another(self, wait: float) -> Place:
-        """One more connection to the same database, ready to load rows of the same plan; UsageError where there can be but one."""
+        """One more connection to the same database, ready to load rows of the same plan; UsageError if it takes one only."""
         raise UsageError(f"{self.name} takes one connection that writes", hint="leave out --connections")
 
     def insert(self, table: str, batch: Any, fields: Sequence[Field]) -> None:

@@ -42,6 +42,23 @@ _HOLDERS = """
     WHERE l.locktype = 'relation' AND l.granted AND a.datname = current_database() AND a.pid <> {0} AND a.pid <> pg_backend_pid()
     AND l.relation IN ({1}) ORDER BY 2 LIMIT 3"""
 
+# constraints of some tables, and references to them, that come back as they were from their definition alone: none with a
+# comment, none that a partition has from its table, none whose index is more than an index
+_CONSTRAINTS = """
+    SELECT c.conrelid::regclass::text, quote_ident(c.conname), c.contype::text, pg_get_constraintdef(c.oid), c.conname
+    FROM pg_constraint c JOIN pg_class t ON t.oid = c.conrelid
+    LEFT JOIN pg_index i ON i.indexrelid = c.conindid AND c.contype <> 'f'
+    WHERE (c.conrelid IN ({0}) AND c.contype IN ('p', 'u', 'x', 'f') OR c.confrelid IN ({0}) AND c.contype = 'f')
+    AND c.conparentid = 0 AND t.relkind = 'r' AND NOT t.relispartition AND c.convalidated
+    AND NOT coalesce(i.indisclustered OR i.indisreplident, false)
+    AND NOT EXISTS (SELECT 1 FROM pg_description d WHERE d.objoid IN (c.oid, i.indexrelid)) ORDER BY c.contype = 'f' DESC, 1, 2"""
+_INDEXES = """
+    SELECT i.indexrelid::regclass::text, pg_get_indexdef(i.indexrelid)
+    FROM pg_index i JOIN pg_class t ON t.oid = i.indrelid
+    WHERE i.indrelid IN ({0}) AND t.relkind = 'r' AND NOT t.relispartition AND i.indisvalid
+    AND NOT (i.indisclustered OR i.indisreplident) AND NOT EXISTS (SELECT 1 FROM pg_constraint c WHERE c.conindid = i.indexrelid)
+    AND NOT EXISTS (SELECT 1 FROM pg_description d WHERE d.objoid = i.indexrelid) ORDER BY 1"""
+
 
 class PostgresqlPlace(ServerPlace):
     """By a URL, or in the transaction of a connection that somebody else opened and ends."""
@@ -56,6 +73,8 @@ class PostgresqlPlace(ServerPlace):
         self._text.bytes = "hex"
         self._made: frozenset[str] = frozenset()
         self._later: list[str] = []  # statements for when the rows are there
+        self._references: list[str] = []  # which come last of all, since they need the keys that they refer to
+        self._gone: set[tuple[str, str]] = set()  # constraints, by table, that are built again behind the rows
         self._put_off: list[str] = []  # references that are deferrable for this transaction alone
 
     def open(self, wait: float) -> None:
@@ -194,8 +213,7 @@ class PostgresqlPlace(ServerPlace):
                 self.run(statement)
             self._later = []
             return left
-        # references come last of all, since they need the keys that they refer to
-        self._later += [sql for one in definitions for sql in one.references]
+        self._references += [sql for one in definitions for sql in one.references]
         return left
 
     def _attempt(self, sql: str, fine: tuple[str, ...] = ()) -> str | None:
@@ -219,6 +237,24 @@ class PostgresqlPlace(ServerPlace):
         if self._attempt(f"TRUNCATE {', '.join(map(self.table, order))}") is not None:  # no right to, or others refer to them
             super().clear(order, loosened)
 
+    def put_off_indexes(self, entities: Sequence[Entity]) -> None:
+        if not entities:
+            return
+        tables = ", ".join(f"{literal(self.table(entity))}::regclass" for entity in entities)
+        known = {
+            self.query(f"SELECT {literal(self.table(entity))}::regclass::text")[0][0]: self.table(entity) for entity in entities
+        }
+        constraints = self.query(_CONSTRAINTS.format(tables))
+        references: list[str] = []
+        for table, name, kind, definition, plain in constraints:  # references first: they need the keys
+            if self._attempt(f"ALTER TABLE {table} DROP CONSTRAINT {name}") is None:
+                self._gone.add((known.get(table, table), plain))
+                (references if kind == "f" else self._later).append(f"ALTER TABLE {table} ADD CONSTRAINT {name} {definition}")
+        for name, definition in self.query(_INDEXES.format(tables)):
+            if self._attempt(f"DROP INDEX {name}") is None:
+                self._later.append(definition)
+        self._references += references
+
     def begin_rows(self, plan: Plan, there: World | None, created: frozenset[str]) -> None:
         self._made = created
         known = {self.table(entity): entity for entity in (there.entities if there is not None else ())}
@@ -229,6 +265,8 @@ class PostgresqlPlace(ServerPlace):
                 continue
             for relation in entity.relations:
                 if self.in_steps or not may_come_later(relation, plan):
+                    continue
+                if (self.table(entity), relation.constraint) in self._gone:
                     continue
                 put_off = True
                 if not relation.deferrable and relation.constraint is not None:
@@ -251,7 +289,7 @@ class PostgresqlPlace(ServerPlace):
             if entity.name in made and there is not None:
                 held = {(relation.columns, relation.target) for relation in there.relations if relation.guess is None}
                 pairs = zip(definer.kept(entity)[0], one.references, strict=True)
-                self._later += [sql for relation, sql in pairs if (relation.columns, relation.target) not in held]
+                self._references += [sql for relation, sql in pairs if (relation.columns, relation.target) not in held]
         late: dict[str, list[Relation]] = {}
         for name in stage.order:
             entity = stage.world.entity(name)
@@ -277,7 +315,7 @@ class PostgresqlPlace(ServerPlace):
 
     def end_rows(self) -> list[str]:
         assert self._plan is not None
-        for statement in self._later:
+        for statement in (*self._later, *self._references):
             self.run(statement)
         if self._put_off:
             self.run("SET CONSTRAINTS ALL IMMEDIATE")

@@ -139,6 +139,16 @@ class SqlitePlace(FilePlace):
                 self._later.append(statement)
         return [note for entity in entities for note in left_out(world, entity)]
 
+    def put_off_indexes(self, entities: Sequence[Entity]) -> None:
+        tables = {entity.name.casefold() for entity in entities}
+        for table, name, sql in self.query(
+            "SELECT tbl_name, name, sql FROM sqlite_master WHERE type = 'index' AND sql IS NOT NULL"
+        ):
+            # where somebody else's connection looks at references, it needs the unique ones
+            if table.casefold() in tables and not (self.borrowed and "UNIQUE" in sql.upper()):
+                self.run(f"DROP INDEX {self.quoted(name)}")
+                self._later.append(sql)
+
     def begin_rows(self, plan: Plan, there: World | None, created: frozenset[str]) -> None:
         self._made = created
 

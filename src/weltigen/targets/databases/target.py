@@ -144,6 +144,9 @@ class DatabaseTarget:
         self.notes = (*(_about(one, one in resting) for one in seen.triggers), *map(not_made, left))
         if self.handling.ledger and not Ledger(place).exists():
             Ledger(place).create()
+        if self.handling.indexes_last:
+            made = {entity.name for entity in seen.missing}
+            place.put_off_indexes([plan.entities[name].entity for name in plan.order if name not in made])
         place.begin_rows(plan, seen.found, frozenset(entity.name for entity in seen.missing))
 
     def _tables(self, world: World, found: World | None) -> dict[str, Entity]:

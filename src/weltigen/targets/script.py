@@ -12,10 +12,12 @@ from typing import Any, BinaryIO
 
 from ..model import Entity
 from ..model.problems import RefusedError, TargetError, UsageError, nearest
+from ..model.types import INTEGERS
 from ..plan import Plan
 from ..stored.names import family, literal, quoted, table_name
 from ..stored.receipts import Receipt, receipt_path
 from ..stored.sql_text import copy_lines, insert_statements
+from .databases.place import may_come_later
 from .definitions import definer_for
 from .definitions.definition import Definition
 from .locks import Lock
@@ -35,6 +37,17 @@ _HEADS = {
 def is_script(into: str | Path) -> bool:
     """Whether a target's name is a script's: `-`, which is stdout, or one that ends in .sql or .sql.gz."""
     return str(into) == "-" or (str(into).lower().endswith(_ENDINGS) and not Path(into).is_dir())
+
+
+_PUT_OFF = (
+    "CREATE TEMPORARY TABLE weltigen_put_off ON COMMIT DROP AS"
+    " SELECT conrelid::regclass::text AS at, quote_ident(conname) AS name FROM pg_constraint"
+    " WHERE contype = 'f' AND NOT condeferrable AND conparentid = 0 AND conrelid IN ({tables});\n"
+)
+_ALTER = (
+    "DO $$ DECLARE one record; BEGIN FOR one IN SELECT * FROM weltigen_put_off LOOP"
+    " EXECUTE format('ALTER TABLE %s ALTER CONSTRAINT %s {how}', one.at, one.name); END LOOP; END $$;\n"
+)
 
 
 class ScriptTarget:
@@ -85,6 +98,17 @@ class ScriptTarget:
         if self._ddl:
             self._define(plan)
         self._write("BEGIN;\n" if self.dialect != "mysql" else "START TRANSACTION;\n")
+        if self.dialect == "postgresql" and not self._ddl:
+            self._put_off_references(plan)
+
+    def _put_off_references(self, plan: Plan) -> None:
+        """References of tables that are there, to rows that come later, are looked at in the end."""
+        late = [e for e in plan.world.entities if any(may_come_later(relation, plan) for relation in e.relations)]
+        if late:
+            tables = ", ".join(f"{literal(table_name(entity, self.dialect))}::regclass" for entity in late)
+            self._write(_PUT_OFF.format(tables=tables) + _ALTER.format(how="DEFERRABLE INITIALLY DEFERRED"))
+            self._write("SET CONSTRAINTS ALL DEFERRED;\n")
+            self._last += ["SET CONSTRAINTS ALL IMMEDIATE", _ALTER.format(how="NOT DEFERRABLE").rstrip(";\n")]
 
     def _open(self, path: Path) -> None:
         assert self._lock is not None
@@ -160,7 +184,7 @@ class ScriptTarget:
         assert self._plan is not None
         for statement in self._last:
             self._write(statement + ";\n")
-        if self.dialect == "postgresql" and self._ddl:
+        if self.dialect == "postgresql":
             for name in self._plan.order:
                 self._write(self._moved_on(self._entity(name)))
         self._write("COMMIT;\n")
@@ -178,13 +202,16 @@ class ScriptTarget:
     def _moved_on(self, entity: Entity) -> str:
         """Statements after which the database's own numbers go on behind those of the rows."""
         table, out = table_name(entity, self.dialect), ""
-        for definition in self._definitions:
-            if definition.entity == entity.name:
-                for field in entity.fields:
-                    column = quoted(field.name, self.dialect)
-                    if f"{column} " in definition.create and field.identity and "AS IDENTITY" in definition.create:
-                        named = f"pg_get_serial_sequence({literal(table)}, {literal(field.name)})"
-                        out += f"SELECT setval({named}, max({column})) FROM {table} HAVING max({column}) IS NOT NULL;\n"
+        made = {one.entity: one.create for one in self._definitions}
+        for field in entity.fields:
+            column = quoted(field.name, self.dialect)
+            if self._ddl:
+                numbered = field.identity and f"{column} " in made[entity.name] and "AS IDENTITY" in made[entity.name]
+            else:  # of a column without a series the function gives null, and nothing is set
+                numbered = field.identity or (entity.key == (field.name,) and field.type.name in INTEGERS)
+            if numbered:
+                named = f"pg_get_serial_sequence({literal(table)}, {literal(field.name)})"
+                out += f"SELECT setval({named}, max({column})) FROM {table} HAVING max({column}) IS NOT NULL;\n"
         return out
 
     def _close(self) -> None:

@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 READY := $(VENV)/.ready
 
-.PHONY: setup servers demo test fuzz fuzz-bare fuzz-broken fuzz-wishes fault lint bench docs clean
+.PHONY: setup servers demo test fuzz fuzz-bare fuzz-broken fuzz-wishes fault plausible lint bench docs clean
 
 setup: $(READY)
 
@@ -52,6 +52,10 @@ fault: $(READY) servers
 # random models with random world files: N of them, 3,000 when not given, from the seed FIRST on
 fuzz-wishes: $(READY)
 	WELTIGEN_WISHES_FIRST=$(or $(FIRST),0) WELTIGEN_WISHES=$(or $(N),3000) $(BIN)/pytest -n auto --dist worksteal tests/plan/test_wishes.py
+
+# how many fields of bare models get values that a practitioner would accept: of the models in plausible/models, or in SCHEMAS
+plausible: $(READY)
+	$(BIN)/python plausible/judge.py --all $(SCHEMAS)
 
 lint: $(READY)
 	$(BIN)/ruff check --fix .

@@ -10,12 +10,13 @@ from .moments import guess_order
 from .referenced import ask_for_keys, fill_referenced
 from .references import Proposal, propose_relations, relate_undeclared
 from .tenancy import propose_tenants
+from .topics import guess_topics
 
 
 def infer(world: World) -> World:
     """The world with its checks understood, and kinds and labels guessed where nobody said them; once more changes nothing."""
     return guess_labels(
-        guess_order(ask_for_keys(guess_kinds(imply_ends(understand_checks(fill_referenced(filter_references(world)))))))
+        guess_order(ask_for_keys(guess_kinds(guess_topics(imply_ends(understand_checks(fill_referenced(filter_references(world))))))))
     )
 
 

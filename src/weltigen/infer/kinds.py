@@ -1,12 +1,10 @@
-"""Which kind of value a field holds, guessed from its name, its type, its neighbours, its comment and its entity."""
+"""Which values a field holds, guessed from its name, its type, its neighbours, its comment and its entity."""
 
 from __future__ import annotations
 
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from functools import lru_cache
-from unicodedata import normalize
 
 from sqlglot import exp
 
@@ -31,17 +29,24 @@ from ..model.literals import read_literal
 from ..model.origins import Origin, Status
 from ..model.types import INTEGER_BITS, INTEGERS, MOMENTS, NUMBERS, TEXTS
 from ..values import get_kind
-from .words import FIRMS, PERSONS, PLACES, VESSELS, Clue, by_word
+from ..values.vocabulary import topic
+from .codes import code_pattern
+from .concepts import Concept, Found, matching
+from .naming import Vocabulary, folded, singular
+from .nouns import ANIMALS, FIRMS, LISTS, MESSAGES, PERSONS, PLACES, VESSELS
+from .states import status_weights
+from .topics import vocabulary_of
 
-_GUESSABLE = TEXTS | NUMBERS | MOMENTS | {TypeName.TIME, TypeName.BOOLEAN, TypeName.UUID, TypeName.INET, TypeName.MACADDR}
-_TITLES = ("name", "title", "titel", "titre", "titulo", "nom", "nombre", "label", "headline", "subject")
+_GUESSABLE = (
+    TEXTS | NUMBERS | MOMENTS
+    | {TypeName.TIME, TypeName.BOOLEAN, TypeName.UUID, TypeName.INET, TypeName.MACADDR, TypeName.JSON, TypeName.ARRAY, TypeName.BYTEA, TypeName.BIT}
+)  # fmt: skip
+_TITLES = ("name", "title", "label", "headline", "subject")
 _OTHERS = 6  # candidates that are kept beside the first
-_SLUGS = ("slug", "url_slug", "permalink", "slug_name")
 # the least room in which values of a kind look like themselves
-_ROOM = {"tel": 13, "uuid": 36, "remark": 60, "notice": 24, "uri": 40, "label": 12, "email": 30, "username": 12, "ipv4": 15,
-         "ipv6": 24, "iso-4217-currency": 3, "iban": 22, "isbn-13": 13, "ean-13": 13, "mac-address": 17, "postal-code": 5,
-         "street-address": 20,
-         "sha-256": 16, "mime-type": 16, "file-path": 12, "time-zone": 16}  # fmt: skip
+_ROOM = {"tel": 13, "uuid": 36, "uri": 24, "email": 30, "username": 12, "ipv4": 15, "ipv6": 24, "iso-4217-currency": 3, "iban": 22,
+         "isbn-13": 13, "ean-13": 13, "mac-address": 17, "postal-code": 5, "street-address": 16, "sha-256": 16, "mime-type": 16, "file-path": 12,
+         "time-zone": 16, "thing-name": 4, "term": 4, "host-name": 6, "file-name": 10, "town": 8, "organization": 10}  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)
@@ -52,25 +57,63 @@ class _Guessed:
     secret: bool = False
 
 
+@dataclass(frozen=True, slots=True)
+class _Around:
+    """What stands around a field: its entity with the words of its name, and the words of every field."""
+
+    world: World
+    entity: Entity
+    vocabulary: Vocabulary
+    noun: tuple[str, ...]
+    words: dict[str, tuple[str, ...]]
+
+    @property
+    def head(self) -> str:
+        return self.noun[-1] if self.noun else ""
+
+    def has(self, *names: str) -> bool:
+        """Whether a field's words end in one of these names."""
+        ends = [tuple(name.split()) for name in names]
+        return any(words[-len(end) :] == end for words in self.words.values() for end in ends)
+
+
 def guess_kinds(world: World) -> World:
-    """Every field that no source was named for gets the kind that fits best, with the reason."""
-    return replace(world, entities=tuple(_guess_entity(entity) for entity in world.entities))
+    """Every field that no source was named for gets the values that fit best, with the reason."""
+    vocabulary = vocabulary_of(world)
+    return replace(world, entities=tuple(_guess_entity(world, entity, vocabulary) for entity in world.entities))
 
 
-def _guess_entity(entity: Entity) -> Entity:
+def _around(world: World, entity: Entity, vocabulary: Vocabulary) -> _Around:
+    noun = tuple(singular(word) for word in vocabulary.words(entity.name.rpartition(".")[2]))
+    words = {field.name: _own_words(vocabulary.words(field.name), noun) for field in entity.fields}
+    return _Around(world, entity, vocabulary, noun, words)
+
+
+def _own_words(words: tuple[str, ...], noun: tuple[str, ...]) -> tuple[str, ...]:
+    """A field's words without those of its table that it begins with: `usr_nm` of a table of users is a name."""
+    for length in range(min(len(noun), len(words) - 1), 0, -1):
+        if tuple(singular(word) for word in words[:length]) == noun[-length:]:
+            return words[length:]
+    return words
+
+
+def _guess_entity(world: World, entity: Entity, vocabulary: Vocabulary) -> Entity:
+    around = _around(world, entity, vocabulary)
     referring = {column for relation in entity.relations for column in relation.columns}
     fields = []
     named = _named_in_checks(entity)
     for field in entity.fields:
         said = field.source or field.name in referring or field.generated or _counts_up(entity, field) or _listed(field)
         if said or field.type.name not in _GUESSABLE:
-            field = changed(field, secret=True) if field.secret is None and _is_secret(entity, field) else field
+            field = changed(field, secret=True) if field.secret is None and _is_secret(around, field) else field
             if field.source is not None and field.guess is None and field.type.name in TEXTS and field.means is None:
-                first = next(_candidates(entity, field)).source
+                first = next(_candidates(around, field)).source
                 field = changed(field, means=first.kind if isinstance(first, KindSource) else None)
+            if not field.source and _listed(field) and field.guess is None:
+                field = _usual_of_list(field)
             fields.append(field)
             continue
-        candidates = list(_candidates(entity, field))
+        candidates = list(_candidates(around, field))
         if field.name.lower() in named and field.type.name in TEXTS:
             weights = tuple((value, 1.0) for value in named[field.name.lower()])
             guess = Guess(reason="the values that its checks name", confidence=0.8)
@@ -79,10 +122,13 @@ def _guess_entity(entity: Entity) -> Entity:
     return changed(entity, fields=tuple(fields))
 
 
-def _is_secret(entity: Entity, field: Field) -> bool:
-    """Whether a field holds a secret by its name, whatever it is filled from."""
-    return any(clue.secret and trust == 1 for clue, _, trust in _clues(folded(field.name), entity))
+def _usual_of_list(field: Field) -> Field:
+    return field
 
+
+def _is_secret(around: _Around, field: Field) -> bool:
+    """Whether a field holds a secret by its name, whatever it is filled from."""
+    return any(found.concept.secret and found.whole for found in matching(around.words[field.name]))
 
 def _with(field: Field, candidates: list[_Guessed]) -> Field:
     """The field filled from the first of its candidates; the others are what that gives way to."""
@@ -127,144 +173,398 @@ def _listed(field: Field) -> bool:
     return bool(field.limits.allowed or field.type.values or field.limits.patterns)
 
 
-@lru_cache(maxsize=65_536)
-def folded(name: str) -> str:
-    """Lower case, without accents, words joined by underscores: `lastName` and `Last-Name` are `last_name`."""
-    plain = normalize("NFKD", name.replace("ß", "ss")).encode("ascii", "ignore").decode()
-    return re.sub(r"[^a-z0-9]+", "_", re.sub(r"(?<=[a-z0-9])(?=[A-Z])", "_", plain).lower()).strip("_")
+def _kind(kind: str, reason: str, confidence: float, **parameters: str) -> _Guessed:
+    return _Guessed(KindSource(kind=kind, parameters=tuple(parameters.items())), Guess(reason=reason, confidence=round(confidence, 2)))
 
 
-def _kind(kind: str, reason: str, confidence: float, parameters: tuple[tuple[str, str], ...] = ()) -> _Guessed:
-    return _Guessed(KindSource(kind=kind, parameters=parameters), Guess(reason=reason, confidence=confidence))
+def _weights(pairs: tuple[tuple[str, float], ...], reason: str, confidence: float) -> _Guessed:
+    return _Guessed(WeightsSource(weights=pairs), Guess(reason=reason, confidence=round(confidence, 2)))
 
 
-def _candidates(entity: Entity, field: Field) -> Iterator[_Guessed]:
+def _candidates(around: _Around, field: Field) -> Iterator[_Guessed]:
     """What the field may be filled from, the most likely first; the last is what its type suggests."""
-    name, kind_name = folded(field.name), field.type.name
-    if kind_name in TEXTS:
-        if name in _SLUGS:
-            for neighbour in entity.fields:
-                if (
-                    folded(neighbour.name) in _TITLES
-                    and neighbour.type.name in TEXTS
-                    and (field.nullable or not neighbour.nullable)
-                ):
-                    yield _kind("slug", f"its name, beside {neighbour.name}", 0.95, (("of", neighbour.name),))
-                    break
-        if name in ("name", "nom", "nombre", "bezeichnung") and (thing := _thing_named(entity, field, name)) is not None:
-            yield thing
-    for clue, reason, trust in _clues(name, entity):
-        if (guessed := _by_clue(clue, field, reason, trust)) is not None:
-            yield guessed
+    found = list(_guessed(around, field))
+    found.sort(key=lambda one: -one.guess.confidence)
+    yield from found
     room = field.room
-    if kind_name in TEXTS and (field.name,) == entity.key and (room is None or room >= 36):
+    if field.type.name in TEXTS and (field.name,) == around.entity.key and (room is None or room >= 36):
         yield _kind("uuid", "a text that is the key", 0.5)
+    yield from _by_type(around, field)
+
+
+def _guessed(around: _Around, field: Field) -> Iterator[_Guessed]:
+    for words, trust, how in _readings(around, field):
+        for found in matching(words):
+            end = " ".join(found.words)
+            reason = how or ("its name" if found.whole else f"the end of its name, {end}" if words[-1] == found.words[-1] else f"it begins {end}")
+            for one in _by_concept(around, field, found, reason):
+                yield replace(one, guess=Guess(reason=one.guess.reason, confidence=round(one.guess.confidence * trust, 2)))
+
+
+def _readings(around: _Around, field: Field) -> Iterator[tuple[tuple[str, ...], float, str]]:
+    """The words of a field's name, and in what other order they may be read; then those of its comment."""
+    words = around.words[field.name]
+    if not words:
+        return
+    yield words, 1.0, ""
+    if words[-1].isdigit() and len(words) > 1:
+        yield words[:-1], 0.97, ""
+    few = tuple(word for word in words if word not in ("de", "du", "des", "la", "le", "del", "d", "l", "of"))
+    if 1 < len(few) < 4 and (around.vocabulary.language in ("fr", "es", "it", "pt") or few[0] in ("date", "number", "name", "time", "code", "total", "max", "min")):
+        yield tuple(reversed(few)), 0.99, ""
+        if len(few) == 3:
+            yield (few[1], few[2], few[0]), 0.97, ""
     if field.comment:
-        for clue, _, trust in _clues(folded(field.comment.split(".")[0])[-60:], entity):
-            if clue.kind and (guessed := _by_clue(clue, field, "its comment", trust * 0.6)) is not None:
-                yield guessed
-    yield _by_type(field.type, room)
+        comment = around.vocabulary.words(field.comment.split(".")[0][:60])
+        yield tuple(word for word in comment if word not in ("the", "a", "of", "in", "for"))[-4:], 0.6, "its comment"
 
 
-def _clues(name: str, entity: Entity) -> Iterator[tuple[Clue, str, float]]:
-    """Clues of the whole name, then of its end, the longest first; less sure the more of the name is left over."""
-    words, known = name.split("_"), by_word()
-    for start in range(len(words)):
-        end = "_".join(words[start:])
-        for clue in known.get(end, ()):
-            if start == 0:
-                yield clue, "its name", 1.0
-            elif clue.end:
-                own = "_".join(words[:start]) in (folded(entity.name), folded(entity.name)[:-1])
-                yield clue, f"the end of its name, {end}", 1.0 if own else 0.9
-    if len(words) == 1 and len(name) > 5:
-        for start in range(3, len(name) - 3):  # words written together: `homecity`
-            for clue in known.get(name[start:], ()):
-                if clue.end and clue.kind and len(name) - start > 3:
-                    yield clue, f"the end of its name, {name[start:]}", 0.75
+def _by_concept(around: _Around, field: Field, found: Found, reason: str) -> Iterator[_Guessed]:
+    concept = found.concept
+    if field.type.name not in concept.types or (concept.room is not None and (field.room is None or field.room > concept.room)):
+        return
+    sure = found.confidence
+    made: _Guessed | None
+    match concept.what:
+        case "flag":
+            made = _flag(around, field, float(concept.arguments), found, reason)
+        case "kind":
+            name, *pairs = concept.arguments.split(" ")
+            made = _of_kind(around, field, name, dict(pair.split("=") for pair in pairs), reason, sure)
+        case "num":
+            made = _number(field, concept.arguments, reason, sure)
+        case "words":
+            made = _words(field, _pairs(concept.arguments), reason, sure)
+        case "pattern":
+            made = _pattern(field, concept.arguments, reason, sure)
+        case "code":
+            pattern = code_pattern(concept.arguments, around.vocabulary.words(field.name), around.noun, field.room)
+            made = _pattern(field, pattern, reason, sure * 0.98)
+        case "text":
+            made = _kind("text", reason, sure, purpose=concept.arguments) if _has_room(field, 8) else None
+        case "json":
+            made = _structured(field, concept.arguments, reason, sure)
+        case "of":
+            made = _kind("term", reason, sure, list=concept.arguments) if field.type.name is TypeName.ARRAY or _has_room(field, 3) else None
+        case _:
+            made = _in_context(around, field, concept, reason, sure)
+    if made is not None:
+        yield replace(made, share=concept.there, secret=concept.secret or made.secret)
 
 
-def _by_clue(clue: Clue, field: Field, reason: str, trust: float) -> _Guessed | None:
+def _in_context(around: _Around, field: Field, concept: Concept, reason: str, sure: float) -> _Guessed | None:
+    """What depends on the entity, or on what stands beside the field."""
+    own = topic(around.entity.topic or "office")
+    narrow = field.type.precision is not None and field.type.precision - (field.type.scale or 0) <= 1
+    match concept.what:
+        case "status":
+            return _words(field, status_weights(around.noun, own.name, around.words, around.vocabulary.language), reason, sure)
+        case "kindof":
+            listed = own.words("kinds")
+            if around.vocabulary.language != "en":
+                listed = _KINDS_ELSEWHERE.get(around.vocabulary.language, listed)
+            fitting = [one for one in listed if _has_room(field, len(one))]
+            return _words(field, tuple((one, float(max(2, 20 - 4 * at))) for at, one in enumerate(fitting)), reason, sure) if fitting else None
+        case "unit":
+            listed = tuple(one for one in own.words("units") if _has_room(field, len(one)))
+            return _words(field, tuple((one, float(max(1, 9 - 3 * at))) for at, one in enumerate(listed)), reason, sure) if listed else None
+        case "taxrate":
+            return _words(field, tuple((f"0.{rate.zfill(4).replace('.', '')[:4].rstrip('0') or '0'}" if narrow else rate, weight)
+                                       for rate, weight in _RATES.get(around.vocabulary.language, _RATES["en"])), reason, sure)  # fmt: skip
+        case "percent":
+            return _number(field, "0 1 hump" if narrow else "0 100 hump", reason, sure)
+        case "temperature":
+            usual = {"medicine": "36 39.5 hump", "veterinary": "37.4 40.2 hump", "animals": "37.4 40.2 hump", "laboratory": "2 38 hump",
+                     "network": "22 68 hump", "machines": "18 85 hump", "energy": "5 75 hump"}.get(own.name, "-6 32 hump")  # fmt: skip
+            return _number(field, usual, reason, sure)
+        case "rank":
+            return _number(field, "1 20 tail", reason, sure)
+        case "eventtype":
+            return _kind("term", reason, sure, list="events") if _has_room(field, 14) else None
+        case "othertable":
+            others = [other.name.rpartition(".")[2] for other in around.world.entities if other.name != around.entity.name][:6]
+            return _words(field, tuple((name, 1.0) for name in others if _has_room(field, len(name))), reason, sure) if others else None
+        case "tagwords":
+            return _kind("term", reason, sure, list="tags") if _has_room(field, 8) else None
+        case "abbreviated":
+            beside = _beside(around, field, _TITLES)
+            if beside is not None and not _keyed(around.entity, field):
+                return _kind("abbreviation", f"{reason}, beside {beside}", sure, of=beside)
+            return _pattern(field, "[A-Z]{3}" if field.room is None or field.room >= 3 else "[A-Z]{2}", reason, sure)
+        case "slugged":
+            beside = _beside(around, field, _TITLES)
+            if beside is not None:
+                return _kind("slug", f"{reason}, beside {beside}", sure + 0.1, of=beside)
+            return _kind("setting-key", reason, sure * 0.9)
+        case "titled":
+            if around.vocabulary.language != "en" and _has_room(field, 30):
+                return _kind("text", reason, sure, purpose="title")
+            if around.head in MESSAGES:
+                return _kind("text", f"{reason}, of a {around.head}", sure, purpose="title") if _has_room(field, 12) else None
+            chosen = "titles" if own.has("titles") and own.name != "office" else "names"
+            return _kind("thing-name", f"{reason}, of a thing", sure, list=chosen) if _has_room(field, 4) else None
+        case "named":
+            return _named(around, field, reason, sure)
+    raise AssertionError(concept.what)
+
+
+_RATES = {"en": (("20", 72.0), ("5", 22.0), ("12.5", 6.0)), "de": (("19", 76.0), ("7", 24.0)), "fr": (("20", 68.0), ("10", 16.0), ("5.5", 16.0)),
+          "es": (("21", 72.0), ("10", 20.0), ("4", 8.0))}  # fmt: skip
+_KINDS_ELSEWHERE = {"de": ("Standard", "Gewerbe", "Privat", "Sonstige"), "fr": ("standard", "individuel", "collectif", "autre"),
+                    "es": ("estándar", "particular", "empresa", "otro")}  # fmt: skip
+
+
+def _named(around: _Around, field: Field, reason: str, sure: float) -> _Guessed | None:
+    """`name` is of a person, a place, a firm, an animal or a thing, by what its entity is; by its neighbours where that says nothing."""
+    head, before = around.head, around.noun[-2:-1]
+    own = topic(around.entity.topic or "office")
+    if around.has("latin name", "scientific name") and _has_room(field, 3):
+        return _kind("thing-name", f"{reason}, beside a scientific one", sure, list="species")
+    for words, kind, what in ((PERSONS, "name", "a person"), (FIRMS, "organization", "a firm"), (VESSELS, "vessel-name", "a vessel"),
+                              (PLACES, "town", "a place"), (ANIMALS, "thing-name", "an animal")):  # fmt: skip
+        for noun, trust in ((head, 1.1), *((one, 0.9) for one in before if head not in LISTS and head not in _OF_THINGS)):
+            if noun in words and _fits(kind, field):
+                if kind == "name" and around.has("first name", "given name"):
+                    return _kind("family-name", f"{reason}, beside a first name", sure * trust)
+                if kind == "thing-name":
+                    return _kind(kind, f"{reason} of {what}, by its entity", sure * trust, topic="animals")
+                return _of_kind(around, field, kind, {"row": "place"} if kind == "town" else {}, f"{reason} of {what}, by its entity", sure * trust)
+    if around.has("first name", "given name") and _fits("family-name", field):
+        return _kind("family-name", f"{reason}, beside a first name", sure * 1.1)
+    if around.has("birth date", "born on", "gender", "date of birth", "birthday") and "breed" not in {w for ws in around.words.values() for w in ws} and _fits("name", field):
+        return _kind("name", f"{reason}, beside what persons have", sure)
+    if around.vocabulary.language != "en" and own.name == "office":
+        return _kind("text", reason, sure, purpose="title") if _has_room(field, 30) else None
+    if head in LISTS and own.has(LISTS[head]):
+        return _kind("thing-name", f"{reason} of one of its trade's {LISTS[head]}", sure, list=LISTS[head]) if _has_room(field, 3) else None
+    if own.name in ("animals", "veterinary") and around.has("breed", "species") and _has_room(field, 3):
+        return _kind("thing-name", f"{reason} of an animal, beside its breed", sure, topic="animals")
+    return _kind("thing-name", f"{reason} of a thing", sure) if _has_room(field, 3) else None
+
+
+_OF_THINGS = frozenset("group type category class item card plan list role note file document event account order line".split())
+
+
+def _beside(around: _Around, field: Field, ends: tuple[str, ...]) -> str | None:
+    """A text beside the field whose name is one of these, and which is there wherever the field is."""
+    for other in around.entity.fields:
+        words = around.words[other.name]
+        if other.name != field.name and words and words[-1] in ends and other.type.name in TEXTS and (field.nullable or not other.nullable):
+            return other.name
+    return None
+
+
+def _keyed(entity: Entity, field: Field) -> bool:
+    return any(field.name in rule.columns for rule in entity.unique_rules)
+
+
+def _of_kind(around: _Around, field: Field, name: str, parameters: dict[str, str], reason: str, sure: float) -> _Guessed | None:
+    kind = get_kind(name)
+    if field.type.name not in kind.suits or not _fits(name, field):
+        return None
+    if kind.row == "place":
+        parameters = {"row": _which_place(around, field), **parameters}
+        if around.has("country", "country code", "country name", "nationality", "currency code", "country iso") or name in ("country-name", "iso-3166-country", "iso-3166-country-3"):
+            parameters["country"] = "mixed"
+    elif kind.row == "file":
+        parameters = {"row": "file", **parameters}
+    if name == "street-address" and around.has("house number", "building number", "street number"):
+        parameters["number"] = "none"
+    if name == "number":
+        return None
+    return _kind(name, reason, sure, **{key: value for key, value in parameters.items() if key in kind.parameters})
+
+
+_OTHER_PLACES = ("billing", "shipping", "delivery", "invoice", "origin", "destination", "from", "to", "birth", "home", "work", "second", "alternative", "emergency")
+
+
+def _which_place(around: _Around, field: Field) -> str:
+    words = around.words[field.name]
+    return next((word for word in words if word in _OTHER_PLACES), "place")
+
+
+def _number(field: Field, arguments: str, reason: str, sure: float) -> _Guessed | None:
+    low, high, *shape = arguments.split()
     kind = field.type
-    if kind.name not in clue.types:
-        return None
-    confidence = round(clue.confidence * trust, 2)
-    guess = Guess(reason=reason, confidence=confidence)
-    room = field.room
-    if clue.weights:
-        if any(not _holds(field, value, room) for value, _ in clue.weights):
+    most = _most(kind)
+    if most is not None and float(high) > most:
+        if most <= float(low):
             return None
-        return _Guessed(WeightsSource(weights=clue.weights), guess, clue.share)
-    if clue.pattern is not None:
-        return _Guessed(PatternSource(pattern=clue.pattern), guess) if room is None or room >= 7 else None
-    assert clue.kind is not None
-    if kind.name not in get_kind(clue.kind).suits or not _fits(clue.kind, field, room):
+        high = f"{most:g}" if most < 1e9 else str(int(most))
+    if kind.name in INTEGERS:
+        low, high = str(int(float(low))), str(max(int(float(low)) + 1, int(float(high))))
+    if kind.name is TypeName.NUMERIC and not (kind.scale or 0) and kind.precision is not None:
+        low, high = str(int(float(low))), str(max(int(float(low)) + 1, int(float(high))))
+    told = f"{reason}: {low} to {high}"
+    parameters = {"from": low, "to": high} | ({"shape": shape[0]} if shape and shape[0] != "even" else {})
+    return _Guessed(KindSource(kind="number", parameters=tuple(parameters.items())), Guess(reason=told, confidence=round(sure, 2)))
+
+
+def _most(kind: FieldType) -> float | None:
+    if kind.most is not None:
+        return float(kind.most)
+    if kind.name in INTEGERS:
+        return float((1 << (INTEGER_BITS[kind.name] - 1)) - 1)
+    if kind.name is TypeName.NUMERIC and kind.precision is not None:
+        scale = kind.scale or 0
+        return 10.0 ** min(kind.precision - scale, 300) - 10.0**-scale
+    return None
+
+
+def _pairs(text: str) -> tuple[tuple[str, float], ...]:
+    return tuple((value, float(weight)) for value, _, weight in (item.rpartition(":") for item in re.split(r", (?=[^,]*:\d)", text)))
+
+
+def _words(field: Field, pairs: tuple[tuple[str, float], ...], reason: str, sure: float) -> _Guessed | None:
+    """Some values by weight; a default is the usual one."""
+    kind = field.type.name
+    kept = [(value, weight) for value, weight in pairs if _holds(field, value)]
+    if not kept or sum(weight for _, weight in kept) < 0.5 * sum(weight for _, weight in pairs):
         return None
-    parameters = clue.parameters
-    if clue.kind == "number":
-        if field.limits.bounds or field.limits.multiple_of or not all(_in_type(kind, value) for _, value in parameters):
-            return _kind("number", "its type", 0.9) if field.limits.bounds else None
-        guess = Guess(reason=f"{reason}: {parameters[0][1]} to {parameters[1][1]}", confidence=confidence)
-    return _Guessed(KindSource(kind=clue.kind, parameters=parameters), guess, clue.share, clue.secret)
+    default = default_of(field)
+    if default is not None and kind in TEXTS and default.strip() == "":
+        default = None
+    if default is not None and _holds(field, default) and (kind in TEXTS or kind in NUMBERS):
+        total = sum(weight for value, weight in kept if value != default) or 1.0
+        kept = [(default, max(1.6 * total, dict(kept).get(default, 0.0))), *((value, weight) for value, weight in kept if value != default)]
+    return _weights(tuple(kept), reason, sure)
 
 
-def _holds(field: Field, value: str, room: int | None) -> bool:
+def default_of(field: Field) -> str | None:
+    """A literal default as a text; None where there is none, or an expression."""
+    if field.default is None:
+        return None
+    text = field.default.strip().strip("()")
+    if quoted := re.fullmatch(r"(?:[eEnNbB])?'((?:[^']|'')*)'(?:::[\w \[\]().\"]+)?", text):
+        return quoted[1].replace("''", "'")
+    return text if re.fullmatch(r"-?\d+(\.\d+)?|true|false", text, re.I) else None
+
+
+_LETTERS = {"y": ("Y", "N"), "n": ("Y", "N"), "t": ("t", "f"), "f": ("t", "f"), "1": ("1", "0"), "0": ("1", "0"), "j": ("J", "N"),
+            "yes": ("yes", "no"), "no": ("yes", "no"), "on": ("on", "off"), "off": ("on", "off"), "true": ("true", "false"), "false": ("true", "false")}  # fmt: skip
+
+
+def _flag(around: _Around, field: Field, share: float, found: Found, reason: str) -> _Guessed | None:
+    kind, default, sure = field.type.name, default_of(field), found.confidence
+    declared = (field.type.declared or "").lower()
+    if kind is TypeName.BOOLEAN:
+        yes, no = "true", "false"
+    elif kind is TypeName.BIT:
+        if (field.type.length or 1) != 1:
+            return None
+        yes, no = "1", "0"
+    elif kind in INTEGERS:
+        small = kind is TypeName.SMALLINT or "tinyint" in declared or (field.type.most is not None and field.type.most <= 255)
+        if default is not None and default not in ("0", "1") and not (default.isdigit() and found.words[0] in ("is", "has")):
+            return None
+        if kind is TypeName.BIGINT and found.words[:1] not in (("is",), ("has",)) and default is None:
+            return None
+        sure *= 1.0 if small or default is not None or found.words[0] in ("is", "has", "can", "in") else 0.82
+        yes, no = "1", "0"
+    else:
+        letters = _LETTERS.get((default or "").lower())
+        if letters is None and (field.room is None or field.room > 1):
+            return None
+        yes, no = letters or ("Y", "N")
+        if default is not None and default.isupper() and len(default) > 1:
+            yes, no = yes.upper(), no.upper()
+    if not (_holds(field, yes) and _holds(field, no)):
+        return None
+    if default is not None:
+        share = max(share, 0.8) if default.lower() == yes.lower() else min(share, 0.45 if share > 0.5 else share)
+    pairs = ((yes, round(100 * share)), (no, round(100 * (1 - share))))
+    return _weights(tuple(sorted(pairs, key=lambda pair: -pair[1])), reason, sure)
+
+
+def _pattern(field: Field, pattern: str, reason: str, sure: float) -> _Guessed | None:
+    import re._parser as parser  # type: ignore[import-not-found]
+
+    low, high = parser.parse(pattern).getwidth()
+    if field.type.name not in TEXTS or (field.room is not None and low > field.room) or (field.limits.min_length or 0) > int(high):
+        return None
+    return _Guessed(PatternSource(pattern=pattern, origin=Origin.GUESSED), Guess(reason=reason, confidence=round(sure, 2)))
+
+
+def _structured(field: Field, arguments: str, reason: str, sure: float) -> _Guessed | None:
+    what, *mode = arguments.split()
+    if field.type.name in TEXTS and (not mode or not _has_room(field, 120)):
+        return None
+    if field.type.name in TEXTS and (default := default_of(field)) is not None and not default.startswith(("{", "[")):
+        return None
+    return _kind("json", reason, sure, **{"for": what})
+
+
+def _holds(field: Field, value: str) -> bool:
     """Whether a guessed value may stand in the field at all."""
     if field.type.name in TEXTS:
-        return (room is None or len(value) <= room) and len(value) >= (field.limits.min_length or 0)
-    return field.type.name is TypeName.BOOLEAN
-
-
-def _in_type(kind: FieldType, value: str) -> bool:
-    if kind.name in INTEGERS:
-        return float(value) < 1 << (INTEGER_BITS[kind.name] - 1)
-    if kind.name is TypeName.NUMERIC and kind.precision is not None:
-        return abs(float(value)) < 10.0 ** min(kind.precision - (kind.scale or 0), 300)
+        return (field.room is None or len(value) <= field.room) and len(value) >= (field.limits.min_length or 0)
+    if field.type.name is TypeName.BIT:
+        return set(value) <= {"0", "1"}
     try:
-        read_literal(value, kind)
-    except ValueError:
+        read_literal(value, field.type)
+    except (ValueError, ArithmeticError):
         return False
-    return True
+    most = _most(field.type) if field.type.name in NUMBERS else None
+    return field.type.name not in NUMBERS or ((most is None or float(value) <= most) and (field.type.least is None or float(value) >= field.type.least))
 
 
-def _fits(kind: str, field: Field, room: int | None) -> bool:
+def _has_room(field: Field, length: int) -> bool:
+    return (field.room is None or length <= field.room) and (field.limits.min_length or 0) <= max(length, 60)
+
+
+def _fits(kind: str, field: Field) -> bool:
     """A personal or a long kind does not go into a column too narrow for it."""
-    return (room is None or room >= _ROOM.get(kind, 2)) and (field.limits.min_length or 0) <= _ROOM.get(kind, 2)
+    return field.type.name not in TEXTS or (
+        (field.room is None or field.room >= _ROOM.get(kind, 2)) and (field.limits.min_length or 0) <= _ROOM.get(kind, 2)
+    )
 
 
-def _thing_named(entity: Entity, field: Field, word: str) -> _Guessed | None:
-    """`name` is of a person, a place, a firm or a thing, by what its entity is; by its neighbours where that says nothing."""
-    nouns = folded(entity.name.rpartition(".")[2]).split("_")
-    room = field.room
-    candidates = [nouns[-1], _singular(nouns[-1]), *nouns[-2:-1], *map(_singular, nouns[-2:-1])]
-    for noun in candidates:
-        for words, kind, what in ((PERSONS, "name", "a person"), (PLACES, "place-name", "a place"),
-                                  (VESSELS, "vessel-name", "a vessel"), (FIRMS, "organization", "a firm")):  # fmt: skip
-            if noun in words and _fits(kind, field, room):
-                return _kind(kind, f"'{field.name}' of {what}, by its entity", 0.9 if noun in candidates[:2] else 0.7)
-    names = {folded(f.name) for f in entity.fields}
-    if names & {"birthday", "born_on", "birth_date", "date_of_birth", "gender", "vorname", "prenom", "first_name"}:
-        kind = "family-name" if names & {"vorname", "prenom", "first_name"} else "name"
-        return _kind(kind, f"'{field.name}' beside what persons have", 0.75)
-    if names & {"lat", "latitude", "lng", "longitude"}:
-        return _kind("place-name", f"'{field.name}' beside coordinates", 0.75)
-    return _kind("label", f"'{field.name}' of a thing", 0.6) if _fits("label", field, room) else None
+_TYPE_KINDS = {TypeName.UUID: "uuid", TypeName.DATE: "moment", TypeName.TIME: "time", TypeName.TIMESTAMP: "moment", TypeName.TIMESTAMPTZ: "moment",
+               TypeName.INET: "ipv4", TypeName.MACADDR: "mac-address", TypeName.JSON: "json", TypeName.BYTEA: "document"}  # fmt: skip
 
 
-def _singular(noun: str) -> str:
-    if noun.endswith("ies"):
-        return noun[:-3] + "y"
-    return noun[:-1] if noun.endswith("s") and not noun.endswith("ss") else noun
+def _by_type(around: _Around, field: Field) -> Iterator[_Guessed]:
+    kind, room, default = field.type, field.room, default_of(field)
+    if kind.name is TypeName.BOOLEAN:
+        share = {"true": 0.82, "false": 0.18, "1": 0.82, "0": 0.18}.get((default or "").lower(), 0.5)
+        yield _weights((("true", round(100 * share)), ("false", round(100 - 100 * share))), "its type", 0.5)
+        yield _kind("boolean", "its type", 0.4)
+    elif kind.name in _TYPE_KINDS:
+        yield _kind(_TYPE_KINDS[kind.name], "its type", 0.5, **({"shape": "day"} if kind.name is TypeName.TIME else {}))
+        if kind.name in MOMENTS:
+            yield _kind("date-time", "its type", 0.4)
+        elif kind.name is TypeName.TIME:
+            yield _kind("time", "its type", 0.4)
+    elif kind.name is TypeName.ARRAY:
+        yield _kind("term", "its type", 0.5, list="tags")
+    elif kind.name in NUMBERS:
+        small = kind.name is TypeName.SMALLINT and ("tinyint" in (kind.declared or "").lower())
+        if kind.name in INTEGERS and default in ("0", "1") and small:
+            yield _words_or_none(field, (("0", 70.0), ("1", 30.0)), "a small number whose default is 0 or 1")
+        top = "100" if kind.name in INTEGERS else "200"
+        if default is not None and default.lstrip("-").replace(".", "").isdigit() and 1 < float(default) < 1e6:
+            top = f"{max(10.0, 4 * float(default)):g}"
+        plain = _number(field, f"{'1' if default != '0' else '0'} {top} {'low' if default == '0' else 'tail'}", "its type", 0.4)
+        if plain is not None:
+            yield plain
+        yield _kind("number", "its type", 0.3)
+    elif kind.name is TypeName.BIT:
+        yield _pattern_of_bits(field)
+    else:
+        if default is not None and default and _holds(field, default) and kind.name in TEXTS:
+            listed = [one for one in topic(around.entity.topic or "office").words("kinds") if _holds(field, one)][:4]
+            yield _weights(((default, 60.0), *((one, 12.0) for one in listed if one != default)), "its default, and words of its trade", 0.42)
+        if room is not None and room < 8:
+            yield _kind("code", f"a text of at most {room} characters", 0.4)
+        elif room is None or room > 200:
+            yield _kind("text", "a long text, and its name says no more", 0.4, purpose="remark")
+        yield _kind("thing-name", "a text, and its name says no more", 0.4)
+        yield _kind("code", "a text, and its name says no more", 0.2)
 
 
-def _by_type(kind: FieldType, room: int | None) -> _Guessed:
-    plain = {TypeName.BOOLEAN: "boolean", TypeName.UUID: "uuid", TypeName.DATE: "date", TypeName.TIME: "time",
-             TypeName.TIMESTAMP: "date-time", TypeName.TIMESTAMPTZ: "date-time", TypeName.INET: "ipv4",
-             TypeName.MACADDR: "mac-address"}.get(kind.name)  # fmt: skip
-    if plain is not None:
-        return _kind(plain, "its type", 0.9)
-    if kind.name in NUMBERS:
-        return _kind("number", "its type", 0.7)
-    if room is not None and room < 12:
-        return _kind("code", f"a text of at most {room} characters", 0.4)
-    return _kind("label", "a text, and its name says no more", 0.4)
+def _words_or_none(field: Field, pairs: tuple[tuple[str, float], ...], reason: str) -> _Guessed:
+    return _words(field, pairs, reason, 0.45) or _kind("number", "its type", 0.3)
+
+
+def _pattern_of_bits(field: Field) -> _Guessed:
+    return _Guessed(PatternSource(pattern=f"[01]{{{field.type.length or 8}}}", origin=Origin.GUESSED), Guess(reason="its type", confidence=0.5))

@@ -8,7 +8,7 @@ from dataclasses import replace
 from ..model import Bound, Entity, Field, Guess, Limits, TypeName, World
 from ..model.origins import Origin
 from ..model.types import MOMENTS, NUMBERS
-from .kinds import folded
+from .naming import folded
 
 _ENDS = r"(_?(at|on|date|time|am|le|en|ts))?"
 _MADE = re.compile(

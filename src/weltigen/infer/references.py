@@ -9,8 +9,8 @@ from dataclasses import dataclass, replace
 
 from ..model import Entity, Field, Guess, Relation, TypeName, World
 from ..model.types import INTEGERS, TEXTS
-from .kinds import folded
-from .words import PERSONS
+from .naming import folded
+from .nouns import PERSONS
 
 _ENDS = ("id", "uuid", "guid", "key", "fk", "ref", "code", "no", "nr", "number", "slug")
 _SURE_ENDS = frozenset({"id", "uuid", "guid", "fk"})

@@ -151,6 +151,8 @@ class Entity:
     states: States | None = None
     held: int | None = None
     there: int = 0
+    topic: str | None = None  # what its texts speak of
+    topic_is_guessed: bool = False
 
     @cached_property
     def field_names(self) -> tuple[str, ...]:

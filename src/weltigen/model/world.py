@@ -48,6 +48,8 @@ class World:
     same: tuple[Same, ...] = ()
     notices: tuple[Notice, ...] = ()
     protected: tuple[str, ...] = PRODUCTION
+    language: str | None = None  # of names and texts (BCP 47); None: guessed from the model's names
+    guesses: str = "full"  # plain: kinds by name and type alone
 
     @cached_property
     def history_owners(self) -> dict[str, Entity]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from typing import Annotated, Any
+from typing import Literal as OneOf
 
 from pydantic import BeforeValidator, Discriminator, Field, Tag, WithJsonSchema
 
@@ -281,6 +282,7 @@ class EntitySection(Section):
         description="The states through which its rows go, with a history. Weights of the field itself say where they end.",
     )
     checks: list[Expression] = Field(default_factory=list, description="More conditions that every row keeps, in SQL.")
+    topic: str | None = Field(None, description="What its texts and names speak of: see `weltigen kinds --topics`.")
     key: list[str] | None = Field(None, description="The primary key; only where the model declares none.")
     unique: list[list[str]] = Field(default_factory=list, description="More unique rules, each a list of fields.")
 
@@ -308,7 +310,13 @@ class WorldSection(Section):
         description="Words that keep a database safe: one whose name or host holds one is never written to; "
         "prod, production and live when not given.",
     )
-    language: str = Field("en-GB", description="The language of names and texts (BCP 47).")
+    language: str | None = Field(
+        None,
+        description="The language of names, places and texts (BCP 47), as in de-DE; guessed from the model's names, else en-GB.",
+    )
+    guesses: OneOf["full", "plain"] = Field(
+        "full", description="plain: kinds by name and type alone; no fields that belong together, no shapes."
+    )
     entities: Mapping[EntitySection] = Field(default_factory=dict, description="By name.")
 
 

@@ -48,7 +48,10 @@ def read_world_file(text: str, file: Path, read_model: Callable[[str, str | None
     if untied := find_ties(world)[1]:
         raise UnreadableError(untied)
     protected = tuple(part.protected) if part.protected is not None else base.protected
-    return replace(world, seed=part.seed, now=part.now, window=window, protected=protected)
+    language = part.language or base.language
+    return replace(
+        world, seed=part.seed, now=part.now, window=window, protected=protected, language=language, guesses=part.guesses
+    )
 
 
 def _inline_fixed_rows(tree: Tree, folder: Path) -> None:

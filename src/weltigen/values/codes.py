@@ -30,22 +30,6 @@ def _fiction() -> Any:
     return text_pool(f"+44{prefix}{number:03d}" for prefix in _FICTION for number in range(1000))
 
 
-@declare("tel", "A telephone number from the ranges that Ofcom keeps for fiction.", standard="ITU-T E.164")
-def tel(request: Request) -> Values:
-    if not request.fits(13):
-        raise KindError("a telephone number takes 13 characters")
-    pool = _fiction()
-    every = np.uint64(len(pool))
-
-    def draw(words: Any) -> Any:
-        """Three in four are mobile numbers, which stand first: the word's high half decides, its low half chooses."""
-        among = np.where(words >> np.uint64(62) < np.uint64(3), np.uint64(1000), every)
-        among *= words & np.uint64(0xFFFFFFFF)
-        return among >> np.uint64(32)
-
-    return Values(space=len(pool), decode=taker(pool), draw=draw)
-
-
 @declare("slug", "Lower-case letters and hyphens, made from a text beside it.", parameters=("of",))
 def slug(request: Request) -> FromText:
     room = request.room
@@ -58,6 +42,25 @@ def slug(request: Request) -> FromText:
 
     if "of" not in request.parameters:
         raise KindError("it needs the field that it is made from: {slug: {of: FIELD}}")
+    return FromText(field=request.parameters["of"], convert=convert)
+
+
+@declare("abbreviation", "Two to four capitals, made from a text beside it.", parameters=("of",))
+def abbreviation(request: Request) -> FromText:
+    """The first letters of its words; of a single word its first one and the consonants behind it."""
+    if "of" not in request.parameters:
+        raise KindError("it needs the field that it is made from: {abbreviation: {of: FIELD}}")
+    room = min(4, request.room or 4)
+
+    def convert(texts: Any) -> Any:
+        plain = pc.replace_substring_regex(pc.utf8_normalize(texts, "NFKD"), "[^A-Za-z0-9 -]+", "")
+        initials = pc.replace_substring_regex(pc.utf8_upper(plain), "([A-Z0-9])[A-Z0-9]*[^A-Z0-9]*", "\\1")
+        first = pc.utf8_upper(pc.utf8_slice_codeunits(plain, 0, 1))
+        rest = pc.utf8_upper(pc.replace_substring_regex(pc.utf8_slice_codeunits(plain, 1, 40), "[aeiouAEIOU .0-9-]+", ""))
+        short = pc.utf8_slice_codeunits(pc.binary_join_element_wise(first, rest, ""), 0, max(2, room - 1))
+        made = pc.if_else(pc.greater_equal(pc.utf8_length(initials), 2), initials, short)
+        return pc.utf8_slice_codeunits(made, 0, room)
+
     return FromText(field=request.parameters["of"], convert=convert)
 
 
@@ -115,28 +118,6 @@ def code(request: Request) -> Values:
 @declare("boolean", "True or false.", suits=frozenset({TypeName.BOOLEAN}))
 def boolean(request: Request) -> Values:
     return Values(space=2, decode=lambda positions: pa.array(positions.astype(bool)))
-
-
-@declare(
-    "iso-4217-currency",
-    "The code of a currency.",
-    standard="ISO 4217",
-)
-def currency(request: Request) -> Values:
-    pool = text_pool("EUR GBP USD CHF NOK SEK DKK PLN CZK ISK CAD AUD NZD JPY".split())
-    return Values(space=len(pool), decode=taker(pool))
-
-
-@declare("iso-3166-country", "The two-letter code of a country.", standard="ISO 3166-1 alpha-2")
-def country(request: Request) -> Values:
-    pool = text_pool("GB IE FR DE NL BE LU DK NO SE FI IS ES PT IT CH AT PL CZ SK HU SI HR GR EE LV LT CA US AU NZ JP".split())
-    return Values(space=len(pool), decode=taker(pool))
-
-
-@declare("uri", "An address of a page in a domain set aside for examples.", standard="RFC 3986, RFC 2606")
-def uri(request: Request) -> Values:
-    automaton = Pattern("https://(www|pages)\\.example\\.(com|org|net)/[a-z]{4}-[a-z0-9]{6}", request.room)
-    return Values(space=automaton.space, decode=automaton.decode)
 
 
 _DOCUMENTATION = ("192.0.2", "198.51.100", "203.0.113")

@@ -109,30 +109,6 @@ def place_name(request: Request) -> Values:
 _STREETS = _Names(tuple(f"{{}} {way}" for way in ("Road", "Lane", "Street", "Row", "Terrace", "Quay")), _place_words)
 
 
-@declare("street-address", "A house number and a street that is made up.", standard="HTML autofill")
-def street_address(request: Request) -> Values:
-    pool, _ = _STREETS.fitting(replace(request, least=0, room=None if request.room is None else request.room - 4))
-    if not len(pool):
-        raise KindError(f"no street has at most {request.room} characters")
-    numbers = text_pool(f"{number} " for number in range(1, 200))
-
-    def decode(positions: Words) -> Any:
-        street = positions // np.uint64(len(numbers))
-        return join(numbers.take(positions - street * np.uint64(len(numbers))), pool.take(street))
-
-    return Values(space=len(pool) * len(numbers), decode=decode)
-
-
 @declare("vessel-name", "The name of a made-up vessel.")
 def vessel_name(request: Request) -> Values:
     return _numbered(_VESSELS, request)
-
-
-@declare("organization", "The name of a made-up firm.", standard="HTML autofill")
-def organization(request: Request) -> Values:
-    return _numbered(_FIRMS, request)
-
-
-@declare("label", "A short name for a thing: an adjective and a noun.")
-def label(request: Request) -> Values:
-    return _numbered(_THINGS if len(_THINGS.fitting(request)[0]) else _NARROW_THINGS, request)

@@ -39,6 +39,16 @@ class Person(NamedTuple):
     rank: NDArray[np.int64]
 
 
+@lru_cache(maxsize=16)
+def names_of(language: str, part: str) -> tuple[str, ...]:
+    """Given or family names of a language, no two of which fold alike; English ones where it has none."""
+    names = word_list(f"{part}_names" if language not in _LANGUAGES else f"{part}_names_{language}")
+    return tuple({folded_names(name): name for name in reversed(names)}.values())[::-1]
+
+
+_LANGUAGES = ("de", "fr", "es")
+
+
 class People:
     """The persons of one entity with `rows` rows; `longest` limits the lengths of single names.
 
@@ -46,10 +56,11 @@ class People:
     """
 
     def __init__(
-        self, bits: Bits, rows: int, longest_given: int | None, longest_family: int | None, before: People | None = None
-    ) -> None:
-        self.given = tuple(n for n in word_list("given_names") if longest_given is None or len(n) <= longest_given)
-        self.family = tuple(n for n in word_list("family_names") if longest_family is None or len(n) <= longest_family)
+        self, bits: Bits, rows: int, longest_given: int | None, longest_family: int | None, before: People | None = None,
+        language: str = "en",
+    ) -> None:  # fmt: skip
+        self.given = tuple(n for n in names_of(language, "given") if longest_given is None or len(n) <= longest_given)
+        self.family = tuple(n for n in names_of(language, "family") if longest_family is None or len(n) <= longest_family)
         if not self.given or not self.family:
             raise KindError("its columns are too narrow for any name")
         self._bits, self._rows = bits, max(1, rows)

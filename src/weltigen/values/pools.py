@@ -15,7 +15,7 @@ import pyarrow.compute as pc
 from numpy.typing import NDArray
 
 
-@lru_cache(maxsize=32)
+@lru_cache(maxsize=64)
 def word_list(name: str) -> tuple[str, ...]:
     """The entries of data/NAME.txt, separated by white space, in the order of how common they are by row."""
     return tuple((files("weltigen.values") / "data" / f"{name}.txt").read_text("utf-8").split())

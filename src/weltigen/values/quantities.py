@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
-from datetime import timedelta
+from dataclasses import replace
+from datetime import datetime, timedelta
 from typing import Any
 
 import numpy as np
+import pyarrow as pa
 
 from ..model.literals import read_literal, read_span
-from ..model.types import MOMENTS, NUMBERS, FieldType, TypeName
+from ..model.types import INTEGERS, MOMENTS, NUMBERS, FieldType, TypeName
 from ..randomness import WIDEST, Words
 from .axis import DAY, SECOND, Axis, axis_of
 from .registry import KindError, Request, Values, declare
+from .shapes import SHAPES, draw_of, human
 
 YEARS = 1901, 2155  # what a type holds that is a year (MySQL's)
 
@@ -61,7 +64,7 @@ def _axis(request: Request) -> Axis:
     return axis
 
 
-@declare("number", "A number between two limits.", suits=NUMBERS, parameters=("from", "to"))
+@declare("number", "A number between two limits.", suits=NUMBERS, parameters=("from", "to", "shape"))
 def number(request: Request) -> Values:
     axis = _axis(request)
     one = 10**axis.scale
@@ -72,7 +75,8 @@ def number(request: Request) -> Values:
     usual = [axis.units(read_literal(request.parameters[end], request.type)) if end in request.parameters else default
              for end, default in (("from", first), ("to", last))]  # fmt: skip
     if {"from", "to"} <= set(request.parameters):
-        return _numbers(request, axis, *_within(request, usual[0], min(usual[1], axis.natural_limits[1])))
+        made = _numbers(request, axis, *_within(request, usual[0], min(usual[1], axis.natural_limits[1])))
+        return _drawn(made, axis, request.parameters.get("shape", "even"))
     most = min(usual[1], axis.natural_limits[1])
     low, high = _ends(
         request, min(usual[0], most // 10) if "from" not in request.parameters and most < usual[1] else usual[0], most
@@ -84,6 +88,16 @@ def number(request: Request) -> Values:
     return _numbers(request, axis, low, high)
 
 
+def _drawn(values: Values, axis: Axis, shape: str) -> Values:
+    """Values drawn in a shape."""
+    if shape not in SHAPES:
+        raise KindError(f"there is no shape '{shape}'; it is one of {', '.join(SHAPES)}")
+    if values.space < 2:
+        return values
+    first, second = (int(at) for at in axis.read(values.decode(np.arange(2, dtype=np.uint64))))
+    return replace(values, draw=draw_of(shape, values.space, first, second - first, axis.scale))
+
+
 def _numbers(request: Request, axis: Axis, low: int, high: int) -> Values:
     step = request.step or 1
     if request.type.name is TypeName.REAL:  # of 24 bits (IEEE 754 binary32): numbers that lie closer could be stored as one
@@ -93,17 +107,7 @@ def _numbers(request: Request, axis: Axis, low: int, high: int) -> Values:
     return stepped(axis, low, high, step)
 
 
-@declare("latitude", "Degrees north of the equator.", suits=NUMBERS, standard="WGS 84", parameters=("from", "to"))
-def latitude(request: Request) -> Values:
-    return _degrees(request, "-60", "70")
-
-
-@declare("longitude", "Degrees east of Greenwich.", suits=NUMBERS, standard="WGS 84", parameters=("from", "to"))
-def longitude(request: Request) -> Values:
-    return _degrees(request, "-180", "179")
-
-
-def _degrees(request: Request, low: str, high: str) -> Values:
+def degrees(request: Request, low: str, high: str) -> Values:
     axis = _axis(request)
     ends = [axis.units(read_literal(request.parameters.get(name, default), request.type))
             for name, default in (("from", low), ("to", high))]  # fmt: skip
@@ -130,6 +134,57 @@ def birthday(request: Request) -> Values:
     oldest, youngest = (axis.units(end - timedelta(days=round(years * 365.2425))) for years in (90, 18))
     one_day = 1 if request.type.name is TypeName.DATE else DAY
     return stepped(axis, *_ends(request, oldest, youngest), one_day)
+
+
+@declare("moment", "A time when people do things: on working days and by day, more of them lately; or around now.",
+         suits=MOMENTS, standard="ISO 8601", parameters=("when",))  # fmt: skip
+def human_moment(request: Request) -> Values:
+    """In whole seconds, or days; `when` is past, or around the window's end, up to a year after it."""
+    axis = _axis(request)
+    around = request.parameters.get("when", "past") == "around"
+    start, end = request.window
+    if around:
+        start, end = end - timedelta(days=540), end + timedelta(days=180)
+    units = [axis.units(at) for at in (start, end)]
+    unit = 1 if request.type.name is TypeName.DATE else SECOND
+    low, high = _ends(request, units[0], units[1] - unit)
+    if (low, high) != (units[0], units[1] - unit) or request.step is not None:  # somebody set ends of their own
+        return stepped(axis, low, high, max(unit, request.step or 1))
+    days = (end - start).days
+    if days < 14:
+        return stepped(axis, low, high, unit)
+    seconds = human(int(low // SECOND) if unit == SECOND else low * 86_400, days, around)
+    made = stepped(axis, low, high, unit)
+    if unit == 1:
+        return replace(made, draw=lambda words: np.minimum(seconds(words) // np.uint64(86_400), np.uint64(made.space - 1)))
+    return replace(made, draw=lambda words: np.minimum(seconds(words), np.uint64(made.space - 1)))
+
+
+@declare(
+    "epoch", "Seconds since 1970, or milliseconds, within the window.", suits=INTEGERS, standard="POSIX", parameters=("unit",)
+)
+def epoch(request: Request) -> Values:
+    axis = _axis(request)
+    factor = {"s": 1, "ms": 1000, "us": 1_000_000}[request.parameters.get("unit", "s")]
+    start, end = (round((at - datetime(1970, 1, 1)).total_seconds()) * factor for at in request.window)
+    made = stepped(axis, *_within(request, start, end - 1), request.step or 1)
+    seconds = human(start // factor, max(1, (end - start) // factor // 86_400), False)
+    if request.step is not None or (request.low, request.high) != (None, None):
+        return made
+    return replace(made, draw=lambda words: np.minimum(seconds(words) * np.uint64(factor), np.uint64(made.space - 1)))
+
+
+@declare("iso-time", "A date and a time of day as a text.", standard="ISO 8601", parameters=("form",))
+def iso_time(request: Request) -> Values:
+    form = request.parameters.get("form", "time")
+    as_type = FieldType(name=TypeName.DATE if form == "date" else TypeName.TIMESTAMP)
+    if not request.fits(10 if form == "date" else 19):
+        raise KindError("a date as a text takes 10 characters, with a time 19")
+    made = human_moment(replace(request, type=as_type, parameters={}, low=None, high=None, step=None, room=None, least=0))
+    assert isinstance(made, Values)
+    short = pa.timestamp("s")
+    return replace(made, decode=lambda at: (
+        made.decode(at) if form == "date" else made.decode(at).cast(short)).cast(pa.string()))  # fmt: skip
 
 
 @declare("date-time", "A time within the window, to the second.", suits=MOMENTS, standard="ISO 8601",
@@ -175,8 +230,11 @@ def read_time(text: str, axis: Axis) -> int:
     return axis.units(moment)
 
 
-@declare("time", "A time of day, to the minute.", suits=frozenset({TypeName.TIME}), standard="ISO 8601", parameters=("step",))
+@declare("time", "A time of day, to the minute.", suits=frozenset({TypeName.TIME}), standard="ISO 8601",
+         parameters=("step", "shape"))  # fmt: skip
 def time_of_day(request: Request) -> Values:
     axis = _axis(request)
+    if request.parameters.get("shape") == "day":
+        return stepped(axis, *_ends(request, 7 * 3600 * SECOND, 20 * 3600 * SECOND), axis.span(timedelta(minutes=15)))
     length = axis.span(read_span(request.parameters.get("step", "1 minute")))
     return stepped(axis, *_ends(request, 0, DAY - SECOND), length)

@@ -20,13 +20,15 @@ class Request:
     """What is known of a field when its values are planned.
 
     `low` and `high` are units of the field's axis, both included; `room` is the most characters that fit, `least` the
-    fewest that must be there. `fold`: how values are compared that must differ.
+    fewest that must be there. `unique`: its values differ; `keyed`: alone or together with other fields. `fold`: how values are compared that must differ. `topic`: what texts speak of;
+    `language`: of names, places and texts, its first part (BCP 47).
     """
 
     type: FieldType
     rows: int
     window: tuple[datetime, datetime]
     unique: bool = False
+    keyed: bool = False
     low: int | None = None
     high: int | None = None
     step: int | None = None
@@ -35,6 +37,8 @@ class Request:
     fold: Fold = Fold.EXACT
     parameters: Mapping[str, str] = field(default_factory=dict)
     seed: int = 0
+    topic: str = "office"
+    language: str = "en"
 
     def fits(self, length: int) -> bool:
         """Whether a text of this many characters may stand in the field."""
@@ -84,7 +88,10 @@ class KindError(ValueError):
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Kind:
-    """A named kind of value. `prepare` looks at a request once; what it returns works on whole columns."""
+    """A named kind of value. `prepare` looks at a request once; what it returns works on whole columns.
+
+    `row`: what of a row it belongs to, a place or a file. Kinds of one such thing are drawn alike, and so agree in a row.
+    """
 
     name: str
     summary: str
@@ -92,6 +99,7 @@ class Kind:
     suits: frozenset[TypeName] = TEXTS
     standard: str | None = None
     parameters: tuple[str, ...] = ()
+    row: str | None = None
 
 
 _KINDS: dict[str, Kind] = {}
@@ -112,11 +120,14 @@ def declare(
     suits: frozenset[TypeName] = TEXTS,
     standard: str | None = None,
     parameters: tuple[str, ...] = (),
+    row: str | None = None,
 ) -> Callable[[Callable[[Request], Prepared]], Callable[[Request], Prepared]]:
     """Register the decorated function as the `prepare` of a kind."""
 
     def keep(prepare: Callable[[Request], Prepared]) -> Callable[[Request], Prepared]:
-        register(Kind(name=name, summary=summary, prepare=prepare, suits=suits, standard=standard, parameters=parameters))
+        register(
+            Kind(name=name, summary=summary, prepare=prepare, suits=suits, standard=standard, parameters=parameters, row=row)
+        )
         return prepare
 
     return keep

@@ -116,41 +116,8 @@ def _postal_codes() -> Any:
     )
 
 
-@declare("postal-code", "A code in the form of a British one, in areas that do not exist.", standard="HTML autofill")
-def postal_code(request: Request) -> Values:
-    if request.fits(7):
-        pool = _postal_codes()
-        return Values(space=len(pool), decode=taker(pool))
-    automaton = Pattern(f"00[0-9]{{{max(1, (request.room or 5) - 2)}}}", request.room)
-    return Values(space=automaton.space, decode=automaton.decode)
-
-
-@declare("bcp-47-language", "The tag of a language.", standard="BCP 47")
-def language(request: Request) -> Values:
-    tags = "en-GB de-DE fr-FR es-ES it-IT nl-NL da-DK nb-NO sv-SE fi-FI is-IS pl-PL pt-PT cs-CZ".split()
-    pool = text_pool(tag if request.fits(5) else tag[:2] for tag in tags)
-    return Values(space=len(pool), decode=taker(pool))
-
-
 _ZONES = """UTC Europe/London Europe/Dublin Europe/Berlin Europe/Paris Europe/Madrid Europe/Oslo Europe/Copenhagen Europe/Helsinki
 Atlantic/Reykjavik America/New_York America/Toronto Asia/Tokyo Australia/Sydney""".split()
-
-
-@declare("time-zone", "The name of a time zone.", standard="IANA time zone database")
-def time_zone(request: Request) -> Values:
-    pool = text_pool(zone for zone in _ZONES if request.fits(len(zone)))
-    if not len(pool):
-        raise KindError("it is too narrow for the name of a time zone")
-    return Values(space=len(pool), decode=taker(pool))
-
-
-@declare("mime-type", "The type of a file's content.", standard="RFC 6838")
-def mime_type(request: Request) -> Values:
-    types = "image/jpeg image/png image/webp application/pdf text/plain text/csv text/html audio/mpeg video/mp4 application/json"
-    pool = text_pool(name for name in types.split() if request.fits(len(name)))
-    if not len(pool):
-        raise KindError("it is too narrow for a MIME type")
-    return Values(space=len(pool), decode=taker(pool))
 
 
 # how a database writes values of the types that only it has; {0} and {1} are numbers, the second the greater

@@ -36,6 +36,7 @@ from ...plan.formulas import Formula, bind, tried_on_nothing
 from ...plan.own_checks import own_checks
 from ...plan.plan import Plan
 from ...randomness import Bits
+from ...values.vocabulary import NEUTRAL
 from ...values import KindError, People, Request, Values
 from ..knowledge.limits import Range, allowed_values, in_range, read_range, within
 from ..knowledge.reducing import UNITS, reduce_rules
@@ -324,10 +325,12 @@ def _request(plan: Plan, entity_plan: EntityPlan, field: Field, span: Range) -> 
     return Request(
         type=field.type, rows=entity_plan.generated + 2 * entity_plan.fixed + entity_plan.earlier_rows, window=plan.window,
         unique=any(rule.columns == (field.name,) for rule in (*entity_plan.entity.unique_rules, *own)),
+        keyed=any(field.name in rule.columns for rule in (*entity_plan.entity.unique_rules, *own)),
         low=span.low, high=span.high, step=span.step if span.step > 1 else None,
         room=field.room, least=field.limits.min_length or 0,
         parameters=dict(field.source.parameters) if isinstance(field.source, KindSource) else {},
         fold=fold_in_rules(plan, entity_plan, field.name), seed=plan.seed,
+        topic=entity_plan.entity.topic or NEUTRAL, language=(plan.world.language or "en").partition("-")[0],
     )  # fmt: skip
 
 
@@ -345,9 +348,10 @@ def _people(plan: Plan, entity_plan: EntityPlan, planned: dict[str, FieldPlan]) 
         given += [each] if kind != "family-name" else []
         family += [each] if kind != "given-name" else []
     bits = Bits(plan.stage_seed, entity_plan.name, "", "person")
+    language = (plan.world.language or "en").partition("-")[0]
     before = entity_plan.earlier.people if entity_plan.earlier is not None else None
     try:
-        return People(bits, entity_plan.total, min(given, default=None), min(family, default=None), before), []
+        return People(bits, entity_plan.total, min(given, default=None), min(family, default=None), before, language), []
     except KindError as error:
         field = parts[0][0]
         return None, [Problem(fact=f"{entity_plan.name}: {error}", place=field.place)]

@@ -11,7 +11,7 @@ import pyarrow as pa
 from numpy.typing import NDArray
 
 from ...expression.meaning import as_type
-from ...model import Problem, Relation
+from ...model import Field, KindSource, Problem, Relation
 from ...model.changing import changed
 from ...model.fields import Casing
 from ...plan.entity import EntityPlan
@@ -21,6 +21,7 @@ from ...plan.keys import find_key
 from ...plan.plan import Plan
 from ...plan.ports import RowsPort
 from ...randomness import Bits, ExactSubset
+from ...values import get_kind
 from ...values.pools import one_array, picked
 from ..knowledge.presence import USUAL, presence
 from .between import may_be_missing, may_lack_room
@@ -122,7 +123,7 @@ def _leads_nowhere(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> b
 
 def _filler(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan) -> Filler:
     field = field_plan.field
-    made = filling_of(plan, entity_plan, field_plan, Bits(plan.stage_seed, entity_plan.name, field.name))
+    made = filling_of(plan, entity_plan, field_plan, Bits(plan.stage_seed, entity_plan.name, drawn_as(field)))
     fill, needs, cheap, how = made.fill, made.needs, made.cheap, FieldFacts(plan=field_plan)
     if field.limits.casing is not None:
         fill, cheap = _in_case(fill, field.limits.casing), False
@@ -139,6 +140,13 @@ def _filler(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan) -> Fille
         fill = apart_from_given(entity_plan, field_plan, field_plan.way, fill)
     fill = fixed_over(entity_plan, field_plan, fill)
     return Filler(fill=fill, how=how, needs=needs, cheap=cheap and not entity_plan.fixed)
+
+
+def drawn_as(field: Field) -> str:
+    """The name under which a field is drawn: kinds that belong together in a row are drawn under one."""
+    if isinstance(field.source, KindSource) and (row := dict(field.source.parameters).get("row")) is not None:
+        return f" {get_kind(field.source.kind).row or field.source.kind} {row}"
+    return field.name
 
 
 def _always_there(entity_plan: EntityPlan, field_plan: FieldPlan) -> bool:

@@ -1,0 +1,62 @@
+"""The form of codes by what they are for: INV-2024-00121, 4-digit cost centres, serial numbers of makers, rooms."""
+
+from __future__ import annotations
+
+import re
+
+_VOWELS = re.compile("[aeiou]")
+_FORMS: dict[str, tuple[str, ...]] = {
+    "invoice": ("{P}-202[3-5]-[0-9]{5}", "{P}202[3-5][0-9]{5}"), "bill": ("{P}-202[3-5]-[0-9]{5}",), "quote": ("{P}-202[3-5]-[0-9]{4}",),
+    "order": ("{P}-[1-9][0-9]{5}",), "account": ("[1-9][0-9]{7}",), "customer": ("{P}[1-9][0-9]{5}", "[1-9][0-9]{6}"), "client": ("{P}[1-9][0-9]{5}",),
+    "student": ("[1-9][0-9]{6}",), "employee": ("[1-9][0-9]{4}",), "personnel": ("[1-9][0-9]{4}",), "staff": ("[1-9][0-9]{4}",),
+    "member": ("M[0-9]{6}",), "membership": ("M[0-9]{6}",), "serial": ("[A-Z]{2}[0-9]{2}-[0-9]{6}", "[A-Z]{2}[0-9]{7}", "[0-9]{8}"),
+    "batch": ("[A-Z]2[3-6][0-9]{4}", "[A-Z][0-9]{5}"), "lot": ("L2[3-6][0-9]{4}", "L[0-9]{5}"), "asset": ("AT-[0-9]{5}",), "inventory": ("IN-[0-9]{5}",),
+    "policy": ("{P}-[0-9]{3}-[0-9]{5}",), "claim": ("CL-202[3-5]-[0-9]{4}",), "ticket": ("{P}-[1-9][0-9]{3,4}",), "case": ("202[3-5]-[0-9]{5}",),
+    "contract": ("{P}-[0-9]{6}",), "meter": ("1(EMH|ITR|LGZ|ISK)00[0-9]{8}", "[1-9][0-9]{7}"), "sample": ("S2[3-6]-[0-9]{5}", "S[0-9]{5}"),
+    "specimen": ("S2[3-6]-[0-9]{5}",), "lab": ("L[0-9]{6}",), "project": ("P2[3-6]-[0-9]{3}",), "job": ("J-[0-9]{5}",), "course": ("[A-Z]{3}[1-4][0-9]{2}",),
+    "module": ("[A-Z]{3}[1-4][0-9]{2}",), "class": ("[A-Z]{2}-[0-9]{3}",), "voucher": ("[A-HJ-NP-Z2-9]{4}-[A-HJ-NP-Z2-9]{4}",),
+    "coupon": ("[A-Z]{4,6}[1-9][05]",), "promo": ("[A-Z]{4,6}[1-9][05]",), "gift": ("[A-HJ-NP-Z2-9]{4}-[A-HJ-NP-Z2-9]{4}",),
+    "part": ("[1-9][0-9]{2}-[0-9]{4}-[0-9]{2}", "[1-9][0-9]{5}"), "product": ("[A-Z]{2}-[0-9]{4}",), "article": ("[1-9][0-9]{5}",), "item": ("[1-9][0-9]{5}",),
+    "booking": ("[A-HJ-NP-Z2-9]{6}",), "reservation": ("[A-HJ-NP-Z2-9]{6}",), "confirmation": ("[A-HJ-NP-Z2-9]{6}",), "transaction": ("TX[0-9]{9}", "TX[0-9]{6}"),
+    "payment": ("PAY-[0-9]{7}", "P[0-9]{6}"), "patient": ("P[0-9]{7}",), "insurance": ("[A-Z][0-9]{9}",), "container": ("[A-Z]{3}U[0-9]{7}",),
+    "tax": ("[1-9][0-9]{2}/[0-9]{4}/[0-9]{4}",), "tracking": ("[A-Z]{2}[0-9]{9}[A-Z]{2}",), "registration": ("[A-Z]{2}[0-9]{6}",), "hire": ("{P}-[0-9]{6}",),
+    "rental": ("{P}-[0-9]{6}",), "delivery": ("DN-[0-9]{6}",), "receipt": ("R-[0-9]{6}",), "department": ("[A-Z]{2,3}[1-9][0-9]",), "instrument": ("[A-Z]{2,3}-[0-9]{3}",),
+    "site": ("[A-Z]{3}[0-9]",), "branch": ("[A-Z]{3}[0-9]{2}",), "depot": ("[A-Z]{3}[0-9]{2}",), "warehouse": ("WH[0-9]{2}",), "station": ("[A-Z]{2}[0-9]{3}",),
+    "equipment": ("EQ-[0-9]{4}",), "machine": ("M-[0-9]{4}",), "device": ("D-[0-9]{5}",), "document": ("DOC-[0-9]{5}",), "card": ("[0-9]{10}",),
+}  # fmt: skip
+_FIXED: dict[str, tuple[str, ...]] = {
+    "sku": ("[A-Z]{3}-[0-9]{4}-[A-Z]{2}", "[A-Z]{3}-[0-9]{4}", "[A-Z]{2}[0-9]{4}"), "personal": ("[A-Z]{2}[0-9]{7}", "[A-Z][0-9]{6}"),
+    "licence": ("[A-Z]{2}-[0-9]{6}", "[A-Z][0-9]{6}"), "room": ("[A-D][0-4][0-9]{2}", "[1-4][0-9]{2}"),
+    "model": ("[A-Z]{2}-?[1-9][0-9]{2}[A-Z]?", "[A-Z][1-9][0-9]"),
+}  # fmt: skip
+_SHORTER = ("{P}-[0-9]{6}", "{P}[0-9]{5}", "[A-Z]{2}[0-9]{4}", "[A-Z][0-9]{3}", "[A-Z][0-9]{2}", "[A-Z][0-9]", "[A-Z]")
+
+
+def abbreviated(word: str) -> str:
+    """Two or three capitals for a word: INV for invoice, HIR for hire."""
+    start, rest = word[:1], _VOWELS.sub("", word[1:])
+    short = (start + rest)[:3] if len(start + rest) >= 3 else word[:3]
+    return re.sub("[^A-Z]", "", short.upper()) or "NR"
+
+
+def code_pattern(style: str, words: tuple[str, ...], entity: tuple[str, ...], room: int | None, rows: int | None = None) -> str:
+    """A regular expression for codes of a field with these words, in an entity with those, that fits the room."""
+    if style in _FIXED:
+        forms = _FIXED[style]
+    else:
+        subject = next((word for word in reversed(words[:-1]) if word in _FORMS or word not in _PLAIN), entity[-1] if entity else "number")
+        named = next((word for word in (*reversed(words), *reversed(entity[-1:])) if word in _FORMS), None)
+        forms = _FORMS[named] if named is not None else ("{P}-[0-9]{6}",)
+        forms = tuple(form.replace("{P}", abbreviated(subject if subject not in _PLAIN else (entity[-1] if entity else subject))) for form in forms)
+        forms += tuple(form.replace("{P}", abbreviated(subject)[:2]) for form in _SHORTER)
+    forms += tuple(form.replace("{P}", "NR") for form in _SHORTER)
+    return next((form for form in forms if room is None or _longest(form) <= room), "[A-Z0-9]")
+
+
+_PLAIN = frozenset("number no code reference ref id identifier key external internal unique short old legacy tag nr auto".split())
+
+
+def _longest(pattern: str) -> int:
+    import re._parser as parser  # type: ignore[import-not-found]
+
+    return int(parser.parse(pattern).getwidth()[1])

@@ -1,0 +1,106 @@
+"""Concepts: what names of fields mean, as declarations grouped by subject. A line is
+
+    names, apart by commas : types : what values there are ; share of rows that have one, how sure, whether it is secret
+
+A name of several words counts as a whole name or as the end of one; `is *` as its beginning. Types are letters (`_TYPES`).
+"""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import lru_cache
+from importlib.resources import files
+
+from ...model import TypeName
+from ...model.types import INTEGERS, MOMENTS, NUMBERS, TEXTS
+
+_TYPES: dict[str, frozenset[TypeName]] = {
+    "t": TEXTS, "i": INTEGERS, "n": NUMBERS, "f": NUMBERS - INTEGERS, "d": MOMENTS, "h": frozenset({TypeName.TIME}),
+    "b": frozenset({TypeName.BOOLEAN}), "u": frozenset({TypeName.UUID}), "j": frozenset({TypeName.JSON}), "a": frozenset({TypeName.ARRAY}),
+    "y": frozenset({TypeName.BYTEA}), "v": frozenset({TypeName.INTERVAL}), "p": frozenset({TypeName.INET}), "m": frozenset({TypeName.MACADDR}),
+    "F": INTEGERS | TEXTS | {TypeName.BIT}, "I": frozenset({TypeName.INTEGER, TypeName.BIGINT}), "R": frozenset(), "B": frozenset(), "E": frozenset(),
+}  # fmt: skip
+_SUBJECTS = ("flags", "persons", "places", "moments", "money", "quantities", "states", "technical", "codes", "texts")
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
+class Concept:
+    """What fields of some names hold: `what` and its arguments; `room`: the most characters that such a field has."""
+
+    subject: str
+    types: frozenset[TypeName]
+    what: str
+    arguments: str
+    there: float | None = None
+    sure: float = 0.86
+    secret: bool = False
+    room: int | None = None
+    flag: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Found:
+    """A concept, the words that told it, and how sure it is."""
+
+    concept: Concept
+    words: tuple[str, ...]
+    whole: bool
+    confidence: float
+
+
+def _concept(subject: str, line: str) -> tuple[list[tuple[str, ...]], Concept]:
+    body, _, extras = line.partition(" ; ")
+    names, types, what = body.split(" : ", 2)
+    options = dict(option.split("=") if "=" in option else (option, "") for option in extras.split())
+    word, _, arguments = what.strip().partition(" ")
+    room = re.search(r"\d+", types)
+    letters = re.sub(r"\d", "", types.strip())
+    concept = Concept(
+        subject=subject, types=frozenset().union(*(_TYPES[letter] for letter in letters)), what=word, arguments=arguments.strip(),
+        there=float(options["there"]) if "there" in options else None, sure=float(options.get("sure", 0.86)), secret="secret" in options,
+        room=int(room[0]) if room else None, flag="F" in letters,
+    )  # fmt: skip
+    return [tuple(name.split()) for name in names.split(", ")], concept
+
+
+@lru_cache(maxsize=1)
+def _every() -> tuple[dict[tuple[str, ...], tuple[Concept, ...]], dict[str, tuple[Concept, ...]]]:
+    whole: dict[tuple[str, ...], tuple[Concept, ...]] = {}
+    begun: dict[str, tuple[Concept, ...]] = {}
+    for subject in _SUBJECTS:
+        for line in (files(__name__) / f"{subject}.txt").read_text("utf-8").splitlines():
+            if not line.strip():
+                continue
+            patterns, concept = _concept(subject, line)
+            for pattern in patterns:
+                if pattern[-1] == "*":
+                    begun[" ".join(pattern[:-1])] = (*begun.get(" ".join(pattern[:-1]), ()), concept)
+                else:
+                    whole[pattern] = (*whole.get(pattern, ()), concept)
+    return whole, begun
+
+
+@lru_cache(maxsize=1)
+def known_words() -> frozenset[str]:
+    """Every word of a pattern."""
+    whole, begun = _every()
+    return frozenset(word for pattern in whole for word in pattern) | frozenset(word for start in begun for word in start.split())
+
+
+def number_of_concepts() -> int:
+    return sum(len(concepts) for table in _every() for concepts in table.values())
+
+
+def matching(words: tuple[str, ...]) -> Iterator[Found]:
+    """What a name's words may mean: its longest known end first."""
+    whole, begun = _every()
+    for start in range(len(words)):
+        for concept in whole.get(words[start:], ()):
+            share = 1.0 if start == 0 else 0.95 if len(words) - start > 1 else 0.9
+            yield Found(concept, words[start:], start == 0, concept.sure * share)
+        if start == 0:
+            for length in (2, 1):
+                for concept in begun.get(" ".join(words[:length]), ()) if len(words) > length else ():
+                    yield Found(concept, words[:length], False, concept.sure * 0.9)

@@ -1,0 +1,167 @@
+"""What the names of tables and columns say: split, spelled out, and put into English words, whatever language and habit they follow."""
+
+from __future__ import annotations
+
+import re
+from collections import Counter
+from collections.abc import Iterable
+from functools import lru_cache
+from importlib.resources import files
+from unicodedata import normalize
+
+_PREFIXES = frozenset("tbl tb t fld col str txt dtm vc c n fk pk b dt lu ref dim fact stg int num".split())
+_KEPT = frozenset(
+    "status address class process access canvas news series species alias basis lens os dns sms gps tls https http bus gas "
+    "campus status bonus virus plus minus kubernetes ops sis cms rss css js aws pos cross pass loss less business sales goods "
+    "tax max index vertex suffix prefix address progress success mass glass grass press dress chess compass always ms ns us "
+    "analysis diagnosis thesis emphasis axis oasis chassis premises means lbs hours days bytes args details".split()
+)
+_IRREGULAR = {"people": "person", "children": "child", "men": "man", "women": "woman", "mice": "mouse", "feet": "foot",
+              "teeth": "tooth", "indices": "index", "vertices": "vertex", "matrices": "matrix", "media": "medium", "criteria": "criterion",
+              "analyses": "analysis", "diagnoses": "diagnosis", "leaves": "leaf", "lives": "life", "shelves": "shelf", "knives": "knife",
+              "wolves": "wolf", "halves": "half"}  # fmt: skip
+_WITH_DIGITS = re.compile(
+    r"^(sha\d+|md5\w*|ipv[46]|oauth2?|utf8|base64|x509|s3|h264|mp[34]|iso\d+|isbn1[03]|ean\d+|co2|so2|no2|pm10|pm25)$"
+)
+
+
+def _entries(text: str) -> dict[str, tuple[str, ...]]:
+    lines = "".join(line if line.endswith(";") else f"{line};" for line in text.splitlines() if line and line[0] not in "#[")
+    pairs = (entry.split() for entry in lines.split(";") if entry.strip())
+    return {short: tuple(words) for short, *words in pairs}
+
+
+@lru_cache(maxsize=1)
+def abbreviations() -> dict[str, tuple[str, ...]]:
+    return _entries((files(__name__) / "abbreviations.txt").read_text("utf-8"))
+
+
+@lru_cache(maxsize=1)
+def languages() -> dict[str, dict[str, tuple[str, ...]]]:
+    """Words of each language, and the English ones that they stand for."""
+    text = (files(__name__) / "languages.txt").read_text("utf-8")
+    parts = re.split(r"^\[(\w+)\]$", text, flags=re.MULTILINE)[1:]
+    return {name: _entries(words) for name, words in zip(parts[::2], parts[1::2], strict=True)}
+
+
+@lru_cache(maxsize=65_536)
+def folded(name: str) -> str:
+    """Lower case, without accents, words joined by underscores: `lastName` and `Last-Name` are `last_name`."""
+    spelled = (
+        name.replace("ß", "ss").replace("ä", "ae").replace("ö", "oe").replace("ü", "ue").replace("Ä", "Ae").replace("Ö", "Oe")
+    )
+    plain = normalize("NFKD", spelled.replace("Ü", "Ue")).encode("ascii", "ignore").decode()
+    apart = re.sub(r"(?<=[a-z0-9])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])", "_", plain)
+    return re.sub(r"[^a-z0-9]+", "_", apart.lower()).strip("_")
+
+
+def singular(noun: str) -> str:
+    """A noun without its plural, where it plainly has one."""
+    if noun in _IRREGULAR:
+        return _IRREGULAR[noun]
+    if len(noun) < 4 or noun in _KEPT or noun.endswith(("ss", "us", "is")):
+        return noun
+    if noun.endswith("ies") and len(noun) > 4:
+        return noun[:-3] + "y"
+    if noun.endswith(("ches", "shes", "sses", "xes", "zes")):
+        return noun[:-2]
+    return noun[:-1] if noun.endswith("s") else noun
+
+
+class Vocabulary:
+    """English words that mean something to whoever asks, by which names written together are cut; and the language of a world."""
+
+    def __init__(self, known: frozenset[str], language: str = "en") -> None:
+        self.known, self.language = known, language
+        order = [language, *(name for name in languages() if name != language)] if language != "en" else list(languages())
+        self._foreign = [languages()[name] for name in order if name in languages()]
+        self._words: dict[str, tuple[str, ...]] = {}
+
+    def words(self, name: str) -> tuple[str, ...]:
+        """The English words of a name: `ZaehlerNr` is meter number, `usr_fnm` user first name."""
+        out: list[str] = []
+        parts = folded(name).split("_")
+        if len(parts) > 1 and parts[0] in _PREFIXES and not (self.language == "en" and parts[0] in self.known):
+            parts = parts[1:]
+        for part in parts:
+            out += self._one(part)
+        return tuple(out)
+
+    def _one(self, part: str) -> tuple[str, ...]:
+        if part not in self._words:
+            self._words[part] = self._spelled(part)
+        return self._words[part]
+
+    def _spelled(self, part: str) -> tuple[str, ...]:
+        if not part or part.isdigit() or _WITH_DIGITS.match(part):
+            return (part,) if part else ()
+        if part[-1].isdigit() and not part[0].isdigit():
+            head = part.rstrip("0123456789")
+            return (*self._one(head), part[len(head) :])
+        if self.language != "en" and part in self._foreign[0]:
+            return self._foreign[0][part]
+        if part in self.known:
+            return (part,)
+        if part in abbreviations():
+            return abbreviations()[part]
+        if (one := singular(part)) in self.known:
+            return (one,)
+        for words in self._foreign:
+            if part in words:
+                return words[part]
+        return self._cut(part) or (one,)
+
+    def _cut(self, part: str) -> tuple[str, ...] | None:
+        """A word written together, cut into two or three that are known: `hostname`, `lieferdatum`."""
+        if len(part) < 6:
+            return None
+        own = self._foreign[0] if self.language != "en" else {}
+
+        def known(piece: str, first: bool) -> tuple[str, ...] | None:
+            if len(piece) < 3:
+                return None
+            if piece in own:
+                return own[piece]
+            if piece in self.known:
+                return (piece,)
+            if own and first and piece[-1] in "sne" and piece.rstrip("sne") in own:
+                return own[piece.rstrip("sne")]
+            if (one := singular(piece)) in self.known:
+                return (one,)
+            return languages()["de"].get(piece) if len(piece) > 4 else None
+
+        for at in range(3, len(part) - 2):  # the longest end that is known
+            end = known(part[at:], False)
+            if end is None:
+                continue
+            start = known(part[:at], True)
+            if start is not None:
+                return (*start, *end)
+        for at in range(3, len(part) - 3):
+            end = own.get(part[at:])
+            if end is not None and len(part) - at > 3:
+                return (part[:at], *end)
+        return None
+
+
+def language_of(names: Iterable[str], texts: Iterable[str] = ()) -> str:
+    """The language of most names that belong to one alone; en where few do."""
+    known = abbreviations()
+    counts: Counter[str] = Counter()
+    total = 0
+    for name in names:
+        for part in folded(name).split("_"):
+            total += 1
+            those = [language for language, words in languages().items() if part in words and words[part] != (part,)]
+            for language in those:
+                if part not in known:
+                    counts[language] += 1.0 / len(those)  # type: ignore[assignment]
+            if not those and len(part) > 7:
+                for end in languages()["de"]:
+                    if len(end) > 4 and part.endswith(end) and languages()["de"][end] != (end,):
+                        counts["de"] += 1
+                        break
+    if not counts:
+        return "en"
+    language, number = counts.most_common(1)[0]
+    return language if number >= 4 and number > 0.15 * total else "en"

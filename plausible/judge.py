@@ -178,7 +178,7 @@ def _(c: Column, words: list[str]) -> bool:
 
 @judge("usual")
 def _(c: Column, words: list[str]) -> bool:
-    return most([t.lower() == words[0].lower() for t in c.texts], float(words[1]))
+    return most([t.lower() == words[0].lower() or (t.replace(".", "").isdigit() and float(t) == float(words[0])) for t in c.texts], float(words[1]))
 
 
 @judge("common")
@@ -431,7 +431,7 @@ def judged(clauses: str, column: Column, sea: bool) -> str | None:
                 return clause
         except (TypeError, ValueError) as error:
             return f"{clause}: {error}"
-    if not sea and any(SEA.search(t) for t in column.there if isinstance(t, str)):
+    if not sea and not clauses.startswith("town") and any(SEA.search(t) for t in column.there if isinstance(t, str)):
         return "words of ships"
     return None
 

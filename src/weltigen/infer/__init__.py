@@ -1,11 +1,13 @@
 """What a source leaves open: kinds of value by name and type, and checks turned into limits. Every guess has a reason."""
 
 from ..model import World
+from .bundles import guess_bundles
 from .checks import understand_checks
 from .filters import filter_references
 from .implied import imply_ends
 from .kinds import guess_kinds
 from .labels import guess_labels
+from .lives import guess_lives
 from .moments import guess_order
 from .referenced import ask_for_keys, fill_referenced
 from .references import Proposal, propose_relations, relate_undeclared
@@ -15,9 +17,11 @@ from .topics import guess_topics
 
 def infer(world: World) -> World:
     """The world with its checks understood, and kinds and labels guessed where nobody said them; once more changes nothing."""
-    return guess_labels(
-        guess_order(ask_for_keys(guess_kinds(guess_topics(imply_ends(understand_checks(fill_referenced(filter_references(world))))))))
-    )
+    known = guess_topics(imply_ends(understand_checks(fill_referenced(filter_references(world)))))
+    world = ask_for_keys(guess_kinds(known))
+    if world.guesses == "full":
+        world = guess_bundles(guess_lives(world))
+    return guess_labels(guess_order(world))
 
 
 __all__ = [

@@ -206,6 +206,11 @@ def _readings(around: _Around, field: Field) -> Iterator[tuple[tuple[str, ...], 
     words = around.words[field.name]
     if not words:
         return
+    whole = around.vocabulary.words(field.name)
+    if whole != words:
+        yield whole, 1.01, ""
+    elif around.head and (around.head, *words) != ("user", "name"):
+        yield (around.head, *words), 0.99 if len(words) == 1 else 1.0, ""
     yield words, 1.0, ""
     if words[-1].isdigit() and len(words) > 1:
         yield words[:-1], 0.97, ""
@@ -238,6 +243,12 @@ def _by_concept(around: _Around, field: Field, found: Found, reason: str) -> Ite
         case "pattern":
             made = _pattern(field, concept.arguments, reason, sure)
         case "code":
+            if concept.arguments == "room" and not _keyed(around.entity, field):
+                listed = ("A1.04", "A1.12", "A2.07", "B0.01", "B1.15", "B2.03", "C0.11", "C1.02", "C2.20", "D1.09") if _has_room(field, 5) else ("101", "102", "110", "204", "212", "305")
+                made = _words(field, tuple((one, float(10 - at)) for at, one in enumerate(listed)), reason, sure)
+                if made is not None:
+                    yield made
+                return
             pattern = code_pattern(concept.arguments, around.vocabulary.words(field.name), around.noun, field.room)
             made = _pattern(field, pattern, reason, sure * 0.98)
         case "text":
@@ -271,6 +282,42 @@ def _in_context(around: _Around, field: Field, concept: Concept, reason: str, su
         case "taxrate":
             return _words(field, tuple((f"0.{rate.zfill(4).replace('.', '')[:4].rstrip('0') or '0'}" if narrow else rate, weight)
                                        for rate, weight in _RATES.get(around.vocabulary.language, _RATES["en"])), reason, sure)  # fmt: skip
+        case "price":
+            if (field.type.scale or 0) > 3 and field.type.name is TypeName.NUMERIC:
+                return _number(field, "0.04 2.4 tail", reason, sure)
+            return _number(field, _PRICES.get(own.name, "2 400 price"), reason, sure)
+        case "sex":
+            short = field.room is not None and field.room < 6
+            letters = {"fr": "F:49 M:49", "es": "F:49 M:49", "de": "w:49 m:48 d:3"}.get(around.vocabulary.language, "F:50 M:49")
+            words = {"de": "weiblich:49 männlich:48 divers:3", "fr": "femme:50 homme:50", "es": "mujer:50 hombre:50"}
+            told = letters if short else words.get(around.vocabulary.language, "female:49 male:48 diverse:3")
+            if own.name in ("animals", "veterinary") and not short:
+                told = "female:50 male:50"
+            return _words(field, tuple((v, float(w)) for v, w in (pair.split(":") for pair in told.split())), reason, sure)
+        case "salutation":
+            told = {"de": "Frau:49 Herr:49 Divers:2", "fr": "Mme:50 M.:50", "es": "Sra.:50 Sr.:50"}.get(around.vocabulary.language, "Ms:48 Mr:48 Dr:4")
+            return _words(field, tuple((v, float(w)) for v, w in (pair.split(":") for pair in told.split())), reason, sure)
+        case "birth":
+            young = own.name in ("animals", "veterinary", "beekeeping") or around.head in ANIMALS
+            ages = {"youngest": "0", "oldest": "14"} if young else {"youngest": "18", "oldest": "30"} if around.head in ("student", "pupil") else {}
+            return _kind("bday", reason, sure, **ages)
+        case "language":
+            if own.name in ("software", "jobs"):
+                return _words(field, _pairs("Python:24, TypeScript:20, Java:16, Go:14, C#:10, Rust:6, PHP:6, Ruby:4"), reason, sure)
+            if own.name in ("library", "courses", "academia", "art", "files") and _has_room(field, 10) and field.room is not None:
+                return _words(field, _pairs("English:50, German:14, French:12, Spanish:11, Italian:5, Dutch:4, Polish:4"), reason, sure)
+            return _of_kind(around, field, "bcp-47-language", {}, reason, sure)
+        case "model":
+            if own.name == "vehicles" and _has_room(field, 10):
+                return _kind("thing-name", reason, sure)
+            return _pattern(field, code_pattern("model", (), around.noun, field.room), reason, sure)
+        case "method":
+            if own.name in ("network", "web", "software", "accounts") or around.has("status code", "url", "path", "user agent"):
+                return _words(field, _pairs("GET:64, POST:24, PUT:6, DELETE:4, PATCH:2"), reason, sure)
+            return _kind("term", reason, sure, list="methods")
+        case "path":
+            web = own.name == "web" or around.has("method", "status code", "user agent", "referer", "http status") or around.head in ("page", "route", "menu")
+            return _of_kind(around, field, "url-path" if web else "file-path", {}, reason, sure)
         case "percent":
             return _number(field, "0 1 hump" if narrow else "0 100 hump", reason, sure)
         case "temperature":
@@ -299,6 +346,10 @@ def _in_context(around: _Around, field: Field, concept: Concept, reason: str, su
         case "titled":
             if around.vocabulary.language != "en" and _has_room(field, 30):
                 return _kind("text", reason, sure, purpose="title")
+            if around.head in PERSONS or around.has("first name", "last name"):
+                if field.room is None or field.room > 24:
+                    return _of_kind(around, field, "job-title", {}, reason, sure)
+                return _words(field, _pairs("Dr:58, Prof. Dr:12, Prof:10, Mr:10, Ms:10"), reason, sure)
             if around.head in MESSAGES:
                 return _kind("text", f"{reason}, of a {around.head}", sure, purpose="title") if _has_room(field, 12) else None
             chosen = "titles" if own.has("titles") and own.name != "office" else "names"
@@ -308,6 +359,10 @@ def _in_context(around: _Around, field: Field, concept: Concept, reason: str, su
     raise AssertionError(concept.what)
 
 
+_PRICES = {"food": "2.5 24 price", "drinks": "2 30 price", "clothes": "9 160 price", "furniture": "35 900 price", "tools": "6 700 price",
+           "medicine": "5 240 price", "pharmacy": "2 90 price", "vehicles": "2500 48000 round", "property": "60000 640000 round", "hotels": "55 260 price",
+           "software": "5 400 price", "music": "40 4200 price", "veterinary": "15 380 price", "events": "8 120 price", "courses": "40 900 price",
+           "energy": "5 160 price", "art": "60 9000 round", "devices": "40 2200 price", "construction": "80 9000 round", "library": "4 80 price"}  # fmt: skip
 _RATES = {"en": (("20", 72.0), ("5", 22.0), ("12.5", 6.0)), "de": (("19", 76.0), ("7", 24.0)), "fr": (("20", 68.0), ("10", 16.0), ("5.5", 16.0)),
           "es": (("21", 72.0), ("10", 20.0), ("4", 8.0))}  # fmt: skip
 _KINDS_ELSEWHERE = {"de": ("Standard", "Gewerbe", "Privat", "Sonstige"), "fr": ("standard", "individuel", "collectif", "autre"),

@@ -127,11 +127,13 @@ def day(request: Request) -> Values:
     "A day of birth of somebody between 18 and 90 when the window ends.",
     suits=MOMENTS,
     standard="HTML autofill",
+    parameters=("youngest", "oldest"),
 )
 def birthday(request: Request) -> Values:
     axis = _axis(request)
     end = request.window[1]
-    oldest, youngest = (axis.units(end - timedelta(days=round(years * 365.2425))) for years in (90, 18))
+    ages = [float(request.parameters.get(name, usual)) for name, usual in (("oldest", "90"), ("youngest", "18"))]
+    oldest, youngest = (axis.units(end - timedelta(days=round(years * 365.2425) + 1)) for years in ages)
     one_day = 1 if request.type.name is TypeName.DATE else DAY
     return stepped(axis, *_ends(request, oldest, youngest), one_day)
 

@@ -257,6 +257,10 @@ def thing_name(request: Request) -> Values:
         _upper(name) if wanted not in ("keys",) else name
         for name in (own.words(wanted) if own.has(wanted) else own.words("things"))
     ]
+    if len(names) > 8 and all("-" in name for name in names):  # names of programs: either half goes with another one
+        halves = [name.lower().split("-", 1) for name in names]
+        crossed = [f"{one}-{other}" for at in range(len(halves)) for one, other in ((halves[n][0], halves[(n + at) % len(halves)][1]) for n in range(len(halves)))]
+        return _numbered([name for name in dict.fromkeys(crossed) if request.fits(len(name))] or _fail(request, "name"), request)
     plain = wanted in ("species", "breeds", "sports", "keys") or any(
         name[:1].islower() or "-" in name for name in names[:3] if own.name == "software"
     )
@@ -269,9 +273,9 @@ def thing_name(request: Request) -> Values:
         ]
     if not names:
         raise KindError(f"no name has at most {request.room} characters")
-    if not request.keyed and len(names) >= 8:
+    if not request.keyed and len(names) >= (8 if plain or request.rows < 200 else 45):
         return Values(space=len(names), decode=taker(text_pool(names)))
-    if own.has(wanted) and wanted == "names" and not plain:
+    if own.has(wanted) and wanted == "names" and not plain and request.rows > len(names):
         things = [_upper(thing) for thing in own.words("things") if request.fits(len(thing))]
         names = list(dict.fromkeys([*names, *things]))
     more = [] if plain or len(names) >= request.rows else [

@@ -15,6 +15,7 @@ from importlib.resources import files
 
 from ...model import TypeName
 from ...model.types import INTEGERS, MOMENTS, NUMBERS, TEXTS
+from ..naming import canonical
 
 _TYPES: dict[str, frozenset[TypeName]] = {
     "t": TEXTS, "i": INTEGERS, "n": NUMBERS, "f": NUMBERS - INTEGERS, "d": MOMENTS, "h": frozenset({TypeName.TIME}),
@@ -62,7 +63,7 @@ def _concept(subject: str, line: str) -> tuple[list[tuple[str, ...]], Concept]:
         there=float(options["there"]) if "there" in options else None, sure=float(options.get("sure", 0.86)), secret="secret" in options,
         room=int(room[0]) if room else None, flag="F" in letters,
     )  # fmt: skip
-    return [tuple(name.split()) for name in names.split(", ")], concept
+    return [tuple(map(canonical, name.split())) for name in names.split(", ")], concept
 
 
 @lru_cache(maxsize=1)

@@ -25,6 +25,15 @@ _WITH_DIGITS = re.compile(
 )
 
 
+# one spelling for words that have two
+_ONE = {"max": "maximum", "min": "minimum", "no": "number", "pct": "percent", "color": "colour", "license": "licence", "favorite": "favourite",
+        "canceled": "cancelled", "enrollment": "enrolment", "organisation": "organization", "organiser": "organizer", "cancelation": "cancellation"}  # fmt: skip
+
+
+def canonical(word: str) -> str:
+    return _ONE.get(word, word)
+
+
 def _entries(text: str) -> dict[str, tuple[str, ...]]:
     lines = "".join(line if line.endswith(";") else f"{line};" for line in text.splitlines() if line and line[0] not in "#[")
     pairs = (entry.split() for entry in lines.split(";") if entry.strip())
@@ -85,7 +94,7 @@ class Vocabulary:
             parts = parts[1:]
         for part in parts:
             out += self._one(part)
-        return tuple(out)
+        return tuple(map(canonical, out))
 
     def _one(self, part: str) -> tuple[str, ...]:
         if part not in self._words:

@@ -1,0 +1,164 @@
+"""Moments of a row in their natural order and at natural distances, by what their names say: ordered, sent, received, paid."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from ..model import Bound, Entity, Field, Guess, TypeName, World
+from ..model.changing import changed
+from ..model.origins import Origin
+from ..model.types import MOMENTS
+from .naming import Vocabulary, singular
+from .topics import vocabulary_of
+
+# how long things last, by the noun of their entity
+_SPANS = (
+    ("appointment visit consultation lecture lesson session meeting course class shift exam treatment event viewing call", "3 hours"),
+    ("job run task check result request build measurement analysis import export backup pipeline execution sync step log query scan test anl", "90 minutes"),
+    ("trip drive flight transfer delivery ride tour", "10 hours"),
+    ("ticket issue incident alert alarm case fault bug complaint inquiry stoerung outage order workorder repair", "12 days"),
+    ("hire rental stay reservation loan booking vacation absence leave holiday", "21 days"),
+    ("semester term", "150 days"), ("survey poll campaign sprint", "30 days"),
+)  # fmt: skip
+_LONG = "400 days"
+# a word of a later moment: the earlier ones that it follows, the likeliest first, and how far (None: by the entity)
+_AFTER: tuple[tuple[str, str, str | None], ...] = (
+    ("ended end ends finished finish stopped stop completed complete until to thru closes closed close closing fin",
+     "started start starts begin begins began from opens opened open opening debut run queued raised reported created", None),
+    ("closed resolved fixed done solved settled handled", "opened reported raised created received started submitted detected submitted occurred", None),
+    ("returned return back", "borrowed departed hired rented lent shipped delivered started issued sent departure from", None),
+    ("arrives arrival arrived", "departs departure departed start started", "10 hours"),
+    ("checkout out", "checkin in arrival", "21 days"),
+    ("due deadline", "issued invoice invoiced borrowed published ordered hired from started assigned created opened date sent requested", None),
+    ("expires expired expiry until to thru", "issued valid from started awarded created granted begins effective registered starts", _LONG),
+    ("acknowledged", "raised triggered created received detected opened", "1 day"),
+    ("processed handled", "occurred received created submitted queued", "1 hour"),
+    ("started start", "queued scheduled created", "20 minutes"),
+    ("paid", "issued invoice invoiced ordered created booked due sent submitted", "40 days"),
+    ("shipped sent dispatched", "ordered paid created placed packed", "4 days"),
+    ("delivered received", "shipped sent ordered dispatched placed created", "7 days"),
+    ("read opened seen viewed", "sent delivered received", "3 days"),
+    ("approved rejected confirmed accepted declined reviewed decided", "submitted requested created applied received registered", "14 days"),
+    ("published", "created written submitted", "30 days"),
+    ("submitted", "published assigned opened created started", "21 days"),
+    ("answered replied responded", "asked created received sent opened", "3 days"),
+    ("cancelled withdrawn", "booked ordered created placed requested registered hired issued", "30 days"),
+    ("left retired terminated resigned moved out ended departure graduated", "hired joined enrolled registered member started in entered employed since", "900 days"),
+    ("graduated", "enrolled registered started", "1400 days"),
+    ("removed uninstalled dismantled decommissioned", "installed built commissioned", "4000 days"),
+    ("died deceased", "born birth", None),
+    ("calibrated serviced inspected inspection maintained", "purchased purchase bought installed built", "700 days"),
+    ("service inspection check calibrated run renewal appointment", "last serviced inspected calibrated checked purchased", "365 days"),
+    ("received analysed", "collected sampled taken", "2 days"),
+    ("activated verified", "registered created joined", "2 days"),
+    ("revoked deleted removed archived deactivated disabled banned suspended unsubscribed used login seen accessed active updated modified changed edited",
+     "created registered joined added inserted enrolled started issued installed opened", None),
+)  # fmt: skip
+_UNLIMITED = frozenset("revoked deleted removed archived deactivated disabled banned suspended unsubscribed used login seen accessed active updated modified changed edited died deceased".split())
+_CREATED = frozenset("created inserted entered booked requested placed recorded".split())
+_AHEAD = frozenset("starts start departs departure begins scheduled from hired appointment event arrival".split())
+_PLAIN = frozenset("at on date time the of timestamp datetime day moment".split())
+
+
+def guess_lives(world: World) -> World:
+    """Moments bounded by those that come before them, where nothing else bounds them."""
+    vocabulary = vocabulary_of(world)
+    return replace(world, entities=tuple(_live(entity, vocabulary) for entity in world.entities))
+
+
+def _live(entity: Entity, vocabulary: Vocabulary) -> Entity:
+    moments = [f for f in entity.fields if f.type.name in MOMENTS | {TypeName.TIME} and not f.generated]
+    if len(moments) < 2:
+        return entity
+    noun = [singular(word) for word in vocabulary.words(entity.name.rpartition(".")[2])]
+    words = {f.name: tuple(w for w in vocabulary.words(f.name) if w not in noun or len(vocabulary.words(f.name)) == 1) for f in moments}
+    keyed = {column for rule in entity.unique_rules for column in rule.columns}
+    chosen: dict[str, tuple[Bound, str]] = {}
+    for field in moments:
+        if field.name in keyed or not _is_free(field):
+            continue
+        found = _earlier(field, moments, words, noun)
+        if found is None:
+            continue
+        other, span = found
+        if not _leads_back(chosen, other.name, field.name) and not any(b.operand == field.name for b in other.limits.bounds):
+            bound = Bound(comparison=">=", operand=other.name, path=True, within=span, origin=Origin.GUESSED)
+            chosen[field.name] = bound, f"{field.name} is not before {other.name}, by their names"
+    for field in moments:  # what is booked is booked before it begins
+        if field.name in keyed or field.name in chosen or not _is_free(field) or field.type.name is TypeName.TIME:
+            continue
+        own = set(words[field.name])
+        if not own & _CREATED:
+            continue
+        ahead = next((o for o in moments if set(words[o.name]) & _AHEAD and o.type.name is not TypeName.TIME and not set(words[o.name]) & _CREATED
+                      and o.name != field.name and not _leads_back(chosen, o.name, field.name)), None)  # fmt: skip
+        if ahead is not None and not any(w in noun for w in ("run", "job", "task", "build", "check")):
+            bound = Bound(comparison="<=", operand=ahead.name, path=True, within="45 days", origin=Origin.GUESSED)
+            chosen[field.name] = bound, f"{field.name} is before {ahead.name}, by their names"
+    if not chosen:
+        return entity
+    fields = []
+    for field in entity.fields:
+        if field.name not in chosen:
+            fields.append(field)
+            continue
+        bound, why = chosen[field.name]
+        guess = field.guess and Guess(reason=f"{field.guess.reason}; {why}", confidence=field.guess.confidence)
+        fields.append(changed(field, limits=replace(field.limits, bounds=(*field.limits.bounds, bound)), guess=guess))
+    return changed(entity, fields=tuple(fields))
+
+
+def _is_free(field: Field) -> bool:
+    said = field.source is not None and field.guess is None
+    return not said and not field.limits.bounds and not field.limits.allowed
+
+
+def _earlier(field: Field, moments: list[Field], words: dict[str, tuple[str, ...]], noun: list[str]) -> tuple[Field, str | None] | None:
+    """The moment that this one follows, and how far at most."""
+    own = words[field.name]
+    clock = field.type.name is TypeName.TIME
+    if "checked" in own and "in" in own:  # on the way into what begins then
+        ahead = next((o for o in moments if set(words[o.name]) & {"starts", "start", "scheduled"}), None)
+        return (ahead, "30 minutes") if ahead is not None else None
+    best: tuple[int, Field, str | None] | None = None
+    for number, (later, earlier, span) in enumerate(_AFTER):
+        if not any(word in later.split() for word in own):
+            continue
+        here = next(word for word in own if word in later.split())
+        rest = tuple(word for word in own if word != here and word not in _PLAIN)
+        for rank, word in enumerate(earlier.split()):
+            for other in moments:
+                if other.name == field.name or (other.type.name is TypeName.TIME) != clock or word not in words[other.name]:
+                    continue
+                others = words[other.name]
+                if any(w in later.split() for w in others if w != word) and number > 2 and word != "last":
+                    continue
+                left = tuple(w for w in others if w != word and w not in _PLAIN)
+                score = number * 0 + rank + (0 if left == rest else 20 if set(left) & set(rest) or not left or not rest else 40)
+                far = None if here in _UNLIMITED else "9 hours" if clock and here.startswith("clos") else "2 hours" if clock else span or _span(noun, here)
+                if best is None or score < best[0]:
+                    best = score, other, far
+        if best is not None:
+            return best[1], best[2]
+    return None
+
+
+def _span(noun: list[str], word: str) -> str:
+    if word in ("due", "deadline"):
+        return "30 days"
+    for nouns, span in _SPANS:
+        if any(one in nouns.split() for one in noun[-2:]):
+            return span
+    return _LONG if word in ("ended", "end", "ends", "until", "to", "thru", "expires") else "30 days"
+
+
+def _leads_back(chosen: dict[str, tuple[Bound, str]], start: str, end: str) -> bool:
+    at, seen = start, set()
+    while at not in seen:
+        if at == end:
+            return True
+        seen.add(at)
+        if at not in chosen:
+            return False
+        at = chosen[at][0].operand
+    return True

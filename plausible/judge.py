@@ -178,7 +178,10 @@ def _(c: Column, words: list[str]) -> bool:
 
 @judge("usual")
 def _(c: Column, words: list[str]) -> bool:
-    return most([t.lower() == words[0].lower() or (t.replace(".", "").isdigit() and float(t) == float(words[0])) for t in c.texts], float(words[1]))
+    return most(
+        [t.lower() == words[0].lower() or (t.replace(".", "").isdigit() and float(t) == float(words[0])) for t in c.texts],
+        float(words[1]),
+    )
 
 
 @judge("common")

@@ -12,11 +12,62 @@ from ..model.types import INTEGERS, NUMBERS
 from .naming import Vocabulary, singular
 from .topics import vocabulary_of
 
-_NET = ("net amount", "net total", "total net", "amount net", "net", "subtotal", "sub total", "net price", "price net", "amount excl tax", "taxable amount")
-_TAX = ("tax amount", "vat amount", "tax total", "vat total", "amount tax", "amount vat", "total tax", "total vat", "tax", "vat", "sales tax")
-_GROSS = ("gross amount", "gross total", "total gross", "amount gross", "gross", "grand total", "total amount", "amount total", "total", "gross price", "total price")
+_NET = (
+    "net amount",
+    "net total",
+    "total net",
+    "amount net",
+    "net",
+    "subtotal",
+    "sub total",
+    "net price",
+    "price net",
+    "amount excl tax",
+    "taxable amount",
+)
+_TAX = (
+    "tax amount",
+    "vat amount",
+    "tax total",
+    "vat total",
+    "amount tax",
+    "amount vat",
+    "total tax",
+    "total vat",
+    "tax",
+    "vat",
+    "sales tax",
+)
+_GROSS = (
+    "gross amount",
+    "gross total",
+    "total gross",
+    "amount gross",
+    "gross",
+    "grand total",
+    "total amount",
+    "amount total",
+    "total",
+    "gross price",
+    "total price",
+)
 _RATE = ("tax rate", "vat rate", "tax percent", "vat percent", "rate tax", "rate vat", "vat", "tax")
-_LINE = ("line total", "line amount", "amount", "total", "total price", "price total", "subtotal", "net amount", "line price", "sum", "total amount", "extended price", "cost total", "total cost")
+_LINE = (
+    "line total",
+    "line amount",
+    "amount",
+    "total",
+    "total price",
+    "price total",
+    "subtotal",
+    "net amount",
+    "line price",
+    "sum",
+    "total amount",
+    "extended price",
+    "cost total",
+    "total cost",
+)
 _QUANTITY = ("quantity", "units", "pieces", "quantity ordered", "ordered quantity", "hours", "count")
 _PRICE = ("unit price", "price", "price unit", "unit cost", "item price", "rate", "hourly rate", "price per unit", "list price")
 _DISCOUNT = ("discount percent", "discount rate", "percent discount")
@@ -47,7 +98,9 @@ def _words_of(entity: Entity, vocabulary: Vocabulary) -> dict[str, str]:
 
 def _is_open(entity: Entity, field: Field) -> bool:
     """Whether nothing but a guess says what a field holds."""
-    keyed = any(field.name in rule.columns for rule in entity.unique_rules) or field.name in {c for r in entity.relations for c in r.columns}
+    keyed = any(field.name in rule.columns for rule in entity.unique_rules) or field.name in {
+        c for r in entity.relations for c in r.columns
+    }
     guessed = field.source is None or field.guess is not None
     return guessed and not keyed and field.limits == Limits() and field.generated is None and not field.identity
 
@@ -82,7 +135,12 @@ def _sums(entity: Entity, vocabulary: Vocabulary) -> Entity:
         share = _TAXES.get(vocabulary.language, "0.2")
         if rate is not None and rate.name != tax.name:
             narrow = rate.type.precision is not None and rate.type.precision - (rate.type.scale or 0) <= 1
-            compute(tax, f"{name(net)} * {name(rate)}" + ("" if narrow else " / 100"), [net, rate], f"{net.name} at the rate of {rate.name}")
+            compute(
+                tax,
+                f"{name(net)} * {name(rate)}" + ("" if narrow else " / 100"),
+                [net, rate],
+                f"{net.name} at the rate of {rate.name}",
+            )
         else:
             compute(tax, f"{name(net)} * {share}", [net], f"{net.name} at the usual rate")
         if gross is not None:
@@ -96,16 +154,33 @@ def _sums(entity: Entity, vocabulary: Vocabulary) -> Entity:
             if discount is not None and not discount.nullable:
                 product, parts = f"{product} * (1 - {name(discount)} / 100)", [*parts, discount]
             compute(line, product, parts, f"{quantity.name} times {price.name}")
-    day, week, month = (one((f"{span} rate", f"rate {span}", f"price per {span}", f"{span} price")) for span in ("day", "week", "month"))
+    day, week, month = (
+        one((f"{span} rate", f"rate {span}", f"price per {span}", f"{span} price")) for span in ("day", "week", "month")
+    )
     if day is not None and week is not None:
         compute(week, f"{name(day)} * 4", [day], f"four times {day.name}")
     if day is not None and month is not None:
         compute(month, f"{name(day)} * 12", [day], f"twelve times {day.name}")
     for cents, whole in (("price cents", "price"), ("amount cents", "amount"), ("total cents", "total")):
         if cents in names and whole in names:
-            compute(entity.field(names[cents]), f"{name(entity.field(names[whole]))} * 100", [entity.field(names[whole])], f"{whole} in cents")
-    less, base = one(("discount", "discount amount", "rebate")), net or one(("amount", "price", "total", "total amount", "unit price", "fee"))
-    if less is not None and base is not None and less.name not in made and base.name not in made and _is_open(entity, less) and base.name != less.name:
+            compute(
+                entity.field(names[cents]),
+                f"{name(entity.field(names[whole]))} * 100",
+                [entity.field(names[whole])],
+                f"{whole} in cents",
+            )
+    less, base = (
+        one(("discount", "discount amount", "rebate")),
+        net or one(("amount", "price", "total", "total amount", "unit price", "fee")),
+    )
+    if (
+        less is not None
+        and base is not None
+        and less.name not in made
+        and base.name not in made
+        and _is_open(entity, less)
+        and base.name != less.name
+    ):
         bounds[less.name] = Bound(comparison="<=", operand=base.name, path=True, origin=Origin.GUESSED), f"not above {base.name}"
     if not made and not bounds:
         return entity
@@ -124,11 +199,13 @@ def _with(field: Field, made: tuple[str, str] | None, bound: tuple[Bound, str] |
         expression, why = made
         first = () if field.source is None or field.guess is None else (Candidate(source=field.source, guess=field.guess),)
         guess = Guess(reason=why, confidence=0.9)
-        return changed(field, source=ComputeSource(expression=expression), guess=guess, others=(*first, *field.others), present=field.present)
+        return changed(
+            field, source=ComputeSource(expression=expression), guess=guess, others=(*first, *field.others), present=field.present
+        )
     if bound is not None:
         told, why = bound
-        guess = field.guess and Guess(reason=f"{field.guess.reason}; {why}", confidence=field.guess.confidence)
-        return changed(field, limits=replace(field.limits, bounds=(*field.limits.bounds, told)), guess=guess)
+        more = field.guess and Guess(reason=f"{field.guess.reason}; {why}", confidence=field.guess.confidence)
+        return changed(field, limits=replace(field.limits, bounds=(*field.limits.bounds, told)), guess=more)
     return field
 
 
@@ -137,7 +214,9 @@ def _presences(entity: Entity, vocabulary: Vocabulary) -> Entity:
     import re
 
     words = {field.name: vocabulary.words(field.name) for field in entity.fields}
-    status = next((f for f in entity.fields if words[f.name] and words[f.name][-1] in ("status", "state") and not f.nullable), None)
+    status = next(
+        (f for f in entity.fields if words[f.name] and words[f.name][-1] in ("status", "state") and not f.nullable), None
+    )
     if status is None or entity.there or entity.states is not None:
         return entity
     if isinstance(status.source, WeightsSource):

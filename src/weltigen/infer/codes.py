@@ -44,10 +44,15 @@ def code_pattern(style: str, words: tuple[str, ...], entity: tuple[str, ...], ro
     if style in _FIXED:
         forms = _FIXED[style]
     else:
-        subject = next((word for word in reversed(words[:-1]) if word in _FORMS or word not in _PLAIN), entity[-1] if entity else "number")
+        subject = next(
+            (word for word in reversed(words[:-1]) if word in _FORMS or word not in _PLAIN), entity[-1] if entity else "number"
+        )
         named = next((word for word in (*reversed(words), *reversed(entity[-1:])) if word in _FORMS), None)
         forms = _FORMS[named] if named is not None else ("{P}-[0-9]{6}",)
-        forms = tuple(form.replace("{P}", abbreviated(subject if subject not in _PLAIN else (entity[-1] if entity else subject))) for form in forms)
+        forms = tuple(
+            form.replace("{P}", abbreviated(subject if subject not in _PLAIN else (entity[-1] if entity else subject)))
+            for form in forms
+        )
         forms += tuple(form.replace("{P}", abbreviated(subject)[:2]) for form in _SHORTER)
     forms += tuple(form.replace("{P}", "NR") for form in _SHORTER)
     return next((form for form in forms if room is None or _longest(form) <= room), "[A-Z0-9]")

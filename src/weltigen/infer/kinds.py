@@ -29,13 +29,13 @@ from ..model.literals import read_literal
 from ..model.origins import Origin, Status
 from ..model.types import INTEGER_BITS, INTEGERS, MOMENTS, NUMBERS, TEXTS
 from ..values import get_kind
-from ..values.vocabulary import topic
+from ..values.vocabulary import by_noun, topic
 from .codes import code_pattern
 from .concepts import Concept, Found, matching
-from .naming import Vocabulary, folded, singular
+from .naming import Vocabulary, singular
 from .nouns import ANIMALS, FIRMS, LISTS, MESSAGES, PERSONS, PLACES, VESSELS
 from .states import status_weights
-from .topics import vocabulary_of
+from .topics import VAGUE, vocabulary_of
 
 _GUESSABLE = (
     TEXTS | NUMBERS | MOMENTS
@@ -130,6 +130,7 @@ def _is_secret(around: _Around, field: Field) -> bool:
     """Whether a field holds a secret by its name, whatever it is filled from."""
     return any(found.concept.secret and found.whole for found in matching(around.words[field.name]))
 
+
 def _with(field: Field, candidates: list[_Guessed]) -> Field:
     """The field filled from the first of its candidates; the others are what that gives way to."""
     first, present = candidates[0], field.present
@@ -174,7 +175,9 @@ def _listed(field: Field) -> bool:
 
 
 def _kind(kind: str, reason: str, confidence: float, **parameters: str) -> _Guessed:
-    return _Guessed(KindSource(kind=kind, parameters=tuple(parameters.items())), Guess(reason=reason, confidence=round(confidence, 2)))
+    return _Guessed(
+        KindSource(kind=kind, parameters=tuple(parameters.items())), Guess(reason=reason, confidence=round(confidence, 2))
+    )
 
 
 def _weights(pairs: tuple[tuple[str, float], ...], reason: str, confidence: float) -> _Guessed:
@@ -196,7 +199,13 @@ def _guessed(around: _Around, field: Field) -> Iterator[_Guessed]:
     for words, trust, how in _readings(around, field):
         for found in matching(words):
             end = " ".join(found.words)
-            reason = how or ("its name" if found.whole else f"the end of its name, {end}" if words[-1] == found.words[-1] else f"it begins {end}")
+            reason = how or (
+                "its name"
+                if found.whole
+                else f"the end of its name, {end}"
+                if words[-1] == found.words[-1]
+                else f"it begins {end}"
+            )
             for one in _by_concept(around, field, found, reason):
                 yield replace(one, guess=Guess(reason=one.guess.reason, confidence=round(one.guess.confidence * trust, 2)))
 
@@ -212,16 +221,24 @@ def _readings(around: _Around, field: Field) -> Iterator[tuple[tuple[str, ...], 
     elif around.head and (around.head, *words) != ("user", "name"):
         yield (around.head, *words), 0.99 if len(words) == 1 else 1.0, ""
     yield words, 1.0, ""
+    if len(words) > 1 and words[-1] in _MEASURES:
+        yield words[:-1], 0.96, ""
     if words[-1].isdigit() and len(words) > 1:
         yield words[:-1], 0.97, ""
     few = tuple(word for word in words if word not in ("de", "du", "des", "la", "le", "del", "d", "l", "of"))
-    if 1 < len(few) < 4 and (around.vocabulary.language in ("fr", "es", "it", "pt") or few[0] in ("date", "number", "name", "time", "code", "total", "max", "min")):
+    if 1 < len(few) < 4 and (
+        around.vocabulary.language in ("fr", "es", "it", "pt")
+        or few[0] in ("date", "number", "name", "time", "code", "total", "max", "min")
+    ):
         yield tuple(reversed(few)), 0.99, ""
         if len(few) == 3:
             yield (few[1], few[2], few[0]), 0.97, ""
     if field.comment:
         comment = around.vocabulary.words(field.comment.split(".")[0][:60])
         yield tuple(word for word in comment if word not in ("the", "a", "of", "in", "for"))[-4:], 0.6, "its comment"
+
+
+_MEASURES = frozenset("minimum maximum average mean from to low high lower upper peak old new previous current target".split())
 
 
 def _by_concept(around: _Around, field: Field, found: Found, reason: str) -> Iterator[_Guessed]:
@@ -244,7 +261,11 @@ def _by_concept(around: _Around, field: Field, found: Found, reason: str) -> Ite
             made = _pattern(field, concept.arguments, reason, sure)
         case "code":
             if concept.arguments == "room" and not _keyed(around.entity, field):
-                listed = ("A1.04", "A1.12", "A2.07", "B0.01", "B1.15", "B2.03", "C0.11", "C1.02", "C2.20", "D1.09") if _has_room(field, 5) else ("101", "102", "110", "204", "212", "305")
+                listed = (
+                    ("A1.04", "A1.12", "A2.07", "B0.01", "B1.15", "B2.03", "C0.11", "C1.02", "C2.20", "D1.09")
+                    if _has_room(field, 5)
+                    else ("101", "102", "110", "204", "212", "305")
+                )
                 made = _words(field, tuple((one, float(10 - at)) for at, one in enumerate(listed)), reason, sure)
                 if made is not None:
                     yield made
@@ -256,7 +277,11 @@ def _by_concept(around: _Around, field: Field, found: Found, reason: str) -> Ite
         case "json":
             made = _structured(field, concept.arguments, reason, sure)
         case "of":
-            made = _kind("term", reason, sure, list=concept.arguments) if field.type.name is TypeName.ARRAY or _has_room(field, 3) else None
+            made = (
+                _kind("term", reason, sure, list=concept.arguments)
+                if field.type.name is TypeName.ARRAY or _has_room(field, 3)
+                else None
+            )
         case _:
             made = _in_context(around, field, concept, reason, sure)
     if made is not None:
@@ -275,10 +300,18 @@ def _in_context(around: _Around, field: Field, concept: Concept, reason: str, su
             if around.vocabulary.language != "en":
                 listed = _KINDS_ELSEWHERE.get(around.vocabulary.language, listed)
             fitting = [one for one in listed if _has_room(field, len(one))]
-            return _words(field, tuple((one, float(max(2, 20 - 4 * at))) for at, one in enumerate(fitting)), reason, sure) if fitting else None
+            return (
+                _words(field, tuple((one, float(max(2, 20 - 4 * at))) for at, one in enumerate(fitting)), reason, sure)
+                if fitting
+                else None
+            )
         case "unit":
             listed = tuple(one for one in own.words("units") if _has_room(field, len(one)))
-            return _words(field, tuple((one, float(max(1, 9 - 3 * at))) for at, one in enumerate(listed)), reason, sure) if listed else None
+            return (
+                _words(field, tuple((one, float(max(1, 9 - 3 * at))) for at, one in enumerate(listed)), reason, sure)
+                if listed
+                else None
+            )
         case "taxrate":
             return _words(field, tuple((f"0.{rate.zfill(4).replace('.', '')[:4].rstrip('0') or '0'}" if narrow else rate, weight)
                                        for rate, weight in _RATES.get(around.vocabulary.language, _RATES["en"])), reason, sure)  # fmt: skip
@@ -294,19 +327,34 @@ def _in_context(around: _Around, field: Field, concept: Concept, reason: str, su
             if own.name in ("animals", "veterinary") and not short:
                 told = "female:50 male:50"
             return _words(field, tuple((v, float(w)) for v, w in (pair.split(":") for pair in told.split())), reason, sure)
+        case "weight":
+            human = around.head in PERSONS or around.has("last name", "blood type", "height cm")
+            return _number(field, "48 104 hump" if human and around.head not in ANIMALS else "0.4 85 tail", reason, sure)
         case "salutation":
-            told = {"de": "Frau:49 Herr:49 Divers:2", "fr": "Mme:50 M.:50", "es": "Sra.:50 Sr.:50"}.get(around.vocabulary.language, "Ms:48 Mr:48 Dr:4")
+            told = {"de": "Frau:49 Herr:49 Divers:2", "fr": "Mme:50 M.:50", "es": "Sra.:50 Sr.:50"}.get(
+                around.vocabulary.language, "Ms:48 Mr:48 Dr:4"
+            )
             return _words(field, tuple((v, float(w)) for v, w in (pair.split(":") for pair in told.split())), reason, sure)
         case "birth":
-            young = own.name in ("animals", "veterinary", "beekeeping") or around.head in ANIMALS
-            ages = {"youngest": "0", "oldest": "14"} if young else {"youngest": "18", "oldest": "30"} if around.head in ("student", "pupil") else {}
+            young = around.head in ANIMALS or (own.name in ("animals", "veterinary") and around.head not in PERSONS and not around.has("last name", "first name"))
+            ages = (
+                {"youngest": "0", "oldest": "14"}
+                if young
+                else {"youngest": "18", "oldest": "30"}
+                if around.head in ("student", "pupil")
+                else {}
+            )
             return _kind("bday", reason, sure, **ages)
         case "language":
             if own.name in ("software", "jobs"):
-                return _words(field, _pairs("Python:24, TypeScript:20, Java:16, Go:14, C#:10, Rust:6, PHP:6, Ruby:4"), reason, sure)
+                return _words(
+                    field, _pairs("Python:24, TypeScript:20, Java:16, Go:14, C#:10, Rust:6, PHP:6, Ruby:4"), reason, sure
+                )
             if own.name in ("library", "courses", "academia", "art", "files") and _has_room(field, 10) and field.room is not None:
-                return _words(field, _pairs("English:50, German:14, French:12, Spanish:11, Italian:5, Dutch:4, Polish:4"), reason, sure)
-            return _of_kind(around, field, "bcp-47-language", {}, reason, sure)
+                return _words(
+                    field, _pairs("English:50, German:14, French:12, Spanish:11, Italian:5, Dutch:4, Polish:4"), reason, sure
+                )
+            return _tag_of_language(around, field, reason, sure)
         case "model":
             if own.name == "vehicles" and _has_room(field, 10):
                 return _kind("thing-name", reason, sure)
@@ -316,7 +364,11 @@ def _in_context(around: _Around, field: Field, concept: Concept, reason: str, su
                 return _words(field, _pairs("GET:64, POST:24, PUT:6, DELETE:4, PATCH:2"), reason, sure)
             return _kind("term", reason, sure, list="methods")
         case "path":
-            web = own.name == "web" or around.has("method", "status code", "user agent", "referer", "http status") or around.head in ("page", "route", "menu")
+            web = (
+                own.name == "web"
+                or around.has("method", "status code", "user agent", "referer", "http status")
+                or around.head in ("page", "route", "menu")
+            )
             return _of_kind(around, field, "url-path" if web else "file-path", {}, reason, sure)
         case "percent":
             return _number(field, "0 1 hump" if narrow else "0 100 hump", reason, sure)
@@ -330,7 +382,11 @@ def _in_context(around: _Around, field: Field, concept: Concept, reason: str, su
             return _kind("term", reason, sure, list="events") if _has_room(field, 14) else None
         case "othertable":
             others = [other.name.rpartition(".")[2] for other in around.world.entities if other.name != around.entity.name][:6]
-            return _words(field, tuple((name, 1.0) for name in others if _has_room(field, len(name))), reason, sure) if others else None
+            return (
+                _words(field, tuple((name, 1.0) for name in others if _has_room(field, len(name))), reason, sure)
+                if others
+                else None
+            )
         case "tagwords":
             return _kind("term", reason, sure, list="tags") if _has_room(field, 8) else None
         case "abbreviated":
@@ -372,6 +428,10 @@ _KINDS_ELSEWHERE = {"de": ("Standard", "Gewerbe", "Privat", "Sonstige"), "fr": (
 def _named(around: _Around, field: Field, reason: str, sure: float) -> _Guessed | None:
     """`name` is of a person, a place, a firm, an animal or a thing, by what its entity is; by its neighbours where that says nothing."""
     head, before = around.head, around.noun[-2:-1]
+    if len(around.words[field.name]) > 1:  # `caller_name` is of a caller, whatever the entity is
+        owner = singular(around.words[field.name][-2])
+        if owner in PERSONS or owner in FIRMS or owner in PLACES or owner in ANIMALS:
+            head, before = owner, ()
     own = topic(around.entity.topic or "office")
     if around.has("latin name", "scientific name") and _has_room(field, 3):
         return _kind("thing-name", f"{reason}, beside a scientific one", sure, list="species")
@@ -383,15 +443,30 @@ def _named(around: _Around, field: Field, reason: str, sure: float) -> _Guessed 
                     return _kind("family-name", f"{reason}, beside a first name", sure * trust)
                 if kind == "thing-name":
                     return _kind(kind, f"{reason} of {what}, by its entity", sure * trust, topic="animals")
-                return _of_kind(around, field, kind, {"row": "place"} if kind == "town" else {}, f"{reason} of {what}, by its entity", sure * trust)
+                return _of_kind(
+                    around,
+                    field,
+                    kind,
+                    {"row": "place"} if kind == "town" else {},
+                    f"{reason} of {what}, by its entity",
+                    sure * trust,
+                )
     if around.has("first name", "given name") and _fits("family-name", field):
         return _kind("family-name", f"{reason}, beside a first name", sure * 1.1)
-    if around.has("birth date", "born on", "gender", "date of birth", "birthday") and "breed" not in {w for ws in around.words.values() for w in ws} and _fits("name", field):
+    if (
+        around.has("birth date", "born on", "gender", "date of birth", "birthday")
+        and "breed" not in {w for ws in around.words.values() for w in ws}
+        and _fits("name", field)
+    ):
         return _kind("name", f"{reason}, beside what persons have", sure)
     if around.vocabulary.language != "en" and own.name == "office":
         return _kind("text", reason, sure, purpose="title") if _has_room(field, 30) else None
     if head in LISTS and own.has(LISTS[head]):
-        return _kind("thing-name", f"{reason} of one of its trade's {LISTS[head]}", sure, list=LISTS[head]) if _has_room(field, 3) else None
+        return (
+            _kind("thing-name", f"{reason} of one of its trade's {LISTS[head]}", sure, list=LISTS[head])
+            if _has_room(field, 3)
+            else None
+        )
     if own.name in ("animals", "veterinary") and around.has("breed", "species") and _has_room(field, 3):
         return _kind("thing-name", f"{reason} of an animal, beside its breed", sure, topic="animals")
     return _kind("thing-name", f"{reason} of a thing", sure) if _has_room(field, 3) else None
@@ -404,7 +479,13 @@ def _beside(around: _Around, field: Field, ends: tuple[str, ...]) -> str | None:
     """A text beside the field whose name is one of these, and which is there wherever the field is."""
     for other in around.entity.fields:
         words = around.words[other.name]
-        if other.name != field.name and words and words[-1] in ends and other.type.name in TEXTS and (field.nullable or not other.nullable):
+        if (
+            other.name != field.name
+            and words
+            and words[-1] in ends
+            and other.type.name in TEXTS
+            and (field.nullable or not other.nullable)
+        ):
             return other.name
     return None
 
@@ -419,18 +500,55 @@ def _of_kind(around: _Around, field: Field, name: str, parameters: dict[str, str
         return None
     if kind.row == "place":
         parameters = {"row": _which_place(around, field), **parameters}
-        if around.has("country", "country code", "country name", "nationality", "currency code", "country iso") or name in ("country-name", "iso-3166-country", "iso-3166-country-3"):
+        if around.has("country", "country code", "country name", "nationality", "currency code", "country iso") or name in (
+            "country-name",
+            "iso-3166-country",
+            "iso-3166-country-3",
+        ):
             parameters["country"] = "mixed"
     elif kind.row == "file":
         parameters = {"row": "file", **parameters}
     if name == "street-address" and around.has("house number", "building number", "street number"):
         parameters["number"] = "none"
-    if name == "number":
-        return None
+        if name == "time-zone" and not around.has("city", "town", "country"):
+            parameters["country"] = "mixed"
+    if name == "bcp-47-language" and not around.has("country", "country code"):
+        return _tag_of_language(around, field, reason, sure)
     return _kind(name, reason, sure, **{key: value for key, value in parameters.items() if key in kind.parameters})
 
 
-_OTHER_PLACES = ("billing", "shipping", "delivery", "invoice", "origin", "destination", "from", "to", "birth", "home", "work", "second", "alternative", "emergency")
+_TAGS = {"en": "en-GB:46 en-US:16 de-DE:14 fr-FR:10 es-ES:8 it-IT:6", "de": "de-DE:70 de-AT:10 en-GB:14 fr-FR:6", "fr": "fr-FR:74 fr-BE:8 en-GB:12 de-DE:6",
+         "es": "es-ES:76 en-GB:14 fr-FR:10"}  # fmt: skip
+
+
+def _tag_of_language(around: _Around, field: Field, reason: str, sure: float) -> _Guessed | None:
+    """Mostly the language of the world; without its country where the field is narrow, or its default is so written."""
+    default = default_of(field)
+    short = (field.room is not None and field.room < 5) or (default is not None and len(default) == 2)
+    told = [pair.split(":") for pair in _TAGS.get(around.vocabulary.language, _TAGS["en"]).split()]
+    weights: dict[str, float] = {}
+    for tag, weight in told:
+        tag = tag[:2] if short else tag.replace("-", "_") if default is not None and "_" in default else tag
+        weights[tag] = weights.get(tag, 0.0) + float(weight)
+    return _words(field, tuple(weights.items()), reason, sure)
+
+
+_OTHER_PLACES = (
+    "billing",
+    "shipping",
+    "delivery",
+    "invoice",
+    "origin",
+    "destination",
+    "from",
+    "to",
+    "birth",
+    "home",
+    "work",
+    "second",
+    "alternative",
+    "emergency",
+)
 
 
 def _which_place(around: _Around, field: Field) -> str:
@@ -450,9 +568,13 @@ def _number(field: Field, arguments: str, reason: str, sure: float) -> _Guessed 
         low, high = str(int(float(low))), str(max(int(float(low)) + 1, int(float(high))))
     if kind.name is TypeName.NUMERIC and not (kind.scale or 0) and kind.precision is not None:
         low, high = str(int(float(low))), str(max(int(float(low)) + 1, int(float(high))))
+    if default_of(field) == "0" and shape[:1] == ["tail"] and float(low) in (0, 1):
+        low, shape = "0", ["low"]  # mostly none
     told = f"{reason}: {low} to {high}"
     parameters = {"from": low, "to": high} | ({"shape": shape[0]} if shape and shape[0] != "even" else {})
-    return _Guessed(KindSource(kind="number", parameters=tuple(parameters.items())), Guess(reason=told, confidence=round(sure, 2)))
+    return _Guessed(
+        KindSource(kind="number", parameters=tuple(parameters.items())), Guess(reason=told, confidence=round(sure, 2))
+    )
 
 
 def _most(kind: FieldType) -> float | None:
@@ -467,7 +589,9 @@ def _most(kind: FieldType) -> float | None:
 
 
 def _pairs(text: str) -> tuple[tuple[str, float], ...]:
-    return tuple((value, float(weight)) for value, _, weight in (item.rpartition(":") for item in re.split(r", (?=[^,]*:\d)", text)))
+    return tuple(
+        (value, float(weight)) for value, _, weight in (item.rpartition(":") for item in re.split(r", (?=[^,]*:\d)", text))
+    )
 
 
 def _words(field: Field, pairs: tuple[tuple[str, float], ...], reason: str, sure: float) -> _Guessed | None:
@@ -481,7 +605,10 @@ def _words(field: Field, pairs: tuple[tuple[str, float], ...], reason: str, sure
         default = None
     if default is not None and _holds(field, default) and (kind in TEXTS or kind in NUMBERS):
         total = sum(weight for value, weight in kept if value != default) or 1.0
-        kept = [(default, max(1.6 * total, dict(kept).get(default, 0.0))), *((value, weight) for value, weight in kept if value != default)]
+        kept = [
+            (default, max(1.6 * total, dict(kept).get(default, 0.0))),
+            *((value, weight) for value, weight in kept if value != default),
+        ]
     return _weights(tuple(kept), reason, sure)
 
 
@@ -518,6 +645,8 @@ def _flag(around: _Around, field: Field, share: float, found: Found, reason: str
         yes, no = "1", "0"
     else:
         letters = _LETTERS.get((default or "").lower())
+        if letters is None and kind is TypeName.CHAR and field.room == 2 and default in ("", None):
+            letters = ("on", "")
         if letters is None and (field.room is None or field.room > 1):
             return None
         yes, no = letters or ("Y", "N")
@@ -535,7 +664,11 @@ def _pattern(field: Field, pattern: str, reason: str, sure: float) -> _Guessed |
     import re._parser as parser  # type: ignore[import-not-found]
 
     low, high = parser.parse(pattern).getwidth()
-    if field.type.name not in TEXTS or (field.room is not None and low > field.room) or (field.limits.min_length or 0) > int(high):
+    if (
+        field.type.name not in TEXTS
+        or (field.room is not None and low > field.room)
+        or (field.limits.min_length or 0) > int(high)
+    ):
         return None
     return _Guessed(PatternSource(pattern=pattern, origin=Origin.GUESSED), Guess(reason=reason, confidence=round(sure, 2)))
 
@@ -560,7 +693,9 @@ def _holds(field: Field, value: str) -> bool:
     except (ValueError, ArithmeticError):
         return False
     most = _most(field.type) if field.type.name in NUMBERS else None
-    return field.type.name not in NUMBERS or ((most is None or float(value) <= most) and (field.type.least is None or float(value) >= field.type.least))
+    return field.type.name not in NUMBERS or (
+        (most is None or float(value) <= most) and (field.type.least is None or float(value) >= field.type.least)
+    )
 
 
 def _has_room(field: Field, length: int) -> bool:
@@ -575,7 +710,7 @@ def _fits(kind: str, field: Field) -> bool:
 
 
 _TYPE_KINDS = {TypeName.UUID: "uuid", TypeName.DATE: "moment", TypeName.TIME: "time", TypeName.TIMESTAMP: "moment", TypeName.TIMESTAMPTZ: "moment",
-               TypeName.INET: "ipv4", TypeName.MACADDR: "mac-address", TypeName.JSON: "json", TypeName.BYTEA: "document"}  # fmt: skip
+               TypeName.INET: "ipv4", TypeName.MACADDR: "mac-address", TypeName.JSON: "json"}  # fmt: skip
 
 
 def _by_type(around: _Around, field: Field) -> Iterator[_Guessed]:
@@ -584,6 +719,10 @@ def _by_type(around: _Around, field: Field) -> Iterator[_Guessed]:
         share = {"true": 0.82, "false": 0.18, "1": 0.82, "0": 0.18}.get((default or "").lower(), 0.5)
         yield _weights((("true", round(100 * share)), ("false", round(100 - 100 * share))), "its type", 0.5)
         yield _kind("boolean", "its type", 0.4)
+    elif kind.name is TypeName.BYTEA:
+        if room is None or room > 120:
+            yield _kind("document", "its type", 0.5)
+        yield _kind("octets", "its type", 0.4)
     elif kind.name in _TYPE_KINDS:
         yield _kind(_TYPE_KINDS[kind.name], "its type", 0.5, **({"shape": "day"} if kind.name is TypeName.TIME else {}))
         if kind.name in MOMENTS:
@@ -593,7 +732,7 @@ def _by_type(around: _Around, field: Field) -> Iterator[_Guessed]:
     elif kind.name is TypeName.ARRAY:
         yield _kind("term", "its type", 0.5, list="tags")
     elif kind.name in NUMBERS:
-        small = kind.name is TypeName.SMALLINT and ("tinyint" in (kind.declared or "").lower())
+        small = kind.name is TypeName.SMALLINT
         if kind.name in INTEGERS and default in ("0", "1") and small:
             yield _words_or_none(field, (("0", 70.0), ("1", 30.0)), "a small number whose default is 0 or 1")
         top = "100" if kind.name in INTEGERS else "200"
@@ -606,13 +745,33 @@ def _by_type(around: _Around, field: Field) -> Iterator[_Guessed]:
     elif kind.name is TypeName.BIT:
         yield _pattern_of_bits(field)
     else:
-        if default is not None and default and _holds(field, default) and kind.name in TEXTS:
+        if default is not None and default.replace(".", "").isdigit() and _holds(field, default):
+            pairs = (
+                (default, 60.0),
+                *((one, 10.0) for one in ("1", "5", "10", "50", "100") if one != default and _holds(field, one)),
+            )
+            yield _weights(pairs, "its default, a number", 0.43)
+        elif default is not None and default and _holds(field, default) and kind.name in TEXTS:
             listed = [one for one in topic(around.entity.topic or "office").words("kinds") if _holds(field, one)][:4]
-            yield _weights(((default, 60.0), *((one, 12.0) for one in listed if one != default)), "its default, and words of its trade", 0.42)
+            yield _weights(
+                ((default, 60.0), *((one, 12.0) for one in listed if one != default)), "its default, and words of its trade", 0.42
+            )
+        if room == 2 and default == "" and kind.name is TypeName.CHAR:
+            yield _weights((("", 70.0), ("on", 30.0)), "two characters, empty by default", 0.42)
+        if room is not None and room <= 3:
+            yield _Guessed(
+                PatternSource(pattern=f"[A-Z]{{{room}}}", origin=Origin.GUESSED),
+                Guess(reason=f"a text of at most {room} characters", confidence=0.41),
+            )
         if room is not None and room < 8:
             yield _kind("code", f"a text of at most {room} characters", 0.4)
-        elif room is None or room > 200:
-            yield _kind("text", "a long text, and its name says no more", 0.4, purpose="remark")
+        last = singular(around.words[field.name][-1]) if around.words[field.name] else ""
+        if last in PERSONS and _fits("name", field):
+            yield _kind("name", f"{last} is a person", 0.5)
+        elif last in FIRMS and _fits("organization", field):
+            yield _kind("organization", f"{last} is a firm", 0.5)
+        elif last in by_noun() and last not in VAGUE:
+            yield _kind("thing-name", f"{last} is of the topic {by_noun()[last][0]}", 0.45, topic=by_noun()[last][0])
         yield _kind("thing-name", "a text, and its name says no more", 0.4)
         yield _kind("code", "a text, and its name says no more", 0.2)
 
@@ -622,4 +781,7 @@ def _words_or_none(field: Field, pairs: tuple[tuple[str, float], ...], reason: s
 
 
 def _pattern_of_bits(field: Field) -> _Guessed:
-    return _Guessed(PatternSource(pattern=f"[01]{{{field.type.length or 8}}}", origin=Origin.GUESSED), Guess(reason="its type", confidence=0.5))
+    return _Guessed(
+        PatternSource(pattern=f"[01]{{{field.type.length or 8}}}", origin=Origin.GUESSED),
+        Guess(reason="its type", confidence=0.5),
+    )

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from ..model import Bound, Entity, Field, Guess, TypeName, World
+from ..model import Bound, Entity, Field, Guess, KindSource, TypeName, World
 from ..model.changing import changed
 from ..model.origins import Origin
 from ..model.types import MOMENTS
@@ -54,7 +54,9 @@ _AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("revoked deleted removed archived deactivated disabled banned suspended unsubscribed used login seen accessed active updated modified changed edited",
      "created registered joined added inserted enrolled started issued installed opened", None),
 )  # fmt: skip
-_UNLIMITED = frozenset("revoked deleted removed archived deactivated disabled banned suspended unsubscribed used login seen accessed active updated modified changed edited died deceased".split())
+_UNLIMITED = frozenset(
+    "revoked deleted removed archived deactivated disabled banned suspended unsubscribed used login seen accessed active updated modified changed edited died deceased".split()
+)
 _CREATED = frozenset("created inserted entered booked requested placed recorded".split())
 _AHEAD = frozenset("starts start departs departure begins scheduled from hired appointment event arrival".split())
 _PLAIN = frozenset("at on date time the of timestamp datetime day moment".split())
@@ -71,7 +73,9 @@ def _live(entity: Entity, vocabulary: Vocabulary) -> Entity:
     if len(moments) < 2:
         return entity
     noun = [singular(word) for word in vocabulary.words(entity.name.rpartition(".")[2])]
-    words = {f.name: tuple(w for w in vocabulary.words(f.name) if w not in noun or len(vocabulary.words(f.name)) == 1) for f in moments}
+    words = {
+        f.name: tuple(w for w in vocabulary.words(f.name) if w not in noun or len(vocabulary.words(f.name)) == 1) for f in moments
+    }
     keyed = {column for rule in entity.unique_rules for column in rule.columns}
     chosen: dict[str, tuple[Bound, str]] = {}
     for field in moments:
@@ -104,7 +108,10 @@ def _live(entity: Entity, vocabulary: Vocabulary) -> Entity:
             continue
         bound, why = chosen[field.name]
         guess = field.guess and Guess(reason=f"{field.guess.reason}; {why}", confidence=field.guess.confidence)
-        fields.append(changed(field, limits=replace(field.limits, bounds=(*field.limits.bounds, bound)), guess=guess))
+        bounds = (*field.limits.bounds, bound)
+        if bound.within is not None and isinstance(field.source, KindSource) and ("when", "past") in field.source.parameters and field.nullable:
+            bounds = (*bounds, Bound(comparison="<=", operand="now", origin=Origin.GUESSED))  # what has not happened yet is null
+        fields.append(changed(field, limits=replace(field.limits, bounds=bounds), guess=guess))
     return changed(entity, fields=tuple(fields))
 
 
@@ -113,7 +120,9 @@ def _is_free(field: Field) -> bool:
     return not said and not field.limits.bounds and not field.limits.allowed
 
 
-def _earlier(field: Field, moments: list[Field], words: dict[str, tuple[str, ...]], noun: list[str]) -> tuple[Field, str | None] | None:
+def _earlier(
+    field: Field, moments: list[Field], words: dict[str, tuple[str, ...]], noun: list[str]
+) -> tuple[Field, str | None] | None:
     """The moment that this one follows, and how far at most."""
     own = words[field.name]
     clock = field.type.name is TypeName.TIME
@@ -135,7 +144,15 @@ def _earlier(field: Field, moments: list[Field], words: dict[str, tuple[str, ...
                     continue
                 left = tuple(w for w in others if w != word and w not in _PLAIN)
                 score = number * 0 + rank + (0 if left == rest else 20 if set(left) & set(rest) or not left or not rest else 40)
-                far = None if here in _UNLIMITED else "9 hours" if clock and here.startswith("clos") else "2 hours" if clock else span or _span(noun, here)
+                far = (
+                    None
+                    if here in _UNLIMITED
+                    else "9 hours"
+                    if clock and here.startswith("clos")
+                    else "2 hours"
+                    if clock
+                    else span or _span(noun, here)
+                )
                 if best is None or score < best[0]:
                     best = score, other, far
         if best is not None:

@@ -9,7 +9,7 @@ PERSONS = frozenset(
     "child guardian voter supporter artist musician actor performer speaker reader borrower beneficiary beekeeper farmer inspector engineer operator "
     "cook waiter secretary manager supervisor assistant intern apprentice professor researcher scientist adviser consultant lawyer judge policeman "
     "rider runner climber swimmer dancer singer editor translator photographer journalist reporter reviewer walker hiker caller sender payer payee debtor creditor "
-    "buyer seller lead prospect worker personnel moderator assignee signatory falconer handler breeder tester".split()
+    "buyer seller rescuer commander salesperson lead prospect worker personnel moderator assignee signatory falconer handler breeder tester".split()
 )
 PLACES = frozenset(
     "port island city town place region village harbour district county country station municipality locality destination suburb pier stop borough "

@@ -20,7 +20,7 @@ _STATES = (
     ("message mail email notification letter sms", "sent:70 delivered:18 failed:6 draft:6"),
     ("check alert host service monitor server node interface", "ok:74 warning:14 critical:8 unknown:4"),
     ("document article page post contract policy quote offer proposal survey form", "published:62 draft:22 archived:16"),
-    ("device machine asset equipment vehicle instrument tool printer computer sensor", "in use:68 in store:18 in repair:10 retired:4"),
+    ("gear item device machine asset equipment vehicle instrument tool printer computer sensor", "in use:68 in store:18 in repair:10 retired:4"),
     ("sample specimen test analysis experiment measurement", "completed:62 in progress:20 received:12 rejected:6"),
     ("event course class lecture workshop trip tour match exam", "completed:54 planned:34 cancelled:12"),
     ("claim permit licence grant scholarship vacation leave absence", "approved:58 submitted:20 in review:12 rejected:10"),

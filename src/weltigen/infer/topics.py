@@ -12,7 +12,7 @@ from .concepts import known_words
 from .naming import Vocabulary, language_of
 
 # nouns that say little of a trade: what stands around them says more
-_VAGUE = frozenset(
+VAGUE = frozenset(
     "group category class type tag label list collection section status unit item record entry note general site person user account member "
     "profile position project task part team message comment post image file document event plan order line address contact location region area zone "
     "form record result test check request page log session setting option key value reading payment invoice bill receipt line course".split()
@@ -46,16 +46,16 @@ def guess_topics(world: World) -> World:
         for relation in entity.relations:
             for one, other in ((entity.name, relation.target), (relation.target, entity.name)):
                 if one in near and other in own and one != other:
-                    near[one] += Counter({topic: weight for topic, weight in own[other].items()})
+                    near[one] += own[other]
     everywhere: Counter[str] = Counter()
     for votes in own.values():
-        everywhere += Counter({topic: min(weight, 3.0) for topic, weight in votes.items() if topic != NEUTRAL})  # type: ignore[dict-item]
+        everywhere += Counter({topic: min(weight, 3.0) for topic, weight in votes.items() if topic != NEUTRAL})
     entities = []
     for entity in world.entities:
         if entity.topic is not None and not entity.topic_is_guessed:
             entities.append(entity)
             continue
-        votes: Counter[str] = Counter()
+        votes = Counter()
         for source, share in ((own[entity.name], 4.0), (fields[entity.name], 1.0), (near[entity.name], 0.7), (everywhere, 0.08)):
             for topic, weight in source.items():
                 votes[topic] += weight * share  # type: ignore[assignment]
@@ -70,7 +70,7 @@ def _by_name(entity: Entity, vocabulary: Vocabulary) -> Counter[str]:
     votes: Counter[str] = Counter()
     for place, word in enumerate(reversed(words)):
         if (found := by_noun().get(word)) is not None:
-            strength = (0.5 if word in _VAGUE else 2.0) * (1.0 if place == 0 else 0.7)
+            strength = (0.5 if word in VAGUE else 2.0) * (1.0 if place == 0 else 0.7)
             votes[found[0]] += strength  # type: ignore[assignment]
     return votes
 
@@ -79,9 +79,9 @@ def _by_fields(entity: Entity, vocabulary: Vocabulary) -> Counter[str]:
     votes: Counter[str] = Counter()
     for field in entity.fields:
         for word in vocabulary.words(field.name):
-            if word not in _VAGUE and (found := by_noun().get(word)) is not None:
+            if word not in VAGUE and (found := by_noun().get(word)) is not None:
                 votes[found[0]] += 0.35  # type: ignore[assignment]
     for word in (entity.comment or "").lower().split()[:12]:
-        if word not in _VAGUE and (found := by_noun().get(word.strip(",.;:()"))) is not None:
+        if word not in VAGUE and (found := by_noun().get(word.strip(",.;:()"))) is not None:
             votes[found[0]] += 0.5  # type: ignore[assignment]
     return votes

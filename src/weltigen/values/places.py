@@ -349,7 +349,9 @@ def _filled(form: str, number: int) -> str:
          parameters=("row", "country"), row="place")  # fmt: skip
 def postal_code(request: Request) -> Values:
     places = _atlas(request)
-    heads, tails, at = [], [], {}
+    heads: list[str] = []
+    tails: list[str] = []
+    at: dict[str, tuple[int, int]] = {}
     for number, code in enumerate(places.codes):
         head, tail = _FORMS[code].split("|") if _FORMS.get(code) else ("###", "##")
         if code == "GB":

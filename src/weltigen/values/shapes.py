@@ -22,6 +22,10 @@ def _share(words: Words) -> NDArray[np.float64]:
     return np.asarray((words >> np.uint64(11)).astype(np.float64) * _UNIT)
 
 
+def _cubed(words: Words) -> NDArray[np.float64]:
+    return np.asarray(_share(words) ** 3)
+
+
 def _at(share: NDArray[np.float64], space: int) -> Words:
     return np.minimum((share * space).astype(np.uint64), np.uint64(space - 1))
 
@@ -43,7 +47,7 @@ def draw_of(shape: str, space: int, first: int = 0, step: int = 1, scale: int = 
         case "hump":
             return lambda words: _at(_hump(words), space)
         case "price" | "round" | "salary":
-            spread = _hump if shape == "salary" else lambda words: _share(words) ** 3
+            spread: Callable[[Words], NDArray[np.float64]] = _hump if shape == "salary" else _cubed
             endings = _prices if shape == "price" else _round
 
             def draw(words: Words) -> Words:
@@ -99,7 +103,7 @@ def human(start: int, days: int, around: bool) -> Draw:
         day = np.clip(np.where(moved, day - (weekday - 4), day), 0, days - 1)
         hour = np.searchsorted(_HOURS, ((small >> np.uint64(40)) & np.uint64(0xFF)).astype(np.int64), side="right")
         rest = ((small >> np.uint64(20)) & np.uint64(0xFFFFF)).astype(np.int64) * 3600 >> 20
-        return (day * _DAY + np.minimum(hour, 23) * 3600 + rest).astype(np.uint64)
+        return np.asarray(day * _DAY + np.minimum(hour, 23) * 3600 + rest, np.uint64)
 
     return draw
 

@@ -97,6 +97,12 @@ def mac_address(request: Request) -> Values:
     return Values(space=automaton.space, decode=automaton.decode)
 
 
+@declare("octets", "Random bytes.", suits=frozenset({TypeName.BYTEA}))
+def random_octets(request: Request) -> Values:
+    most = request.room if request.room is not None else 1 << 20
+    return octets(max(min(20, most), request.least))
+
+
 @declare("duration", "A length of time: hours and minutes.", suits=TEXTS | {TypeName.INTERVAL}, standard="ISO 8601")
 def duration(request: Request) -> Values:
     pool = text_pool(f"PT{minutes // 60}H{minutes % 60:02d}M" for minutes in range(15, 48 * 60, 5))
@@ -122,8 +128,8 @@ Atlantic/Reykjavik America/New_York America/Toronto Asia/Tokyo Australia/Sydney"
 
 # how a database writes values of the types that only it has; {0} and {1} are numbers, the second the greater
 _FORMS = {
-    "tsvector": "'harbour' 'tide' 'ferry{0}'",
-    "tsquery": "'ferry{0}' & 'tide'",
+    "tsvector": "'annual':1 'report':2 'plan{0}':3",
+    "tsquery": "'plan{0}' & 'annual'",
     "xml": '<note n="{0}"/>',
     "hstore": '"n"=>"{0}"',
     "ltree": "top.n{0}",

@@ -11,6 +11,7 @@ from typing import Any
 
 import numpy as np
 import pyarrow as pa
+from numpy.typing import NDArray
 
 from ..model.types import TEXTS, TypeName
 from ..randomness import Key, Words
@@ -116,8 +117,8 @@ _ENDINGS = tuple(_FILES)
 _WEIGHTED = (0, 0, 0, 0, 0, 1, 1, 1, 2, 2, 3, 3, 4, 5, 6, 7)  # of sixteen files, which ending each has
 
 
-def _kind_of_file(words: Words) -> Any:
-    return np.array(_WEIGHTED)[(words >> np.uint64(60)).astype(np.int64)]
+def _kind_of_file(words: Words) -> NDArray[np.int64]:
+    return np.asarray(np.array(_WEIGHTED)[(words >> np.uint64(60)).astype(np.int64)], np.int64)
 
 
 @declare("file-name", "The name of a file, with its ending.", parameters=("row",), row="file")

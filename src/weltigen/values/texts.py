@@ -5,7 +5,7 @@ Sentences are put together beforehand, a few hundred for each place in a text; a
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from functools import lru_cache
 from math import prod
 from typing import Any
@@ -59,7 +59,7 @@ def _lower(text: str) -> str:
     return text if text[1:2].isupper() or text[:1].isdigit() or "-" in text[:3] else text[:1].lower() + text[1:]
 
 
-def _filled(template: str, words: dict[str, Sequence[str]], number: int) -> str:
+def _filled(template: str, words: Mapping[str, Sequence[str]], number: int) -> str:
     """A template with words of its topic; `number` chooses among them."""
     at = word(_KEY, number)
     out = template
@@ -259,7 +259,11 @@ def thing_name(request: Request) -> Values:
     ]
     if len(names) > 8 and all("-" in name for name in names):  # names of programs: either half goes with another one
         halves = [name.lower().split("-", 1) for name in names]
-        crossed = [f"{one}-{other}" for at in range(len(halves)) for one, other in ((halves[n][0], halves[(n + at) % len(halves)][1]) for n in range(len(halves)))]
+        crossed = [
+            f"{one}-{other}"
+            for at in range(len(halves))
+            for one, other in ((halves[n][0], halves[(n + at) % len(halves)][1]) for n in range(len(halves)))
+        ]
         return _numbered([name for name in dict.fromkeys(crossed) if request.fits(len(name))] or _fail(request, "name"), request)
     plain = wanted in ("species", "breeds", "sports", "keys") or any(
         name[:1].islower() or "-" in name for name in names[:3] if own.name == "software"
@@ -273,11 +277,11 @@ def thing_name(request: Request) -> Values:
         ]
     if not names:
         raise KindError(f"no name has at most {request.room} characters")
-    if not request.keyed and len(names) >= (8 if plain or request.rows < 200 else 45):
-        return Values(space=len(names), decode=taker(text_pool(names)))
     if own.has(wanted) and wanted == "names" and not plain and request.rows > len(names):
         things = [_upper(thing) for thing in own.words("things") if request.fits(len(thing))]
         names = list(dict.fromkeys([*names, *things]))
+    if not request.keyed:
+        return Values(space=len(names), decode=taker(text_pool(names)))
     more = [] if plain or len(names) >= request.rows else [
         f"{quality} {_lower(name)}" for name in names for quality in _QUALITIES if request.fits(len(quality) + 1 + len(name))
     ]  # fmt: skip

@@ -15,7 +15,7 @@ from importlib.resources import files
 
 from ...model import TypeName
 from ...model.types import INTEGERS, MOMENTS, NUMBERS, TEXTS
-from ..naming import canonical
+from ..naming import abbreviations, canonical
 
 _TYPES: dict[str, frozenset[TypeName]] = {
     "t": TEXTS, "i": INTEGERS, "n": NUMBERS, "f": NUMBERS - INTEGERS, "d": MOMENTS, "h": frozenset({TypeName.TIME}),
@@ -39,6 +39,7 @@ class Concept:
     secret: bool = False
     room: int | None = None
     flag: bool = False
+    alone: bool = False
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,7 +55,7 @@ class Found:
 def _concept(subject: str, line: str) -> tuple[list[tuple[str, ...]], Concept]:
     body, _, extras = line.partition(" ; ")
     names, types, what = body.split(" : ", 2)
-    options = dict(option.split("=") if "=" in option else (option, "") for option in extras.split())
+    options = {name: value for name, _, value in (option.partition("=") for option in extras.split())}
     word, _, arguments = what.strip().partition(" ")
     room = re.search(r"\d+", types)
     letters = re.sub(r"\d", "", types.strip())
@@ -62,24 +63,31 @@ def _concept(subject: str, line: str) -> tuple[list[tuple[str, ...]], Concept]:
         subject=subject, types=frozenset().union(*(_TYPES[letter] for letter in letters)), what=word, arguments=arguments.strip(),
         there=float(options["there"]) if "there" in options else None, sure=float(options.get("sure", 0.86)), secret="secret" in options,
         room=int(room[0]) if room else None, flag="F" in letters,
+        alone="alone" in options,
     )  # fmt: skip
-    return [tuple(map(canonical, name.split())) for name in names.split(", ")], concept
+    return [tuple(name.split()) for name in names.split(", ")], concept
 
 
 @lru_cache(maxsize=1)
 def _every() -> tuple[dict[tuple[str, ...], tuple[Concept, ...]], dict[str, tuple[Concept, ...]]]:
     whole: dict[tuple[str, ...], tuple[Concept, ...]] = {}
     begun: dict[str, tuple[Concept, ...]] = {}
+    lines: list[tuple[list[tuple[str, ...]], Concept]] = []
     for subject in _SUBJECTS:
         for line in (files(__name__) / f"{subject}.txt").read_text("utf-8").splitlines():
             if not line.strip():
                 continue
-            patterns, concept = _concept(subject, line)
-            for pattern in patterns:
-                if pattern[-1] == "*":
-                    begun[" ".join(pattern[:-1])] = (*begun.get(" ".join(pattern[:-1]), ()), concept)
-                else:
-                    whole[pattern] = (*whole.get(pattern, ()), concept)
+            lines.append(_concept(subject, line))
+    # a short form stands for itself where it is a name of its own, as `os` does; elsewhere it is spelled out
+    alone = {pattern[0] for patterns, _ in lines for pattern in patterns if len(pattern) == 1}
+    for patterns, concept in lines:
+        for pattern in patterns:
+            spelled = (abbreviations()[word] if word not in alone and word in abbreviations() else (word,) for word in pattern)
+            pattern = tuple(canonical(word) for words in spelled for word in words)
+            if pattern[-1] == "*":
+                begun[" ".join(pattern[:-1])] = (*begun.get(" ".join(pattern[:-1]), ()), concept)
+            elif concept not in whole.get(pattern, ()):
+                whole[pattern] = (*whole.get(pattern, ()), concept)
     return whole, begun
 
 
@@ -99,6 +107,8 @@ def matching(words: tuple[str, ...]) -> Iterator[Found]:
     whole, begun = _every()
     for start in range(len(words)):
         for concept in whole.get(words[start:], ()):
+            if concept.alone and start:
+                continue
             share = 1.0 if start == 0 else 0.95 if len(words) - start > 1 else 0.9
             yield Found(concept, words[start:], start == 0, concept.sure * share)
         if start == 0:

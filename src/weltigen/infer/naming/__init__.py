@@ -82,6 +82,7 @@ class Vocabulary:
 
     def __init__(self, known: frozenset[str], language: str = "en") -> None:
         self.known, self.language = known, language
+        self._short = abbreviations()
         order = [language, *(name for name in languages() if name != language)] if language != "en" else list(languages())
         self._foreign = [languages()[name] for name in order if name in languages()]
         self._words: dict[str, tuple[str, ...]] = {}
@@ -133,6 +134,8 @@ class Vocabulary:
                 return own[piece]
             if piece in self.known:
                 return (piece,)
+            if piece in self._short:
+                return self._short[piece]
             if own and first and piece[-1] in "sne" and piece.rstrip("sne") in own:
                 return own[piece.rstrip("sne")]
             if (one := singular(piece)) in self.known:

@@ -36,8 +36,8 @@ from ...plan.formulas import Formula, bind, tried_on_nothing
 from ...plan.own_checks import own_checks
 from ...plan.plan import Plan
 from ...randomness import Bits
-from ...values.vocabulary import NEUTRAL
 from ...values import KindError, People, Request, Values
+from ...values.vocabulary import NEUTRAL
 from ..knowledge.limits import Range, allowed_values, in_range, read_range, within
 from ..knowledge.reducing import UNITS, reduce_rules
 from ..knowledge.walks import walked_fields

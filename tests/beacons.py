@@ -40,7 +40,7 @@ CREATE TABLE sighting_event (
 """
 
 YAML = """
-weltigen: 2
+weltigen: 3
 model: beacons.sql
 window: [2024-01-01, 2025-07-01]
 entities:

@@ -35,7 +35,7 @@ CREATE TABLE feast (
 );
 """
 YAML = """
-weltigen: 2
+weltigen: 3
 model: guild.sql
 window: [2025-01-01, 2025-02-01]
 same: [guild]

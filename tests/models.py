@@ -45,7 +45,7 @@ def make_model(seed: int) -> Made:
         + "\n);\n"
         for table in tables
     )
-    yaml = "weltigen: 2\nmodel: model.sql\nwindow: [2024-01-01, 2024-12-31]\nentities:\n"
+    yaml = "weltigen: 3\nmodel: model.sql\nwindow: [2024-01-01, 2024-12-31]\nentities:\n"
     for table in tables:
         yaml += f"  {table.name}:\n" + "".join(f"    {wish}\n" for wish in table.wishes)
         if table.fields:

@@ -105,7 +105,7 @@ def random_wishes(seed: int, model: str, dialect: str) -> str:
     """The text of a world file over a file `model.sql` that holds `model`."""
     world = weltigen.read_model(model, dialect=dialect).declared
     wisher = _Wisher(seed, world)
-    text = f"weltigen: 2\nmodel: model.sql\ndialect: {dialect}\nseed: {seed}\nentities:\n"
+    text = f"weltigen: 3\nmodel: model.sql\ndialect: {dialect}\nseed: {seed}\nentities:\n"
     for entity in world.entities:
         lines = wisher.of_entity(entity)
         text += f"  {wisher.quoted(entity.name)}:\n" + "".join(f"    {line}\n" for line in lines) if lines else ""

@@ -37,7 +37,7 @@ CREATE TABLE sounding (
 );
 """
 YAML = """
-weltigen: 2
+weltigen: 3
 model: model.sql
 window: [2024-01-01, 2025-01-01]
 entities:

@@ -15,7 +15,7 @@ import pytest
 from ..conftest import FERRY, HARBOUR
 
 NUMBER = int(os.environ.get("WELTIGEN_BROKEN", "120"))
-YAML = """weltigen: 2
+YAML = """weltigen: 3
 model: harbour.sql
 window: [2024-01-01, 2025-01-01]
 entities:

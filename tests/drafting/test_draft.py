@@ -139,7 +139,7 @@ def test_a_column_that_became_a_reference_and_new_rules_are_told(model: Path) ->
 def test_what_is_written_on_one_line_is_patched_there(model: Path) -> None:
     path = model.with_name("world.yaml")
     path.write_text(
-        "weltigen: 2\nmodel: harbour.sql\nentities: {pier: {rows: 7, fields: {name: {kind: place-name}, gone: {kind: code}}}} # one line\n"
+        "weltigen: 3\nmodel: harbour.sql\nentities: {pier: {rows: 7, fields: {name: {kind: place-name}, gone: {kind: code}}}} # one line\n"
     )
     weltigen.draft(model, path)
     text = path.read_text()

@@ -23,7 +23,7 @@ CREATE TABLE weigher (weigher_id integer PRIMARY KEY);
 CREATE TABLE haul (haul_id integer PRIMARY KEY, boat_id integer NOT NULL REFERENCES boat, weigher_id integer NOT NULL REFERENCES weigher);
 """
 WORLD = """
-weltigen: 2
+weltigen: 3
 model: fleet.sql
 entities:
   boat: {rows: 900, fields: {area_m2: {compute: "coalesce(sum(net.area_m2), 0)"}}}

@@ -12,7 +12,7 @@ from weltigen.values.pools import fold
 
 STAFF = """CREATE TABLE staff (id integer PRIMARY KEY, first_name varchar(40) NOT NULL, last_name varchar(40) NOT NULL, full_name text NOT NULL,
 email varchar(80) NOT NULL UNIQUE, login varchar(24) UNIQUE)"""
-FIXED = """weltigen: 2
+FIXED = """weltigen: 3
 model: staff.sql
 entities:
   staff:

@@ -65,7 +65,7 @@ def test_a_row_among_hundreds_of_millions_is_there_at_once(ferry: weltigen.World
 def test_generated_rows_never_take_what_fixed_rows_have(world_file: Callable[..., Path]) -> None:
     fixed = [f"{{name: '{name}', slug: '{name.lower()}a'}}" for name in ("Ab", "Ba", "Aa")]
     yaml = (
-        f"weltigen: 2\nmodel: harbour.sql\nentities:\n  pier:\n    fixed: [{', '.join(fixed)}]\n    rows: 13\n"
+        f"weltigen: 3\nmodel: harbour.sql\nentities:\n  pier:\n    fixed: [{', '.join(fixed)}]\n    rows: 13\n"
         "    fields: {name: {pattern: '[AB][ab]|[CD][abc]|[EF][abc]'}, slug: {pattern: '[a-f]{3}'}}\n"
     )
     pier = weltigen.open_world(world_file(yaml)).dataset(rows={"boat": 3}).frame("pier")

@@ -123,7 +123,7 @@ def test_who_did_it_is_somebody_where_only_one_entity_can_be_meant(tmp_path: Pat
 )  # fmt: skip
 def test_a_world_file_says_what_a_delete_does(rule: str, said: str, tmp_path: Path) -> None:
     (tmp_path / "model.sql").write_text(ACTING)
-    (tmp_path / "world.yaml").write_text(f"weltigen: 2\nmodel: model.sql\nentities:\n  harbour: {{references: {{{rule}}}}}\n")
+    (tmp_path / "world.yaml").write_text(f"weltigen: 3\nmodel: model.sql\nentities:\n  harbour: {{references: {{{rule}}}}}\n")
     if said:
         with pytest.raises(weltigen.WeltigenError, match=said):
             weltigen.open_world(tmp_path / "world.yaml")

@@ -14,7 +14,7 @@ CREATE TABLE quay (id integer PRIMARY KEY, kind varchar(10) NOT NULL CHECK (kind
 CREATE TABLE boat (id integer PRIMARY KEY, sort varchar(10) NOT NULL CHECK (sort IN ('ro', 'px', 'pb')), quay_id integer NOT NULL REFERENCES quay,
     twin_id integer REFERENCES quay);
 """
-YAML = """weltigen: 2
+YAML = """weltigen: 3
 model: model.sql
 entities:
   animal:

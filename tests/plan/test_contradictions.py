@@ -10,7 +10,7 @@ import weltigen
 
 from ..beacons import SQL
 
-BASE = "weltigen: 2\nmodel: beacons.sql\nwindow: [2024-01-01, 2025-07-01]\nentities:\n"
+BASE = "weltigen: 3\nmodel: beacons.sql\nwindow: [2024-01-01, 2025-07-01]\nentities:\n"
 UNREADABLE = [
     ("tower: {fields: {watches: {compute: count(wach)}}}", "there is no entity 'wach'", "did you mean 'watch'"),
     ("tower: {fields: {watches: {compute: count(sighting)}}}", "sighting does not refer to tower", "lamp, watch"),

@@ -17,7 +17,7 @@ COLUMNS = """CREATE TABLE buoy (
 );
 INSERT INTO buoy (buoy_id, code) VALUES (1, 'VP'), (2, 'aa');
 """
-YAML = """weltigen: 2
+YAML = """weltigen: 3
 model: harbour.sql
 entities:
   buoy: {rows: 660, fields: {code: {pattern: "[A-Za-z]{2}"}, exact_code: {pattern: "[A-Za-z]{2}"}, port: {minimum: 1, maximum: 200}}}

@@ -9,7 +9,7 @@ import pytest
 
 import weltigen
 
-BASE = "weltigen: 2\nmodel: harbour.sql\nentities:\n"
+BASE = "weltigen: 3\nmodel: harbour.sql\nentities:\n"
 IMPOSSIBLE = [
     (
         "  pier: {rows: 9, fields: {name: {weights: {a: 1, b: 1}}}}\n",

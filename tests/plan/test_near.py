@@ -16,7 +16,7 @@ CREATE TABLE light (id uuid PRIMARY KEY, latitude double precision NOT NULL, lon
 CREATE TABLE watch (id integer PRIMARY KEY, quay_id integer NOT NULL REFERENCES quay, light_id uuid NOT NULL REFERENCES light,
   relief_quay_id integer NOT NULL REFERENCES quay, CHECK (quay_id <> relief_quay_id));
 """
-YAML = """weltigen: 2
+YAML = """weltigen: 3
 model: harbour.sql
 entities:
   quay: {rows: 40, fields: {lat: {kind: latitude, present: 80%}, lon: {kind: longitude, present: "lat IS NOT NULL"}}}
@@ -74,5 +74,5 @@ def test_targets_are_among_the_nearest_and_rows_without_coordinates_go_anywhere(
 def test_what_cannot_be_near_is_told(wish: str, said: str, world_file: Callable[[str, str], Path]) -> None:
     with pytest.raises(weltigen.WeltigenError, match=said):
         weltigen.open_world(
-            world_file(f"weltigen: 2\nmodel: harbour.sql\nentities:\n  watch: {{references: {{{wish}}}}}\n", SQL)
+            world_file(f"weltigen: 3\nmodel: harbour.sql\nentities:\n  watch: {{references: {{{wish}}}}}\n", SQL)
         ).dataset()

@@ -12,7 +12,7 @@ SQL = """
 CREATE TABLE quay (id integer PRIMARY KEY, code smallint NOT NULL CHECK (code > 0), name varchar(20) NOT NULL);
 CREATE TABLE boat (id bigint PRIMARY KEY CHECK (id BETWEEN 1000 AND 9999 AND id % 3 = 0), quay_id integer NOT NULL REFERENCES quay);
 """
-YAML = """weltigen: 2
+YAML = """weltigen: 3
 model: model.sql
 entities:
   quay: {rows: 900, fields: {id: {start: 5000, gaps: 20%}, code: {start: 7}}, fixed: [{id: 3, name: Old Quay}, {id: 5100, name: New Quay}]}
@@ -54,4 +54,4 @@ def test_keys_begin_where_they_are_told_and_leave_out_their_share(tmp_path: Path
 )
 def test_a_start_that_cannot_be_is_told(field: str, said: str, tmp_path: Path) -> None:
     with pytest.raises(weltigen.WeltigenError, match=said):
-        written(tmp_path, f"weltigen: 2\nmodel: model.sql\nentities:\n  boat: {{rows: 30, fields: {{{field}}}}}\n").dataset()
+        written(tmp_path, f"weltigen: 3\nmodel: model.sql\nentities:\n  boat: {{rows: 30, fields: {{{field}}}}}\n").dataset()

@@ -25,7 +25,7 @@ CREATE TABLE friendship (
 
 def opened(write: Callable[[str, str], Path], rows: str, **parts: str) -> weltigen.World:
     sql = SQL.format(**{"key": "integer", "tail": "NOT NULL", "sign": "<", "rule": "", **parts})
-    yaml = f"weltigen: 2\nmodel: harbour.sql\nentities:\n  keeper: {{rows: {parts.get('keepers', 24)}}}\n  friendship: {{rows: {rows}}}\n"
+    yaml = f"weltigen: 3\nmodel: harbour.sql\nentities:\n  keeper: {{rows: {parts.get('keepers', 24)}}}\n  friendship: {{rows: {rows}}}\n"
     return weltigen.open_world(write(yaml, sql))
 
 
@@ -77,7 +77,7 @@ def test_checks_are_met_by_picking_other_rows(world_file: Callable[[str, str], P
         " code char(4) NOT NULL, CHECK (area_id <> zone_id), CHECK (zone_id <= post_id + 5));\n"
     )
     yaml = (
-        "weltigen: 2\nmodel: harbour.sql\nentities:\n  zone: {rows: 20, fields: {code: {pattern: '[A-Z][0-9]{3}'}}}\n  area: {rows: 30}\n"
+        "weltigen: 3\nmodel: harbour.sql\nentities:\n  zone: {rows: 20, fields: {code: {pattern: '[A-Z][0-9]{3}'}}}\n  area: {rows: 30}\n"
         "  post:\n    rows: 300\n    checks: [zone.level <= area.level]\n"
         "    fields: {code: {pattern: '[A-Z][0-9]{3}', after: zone.code}}\n"
     )

@@ -14,7 +14,7 @@ from weltigen.plan import Plan, bind
 from weltigen.planning.knowledge.ranges import Ranges
 
 WORLD = """
-weltigen: 2
+weltigen: 3
 window: [2024-01-01, 2024-03-01]
 entities:
   kiln:

@@ -65,7 +65,7 @@ def test_of_rows_that_agree_one_keeps_the_condition_and_no_more(tmp_path: Path) 
     (tmp_path / "model.sql").write_text(sql)
     for rows in ("{per: buoy, mean: 6, most: 20}", "300"):  # rows of an owner, and rows that pick theirs
         (tmp_path / "world.yaml").write_text(
-            f"weltigen: 2\nmodel: model.sql\nentities: {{buoy: {{rows: 40}}, visit: {{rows: {rows}}}}}\n"
+            f"weltigen: 3\nmodel: model.sql\nentities: {{buoy: {{rows: 40}}, visit: {{rows: {rows}}}}}\n"
         )
         world = weltigen.open_world(tmp_path / "world.yaml")
         dataset = world.dataset()

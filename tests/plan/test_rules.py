@@ -146,7 +146,7 @@ def test_a_history_goes_by_its_steps_and_ends_in_the_state(frames: dict[str, Any
 
 
 CHAIN = """
-weltigen: 2
+weltigen: 3
 entities:
   link:
     key: [link_id]
@@ -222,7 +222,7 @@ def test_a_cohort_refers_only_to_rows_that_keep_its_condition(world_file: Callab
         "CREATE TABLE post (post_id integer PRIMARY KEY, zone_id integer NOT NULL REFERENCES zone);\n"
     )
     yaml = (
-        "weltigen: 2\nmodel: harbour.sql\nentities:\n  zone: {rows: 40, fields: {level: {weights: {1: 8, 7: 1, 9: 1}}}}\n"
+        "weltigen: 3\nmodel: harbour.sql\nentities:\n  zone: {rows: 40, fields: {level: {weights: {1: 8, 7: 1, 9: 1}}}}\n"
         "  post: {rows: 3000, cohorts: {high: {share: 20%, references: {zone: {where: level > LEAST}}}}}\n"
     )
     world = weltigen.open_world(world_file(yaml.replace("LEAST", "6"), sql))

@@ -13,7 +13,7 @@ import pytest
 import weltigen
 
 BASE = """
-weltigen: 2
+weltigen: 3
 window: [2024-01-01, 2025-01-01]
 {same}
 entities:
@@ -112,7 +112,7 @@ def test_functions_over_children_are_what_the_rows_say(way: str, tmp_path: Path)
 
 def test_sums_stay_exact_past_eighteen_digits(tmp_path: Path) -> None:
     (tmp_path / "world.yaml").write_text("""
-weltigen: 2
+weltigen: 3
 entities:
   vault: {rows: 3, key: [vault_id], fields: {vault_id: {type: integer}, held: {type: "numeric(38,4)", compute: sum(bar.worth)},
           mean: {type: "numeric(38,6)", compute: avg(bar.worth)}, square: {type: "numeric(38,2)", compute: "max(bar.worth) * 2"}}}
@@ -133,7 +133,7 @@ entities:
 
 def test_a_sum_that_turns_round_through_a_check_is_watched(tmp_path: Path) -> None:
     world = """
-weltigen: 2
+weltigen: 3
 entities:
   crate:
     rows: 50

@@ -73,7 +73,7 @@ def test_three_rules_in_a_ring_are_kept_up_to_a_half_of_what_they_hold(rows: int
 
 def test_fixed_rows_stand_beside_generated_ones_under_any_rule(world_file: Callable[..., Path]) -> None:
     path = world_file(
-        "weltigen: 2\nmodel: harbour.sql\nentities:\n  pier: {rows: 3}\n"
+        "weltigen: 3\nmodel: harbour.sql\nentities:\n  pier: {rows: 3}\n"
         "  boat: {rows: 100, fixed: [{pier_id: 2, berth: 7, name: Gannet}, {berth: 40}]}\n"
     )
     boat = weltigen.open_world(path).dataset().frame("boat")

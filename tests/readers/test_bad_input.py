@@ -30,7 +30,7 @@ FILES: list[tuple[str, bytes, str]] = [
     ("line.sql", b"a" * 10_000_000, "no table is declared here; only this: aaaa"),
     ("png.sqlite", b"\x89PNG\r\n", "this is not an SQLite database"),
     ("empty.sqlite", b"", "no table is declared here"),
-    ("world.yaml", b"weltigen: 2\nmodel: env:NO_SUCH_URL\n", "the environment variable NO_SUCH_URL is not set"),
+    ("world.yaml", b"weltigen: 3\nmodel: env:NO_SUCH_URL\n", "the environment variable NO_SUCH_URL is not set"),
 ]  # fmt: skip
 
 

@@ -20,7 +20,7 @@ from weltigen.readers.world_json import world_from_receipt, world_to_json
 from ..conftest import FERRY, Done
 
 WISHES = """
-weltigen: 2
+weltigen: 3
 model: harbour.sql
 seed: 5
 window: [2024-01-01, 2024-07-01]
@@ -87,7 +87,7 @@ def test_wishes_show_in_the_data(world_file: Callable[..., Path]) -> None:
 
 def test_rows_may_follow_from_the_rows_of_others(world_file: Callable[..., Path], run: Callable[..., Done]) -> None:
     path = world_file(
-        "weltigen: 2\nmodel: harbour.sql\nentities:\n  pier: {rows: round(count(boat) / 7.0)}\n"
+        "weltigen: 3\nmodel: harbour.sql\nentities:\n  pier: {rows: round(count(boat) / 7.0)}\n"
         "  licence: {rows: 'least(5, count(pier)) - 1', fixed: [{}]}\n  boat: {rows: 32}\n"
     )
     world = weltigen.open_world(path)
@@ -101,7 +101,7 @@ def test_rows_may_follow_from_the_rows_of_others(world_file: Callable[..., Path]
 def test_a_world_file_can_declare_a_model_itself(tmp_path: Path) -> None:
     path = tmp_path / "own.yaml"
     path.write_text("""
-weltigen: 2
+weltigen: 3
 entities:
   buoy:
     key: [buoy_id]
@@ -129,25 +129,25 @@ entities:
 
 
 def test_fixed_rows_may_stand_in_a_file_of_their_own(world_file: Callable[..., Path]) -> None:
-    path = world_file("weltigen: 2\nmodel: harbour.sql\nentities:\n  pier: {fixed: piers.csv, rows: 3}\n")
+    path = world_file("weltigen: 3\nmodel: harbour.sql\nentities:\n  pier: {fixed: piers.csv, rows: 3}\n")
     (path.parent / "piers.csv").write_text('pier_id,name,slug\n7,"Quay, the old",old\n8,Inner,inner\n')
     pier = weltigen.open_world(path).dataset(rows={"boat": 5}).frame("pier")
     assert pier["name"].tolist()[:2] == ["Quay, the old", "Inner"]
     assert pier["pier_id"].is_unique and pier["length_m"].notna().all()
 
 
-BASE = "weltigen: 2\nmodel: harbour.sql\nentities:\n"
+BASE = "weltigen: 3\nmodel: harbour.sql\nentities:\n"
 MISTAKES = [
     ("model: harbour.sql\n", 1, "'weltigen' is missing"),
     ("weltigen: 3\nmodel: harbour.sql\n", 1, "format 3 is not known"),
     ("weltigen: 1\nmodel: harbour.sql\n", 1, "format 1 is no longer made"),
-    ("weltigen: 2\nmodel: harbour.sql\ntables: {}\n", 3, "no key is called 'tables' here; did you mean 'entities'?"),
-    ("weltigen: 2\nweltigen: 2\n", 2, "'weltigen' stands here twice"),
-    ("weltigen: 2\nentities: {pier: [}\n", 2, "YAML that cannot be read"),
-    ("weltigen: 2\n", 1, "neither a model nor entities are declared"),
-    ("weltigen: 2\nmodel: harbor.sql\n", None, "cannot be read: no such file or directory; did you mean 'harbour.sql'?"),
-    ("weltigen: 2\nmodel: harbour.sql\nwindow: [2024-01-01, 2023-01-01]\n", 3, "the window ends (2023-01-01) before it begins"),
-    ("weltigen: 2\nmodel: harbour.sql\nlanguage: xx\n", 3, "no names are known for language 'xx'"),
+    ("weltigen: 3\nmodel: harbour.sql\ntables: {}\n", 3, "no key is called 'tables' here; did you mean 'entities'?"),
+    ("weltigen: 3\nweltigen: 3\n", 2, "'weltigen' stands here twice"),
+    ("weltigen: 3\nentities: {pier: [}\n", 2, "YAML that cannot be read"),
+    ("weltigen: 3\n", 1, "neither a model nor entities are declared"),
+    ("weltigen: 3\nmodel: harbor.sql\n", None, "cannot be read: no such file or directory; did you mean 'harbour.sql'?"),
+    ("weltigen: 3\nmodel: harbour.sql\nwindow: [2024-01-01, 2023-01-01]\n", 3, "the window ends (2023-01-01) before it begins"),
+    ("weltigen: 3\nmodel: harbour.sql\nlanguage: xx\n", 3, "no names are known for language 'xx'"),
     (BASE + "  peir: {rows: 3}\n", 4, "no entity of that name in the model; did you mean 'pier'?"),
     (BASE + "  pier: {columns: {}}\n", 4, "pier: no key is called 'columns' here; did you mean 'fields'?"),
     (BASE + "  pier: {rows: many}\n", 4, "pier.rows: 'many' is not a number of rows"),

@@ -400,7 +400,7 @@ def test_bytes_arrays_and_json_are_read_back_as_fixed_rows(spelling: str, tmp_pa
     for format in ("csv", "jsonl", "jsonl.gz"):
         made.write(tmp_path / format.replace(".", "_"), format=format, bytes=spelling)
         assert not list(weltigen.audit(made.plan.world, tmp_path / format.replace(".", "_")))
-    (tmp_path / "world.yaml").write_text("weltigen: 2\nmodel: chart.sql\nentities:\n  chart: {rows: 0, fixed: csv/chart.csv}\n")
+    (tmp_path / "world.yaml").write_text("weltigen: 3\nmodel: chart.sql\nentities:\n  chart: {rows: 0, fixed: csv/chart.csv}\n")
     again = weltigen.open_world(tmp_path / "world.yaml").dataset()
     assert again.table("chart").to_pylist() == made.table("chart").to_pylist()
     with pytest.raises(WeltigenError, match="bytes as they are"):

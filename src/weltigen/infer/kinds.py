@@ -33,7 +33,7 @@ from ..values.vocabulary import by_noun, topic
 from .codes import code_pattern
 from .concepts import Concept, Found, matching
 from .naming import Vocabulary, singular
-from .nouns import ANIMALS, FIRMS, LISTS, MESSAGES, PERSONS, PLACES, VESSELS
+from .nouns import ANIMALS, LISTS, MESSAGES, PERSONS, what_is
 from .states import status_weights
 from .topics import VAGUE, vocabulary_of
 
@@ -336,7 +336,9 @@ def _in_context(around: _Around, field: Field, concept: Concept, reason: str, su
             )
             return _words(field, tuple((v, float(w)) for v, w in (pair.split(":") for pair in told.split())), reason, sure)
         case "birth":
-            young = around.head in ANIMALS or (own.name in ("animals", "veterinary") and around.head not in PERSONS and not around.has("last name", "first name"))
+            young = around.head in ANIMALS or (
+                own.name in ("animals", "veterinary") and around.head not in PERSONS and not around.has("last name", "first name")
+            )
             ages = (
                 {"youngest": "0", "oldest": "14"}
                 if young
@@ -430,15 +432,16 @@ def _named(around: _Around, field: Field, reason: str, sure: float) -> _Guessed 
     head, before = around.head, around.noun[-2:-1]
     if len(around.words[field.name]) > 1:  # `caller_name` is of a caller, whatever the entity is
         owner = singular(around.words[field.name][-2])
-        if owner in PERSONS or owner in FIRMS or owner in PLACES or owner in ANIMALS:
+        if what_is(owner) is not None:
             head, before = owner, ()
     own = topic(around.entity.topic or "office")
     if around.has("latin name", "scientific name") and _has_room(field, 3):
         return _kind("thing-name", f"{reason}, beside a scientific one", sure, list="species")
-    for words, kind, what in ((PERSONS, "name", "a person"), (FIRMS, "organization", "a firm"), (VESSELS, "vessel-name", "a vessel"),
-                              (PLACES, "town", "a place"), (ANIMALS, "thing-name", "an animal")):  # fmt: skip
+    for named, kind in (("person", "name"), ("firm", "organization"), ("vessel", "vessel-name"), ("place", "town"),
+                        ("landmark", "place-name"), ("animal", "thing-name")):  # fmt: skip
+        what = f"{'an' if named == 'animal' else 'a'} {named}"
         for noun, trust in ((head, 1.1), *((one, 0.9) for one in before if head not in LISTS and head not in _OF_THINGS)):
-            if noun in words and _fits(kind, field):
+            if what_is(noun) == named and _fits(kind, field):
                 if kind == "name" and around.has("first name", "given name"):
                     return _kind("family-name", f"{reason}, beside a first name", sure * trust)
                 if kind == "thing-name":
@@ -766,9 +769,9 @@ def _by_type(around: _Around, field: Field) -> Iterator[_Guessed]:
         if room is not None and room < 8:
             yield _kind("code", f"a text of at most {room} characters", 0.4)
         last = singular(around.words[field.name][-1]) if around.words[field.name] else ""
-        if last in PERSONS and _fits("name", field):
+        if what_is(last) == "person" and _fits("name", field):
             yield _kind("name", f"{last} is a person", 0.5)
-        elif last in FIRMS and _fits("organization", field):
+        elif what_is(last) == "firm" and _fits("organization", field):
             yield _kind("organization", f"{last} is a firm", 0.5)
         elif last in by_noun() and last not in VAGUE:
             yield _kind("thing-name", f"{last} is of the topic {by_noun()[last][0]}", 0.45, topic=by_noun()[last][0])

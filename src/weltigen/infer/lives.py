@@ -109,7 +109,12 @@ def _live(entity: Entity, vocabulary: Vocabulary) -> Entity:
         bound, why = chosen[field.name]
         guess = field.guess and Guess(reason=f"{field.guess.reason}; {why}", confidence=field.guess.confidence)
         bounds = (*field.limits.bounds, bound)
-        if bound.within is not None and isinstance(field.source, KindSource) and ("when", "past") in field.source.parameters and field.nullable:
+        if (
+            bound.within is not None
+            and isinstance(field.source, KindSource)
+            and ("when", "past") in field.source.parameters
+            and field.nullable
+        ):
             bounds = (*bounds, Bound(comparison="<=", operand="now", origin=Origin.GUESSED))  # what has not happened yet is null
         fields.append(changed(field, limits=replace(field.limits, bounds=bounds), guess=guess))
     return changed(entity, fields=tuple(fields))

@@ -2,6 +2,11 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
+
+from ..values.vocabulary import by_noun, long_tail
+from .concepts import known_words
+
 PERSONS = frozenset(
     "passenger person people user member crew pilot captain patient student teacher guest visitor contact staff steward keeper holder client "
     "customer employee author subscriber recipient participant attendee owner admin driver doctor nurse agent profile vet lecturer hirer pupil applicant "
@@ -12,8 +17,11 @@ PERSONS = frozenset(
     "buyer seller rescuer commander salesperson lead prospect worker personnel moderator assignee signatory falconer handler breeder tester".split()
 )
 PLACES = frozenset(
-    "port island city town place region village harbour district county country station municipality locality destination suburb pier stop borough "
+    "city town place region village district county country municipality locality destination suburb borough "
     "community quarter settlement commune province state".split()
+)
+LANDMARKS = frozenset(
+    "port island harbour pier station stop lake river mountain peak bay lighthouse reservoir forest valley pass beach".split()
 )
 FIRMS = frozenset(
     "company organization organisation operator agency supplier firm carrier shipyard insurer vendor manufacturer employer business clinic practice "
@@ -22,6 +30,21 @@ FIRMS = frozenset(
 )
 VESSELS = frozenset("vessel ship boat ferry yacht".split())
 ANIMALS = frozenset("animal pet dog cat horse puppy kitten foal cow sheep goat bird falcon hawk parrot rabbit pony".split())
+_NAMED = (("person", PERSONS), ("firm", FIRMS), ("vessel", VESSELS), ("place", PLACES), ("landmark", LANDMARKS), ("animal", ANIMALS))
+_TAIL = {"person": "person", "firm": "firm", "place": "place", "landmark": "landmark", "animals": "animal"}
+
+
+@lru_cache(maxsize=4096)
+def what_is(noun: str) -> str | None:
+    """Whether a noun is of a person, a firm, a vessel, a place, a landmark or an animal; by our lists, else by the long tail."""
+    for what, nouns in _NAMED:
+        if noun in nouns:
+            return what
+    if len(noun) < 4 or noun in known_words() or noun in by_noun():
+        return None
+    return _TAIL.get(long_tail().get(noun, ""))
+
+
 # entities whose name is what their rows are about, and the list of a topic that holds such names
 LISTS = {"species": "species", "breed": "breeds", "sport": "sports", "genre": "genres", "role": "roles", "check": "checks", "material": "materials",
          "ingredient": "ingredients", "category": "kinds", "type": "kinds", "kind": "kinds", "class": "kinds", "group": "names", "method": "methods",

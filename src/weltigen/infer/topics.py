@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from ..model import Entity, World
 from ..model.changing import changed
-from ..values.vocabulary import NEUTRAL, by_noun
+from ..values.vocabulary import NEUTRAL, by_noun, long_tail, topics
 from .concepts import known_words
 from .naming import Vocabulary, language_of
 
@@ -72,6 +72,8 @@ def _by_name(entity: Entity, vocabulary: Vocabulary) -> Counter[str]:
         if (found := by_noun().get(word)) is not None:
             strength = (0.5 if word in VAGUE else 2.0) * (1.0 if place == 0 else 0.7)
             votes[found[0]] += strength  # type: ignore[assignment]
+        elif word not in known_words() and (tail := long_tail().get(word)) in topics():
+            votes[str(tail)] += 1.2 if place == 0 else 0.8  # type: ignore[assignment]
     return votes
 
 

@@ -16,7 +16,7 @@ from .grammar import SYNONYMS, EntitySection, FieldSection, WorldSection
 from .overlay import Overlay
 from .yaml_tree import Tree, read_yaml
 
-LANGUAGES = ("en-GB",)
+LANGUAGES = ("en", "de", "fr", "es")  # of which names, places and texts are known
 
 
 def read_world_file(text: str, file: Path, read_model: Callable[[str, str | None], World]) -> World:
@@ -24,7 +24,7 @@ def read_world_file(text: str, file: Path, read_model: Callable[[str, str | None
     tree = read_yaml(text, str(file))
     if not isinstance(tree.data, dict):
         raise UnreadableError(
-            Problem(fact="a world file is a mapping", place=tree.place(()), hint='it begins with "weltigen: 2"')
+            Problem(fact="a world file is a mapping", place=tree.place(()), hint='it begins with "weltigen: 3"')
         )
     _inline_fixed_rows(tree, file.parent)
     part = _check_form(tree)
@@ -157,7 +157,7 @@ def _check_settings(part: WorldSection, tree: Tree) -> list[Problem]:
             place=tree.value_place(("weltigen",)),
             hint=f"this brings it up to date; its rows are others then, by the same rules:\n{command}" if older else None,
         ))  # fmt: skip
-    if part.language not in LANGUAGES:
+    if part.language is not None and part.language.partition("-")[0] not in LANGUAGES:
         problems.append(Problem(fact=f"no names are known for language '{part.language}'", place=tree.value_place(("language",)),
                                 hint=f"there are: {', '.join(LANGUAGES)}"))  # fmt: skip
     moments = []

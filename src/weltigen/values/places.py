@@ -6,7 +6,7 @@ Towns, countries, time zones: GeoNames (CC BY 4.0), frozen by tools/make_towns.p
 from __future__ import annotations
 
 from collections.abc import Callable
-from dataclasses import dataclass, replace
+from dataclasses import dataclass
 from functools import lru_cache
 from importlib.resources import files
 from typing import Any
@@ -124,10 +124,11 @@ def _of_towns(request: Request, texts: Callable[[Atlas], list[str]], spare: Call
     every = texts(places)
     longest = request.room
     if request.keyed or (longest is not None and max(map(len, every)) > longest):
-        listed = [text for text in dict.fromkeys([*every, *(spare() if spare is not None else [])]) if request.fits(len(text))]
+        apart = {fold(text): text for text in reversed([*every, *(spare() if spare is not None else [])])}
+        listed = [text for text in reversed(apart.values()) if request.fits(len(text))]
         if not listed:
             raise KindError(f"none has at most {request.room} characters")
-        return Values(space=len(listed), decode=taker(text_pool(listed)))
+        return Values(space=len(listed), decode=taker(text_pool(listed)), distinct_folded=True)
     return Values(space=len(every), decode=taker(text_pool(every)), draw=places.draw)
 
 
@@ -139,8 +140,7 @@ def _of_towns(request: Request, texts: Callable[[Atlas], list[str]], spare: Call
     row="place",
 )
 def town(request: Request) -> Values:
-    made = _of_towns(request, lambda places: places.of(places.towns.names), lambda: list(dict.fromkeys(every_town().names)))
-    return replace(made, distinct_folded=False)
+    return _of_towns(request, lambda places: places.of(places.towns.names), lambda: list(dict.fromkeys(every_town().names)))
 
 
 @declare(

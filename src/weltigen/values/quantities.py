@@ -145,6 +145,8 @@ def human_moment(request: Request) -> Values:
     axis = _axis(request)
     around = request.parameters.get("when", "past") == "around"
     start, end = request.window
+    if request.now is not None and start + timedelta(days=14) < request.now < end:
+        end = request.now
     if around:
         start, end = end - timedelta(days=540), end + timedelta(days=180)
     units = [axis.units(at) for at in (start, end)]

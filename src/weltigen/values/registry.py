@@ -37,6 +37,7 @@ class Request:
     fold: Fold = Fold.EXACT
     parameters: Mapping[str, str] = field(default_factory=dict)
     seed: int = 0
+    now: datetime | None = None
     topic: str = "office"
     language: str = "en"
 

@@ -330,7 +330,7 @@ def _request(plan: Plan, entity_plan: EntityPlan, field: Field, span: Range) -> 
         room=field.room, least=field.limits.min_length or 0,
         parameters=dict(field.source.parameters) if isinstance(field.source, KindSource) else {},
         fold=fold_in_rules(plan, entity_plan, field.name), seed=plan.seed,
-        topic=entity_plan.entity.topic or NEUTRAL, language=(plan.world.language or "en").partition("-")[0],
+        now=plan.now, topic=entity_plan.entity.topic or NEUTRAL, language=(plan.world.language or "en").partition("-")[0],
     )  # fmt: skip
 
 

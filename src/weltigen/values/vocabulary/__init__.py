@@ -62,6 +62,13 @@ def by_noun() -> dict[str, tuple[str, int]]:
 
 
 @lru_cache(maxsize=1)
+def long_tail() -> dict[str, str]:
+    """Topics of nouns that ours do not name, and for some that they are a person, a firm, a place, a landmark (WordNet 3.0)."""
+    lines = (files("weltigen.values") / "data" / "nouns.txt").read_text("utf-8").splitlines()
+    return {noun: name for name, _, nouns in (line.partition(": ") for line in lines) for noun in nouns.split(" ")}
+
+
+@lru_cache(maxsize=1)
 def templates() -> dict[str, tuple[str, ...]]:
     """Sentences of English by purpose and place in a text: `description opening`."""
     return _sections("templates")

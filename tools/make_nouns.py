@@ -77,7 +77,12 @@ def main(folder: Path) -> None:
             layer = [up for at in layer for up in above.get(at, ()) if up not in seen and not seen.add(up)]  # type: ignore[func-returns-value]
     OUT.write_text("".join(f"{topic}: {' '.join(sorted(words))}\n" for topic, words in sorted(by_topic.items())), "utf-8")
     (OUT.parent / "WORDNET.txt").write_text(
-        "".join(re.sub(r"^ +\d+ ?", "", line).rstrip() + "\n" for line in (folder / "data.noun").read_text("utf-8").splitlines() if line.startswith("  ")), "utf-8"
+        "".join(
+            re.sub(r"^ +\d+ ?", "", line).rstrip() + "\n"
+            for line in (folder / "data.noun").read_text("utf-8").splitlines()
+            if line.startswith("  ")
+        ),
+        "utf-8",
     )
     print({topic: len(words) for topic, words in sorted(by_topic.items())})
 

@@ -9,6 +9,7 @@ import click
 import numpy as np
 
 from ..model import FieldType, TypeName
+from ..model.problems import UsageError, nearest
 from ..randomness import Bits
 from ..randomness.mixing import below
 from ..values import FromText, Kind, KindError, People, PersonPart, Request, get_kind, kind_names
@@ -20,9 +21,13 @@ _PREFERRED = (TypeName.TEXT, TypeName.NUMERIC, TypeName.TIMESTAMP, TypeName.DATE
 
 @click.command()
 @click.argument("kind", required=False)
+@click.option("--topics", is_flag=True, help="The topics that texts and names can be about, with samples.")
 @options.as_json
-def kinds(kind: str | None, json_: bool) -> None:
+def kinds(kind: str | None, topics: bool, json_: bool) -> None:
     """The kinds of value that a field can have, with samples; or one KIND in full."""
+    if topics:
+        _show_topics(kind, json_)
+        return
     if json_:
         asked = [get_kind(kind)] if kind is not None else [get_kind(name) for name in kind_names()]
         out_json([_facts(known) for known in asked])
@@ -42,6 +47,40 @@ def kinds(kind: str | None, json_: bool) -> None:
     out("\n".join(columns(said)))
 
 
+def _show_topics(name: str | None, json_: bool) -> None:
+    from ..values.vocabulary import topics
+
+    known = topics()
+    if name is not None and name not in known:
+        raise UsageError(f"no topic is called '{name}'", hint=nearest(name, list(known)))
+    chosen = [known[name]] if name is not None else [known[one] for one in sorted(known)]
+    if json_:
+        out_json(
+            [
+                {"topic": one.name, "entities": list(one.nouns), **{key: list(words) for key, words in one.lists.items()}}
+                for one in chosen
+            ]
+        )
+        return
+    if name is not None:
+        one = chosen[0]
+        out(f"{strong(one.name)}  for {', '.join(one.nouns)}")
+        out(
+            "\n".join(
+                columns([[key, " · ".join(words[:6]) + (" …" if len(words) > 6 else "")] for key, words in one.lists.items()])
+            )
+        )
+        return
+    printed = columns(
+        [
+            ["topic", "of entities called", "such as"],
+            *([one.name, ", ".join(one.nouns[:4]), " · ".join(one.words("things")[:3])] for one in chosen),
+        ]
+    )
+    out("\n".join([dim(printed[0]), *printed[1:]]))
+    out("Next: weltigen kinds --topics TOPIC")
+
+
 def _facts(kind: Kind) -> dict[str, Any]:
     return {
         "kind": kind.name, "summary": kind.summary, "standard": kind.standard, "fills": sorted(kind.suits),
@@ -51,9 +90,16 @@ def _facts(kind: Kind) -> dict[str, Any]:
 
 def samples(kind: Kind, number: int) -> str:
     """A few values, as the first rows of an invented entity would have them."""
-    usual = TypeName.DATE if kind.name in ("date", "bday") else next(name for name in _PREFERRED if name in kind.suits)
-    of_type = FieldType(name=usual, precision=8, scale=2)
-    parameters = {"pattern": {"of": "[A-Z]{2}[0-9]{3}"}, "slug": {"of": "title"}}.get(kind.name, {})
+    usual = (
+        TypeName.DATE
+        if kind.name in ("date", "bday")
+        else next((name for name in _PREFERRED if name in kind.suits), min(kind.suits))
+    )
+    element = FieldType(name=TypeName.TEXT) if usual is TypeName.ARRAY else None
+    of_type = FieldType(name=usual, precision=8, scale=2, element=element)
+    parameters = {"pattern": {"of": "[A-Z]{2}[0-9]{3}"}, "slug": {"of": "title"}, "abbreviation": {"of": "title"}}.get(
+        kind.name, {}
+    )
     request = Request(type=of_type, rows=1000, window=(datetime(2024, 1, 1), datetime(2026, 1, 1)), parameters=parameters)
     bits, ordinals = Bits(1, "sample", kind.name), np.arange(2, 2 + number)
     values: Any

@@ -66,6 +66,7 @@ class _Around:
     vocabulary: Vocabulary
     noun: tuple[str, ...]
     words: dict[str, tuple[str, ...]]
+    ends: frozenset[str]  # of the fields' names, of one word and of two
 
     @property
     def head(self) -> str:
@@ -73,8 +74,7 @@ class _Around:
 
     def has(self, *names: str) -> bool:
         """Whether a field's words end in one of these names."""
-        ends = [tuple(name.split()) for name in names]
-        return any(words[-len(end) :] == end for words in self.words.values() for end in ends)
+        return not self.ends.isdisjoint(names)
 
 
 def guess_kinds(world: World) -> World:
@@ -86,7 +86,8 @@ def guess_kinds(world: World) -> World:
 def _around(world: World, entity: Entity, vocabulary: Vocabulary) -> _Around:
     noun = tuple(singular(word) for word in vocabulary.words(entity.name.rpartition(".")[2]))
     words = {field.name: _own_words(vocabulary.words(field.name), noun) for field in entity.fields}
-    return _Around(world, entity, vocabulary, noun, words)
+    ends = frozenset(" ".join(of[-length:]) for of in words.values() for length in (1, 2))
+    return _Around(world, entity, vocabulary, noun, words, ends)
 
 
 def _own_words(words: tuple[str, ...], noun: tuple[str, ...]) -> tuple[str, ...]:
@@ -188,7 +189,7 @@ def _candidates(around: _Around, field: Field) -> Iterator[_Guessed]:
     """What the field may be filled from, the most likely first; the last is what its type suggests."""
     found = list(_guessed(around, field))
     found.sort(key=lambda one: -one.guess.confidence)
-    yield from found
+    yield from found[:_OTHERS]
     room = field.room
     if field.type.name in TEXTS and (field.name,) == around.entity.key and (room is None or room >= 36):
         yield _kind("uuid", "a text that is the key", 0.5)
@@ -196,18 +197,33 @@ def _candidates(around: _Around, field: Field) -> Iterator[_Guessed]:
 
 
 def _guessed(around: _Around, field: Field) -> Iterator[_Guessed]:
-    for words, trust, how in _readings(around, field):
-        for found in matching(words):
-            end = " ".join(found.words)
-            reason = how or (
-                "its name"
-                if found.whole
-                else f"the end of its name, {end}"
-                if words[-1] == found.words[-1]
-                else f"it begins {end}"
+    """What concepts say of it, the surest first; no more than are kept."""
+    told = [
+        (found.confidence * trust, number, found, words, trust, how)
+        for number, (words, trust, how) in enumerate(_readings(around, field))
+        for found in matching(words)
+        if field.type.name in found.concept.types
+    ]
+    told.sort(key=lambda one: (-one[0], one[1]))
+    made = 0
+    for _, _, found, words, trust, how in told:
+        if made > _OTHERS:
+            return
+        reason = how or _reason(found, words)
+        for one in _by_concept(around, field, found, reason):
+            made += 1
+            yield (
+                one
+                if trust == 1
+                else replace(one, guess=Guess(reason=one.guess.reason, confidence=round(one.guess.confidence * trust, 2)))
             )
-            for one in _by_concept(around, field, found, reason):
-                yield replace(one, guess=Guess(reason=one.guess.reason, confidence=round(one.guess.confidence * trust, 2)))
+
+
+def _reason(found: Found, words: tuple[str, ...]) -> str:
+    end = " ".join(found.words)
+    if found.whole:
+        return "its name"
+    return f"the end of its name, {end}" if words[-1] == found.words[-1] else f"its name begins with {end}"
 
 
 def _readings(around: _Around, field: Field) -> Iterator[tuple[tuple[str, ...], float, str]]:
@@ -243,7 +259,7 @@ _MEASURES = frozenset("minimum maximum average mean from to low high lower upper
 
 def _by_concept(around: _Around, field: Field, found: Found, reason: str) -> Iterator[_Guessed]:
     concept = found.concept
-    if field.type.name not in concept.types or (concept.room is not None and (field.room is None or field.room > concept.room)):
+    if concept.room is not None and (field.room is None or field.room > concept.room):
         return
     sure = found.confidence
     made: _Guessed | None

@@ -30,7 +30,14 @@ FIRMS = frozenset(
 )
 VESSELS = frozenset("vessel ship boat ferry yacht".split())
 ANIMALS = frozenset("animal pet dog cat horse puppy kitten foal cow sheep goat bird falcon hawk parrot rabbit pony".split())
-_NAMED = (("person", PERSONS), ("firm", FIRMS), ("vessel", VESSELS), ("place", PLACES), ("landmark", LANDMARKS), ("animal", ANIMALS))
+_NAMED = (
+    ("person", PERSONS),
+    ("firm", FIRMS),
+    ("vessel", VESSELS),
+    ("place", PLACES),
+    ("landmark", LANDMARKS),
+    ("animal", ANIMALS),
+)
 _TAIL = {"person": "person", "firm": "firm", "place": "place", "landmark": "landmark", "animals": "animal"}
 
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from dataclasses import replace
+from functools import lru_cache
 
 from ..model import Entity, World
 from ..model.changing import changed
@@ -28,7 +29,12 @@ def language_of_world(world: World) -> str:
 
 
 def vocabulary_of(world: World) -> Vocabulary:
-    return Vocabulary(known_words() | frozenset(by_noun()), language_of_world(world))
+    return _vocabulary(language_of_world(world))
+
+
+@lru_cache(maxsize=8)
+def _vocabulary(language: str) -> Vocabulary:
+    return Vocabulary(known_words() | frozenset(by_noun()), language)
 
 
 _TAGS = {"en": "en-GB", "de": "de-DE", "fr": "fr-FR", "es": "es-ES"}

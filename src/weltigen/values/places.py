@@ -22,6 +22,7 @@ from .axis import axis_of
 from .pools import fold, join, taker, text_pool
 from .registry import KindError, Request, Values, declare
 from .shapes import mixed
+from .vocabulary import listed
 
 HOME = {"en": "GB", "de": "DE", "fr": "FR", "es": "ES"}
 # countries that a mixed world speaks of beside its own, by weight
@@ -195,32 +196,21 @@ def language(request: Request) -> Values:
     return _of_towns(request, tags, lambda: [c.language[:2] for c in known.values()])
 
 
-_REGIONS = {
-    "GB": "Kent|Essex|Devon|Norfolk|Lancashire|Surrey|Hampshire|Cornwall|Suffolk|Derbyshire|Yorkshire|Cumbria|Dorset|Somerset|Fife|Gwent",
-    "DE": "Bayern|Hessen|Sachsen|Niedersachsen|Brandenburg|Thüringen|Berlin|Hamburg|Saarland|Rheinland-Pfalz|Baden-Württemberg|Nordrhein-Westfalen",
-    "FR": "Bretagne|Normandie|Occitanie|Île-de-France|Grand Est|Hauts-de-France|Pays de la Loire|Corse|Nouvelle-Aquitaine",
-    "ES": "Andalucía|Cataluña|Galicia|Aragón|Castilla y León|Comunidad de Madrid|País Vasco|Navarra|Extremadura|La Rioja",
-    "US": "Ohio|Texas|Oregon|Vermont|Iowa|Georgia|Colorado|Maine|Utah|Nevada", "IT": "Toscana|Lazio|Veneto|Piemonte|Umbria|Puglia",
-    "NL": "Utrecht|Gelderland|Friesland|Zeeland|Limburg", "AT": "Tirol|Kärnten|Steiermark|Salzburg", "CH": "Bern|Vaud|Ticino|Aargau",
-}  # fmt: skip
-_DISTRICTS = "Old Town|Riverside|Northfield|Hillside|West End|Station Quarter|Mill Lane|Parkside|Southgate|Highfield|Eastbrook|Castle Ward|Greenhill|Market Ward|Woodside|Meadowbank"
-
-
 @declare("region", "A county, province or state of the row's country.", parameters=("row", "country"), row="place")
 def region(request: Request) -> Values:
     def names(places: Atlas) -> list[str]:
-        listed = [_REGIONS.get(code, "Central|North|South|East|West").split("|") for code in places.codes]
-        return [those[at % len(those)] for at, those in enumerate(listed)]
+        every = [listed(f"regions {code}") or ("Central", "North", "South", "East", "West") for code in places.codes]
+        return [those[at % len(those)] for at, those in enumerate(every)]
 
-    return _of_towns(request, names, lambda: [name for those in _REGIONS.values() for name in those.split("|")])
+    return _of_towns(request, names, lambda: [name for code in HOME.values() for name in listed(f"regions {code}")])
 
 
 @declare("district", "A part of a town.")
 def district(request: Request) -> Values:
-    listed = [name for name in _DISTRICTS.split("|") if request.fits(len(name))]
-    if not listed:
+    names = [name for name in listed("districts") if request.fits(len(name))]
+    if not names:
         raise KindError(f"no district has at most {request.room} characters")
-    return Values(space=len(listed), decode=taker(text_pool(listed)))
+    return Values(space=len(names), decode=taker(text_pool(names)))
 
 
 def _degrees(request: Request, of: Callable[[Towns], NDArray[np.float64]], low: str, high: str) -> Values:
@@ -383,33 +373,13 @@ def postal_code(request: Request) -> Values:
     return Values(space=len(heads) * 500, decode=decode, draw=draw)
 
 
-_STREETS = {
-    "en": ("Station High Church Mill Park Victoria Green School Oak Manor Grange Chapel Elm Bridge Castle Queens Kings York Albert Cedar Beech "
-           "Birch Orchard Meadow Hill Spring Rose Lime Maple Willow North South West Garden Windmill Brook Abbey Market Priory Ash Hawthorn "
-           "Poplar Chestnut Hazel Laurel Linden Rowan Bakers Coopers Weavers").split(),
-    "de": ("Haupt Bahnhof Garten Schul Dorf Berg Linden Birken Kirch Wald Ring Wiesen Mühlen Goethe Schiller Mozart Beethoven Buchen Eichen "
-           "Rosen Tannen Feld Brunnen Schloss Burg Markt Kastanien Ahorn Sonnen Ost West Süd Nord Blumen Hof Kloster Weiden Erlen").split(),
-    "fr": ("de la Gare|de l'Église|du Moulin|des Écoles|de la Mairie|Victor Hugo|des Lilas|du Château|de la Fontaine|des Jardins|de la Paix|"
-           "Jean Jaurès|du Stade|des Acacias|de Verdun|Pasteur|des Tilleuls|du Marché|de la République|Voltaire|des Roses|du Lavoir|"
-           "des Vignes|de Bretagne|du Pont|des Peupliers|de la Forge|du Lac").split("|"),
-    "es": ("Mayor|Real|del Sol|de la Iglesia|Nueva|San Juan|del Carmen|de la Fuente|Cervantes|Goya|de la Paz|del Molino|de Madrid|San José|"
-           "de la Estación|del Prado|Ancha|de los Olivos|Colón|de la Constitución|del Río|Santa Ana").split("|"),
-}  # fmt: skip
-_KINDS_OF_WAY = {
-    "en": [f"{{}} {way}" for way in "Street Road Lane Avenue Close Way Drive Court Terrace Gardens Grove Row".split()],
-    "de": ["{}straße", "{}weg", "{}allee", "{}platz", "{}gasse"],
-    "fr": ["rue {}", "avenue {}", "place {}", "boulevard {}", "chemin {}", "allée {}"],
-    "es": ["Calle {}", "Avenida {}", "Plaza {}", "Paseo {}"],
-}
-
-
 @declare("street-address", "A house number and a street that is made up, in the order of the language.", standard="HTML autofill",
          parameters=("number",))  # fmt: skip
 def street_address(request: Request) -> Values:
-    own = request.language if request.language in _STREETS else "en"
+    own = request.language if listed(f"streets {request.language}") else "en"
     numbered = request.parameters.get("number", "with") != "none"
     left = None if request.room is None else request.room - (5 if numbered else 0)
-    streets = [way.format(name) for way in _KINDS_OF_WAY[own] for name in _STREETS[own]]
+    streets = [way.format(name) for way in listed(f"ways {own}") for name in listed(f"streets {own}")]
     streets = [street for street in dict.fromkeys(streets) if left is None or len(street) <= left]
     if own == "en":
         streets = [street for street in streets if "North Court" not in street]

@@ -18,7 +18,7 @@ from ..randomness import WIDEST, Key, Words
 from ..randomness.mixing import word
 from .pools import fold, join, taker, text_pool
 from .registry import KindError, Request, Values, declare
-from .vocabulary import NEUTRAL, Topic, sentences, templates, topic, topics
+from .vocabulary import NEUTRAL, Topic, listed, sentences, templates, topic, topics
 
 PURPOSES = ("answer", "bio", "cancellation", "changes", "commit", "description", "error", "headers", "html", "instruction", "issue", "log-line",
             "message", "question", "reason", "remark", "report", "review", "signoff", "slogan", "terms", "title", "trace", "vcard", "xml", "yaml")  # fmt: skip
@@ -243,11 +243,6 @@ def _with(request: Request, **parameters: str) -> Request:
     return replace(request, parameters={**request.parameters, **parameters})
 
 
-_QUALITIES = "New|Old|Large|Small|Standard|Compact|Spare|Main|Second|Light|Heavy|Portable|Premium|Basic|Modern|Special|Central|Upper|Lower|Inner|Outer|Blue|Green|Grey|White".split(
-    "|"
-)
-
-
 @declare("thing-name", "The name of a thing of the row's trade.", parameters=("topic", "list"))
 def thing_name(request: Request) -> Values:
     """`list`: names, or things where the topic has none."""
@@ -283,7 +278,7 @@ def thing_name(request: Request) -> Values:
     if not request.keyed:
         return Values(space=len(names), decode=taker(text_pool(names)))
     more = [] if plain or len(names) >= request.rows else [
-        f"{quality} {_lower(name)}" for name in names for quality in _QUALITIES if request.fits(len(quality) + 1 + len(name))
+        f"{quality} {_lower(name)}" for name in names for quality in listed("qualities") if request.fits(len(quality) + 1 + len(name))
     ]  # fmt: skip
     return _numbered(list(dict.fromkeys([*names, *more])), request)
 
@@ -352,36 +347,17 @@ def lists_of(listed: Sequence[str], request: Request) -> Values:
     return Values(space=4 * count * max(1, count - 1), decode=decode)
 
 
-_TRADES = ("Engineering|Consulting|Logistics|Foods|Systems|Electrics|Textiles|Print|Media|Design|Construction|Energy|Software|Packaging|Optics|"
-           "Timber|Plastics|Metalworks|Instruments|Trading|Security|Cleaning|Catering|Interiors|Landscaping|Haulage|Analytics").split("|")  # fmt: skip
-_TRADES_OF = {
-    "veterinary": "Veterinary Clinic|Animal Hospital|Vet Practice|Pet Clinic|Small Animal Practice", "animals": "Veterinary Clinic|Animal Shelter|Pet Clinic",
-    "medicine": "Medical Centre|Health Clinic|Family Practice|Hospital", "pharmacy": "Pharma|Laboratories|Pharmacy", "food": "Kitchen|Foods|Bistro|Bakery",
-    "drinks": "Brewery|Winery|Coffee Roasters", "vehicles": "Motors|Garage|Car Hire|Logistics", "construction": "Construction|Builders|Roofing|Civil Works",
-    "property": "Estates|Property Management|Housing", "tools": "Tool Hire|Construction|Builders|Roofing|Landscaping|Joinery", "law": "Solicitors|Law Chambers|Notaries",
-    "insurance": "Insurance|Mutual|Assurance", "banking": "Bank|Savings Bank|Credit Union", "hotels": "Hotel|Inn|Guest House", "parcels": "Couriers|Logistics|Express",
-    "library": "Press|Publishing|Verlag|University Press", "music": "Music School|Instruments|Records", "ships": "Ferries|Marine|Freight|Pilots|Shipping",
-    "plants": "Nurseries|Gardens|Seeds", "sports": "Sports Club|Athletics|Fitness", "energy": "Energy|Power|Metering|Utilities", "chemistry": "Chemicals|Laboratories",
-    "laboratory": "Laboratories|Instruments|Analytics", "art": "Gallery|Museum|Arts",
-}  # fmt: skip
-_FORMS_OF_FIRMS = {
-    "en": ("{family} {trade}", "{family} & Sons", "{family} & {other}", "{family} {trade} Ltd", "{town} {trade}", "{family} Group", "{family} {trade} plc"),
-    "de": ("{family} GmbH", "{family} & Söhne", "{family} & {other} OHG", "{family} Technik GmbH", "{town}er Werke AG", "{family} Handel KG", "{family} Systeme GmbH"),
-    "fr": ("{family} SARL", "Ets {family}", "{family} et Fils", "{family} & {other}", "{family} Industrie SA", "Groupe {family}"),
-    "es": ("{family} S.L.", "Hermanos {family}", "{family} y {other}", "Grupo {family}", "Industrias {family} S.A."),
-}  # fmt: skip
-
-
 @lru_cache(maxsize=64)
 def _firms(language: str, name: str) -> tuple[str, ...]:
     families = _names("family", language, 150)
-    trades = _TRADES_OF[name].split("|") if name in _TRADES_OF else _TRADES
+    own = listed(f"trades of {name}")
+    trades = own or listed("trades")
     from .places import atlas
 
     places = atlas(language, False)
     towns = [town for town in places.of(places.towns.names)[:120] if " " not in town and "-" not in town]
-    forms = _FORMS_OF_FIRMS.get(language, _FORMS_OF_FIRMS["en"])
-    if language == "en" and name in _TRADES_OF:
+    forms = listed(f"firms {language}", "firms en")
+    if language == "en" and own:
         forms = ("{family} {trade}", "{town} {trade}", "{family} & {other} {trade}")
     made = []
     for number in range(1400):
@@ -405,51 +381,29 @@ def organization(request: Request) -> Values:
     return _numbered(names, request)
 
 
-_BRANDS = ("Halvex Norvik Tessmer Arvanto Calder Brightwell Dunmore Elbach Fenwick Garrow Hollis Ivaro Jansson Kestor Lumora Marlo Nexum Orin Pavona "
-           "Quanta Ridley Solvar Tarn Ulvex Vela Westra Xelar Yarrow Zentro Altura Belmar Corvex Delmont Ember Frontera Gildan Hexa Intaro Jura Kelvar "
-           "Lindqvist Metrex Nordal Optika Praxis Rovena Strato Tecmar Univo Vanta").split()  # fmt: skip
-
-
 @declare("brand", "The name of a maker or a brand that does not exist.")
 def brand(request: Request) -> Values:
-    return _numbered([one for one in _BRANDS if request.fits(len(one))] or _fail(request, "brand"), request)
+    return _numbered([one for one in listed("brands") if request.fits(len(one))] or _fail(request, "brand"), request)
 
 
 def _fail(request: Request, what: str) -> list[str]:
     raise KindError(f"no {what} has at most {request.room} characters")
 
 
-_JOBS = ("Accountant|Nurse|Teacher|Electrician|Software developer|Sales manager|Project manager|Receptionist|Engineer|Office manager|Driver|Technician|"
-         "Architect|Buyer|Chef|Designer|Team leader|Data analyst|Mechanic|Consultant|Pharmacist|Carpenter|Physiotherapist|Laboratory assistant|Social worker|"
-         "Quality manager|Warehouse clerk|Journalist|Librarian|Gardener|Plumber|Lawyer|Human resources officer|Marketing manager|Research assistant").split("|")  # fmt: skip
-
-
 @declare("job-title", "What somebody works as.")
 def job_title(request: Request) -> Values:
-    return _numbered([one for one in _JOBS if request.fits(len(one))] or _fail(request, "job"), request)
-
-
-_COLOURS = {
-    "en": "black white grey brown blue red green silver beige yellow orange cream tan gold purple navy turquoise pink",
-    "de": "schwarz weiß grau braun blau rot grün silber beige gelb orange creme gold lila türkis rosa",
-    "fr": "noir blanc gris brun bleu rouge vert argent beige jaune orange crème doré violet turquoise rose",
-    "es": "negro blanco gris marrón azul rojo verde plateado beige amarillo naranja crema dorado morado turquesa rosa",
-}
+    return _numbered([one for one in listed("jobs") if request.fits(len(one))] or _fail(request, "job"), request)
 
 
 @declare("colour-name", "The name of a colour.")
 def colour(request: Request) -> Values:
-    listed = _COLOURS.get(request.language, _COLOURS["en"]).split()
-    return _numbered([one for one in listed if request.fits(len(one))] or _fail(request, "colour"), request)
-
-
-_GENERA = "Canis Felis Equus Bos Ovis Capra Quercus Betula Fagus Rosa Salix Acer Pinus Lavandula Salvia Corvus Parus Turdus Falco Lacerta Vipera Rana Apis Bombus".split()
-_EPITHETS = "familiaris vulgaris alba nigra montana officinalis sylvestris minor major domestica palustris campestris communis borealis maritima robusta gracilis arvensis".split()
+    names = listed(f"colours {request.language}", "colours en")
+    return _numbered([one for one in names if request.fits(len(one))] or _fail(request, "colour"), request)
 
 
 @declare("latin-name", "A name in the form of a species': genus and epithet.", standard="binomial nomenclature")
 def latin_name(request: Request) -> Values:
-    return _only([f"{genus} {epithet}" for epithet in _EPITHETS for genus in _GENERA], request, "species")
+    return _only([f"{genus} {epithet}" for epithet in listed("epithets") for genus in listed("genera")], request, "species")
 
 
 @declare("other-person", "The full name of a person beside the one that the row is about.")

@@ -86,9 +86,15 @@ class Vocabulary:
         order = [language, *(name for name in languages() if name != language)] if language != "en" else list(languages())
         self._foreign = [languages()[name] for name in order if name in languages()]
         self._words: dict[str, tuple[str, ...]] = {}
+        self._names: dict[str, tuple[str, ...]] = {}
 
     def words(self, name: str) -> tuple[str, ...]:
         """The English words of a name: `ZaehlerNr` is meter number, `usr_fnm` user first name."""
+        if name not in self._names:
+            self._names[name] = self._split(name)
+        return self._names[name]
+
+    def _split(self, name: str) -> tuple[str, ...]:
         out: list[str] = []
         parts = folded(name).split("_")
         if len(parts) > 1 and parts[0] in _PREFIXES and not (self.language == "en" and parts[0] in self.known):
@@ -158,7 +164,7 @@ class Vocabulary:
 
 def language_of(names: Iterable[str], texts: Iterable[str] = ()) -> str:
     """The language of most names that belong to one alone; en where few do."""
-    known = abbreviations()
+    known, german = abbreviations(), languages()["de"]
     counts: Counter[str] = Counter()
     total = 0
     for name in names:
@@ -169,10 +175,9 @@ def language_of(names: Iterable[str], texts: Iterable[str] = ()) -> str:
                 if part not in known:
                     counts[language] += 1.0 / len(those)  # type: ignore[assignment]
             if not those and len(part) > 7:
-                for end in languages()["de"]:
-                    if len(end) > 4 and part.endswith(end) and languages()["de"][end] != (end,):
-                        counts["de"] += 1
-                        break
+                ends = (part[at:] for at in range(1, len(part) - 4))
+                if any(german.get(end, (end,)) != (end,) for end in ends):
+                    counts["de"] += 1
     if not counts:
         return "en"
     language, number = counts.most_common(1)[0]

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ...model import ComputeSource, KindSource, PatternSource, Source, WeightsSource
 from ...model.problems import UsageError, nearest
 from ...plan import EntityPlan, Plan
 from .rules import check_kept, is_about, special_kept, unique_kept
@@ -24,6 +25,13 @@ def field_facts(plan: Plan, entity_plan: EntityPlan, name: str) -> list[tuple[st
     said += [("comment", field.comment)] if field.comment else []
     said += [("filled", how)] if (how := filler_in_words(entity_plan, name)) is not None else []
     said += [("guess", f"{field.guess.confidence:.0%} sure: {field.guess.reason}")] if field.guess is not None else []
+    if field.guess is not None and field.others:
+        said.append(
+            (
+                "else",
+                " · ".join(f"{_source(one.source)} ({one.guess.confidence:.0%}: {one.guess.reason})" for one in field.others[:2]),
+            )
+        )
     for bound in field.limits.bounds:
         said.append(("limit", f"{bound}   ({bound.source}{f', {bound.place}' if bound.place else ''})"))
     for allowed in field.limits.allowed:
@@ -49,3 +57,19 @@ def _rules_about(plan: Plan, entity_plan: EntityPlan, name: str) -> list[str]:
         for check in entity.checks
         if is_about(entity, check, name)
     ]
+
+
+def _source(source: Source) -> str:
+    """A candidate in a few words."""
+    match source:
+        case KindSource(kind=kind, parameters=parameters):
+            told = dict(parameters)
+            return " ".join([kind, *(told[name] for name in ("purpose", "list", "for") if name in told)])
+        case PatternSource(pattern=pattern):
+            return pattern
+        case WeightsSource(weights=weights):
+            listed = [value for value, _ in weights[:3]]
+            return "/".join(listed) + ("/…" if len(weights) > 3 else "")
+        case ComputeSource(expression=expression):
+            return expression
+    return type(source).__name__

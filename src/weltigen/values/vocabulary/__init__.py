@@ -69,6 +69,17 @@ def long_tail() -> dict[str, str]:
 
 
 @lru_cache(maxsize=1)
+def _lists() -> dict[str, tuple[str, ...]]:
+    lines = (files(__name__) / "lists.txt").read_text("utf-8").splitlines()
+    return {name: tuple(words.split("; ")) for name, _, words in (line.partition(": ") for line in lines)}
+
+
+def listed(name: str, instead: str = "") -> tuple[str, ...]:
+    """Words by what they are for, `trades of music`; those of `instead`, or none, where there are none of that name."""
+    return _lists().get(name) or _lists().get(instead, ())
+
+
+@lru_cache(maxsize=1)
 def templates() -> dict[str, tuple[str, ...]]:
     """Sentences of English by purpose and place in a text: `description opening`."""
     return _sections("templates")

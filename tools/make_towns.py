@@ -26,8 +26,8 @@ def main() -> None:
         if any(c in name for c in "\t(/") or (town["countrycode"], name) in seen:
             continue
         seen.add((town["countrycode"], name))
-        numbers = f"{town['latitude']:.2f}\t{town['longitude']:.2f}\t{zones.index(town['timezone'])}\t{max(1, town['population'] // 1000)}"
-        lines.append(f"{name}\t{town['countrycode']}\t{numbers}")
+        place = f"{town['latitude']:.2f}\t{town['longitude']:.2f}\t{zones.index(town['timezone'])}"
+        lines.append(f"{name}\t{town['countrycode']}\t{place}\t{max(1, town['population'] // 1000)}")
     (DATA / "towns.txt").write_text("\n".join(lines) + "\n", "utf-8")
     countries: list[str] = []
     for country in sorted(cache.get_countries().values(), key=lambda one: one["iso"]):

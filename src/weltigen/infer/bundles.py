@@ -1,4 +1,4 @@
-"""Fields of a row that belong together: sums, and what is there only in some states. Each is a guess with its reason, and gives way."""
+"""Fields of a row that belong together: sums, and what is there only in some states. Each is a guess and gives way."""
 
 from __future__ import annotations
 
@@ -73,11 +73,21 @@ _PRICE = ("unit price", "price", "price unit", "unit cost", "item price", "rate"
 _DISCOUNT = ("discount percent", "discount rate", "percent discount")
 # a word of a field, and the states in which it is there
 _WHEN = {
-    "cancelled": "cancel|storn|annul|anul", "cancellation": "cancel|storn|annul|anul", "paid": "paid|bezahlt|payée|pagada|refund|completed",
-    "rejected": "reject|declin", "rejection": "reject|declin", "shipped": "shipped|deliver|transit|return", "delivered": "deliver|return",
-    "returned": "return", "approved": "approved", "resolved": "closed|resolved|done", "closed": "closed|resolved|done|completed",
-    "finished": "success|fail|completed|done|finished", "ended": "completed|ended|closed|done", "refunded": "refund",
-}  # fmt: skip
+    "cancelled": "cancel|storn|annul|anul",
+    "cancellation": "cancel|storn|annul|anul",
+    "paid": "paid|bezahlt|payée|pagada|refund|completed",
+    "rejected": "reject|declin",
+    "rejection": "reject|declin",
+    "shipped": "shipped|deliver|transit|return",
+    "delivered": "deliver|return",
+    "returned": "return",
+    "approved": "approved",
+    "resolved": "closed|resolved|done",
+    "closed": "closed|resolved|done|completed",
+    "finished": "success|fail|completed|done|finished",
+    "ended": "completed|ended|closed|done",
+    "refunded": "refund",
+}
 
 
 def guess_bundles(world: World) -> World:

@@ -38,15 +38,50 @@ from .states import status_weights
 from .topics import VAGUE, vocabulary_of
 
 _GUESSABLE = (
-    TEXTS | NUMBERS | MOMENTS
-    | {TypeName.TIME, TypeName.BOOLEAN, TypeName.UUID, TypeName.INET, TypeName.MACADDR, TypeName.JSON, TypeName.ARRAY, TypeName.BYTEA, TypeName.BIT}
-)  # fmt: skip
+    TEXTS
+    | NUMBERS
+    | MOMENTS
+    | {
+        TypeName.TIME,
+        TypeName.BOOLEAN,
+        TypeName.UUID,
+        TypeName.INET,
+        TypeName.MACADDR,
+        TypeName.JSON,
+        TypeName.ARRAY,
+        TypeName.BYTEA,
+        TypeName.BIT,
+    }
+)
 _TITLES = ("name", "title", "label", "headline", "subject")
 _OTHERS = 6  # candidates that are kept beside the first
 # the least room in which values of a kind look like themselves
-_ROOM = {"tel": 13, "uuid": 36, "uri": 24, "email": 30, "username": 12, "ipv4": 15, "ipv6": 24, "iso-4217-currency": 3, "iban": 22,
-         "isbn-13": 13, "ean-13": 13, "mac-address": 17, "postal-code": 5, "street-address": 16, "sha-256": 16, "mime-type": 16, "file-path": 12,
-         "time-zone": 16, "thing-name": 4, "term": 4, "host-name": 6, "file-name": 10, "town": 8, "organization": 10}  # fmt: skip
+_ROOM = {
+    "tel": 13,
+    "uuid": 36,
+    "uri": 24,
+    "email": 30,
+    "username": 12,
+    "ipv4": 15,
+    "ipv6": 24,
+    "iso-4217-currency": 3,
+    "iban": 22,
+    "isbn-13": 13,
+    "ean-13": 13,
+    "mac-address": 17,
+    "postal-code": 5,
+    "street-address": 16,
+    "sha-256": 16,
+    "mime-type": 16,
+    "file-path": 12,
+    "time-zone": 16,
+    "thing-name": 4,
+    "term": 4,
+    "host-name": 6,
+    "file-name": 10,
+    "town": 8,
+    "organization": 10,
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -142,10 +177,13 @@ def _with(field: Field, candidates: list[_Guessed]) -> Field:
         if one.source != first.source and len(others) < _OTHERS:
             others.setdefault(one.source, Candidate(source=one.source, guess=one.guess))
     return changed(
-        field, source=first.source, guess=first.guess, present=present,
+        field,
+        source=first.source,
+        guess=first.guess,
+        present=present,
         secret=(first.secret or None) if field.secret is None else field.secret,
         others=tuple(others.values()),
-    )  # fmt: skip
+    )
 
 
 def _named_in_checks(entity: Entity) -> dict[str, tuple[str, ...]]:
@@ -329,8 +367,15 @@ def _in_context(around: _Around, field: Field, concept: Concept, reason: str, su
                 else None
             )
         case "taxrate":
-            return _words(field, tuple((f"0.{rate.zfill(4).replace('.', '')[:4].rstrip('0') or '0'}" if narrow else rate, weight)
-                                       for rate, weight in _RATES.get(around.vocabulary.language, _RATES["en"])), reason, sure)  # fmt: skip
+            return _words(
+                field,
+                tuple(
+                    (f"0.{rate.zfill(4).replace('.', '')[:4].rstrip('0') or '0'}" if narrow else rate, weight)
+                    for rate, weight in _RATES.get(around.vocabulary.language, _RATES["en"])
+                ),
+                reason,
+                sure,
+            )
         case "price":
             if (field.type.scale or 0) > 3 and field.type.name is TypeName.NUMERIC:
                 return _number(field, "0.04 2.4 tail", reason, sure)
@@ -391,8 +436,15 @@ def _in_context(around: _Around, field: Field, concept: Concept, reason: str, su
         case "percent":
             return _number(field, "0 1 hump" if narrow else "0 100 hump", reason, sure)
         case "temperature":
-            usual = {"medicine": "36 39.5 hump", "veterinary": "37.4 40.2 hump", "animals": "37.4 40.2 hump", "laboratory": "2 38 hump",
-                     "network": "22 68 hump", "machines": "18 85 hump", "energy": "5 75 hump"}.get(own.name, "-6 32 hump")  # fmt: skip
+            usual = {
+                "medicine": "36 39.5 hump",
+                "veterinary": "37.4 40.2 hump",
+                "animals": "37.4 40.2 hump",
+                "laboratory": "2 38 hump",
+                "network": "22 68 hump",
+                "machines": "18 85 hump",
+                "energy": "5 75 hump",
+            }.get(own.name, "-6 32 hump")
             return _number(field, usual, reason, sure)
         case "rank":
             return _number(field, "1 20 tail", reason, sure)
@@ -433,18 +485,43 @@ def _in_context(around: _Around, field: Field, concept: Concept, reason: str, su
     raise AssertionError(concept.what)
 
 
-_PRICES = {"food": "2.5 24 price", "drinks": "2 30 price", "clothes": "9 160 price", "furniture": "35 900 price", "tools": "6 700 price",
-           "medicine": "5 240 price", "pharmacy": "2 90 price", "vehicles": "2500 48000 round", "property": "60000 640000 round", "hotels": "55 260 price",
-           "software": "5 400 price", "music": "40 4200 price", "veterinary": "15 380 price", "events": "8 120 price", "courses": "40 900 price",
-           "energy": "5 160 price", "art": "60 9000 round", "devices": "40 2200 price", "construction": "80 9000 round", "library": "4 80 price"}  # fmt: skip
-_RATES = {"en": (("20", 72.0), ("5", 22.0), ("12.5", 6.0)), "de": (("19", 76.0), ("7", 24.0)), "fr": (("20", 68.0), ("10", 16.0), ("5.5", 16.0)),
-          "es": (("21", 72.0), ("10", 20.0), ("4", 8.0))}  # fmt: skip
-_KINDS_ELSEWHERE = {"de": ("Standard", "Gewerbe", "Privat", "Sonstige"), "fr": ("standard", "individuel", "collectif", "autre"),
-                    "es": ("estándar", "particular", "empresa", "otro")}  # fmt: skip
+_PRICES = {
+    "food": "2.5 24 price",
+    "drinks": "2 30 price",
+    "clothes": "9 160 price",
+    "furniture": "35 900 price",
+    "tools": "6 700 price",
+    "medicine": "5 240 price",
+    "pharmacy": "2 90 price",
+    "vehicles": "2500 48000 round",
+    "property": "60000 640000 round",
+    "hotels": "55 260 price",
+    "software": "5 400 price",
+    "music": "40 4200 price",
+    "veterinary": "15 380 price",
+    "events": "8 120 price",
+    "courses": "40 900 price",
+    "energy": "5 160 price",
+    "art": "60 9000 round",
+    "devices": "40 2200 price",
+    "construction": "80 9000 round",
+    "library": "4 80 price",
+}
+_RATES = {
+    "en": (("20", 72.0), ("5", 22.0), ("12.5", 6.0)),
+    "de": (("19", 76.0), ("7", 24.0)),
+    "fr": (("20", 68.0), ("10", 16.0), ("5.5", 16.0)),
+    "es": (("21", 72.0), ("10", 20.0), ("4", 8.0)),
+}
+_KINDS_ELSEWHERE = {
+    "de": ("Standard", "Gewerbe", "Privat", "Sonstige"),
+    "fr": ("standard", "individuel", "collectif", "autre"),
+    "es": ("estándar", "particular", "empresa", "otro"),
+}
 
 
 def _named(around: _Around, field: Field, reason: str, sure: float) -> _Guessed | None:
-    """`name` is of a person, a place, a firm, an animal or a thing, by what its entity is; by its neighbours where that says nothing."""
+    """`name` is of a person, a place, a firm, an animal or a thing: by its entity, else by its neighbours."""
     head, before = around.head, around.noun[-2:-1]
     if len(around.words[field.name]) > 1:  # `caller_name` is of a caller, whatever the entity is
         owner = singular(around.words[field.name][-2])
@@ -453,8 +530,14 @@ def _named(around: _Around, field: Field, reason: str, sure: float) -> _Guessed 
     own = topic(around.entity.topic or "office")
     if around.has("latin name", "scientific name") and _has_room(field, 3):
         return _kind("thing-name", f"{reason}, beside a scientific one", sure, list="species")
-    for named, kind in (("person", "name"), ("firm", "organization"), ("vessel", "vessel-name"), ("place", "town"),
-                        ("landmark", "place-name"), ("animal", "thing-name")):  # fmt: skip
+    for named, kind in (
+        ("person", "name"),
+        ("firm", "organization"),
+        ("vessel", "vessel-name"),
+        ("place", "town"),
+        ("landmark", "place-name"),
+        ("animal", "thing-name"),
+    ):
         what = f"{'an' if named == 'animal' else 'a'} {named}"
         for noun, trust in ((head, 1.1), *((one, 0.9) for one in before if head not in LISTS and head not in _OF_THINGS)):
             if what_is(noun) == named and _fits(kind, field):
@@ -536,8 +619,12 @@ def _of_kind(around: _Around, field: Field, name: str, parameters: dict[str, str
     return _kind(name, reason, sure, **{key: value for key, value in parameters.items() if key in kind.parameters})
 
 
-_TAGS = {"en": "en-GB:46 en-US:16 de-DE:14 fr-FR:10 es-ES:8 it-IT:6", "de": "de-DE:70 de-AT:10 en-GB:14 fr-FR:6", "fr": "fr-FR:74 fr-BE:8 en-GB:12 de-DE:6",
-         "es": "es-ES:76 en-GB:14 fr-FR:10"}  # fmt: skip
+_TAGS = {
+    "en": "en-GB:46 en-US:16 de-DE:14 fr-FR:10 es-ES:8 it-IT:6",
+    "de": "de-DE:70 de-AT:10 en-GB:14 fr-FR:6",
+    "fr": "fr-FR:74 fr-BE:8 en-GB:12 de-DE:6",
+    "es": "es-ES:76 en-GB:14 fr-FR:10",
+}
 
 
 def _tag_of_language(around: _Around, field: Field, reason: str, sure: float) -> _Guessed | None:
@@ -641,8 +728,21 @@ def default_of(field: Field) -> str | None:
     return text if re.fullmatch(r"-?\d+(\.\d+)?|true|false", text, re.I) else None
 
 
-_LETTERS = {"y": ("Y", "N"), "n": ("Y", "N"), "t": ("t", "f"), "f": ("t", "f"), "1": ("1", "0"), "0": ("1", "0"), "j": ("J", "N"),
-            "yes": ("yes", "no"), "no": ("yes", "no"), "on": ("on", "off"), "off": ("on", "off"), "true": ("true", "false"), "false": ("true", "false")}  # fmt: skip
+_LETTERS = {
+    "y": ("Y", "N"),
+    "n": ("Y", "N"),
+    "t": ("t", "f"),
+    "f": ("t", "f"),
+    "1": ("1", "0"),
+    "0": ("1", "0"),
+    "j": ("J", "N"),
+    "yes": ("yes", "no"),
+    "no": ("yes", "no"),
+    "on": ("on", "off"),
+    "off": ("on", "off"),
+    "true": ("true", "false"),
+    "false": ("true", "false"),
+}
 
 
 def _flag(around: _Around, field: Field, share: float, found: Found, reason: str) -> _Guessed | None:
@@ -728,8 +828,16 @@ def _fits(kind: str, field: Field) -> bool:
     )
 
 
-_TYPE_KINDS = {TypeName.UUID: "uuid", TypeName.DATE: "moment", TypeName.TIME: "time", TypeName.TIMESTAMP: "moment", TypeName.TIMESTAMPTZ: "moment",
-               TypeName.INET: "ipv4", TypeName.MACADDR: "mac-address", TypeName.JSON: "json"}  # fmt: skip
+_TYPE_KINDS = {
+    TypeName.UUID: "uuid",
+    TypeName.DATE: "moment",
+    TypeName.TIME: "time",
+    TypeName.TIMESTAMP: "moment",
+    TypeName.TIMESTAMPTZ: "moment",
+    TypeName.INET: "ipv4",
+    TypeName.MACADDR: "mac-address",
+    TypeName.JSON: "json",
+}
 
 
 def _by_type(around: _Around, field: Field) -> Iterator[_Guessed]:

@@ -14,9 +14,10 @@ from .naming import Vocabulary, language_of
 
 # nouns that say little of a trade: what stands around them says more
 VAGUE = frozenset(
-    "group category class type tag label list collection section status unit item record entry note general site person user account member "
-    "profile position project task part team message comment post image file document event plan order line address contact location region area zone "
-    "form record result test check request page log session setting option key value reading payment invoice bill receipt line course".split()
+    "group category class type tag label list collection section status unit item record entry note general site person user "
+    "account member profile position project task part team message comment post image file document event plan order line address "
+    "contact location region area zone form result test check request page log session setting option key value reading payment invoice "
+    "bill receipt course".split()
 )
 
 

@@ -26,7 +26,28 @@ from .vocabulary import listed
 
 HOME = {"en": "GB", "de": "DE", "fr": "FR", "es": "ES"}
 # countries that a mixed world speaks of beside its own, by weight
-_OTHERS = {"DE": 14, "FR": 12, "US": 12, "GB": 12, "NL": 8, "ES": 8, "IT": 7, "AT": 5, "CH": 5, "BE": 5, "PL": 4, "SE": 4, "DK": 3, "IE": 3, "PT": 3, "CZ": 2, "NO": 2, "FI": 2, "CA": 3, "AU": 3}  # fmt: skip
+_OTHERS = {
+    "DE": 14,
+    "FR": 12,
+    "US": 12,
+    "GB": 12,
+    "NL": 8,
+    "ES": 8,
+    "IT": 7,
+    "AT": 5,
+    "CH": 5,
+    "BE": 5,
+    "PL": 4,
+    "SE": 4,
+    "DK": 3,
+    "IE": 3,
+    "PT": 3,
+    "CZ": 2,
+    "NO": 2,
+    "FI": 2,
+    "CA": 3,
+    "AU": 3,
+}
 _HOME_SHARE = 0.6
 _KEPT = (  # towns of a country are alike in a few hundred names
     400
@@ -51,9 +72,13 @@ def every_town() -> Towns:
     zones = lines[0][1:].split(" ")
     rows = [line.split("\t") for line in lines[1:]]
     return Towns(
-        tuple(row[0] for row in rows), tuple(row[1] for row in rows), np.array([float(row[2]) for row in rows]),
-        np.array([float(row[3]) for row in rows]), tuple(zones[int(row[4])] for row in rows), np.array([int(row[5]) for row in rows]),
-    )  # fmt: skip
+        tuple(row[0] for row in rows),
+        tuple(row[1] for row in rows),
+        np.array([float(row[2]) for row in rows]),
+        np.array([float(row[3]) for row in rows]),
+        tuple(zones[int(row[4])] for row in rows),
+        np.array([int(row[5]) for row in rows]),
+    )
 
 
 @dataclass(frozen=True, slots=True)
@@ -181,8 +206,11 @@ def time_zone(request: Request) -> Values:
 @declare("iso-4217-currency", "The code of a currency.", standard="ISO 4217", parameters=("row", "country"), row="place")
 def currency(request: Request) -> Values:
     known = countries()
-    return _of_towns(request, lambda places: [known[c].currency for c in places.codes],
-                     lambda: [c.currency for c in known.values() if c.currency])  # fmt: skip
+    return _of_towns(
+        request,
+        lambda places: [known[c].currency for c in places.codes],
+        lambda: [c.currency for c in known.values() if c.currency],
+    )
 
 
 @declare("bcp-47-language", "The tag of a language.", standard="BCP 47", parameters=("row", "country"), row="place")
@@ -265,16 +293,35 @@ def longitude(request: Request) -> Values:
     return _degrees(request, lambda towns: towns.longitude, "-180", "179")
 
 
-# beginnings of numbers, before three digits: ranges kept for fiction where a country has some (Ofcom, ARCEP, Bundesnetzagentur, NANPA)
+# beginnings of numbers, before three digits: ranges kept for fiction where a country has some
+# (Ofcom, ARCEP, Bundesnetzagentur, NANPA)
 _NUMBERS = {
-    "GB": "441632960 447700900 441134960 441144960 441154960 441164960 441174960 441184960 441214960 441314960 441414960 442079460 442890180 442920180",
+    "GB": "441632960 447700900 441134960 441144960 441154960 441164960 441174960 441184960 441214960 441314960 441414960 "
+    "442079460 442890180 442920180",
     "FR": " ".join(
         f"33{prefix}{n:02d}" for prefix in ("19900", "26191", "35301", "46571", "53649", "63998") for n in range(0, 100, 7)
     ).replace("  ", " "),
     "DE": "493023125 496990009 494066969 498999998 492214710",
     "US": " ".join(f"1{area}55501"[:-1] for area in (212, 312, 415, 503, 617, 713, 206, 303, 404, 512)),
 }
-_DIGITS = {"CH": "4144", "AT": "431", "NL": "3120", "BE": "322", "IT": "3906", "ES": "3491", "PL": "4822", "SE": "468", "DK": "453", "NO": "472", "FI": "3589", "IE": "3531", "PT": "35121", "CZ": "4202", "CA": "1416555", "AU": "6125550"}  # fmt: skip
+_DIGITS = {
+    "CH": "4144",
+    "AT": "431",
+    "NL": "3120",
+    "BE": "322",
+    "IT": "3906",
+    "ES": "3491",
+    "PL": "4822",
+    "SE": "468",
+    "DK": "453",
+    "NO": "472",
+    "FI": "3589",
+    "IE": "3531",
+    "PT": "35121",
+    "CZ": "4202",
+    "CA": "1416555",
+    "AU": "6125550",
+}
 
 
 def _beginnings(code: str) -> list[str]:
@@ -287,8 +334,13 @@ def _beginnings(code: str) -> list[str]:
     ]
 
 
-@declare("tel", "A telephone number of the row's country, from ranges kept for fiction where there are such.", standard="ITU-T E.164",
-         parameters=("row", "country"), row="place")  # fmt: skip
+@declare(
+    "tel",
+    "A telephone number of the row's country, from ranges kept for fiction where there are such.",
+    standard="ITU-T E.164",
+    parameters=("row", "country"),
+    row="place",
+)
 def tel(request: Request) -> Values:
     places = _atlas(request)
     known = {code: _beginnings(code) for code in dict.fromkeys(places.codes)}
@@ -315,8 +367,23 @@ def tel(request: Request) -> Values:
 
 
 # the form of postal codes: digits of the town, then what differs within it (#: a digit, A: a letter)
-_FORMS = {"GB": "", "NL": "##|## AA", "CH": "##|##", "AT": "##|##", "BE": "##|##", "DK": "##|##", "NO": "##|##", "AU": "##|##", "SE": "### |##",
-          "PL": "##-|###", "PT": "##|##-###", "CZ": "### |##", "IE": "A##| A#A#", "CA": "A#A| #A#", "FI": "##|###"}  # fmt: skip
+_FORMS = {
+    "GB": "",
+    "NL": "##|## AA",
+    "CH": "##|##",
+    "AT": "##|##",
+    "BE": "##|##",
+    "DK": "##|##",
+    "NO": "##|##",
+    "AU": "##|##",
+    "SE": "### |##",
+    "PL": "##-|###",
+    "PT": "##|##-###",
+    "CZ": "### |##",
+    "IE": "A##| A#A#",
+    "CA": "A#A| #A#",
+    "FI": "##|###",
+}
 _LETTERS = "ABCDEFGHJKLMNPRSTVWXY"
 _AREAS = ("QV", "QX", "VX", "XQ")
 
@@ -335,8 +402,13 @@ def _filled(form: str, number: int) -> str:
     return "".join(reversed(out))
 
 
-@declare("postal-code", "A code in the form of the row's country; British ones in areas that do not exist.", standard="HTML autofill",
-         parameters=("row", "country"), row="place")  # fmt: skip
+@declare(
+    "postal-code",
+    "A code in the form of the row's country; British ones in areas that do not exist.",
+    standard="HTML autofill",
+    parameters=("row", "country"),
+    row="place",
+)
 def postal_code(request: Request) -> Values:
     places = _atlas(request)
     heads: list[str] = []
@@ -373,8 +445,12 @@ def postal_code(request: Request) -> Values:
     return Values(space=len(heads) * 500, decode=decode, draw=draw)
 
 
-@declare("street-address", "A house number and a street that is made up, in the order of the language.", standard="HTML autofill",
-         parameters=("number",))  # fmt: skip
+@declare(
+    "street-address",
+    "A house number and a street that is made up, in the order of the language.",
+    standard="HTML autofill",
+    parameters=("number",),
+)
 def street_address(request: Request) -> Values:
     own = request.language if listed(f"streets {request.language}") else "en"
     numbered = request.parameters.get("number", "with") != "none"

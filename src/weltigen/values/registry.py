@@ -20,7 +20,8 @@ class Request:
     """What is known of a field when its values are planned.
 
     `low` and `high` are units of the field's axis, both included; `room` is the most characters that fit, `least` the
-    fewest that must be there. `unique`: its values differ; `keyed`: alone or together with other fields. `fold`: how values are compared that must differ. `topic`: what texts speak of;
+    fewest that must be there. `unique`: its values differ; `keyed`: alone or together with other fields. `fold`: how values
+    are compared that must differ. `now`: the time that the world calls so. `topic`: what texts speak of;
     `language`: of names, places and texts, its first part (BCP 47).
     """
 

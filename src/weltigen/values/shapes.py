@@ -1,4 +1,4 @@
-"""How often positions of a space are drawn: with a tail, about the middle, with endings of prices, at hours when people are awake.
+"""How often positions of a space are drawn: with a tail, about the middle, as prices end, at hours when people are awake.
 
 Words of 64 even bits become positions by additions, multiplications and roots alone, so that every machine draws the same.
 """
@@ -91,8 +91,8 @@ _DAY = 86_400
 
 
 def human(start: int, days: int, around: bool) -> Draw:
-    """Seconds from `start`, a number of seconds since 1970, in so many days: at hours when people are awake, mostly on working days,
-    more of them the later; or, `around`, most of them near three quarters of the days."""
+    """Seconds from `start`, a number of seconds since 1970, in so many days: at hours when people are awake, mostly on working
+    days, more of them the later; or, `around`, most of them near the middle of the days."""
 
     def draw(words: Words) -> Words:
         share = _hump(words * np.uint64(0x9E3779B97F4A7C15)) * 0.9 + 0.1 if around else np.sqrt(_share(words))

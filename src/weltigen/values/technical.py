@@ -58,9 +58,7 @@ def host_name(request: Request) -> Values:
 
 @declare("domain-name", "A domain set aside for examples.", standard="RFC 2606")
 def domain_name(request: Request) -> Values:
-    words = "north|oak|blue|city|green|first|open|river|stone|market|bright|lake|hill|garden|cloud|studio|craft|media|data|home".split(
-        "|"
-    )
+    words = "north oak blue city green first open river stone market bright lake hill garden cloud studio craft media data home".split()
     return _pool(
         [f"{a}{b}.example" for a, b in product(words, words) if a != b] + [f"{a}.example.com" for a in words], request, "domain"
     )
@@ -71,13 +69,20 @@ def subnet(request: Request) -> Values:
     return _pool([f"10.{a}.{b}.0/24" for a in range(64) for b in range(0, 256, 4)], request, "network")
 
 
-_PAGES = "login search products about contact news profile settings reports downloads events help account dashboard calendar team prices jobs".split()
+_PAGES = (
+    "login search products about contact news profile settings reports downloads events help account dashboard calendar team "
+    "prices jobs"
+).split()
 
 
 @declare("url-path", "The path of a page.", standard="RFC 3986")
 def url_path(request: Request) -> Values:
-    texts = ["/", *(f"/{page}" for page in _PAGES), *(f"/{page}/{n}" for page in _PAGES for n in range(1, 60)),
-             *(f"/api/v1/{page}/{n}" for page in _PAGES for n in range(100, 130))]  # fmt: skip
+    texts = [
+        "/",
+        *(f"/{page}" for page in _PAGES),
+        *(f"/{page}/{n}" for page in _PAGES for n in range(1, 60)),
+        *(f"/api/v1/{page}/{n}" for page in _PAGES for n in range(100, 130)),
+    ]
     return _pool(texts, request, "path")
 
 
@@ -110,9 +115,18 @@ def uri(request: Request) -> Values:
     return Values(space=len(fitting), decode=taker(text_pool(fitting))) if fitting else _pattern(short, request, "address")
 
 
-_FILES = {"pdf": "application/pdf", "jpg": "image/jpeg", "png": "image/png", "docx": "application/vnd.openxmlformats-officedocument.wordprocessingml.document",
-          "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet", "csv": "text/csv", "txt": "text/plain", "zip": "application/zip",
-          "json": "application/json", "html": "text/html"}  # fmt: skip
+_FILES = {
+    "pdf": "application/pdf",
+    "jpg": "image/jpeg",
+    "png": "image/png",
+    "docx": "application/vnd.openxmlformats-officedocument.wordprocessingml.document",
+    "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
+    "csv": "text/csv",
+    "txt": "text/plain",
+    "zip": "application/zip",
+    "json": "application/json",
+    "html": "text/html",
+}
 _ENDINGS = tuple(_FILES)
 _WEIGHTED = (0, 0, 0, 0, 0, 1, 1, 1, 2, 2, 3, 3, 4, 5, 6, 7)  # of sixteen files, which ending each has
 
@@ -159,9 +173,14 @@ def mime_type(request: Request) -> Values:
     return Values(space=len(every), decode=taker(text_pool(every)), draw=lambda words: _kind_of_file(words).astype(np.uint64))
 
 
-_AGENTS = [f"Mozilla/5.0 ({system}) {engine}" for system in ("Windows NT 10.0; Win64; x64", "X11; Linux x86_64", "Macintosh; Intel Mac OS X 10_15_7", "Linux; Android 14")
-           for engine in (*(f"AppleWebKit/537.36 (KHTML, like Gecko) Chrome/{n}.0.0.0 Safari/537.36" for n in range(110, 128)),
-                          *(f"Gecko/20100101 Firefox/{n}.0" for n in range(110, 128)))]  # fmt: skip
+_AGENTS = [
+    f"Mozilla/5.0 ({system}) {engine}"
+    for system in ("Windows NT 10.0; Win64; x64", "X11; Linux x86_64", "Macintosh; Intel Mac OS X 10_15_7", "Linux; Android 14")
+    for engine in (
+        *(f"AppleWebKit/537.36 (KHTML, like Gecko) Chrome/{n}.0.0.0 Safari/537.36" for n in range(110, 128)),
+        *(f"Gecko/20100101 Firefox/{n}.0" for n in range(110, 128)),
+    )
+]
 
 
 @declare("user-agent", "What a browser says of itself.", standard="RFC 9110")
@@ -217,8 +236,11 @@ def git_branch(request: Request) -> Values:
     made = _pool(texts, request, "branch")
     if request.keyed:
         return made
-    return Values(space=made.space, decode=made.decode,
-                  draw=lambda words: np.where(words >> np.uint64(62) < np.uint64(2), np.uint64(0), words % np.uint64(made.space)))  # fmt: skip
+    return Values(
+        space=made.space,
+        decode=made.decode,
+        draw=lambda words: np.where(words >> np.uint64(62) < np.uint64(2), np.uint64(0), words % np.uint64(made.space)),
+    )
 
 
 @declare("command", "A command of a shell.")
@@ -369,22 +391,35 @@ def _json_of(what: str, request: Request) -> list[Any]:
     def one(n: int) -> Any:
         match what:
             case "settings":
-                return {"theme": pick(("light", "dark", "system"), n, 1), "language": pick(("en", "de", "fr", "es"), n, 2),
-                        "notifications": {"email": pick((True, False), n, 3), "push": pick((True, False), n, 4)},
-                        "page_size": pick((10, 20, 25, 50, 100), n, 5)}  # fmt: skip
+                return {
+                    "theme": pick(("light", "dark", "system"), n, 1),
+                    "language": pick(("en", "de", "fr", "es"), n, 2),
+                    "notifications": {"email": pick((True, False), n, 3), "push": pick((True, False), n, 4)},
+                    "page_size": pick((10, 20, 25, 50, 100), n, 5),
+                }
             case "metadata":
-                return {"source": pick(("web", "import", "mobile", "api"), n, 1), "kind": pick(kinds, n, 2), "tags": [pick(tags, n, 3)],
-                        "revision": 1 + word(_KEY, n * 64 + 4) % 9}  # fmt: skip
+                return {
+                    "source": pick(("web", "import", "mobile", "api"), n, 1),
+                    "kind": pick(kinds, n, 2),
+                    "tags": [pick(tags, n, 3)],
+                    "revision": 1 + word(_KEY, n * 64 + 4) % 9,
+                }
             case "headers":
-                return {"Content-Type": pick(("application/json", "text/plain", "text/html"), n, 1), "Accept": "*/*",
-                        "X-Request-Id": f"req-{word(_KEY, n) % 10**8:08d}"}  # fmt: skip
+                return {
+                    "Content-Type": pick(("application/json", "text/plain", "text/html"), n, 1),
+                    "Accept": "*/*",
+                    "X-Request-Id": f"req-{word(_KEY, n) % 10**8:08d}",
+                }
             case "tags":
                 return list(dict.fromkeys([pick(tags, n, 1), pick(tags, n, 2), pick(tags, n, 3)]))
             case "items":
                 return [{"name": pick(things, n, at), "quantity": 1 + word(_KEY, n * 64 + at + 9) % 6} for at in range(1 + n % 3)]
             case "address":
-                return {"street": f"{1 + n % 180} {pick(('Mill', 'Park', 'Station', 'High', 'Oak', 'Church'), n, 1)} {pick(('Street', 'Road', 'Lane'), n, 2)}",
-                        "city": pick(("Leeds", "Bristol", "York", "Norwich", "Exeter", "Derby"), n, 3), "country": "GB"}  # fmt: skip
+                return {
+                    "street": f"{1 + n % 180} {pick(('Mill', 'Park', 'Station', 'High', 'Oak', 'Church'), n, 1)} Street",
+                    "city": pick(("Leeds", "Bristol", "York", "Norwich", "Exeter", "Derby"), n, 3),
+                    "country": "GB",
+                }
             case "point":
                 return {
                     "type": "Point",

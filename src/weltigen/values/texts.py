@@ -20,11 +20,46 @@ from .pools import fold, join, taker, text_pool
 from .registry import KindError, Request, Values, declare
 from .vocabulary import NEUTRAL, Topic, listed, sentences, templates, topic, topics
 
-PURPOSES = ("answer", "bio", "cancellation", "changes", "commit", "description", "error", "headers", "html", "instruction", "issue", "log-line",
-            "message", "question", "reason", "remark", "report", "review", "signoff", "slogan", "terms", "title", "trace", "vcard", "xml", "yaml")  # fmt: skip
+PURPOSES = (
+    "answer",
+    "bio",
+    "cancellation",
+    "changes",
+    "commit",
+    "description",
+    "error",
+    "headers",
+    "html",
+    "instruction",
+    "issue",
+    "log-line",
+    "message",
+    "question",
+    "reason",
+    "remark",
+    "report",
+    "review",
+    "signoff",
+    "slogan",
+    "terms",
+    "title",
+    "trace",
+    "vcard",
+    "xml",
+    "yaml",
+)
 # where a purpose has no sentences of its own in another language
-_LIKE = {"answer": "message", "instruction": "description", "report": "remark", "review": "remark", "issue": "title", "cancellation": "reason",
-         "bio": "description", "changes": "description", "question": "title"}  # fmt: skip
+_LIKE = {
+    "answer": "message",
+    "instruction": "description",
+    "report": "remark",
+    "review": "remark",
+    "issue": "title",
+    "cancellation": "reason",
+    "bio": "description",
+    "changes": "description",
+    "question": "title",
+}
 _CHOICES = 240  # sentences for each place in a text
 _KEY = Key(0x9B05688C2B3E6C1F, 0x1F83D9ABFB41BD6B)
 
@@ -97,8 +132,13 @@ def _sentences(name: str, language: str, purpose: str, place: str) -> tuple[str,
     listed = templates().get(f"{purpose} {place}".strip(), ())
     if not listed:
         return ()
-    words = {"thing": own.words("things"), "part": own.words("parts"), "use": own.words("uses"), "issue": own.words("issues"),
-             "kind": own.words("kinds")}  # fmt: skip
+    words = {
+        "thing": own.words("things"),
+        "part": own.words("parts"),
+        "use": own.words("uses"),
+        "issue": own.words("issues"),
+        "kind": own.words("kinds"),
+    }
     made = dict.fromkeys(
         _filled(template, words, 64 * turn + number) for turn in range(40) for number, template in enumerate(listed)
     )
@@ -206,19 +246,42 @@ def _made(request: Request, own: Topic, form: Callable[[str, str, str], str], wh
 
 _FORMS: dict[str, Callable[[Request, Topic], Values]] = {
     "html": lambda request, own: _made(request, own, lambda t, a, b: f"<h2>{t}</h2><p>{a} {b}</p>", "page"),
-    "xml": lambda request, own: _made(request, own, lambda t, a, b: f"<entry><title>{t}</title><note>{a}</note></entry>", "document"),
+    "xml": lambda request, own: _made(
+        request, own, lambda t, a, b: f"<entry><title>{t}</title><note>{a}</note></entry>", "document"
+    ),
     "yaml": lambda request, own: _made(request, own, lambda t, a, b: f"title: {t}\nnote: {a}\n", "document"),
     "trace": lambda request, own: _only(
-        [f'Traceback (most recent call last):\n  File "{module}.py", line {line}, in {name}\n{error}: {said}'
-         for module in ("worker", "views", "tasks", "export", "models") for line in range(17, 400, 29) for name in ("run", "load", "handle")
-         for error, said in (("ValueError", "invalid date"), ("KeyError", "'amount'"), ("TimeoutError", "no answer in 30 s"))], request, "trace"),
+        [
+            f'Traceback (most recent call last):\n  File "{module}.py", line {line}, in {name}\n{error}: {said}'
+            for module in ("worker", "views", "tasks", "export", "models")
+            for line in range(17, 400, 29)
+            for name in ("run", "load", "handle")
+            for error, said in (("ValueError", "invalid date"), ("KeyError", "'amount'"), ("TimeoutError", "no answer in 30 s"))
+        ],
+        request,
+        "trace",
+    ),
     "headers": lambda request, own: _only(
-        [f"Received: from mail{n}.example.com\nContent-Type: text/{kind}; charset=utf-8\nX-Priority: {p}"
-         for n in range(1, 60) for kind in ("plain", "html") for p in (1, 3, 5)], request, "header"),
+        [
+            f"Received: from mail{n}.example.com\nContent-Type: text/{kind}; charset=utf-8\nX-Priority: {p}"
+            for n in range(1, 60)
+            for kind in ("plain", "html")
+            for p in (1, 3, 5)
+        ],
+        request,
+        "header",
+    ),
     "vcard": lambda request, own: _only(
-        [f"BEGIN:VCARD\r\nVERSION:3.0\r\nFN:{given} {family}\r\nEMAIL:{fold(given)}.{fold(family)}@example.com\r\nEND:VCARD\r\n"
-         for given in _names("given", request.language, 30) for family in _names("family", request.language, 40)], request, "card"),
-}  # fmt: skip
+        [
+            "BEGIN:VCARD\r\nVERSION:3.0\r\n"
+            f"FN:{given} {family}\r\nEMAIL:{fold(given)}.{fold(family)}@example.com\r\nEND:VCARD\r\n"
+            for given in _names("given", request.language, 30)
+            for family in _names("family", request.language, 40)
+        ],
+        request,
+        "card",
+    ),
+}
 
 
 def _names(part: str, language: str, number: int) -> tuple[str, ...]:
@@ -277,9 +340,16 @@ def thing_name(request: Request) -> Values:
         names = list(dict.fromkeys([*names, *things]))
     if not request.keyed:
         return Values(space=len(names), decode=taker(text_pool(names)))
-    more = [] if plain or len(names) >= request.rows else [
-        f"{quality} {_lower(name)}" for name in names for quality in listed("qualities") if request.fits(len(quality) + 1 + len(name))
-    ]  # fmt: skip
+    more = (
+        []
+        if plain or len(names) >= request.rows
+        else [
+            f"{quality} {_lower(name)}"
+            for name in names
+            for quality in listed("qualities")
+            if request.fits(len(quality) + 1 + len(name))
+        ]
+    )
     return _numbered(list(dict.fromkeys([*names, *more])), request)
 
 
@@ -307,8 +377,12 @@ def label(request: Request) -> Values:
     return thing_name(request)  # type: ignore[return-value]
 
 
-@declare("term", "A word of the row's trade: of its kinds, materials, parts, places; or a list of some.", suits=TEXTS | {TypeName.ARRAY},
-         parameters=("list", "topic"))  # fmt: skip
+@declare(
+    "term",
+    "A word of the row's trade: of its kinds, materials, parts, places; or a list of some.",
+    suits=TEXTS | {TypeName.ARRAY},
+    parameters=("list", "topic"),
+)
 def term(request: Request) -> Values:
     own = topic_of(request)
     listed = list(dict.fromkeys(own.words(request.parameters.get("list", "kinds"))))
@@ -363,14 +437,23 @@ def _firms(language: str, name: str) -> tuple[str, ...]:
     for number in range(1400):
         at = word(_KEY, number * 31 + len(name))
         form = forms[at % len(forms)]
-        made.append(form.format(
-            family=families[at // 7 % len(families)], other=families[at // 1409 % len(families)], trade=trades[at // 131 % len(trades)],
-            town=towns[at // 977 % len(towns)]))  # fmt: skip
+        made.append(
+            form.format(
+                family=families[at // 7 % len(families)],
+                other=families[at // 1409 % len(families)],
+                trade=trades[at // 131 % len(trades)],
+                town=towns[at // 977 % len(towns)],
+            )
+        )
     return tuple({fold(one): one for one in made}.values())
 
 
-@declare("organization", "The name of a made-up firm, in the form of the language and the row's trade.", standard="HTML autofill",
-         parameters=("trade", "topic"))  # fmt: skip
+@declare(
+    "organization",
+    "The name of a made-up firm, in the form of the language and the row's trade.",
+    standard="HTML autofill",
+    parameters=("trade", "topic"),
+)
 def organization(request: Request) -> Values:
     name = "banking" if request.parameters.get("trade") == "bank" else topic_of(request).name
     names = [one for one in _firms(request.language, name) if request.fits(len(one))]

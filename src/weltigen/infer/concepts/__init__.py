@@ -18,11 +18,26 @@ from ...model.types import INTEGERS, MOMENTS, NUMBERS, TEXTS
 from ..naming import abbreviations, canonical
 
 _TYPES: dict[str, frozenset[TypeName]] = {
-    "t": TEXTS, "i": INTEGERS, "n": NUMBERS, "f": NUMBERS - INTEGERS, "d": MOMENTS, "h": frozenset({TypeName.TIME}),
-    "b": frozenset({TypeName.BOOLEAN}), "u": frozenset({TypeName.UUID}), "j": frozenset({TypeName.JSON}), "a": frozenset({TypeName.ARRAY}),
-    "y": frozenset({TypeName.BYTEA}), "v": frozenset({TypeName.INTERVAL}), "p": frozenset({TypeName.INET}), "m": frozenset({TypeName.MACADDR}),
-    "F": INTEGERS | TEXTS | {TypeName.BIT}, "I": frozenset({TypeName.INTEGER, TypeName.BIGINT}), "R": frozenset(), "B": frozenset(), "E": frozenset(),
-}  # fmt: skip
+    "t": TEXTS,
+    "i": INTEGERS,
+    "n": NUMBERS,
+    "f": NUMBERS - INTEGERS,
+    "d": MOMENTS,
+    "h": frozenset({TypeName.TIME}),
+    "b": frozenset({TypeName.BOOLEAN}),
+    "u": frozenset({TypeName.UUID}),
+    "j": frozenset({TypeName.JSON}),
+    "a": frozenset({TypeName.ARRAY}),
+    "y": frozenset({TypeName.BYTEA}),
+    "v": frozenset({TypeName.INTERVAL}),
+    "p": frozenset({TypeName.INET}),
+    "m": frozenset({TypeName.MACADDR}),
+    "F": INTEGERS | TEXTS | {TypeName.BIT},
+    "I": frozenset({TypeName.INTEGER, TypeName.BIGINT}),
+    "R": frozenset(),
+    "B": frozenset(),
+    "E": frozenset(),
+}
 _SUBJECTS = ("flags", "persons", "places", "moments", "money", "quantities", "states", "technical", "codes", "texts")
 
 
@@ -60,11 +75,17 @@ def _concept(subject: str, line: str) -> tuple[list[tuple[str, ...]], Concept]:
     room = re.search(r"\d+", types)
     letters = re.sub(r"\d", "", types.strip())
     concept = Concept(
-        subject=subject, types=frozenset().union(*(_TYPES[letter] for letter in letters)), what=word, arguments=arguments.strip(),
-        there=float(options["there"]) if "there" in options else None, sure=float(options.get("sure", 0.86)), secret="secret" in options,
-        room=int(room[0]) if room else None, flag="F" in letters,
+        subject=subject,
+        types=frozenset().union(*(_TYPES[letter] for letter in letters)),
+        what=word,
+        arguments=arguments.strip(),
+        there=float(options["there"]) if "there" in options else None,
+        sure=float(options.get("sure", 0.86)),
+        secret="secret" in options,
+        room=int(room[0]) if room else None,
+        flag="F" in letters,
         alone="alone" in options,
-    )  # fmt: skip
+    )
     return [tuple(name.split()) for name in names.split(", ")], concept
 
 

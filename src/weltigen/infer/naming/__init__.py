@@ -1,4 +1,4 @@
-"""What the names of tables and columns say: split, spelled out, and put into English words, whatever language and habit they follow."""
+"""What the names of tables and columns say: split, spelled out, and put into English words."""
 
 from __future__ import annotations
 
@@ -16,18 +16,48 @@ _KEPT = frozenset(
     "tax max index vertex suffix prefix address progress success mass glass grass press dress chess compass always ms ns us "
     "analysis diagnosis thesis emphasis axis oasis chassis premises means lbs hours days bytes args details".split()
 )
-_IRREGULAR = {"people": "person", "children": "child", "men": "man", "women": "woman", "mice": "mouse", "feet": "foot",
-              "teeth": "tooth", "indices": "index", "vertices": "vertex", "matrices": "matrix", "media": "medium", "criteria": "criterion",
-              "analyses": "analysis", "diagnoses": "diagnosis", "leaves": "leaf", "lives": "life", "shelves": "shelf", "knives": "knife",
-              "wolves": "wolf", "halves": "half"}  # fmt: skip
+_IRREGULAR = {
+    "people": "person",
+    "children": "child",
+    "men": "man",
+    "women": "woman",
+    "mice": "mouse",
+    "feet": "foot",
+    "teeth": "tooth",
+    "indices": "index",
+    "vertices": "vertex",
+    "matrices": "matrix",
+    "media": "medium",
+    "criteria": "criterion",
+    "analyses": "analysis",
+    "diagnoses": "diagnosis",
+    "leaves": "leaf",
+    "lives": "life",
+    "shelves": "shelf",
+    "knives": "knife",
+    "wolves": "wolf",
+    "halves": "half",
+}
 _WITH_DIGITS = re.compile(
     r"^(sha\d+|md5\w*|ipv[46]|oauth2?|utf8|base64|x509|s3|h264|mp[34]|iso\d+|isbn1[03]|ean\d+|co2|so2|no2|pm10|pm25)$"
 )
 
 
 # one spelling for words that have two
-_ONE = {"max": "maximum", "min": "minimum", "no": "number", "pct": "percent", "color": "colour", "license": "licence", "favorite": "favourite",
-        "canceled": "cancelled", "enrollment": "enrolment", "organisation": "organization", "organiser": "organizer", "cancelation": "cancellation"}  # fmt: skip
+_ONE = {
+    "max": "maximum",
+    "min": "minimum",
+    "no": "number",
+    "pct": "percent",
+    "color": "colour",
+    "license": "licence",
+    "favorite": "favourite",
+    "canceled": "cancelled",
+    "enrollment": "enrolment",
+    "organisation": "organization",
+    "organiser": "organizer",
+    "cancelation": "cancellation",
+}
 
 
 def canonical(word: str) -> str:

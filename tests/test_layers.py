@@ -34,6 +34,8 @@ FORBIDDEN = {
 ROOMS = {
     "plan": [{"ports"}, {"agreement", "child_blocks"}, {"ways"}, {"."}],
     "planning": [{"knowledge"}, {"making"}, {"counting", "choosing", "ruling"}, {"delete_order"}, {"explaining"}, {"."}],
+    "values": [{"vocabulary"}, {"."}],
+    "infer": [{"naming"}, {"concepts"}, {"."}],
     "api": [{"dataset"}, {"records"}, {"."}],
     "stored": [
         {"names", "file_names", "moments", "connections"},

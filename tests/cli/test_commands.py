@@ -148,7 +148,7 @@ def test_explain_says_how_each_thing_is_filled_and_why(run: Run) -> None:
     port = next(entity for entity in told["entities"] if entity["name"] == "port")
     latitude = next(field for field in port["fields"] if field["name"] == "latitude")
     assert port["rows"] == 48 and latitude["type"] == "numeric(8,5)" and latitude["filler"].startswith("latitude, guessed")
-    assert (latitude["confidence"], latitude["reason"], latitude["line"]) == (0.95, "its name", 37)
+    assert (latitude["confidence"], latitude["reason"], latitude["line"]) == (0.86, "its name", 37)
     assert {relation["to"] for relation in port["relations"]} == {"island", "vessel"}
     assert {"rule": "unique (slug)", "kept": "since name is unique"} in port["rules"]
 

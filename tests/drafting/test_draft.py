@@ -84,7 +84,7 @@ CHANGED = (
 EDITS = [
     ("    rows: 100  ", "    rows: 33  # my own number\n    #"),
     ("      slug: {kind: {slug: {of: name}}}", "      # mine: \n      slug: {kind: {slug: {of: name}}}  "),
-    ("      built_on: {kind: date}", "      built_on: {minimum: 2024-06-01}  # younger boats\n\n      #"),
+    ("      built_on: {kind: date-time}", "      built_on: {minimum: 2024-06-01}  # younger boats\n\n      #"),
 ]
 
 
@@ -111,7 +111,8 @@ def test_edits_and_comments_stay_and_every_change_is_told(model: Path) -> None:
     text = path.read_text()
     assert all(line in text for _, new in EDITS for line in new.splitlines())
     assert (
-        "# gone from the model:\n      # length_m: {kind: number}" in text and "keeper_email: {kind: email, present: 90%}" in text
+        "# gone from the model:\n      # length_m: {kind: {number: {from: 5, to: 90, shape: tail}}}" in text
+        and "keeper_email: {kind: email, present: 90%}" in text
     )
     assert text.index("\n  hull:") < text.index("\n  boat:")
     world = weltigen.open_world(path)

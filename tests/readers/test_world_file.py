@@ -139,7 +139,7 @@ def test_fixed_rows_may_stand_in_a_file_of_their_own(world_file: Callable[..., P
 BASE = "weltigen: 3\nmodel: harbour.sql\nentities:\n"
 MISTAKES = [
     ("model: harbour.sql\n", 1, "'weltigen' is missing"),
-    ("weltigen: 3\nmodel: harbour.sql\n", 1, "format 3 is not known"),
+    ("weltigen: 4\nmodel: harbour.sql\n", 1, "format 4 is not known"),
     ("weltigen: 1\nmodel: harbour.sql\n", 1, "format 1 is no longer made"),
     ("weltigen: 3\nmodel: harbour.sql\ntables: {}\n", 3, "no key is called 'tables' here; did you mean 'entities'?"),
     ("weltigen: 3\nweltigen: 3\n", 2, "'weltigen' stands here twice"),

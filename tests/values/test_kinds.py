@@ -8,6 +8,7 @@ from ipaddress import ip_address, ip_network
 from uuid import UUID
 
 import numpy as np
+import pyarrow as pa
 import pytest
 
 from weltigen.model import FieldType, TypeName
@@ -18,7 +19,7 @@ from weltigen.values.pools import fold, word_list
 from weltigen.values.registry import Kind, register
 
 WINDOW = (datetime(2024, 1, 1), datetime(2026, 1, 1))
-PARAMETERS = {"pattern": {"of": "[A-Z]{2}[0-9]{1,3}"}, "slug": {"of": "title"}}
+PARAMETERS = {"pattern": {"of": "[A-Z]{2}[0-9]{1,3}"}, "slug": {"of": "title"}, "abbreviation": {"of": "title"}}
 SPELLED = {TypeName.NUMERIC: {"precision": 9, "scale": 2}, TypeName.VARCHAR: {"length": 120}, TypeName.CHAR: {"length": 36}}
 
 
@@ -44,8 +45,8 @@ def test_a_kind_is_distinct_and_fits_every_type_that_it_suits(name: str) -> None
         count = min(prepared.space, 3000)
         positions = Bits(1, "x", name).distinct(prepared.space, np.arange(count))
         column = prepared.decode(positions)
-        assert column.type == asked.type.arrow() or str(column.type) == "string"
-        assert column.null_count == 0 and len(set(column.to_pylist())) == count
+        assert column.type in (asked.type.arrow(), pa.string(), pa.binary())
+        assert column.null_count == 0 and len(set(map(repr, column.to_pylist()))) == count
         assert [prepared.decode(positions[i : i + 1])[0] for i in range(min(5, count))] == [
             column[i] for i in range(min(5, count))
         ]
@@ -102,12 +103,25 @@ def test_numbers_and_addresses_lie_in_ranges_that_nobody_has() -> None:
         positions = prepared.draw(words) if prepared.draw else words % np.uint64(prepared.space)
         return prepared.decode(positions).to_pylist()
 
-    # https://www.ofcom.org.uk keeps these for drama: two of the areas, and the mobile range
-    assert all(re.fullmatch(r"\+44\d{10}", number) for number in sample("tel"))
-    assert sum(number.startswith("+447700900") for number in sample("tel")) / 5000 == pytest.approx(0.75 + 0.25 / 20, abs=0.04)
+    # https://www.ofcom.org.uk keeps these for drama, the mobile range among them
+    fiction = (
+        "1632960",
+        "7700900",
+        "1134960",
+        "1144960",
+        "1154960",
+        "1164960",
+        "1174960",
+        "1184960",
+        "1214960",
+        "1314960",
+        "1414960",
+    )
+    areas = tuple(f"+44{area}" for area in (*fiction, "2079460", "2890180", "2920180"))
+    assert all(re.fullmatch(r"\+44\d{10}", number) and number.startswith(areas) for number in sample("tel"))
     reserved = [ip_network(net) for net in ("192.0.2.0/24", "198.51.100.0/24", "203.0.113.0/24")]
     assert all(any(ip_address(text) in net for net in reserved) for text in sample("ipv4"))
-    assert all(re.match(r"https://(www|pages)\.example\.(com|org|net)/", text) for text in sample("uri"))
+    assert all(re.match(r"https://www\.example\.(com|org|net)/", text) for text in sample("uri"))
     assert all(UUID(text).version == 4 and UUID(text).variant.startswith("specified in RFC 4122") for text in sample("uuid"))
 
 
@@ -126,7 +140,7 @@ def test_remarks_read_like_sentences() -> None:
     kind = get_kind("remark")
     values = kind.prepare(request(kind, TypeName.TEXT))
     for text in values.decode(Bits(1, "x", "y").distinct(values.space, np.arange(500))).to_pylist():
-        assert re.fullmatch(r"[A-Z][^.]{20,}\.", text) and "  " not in text
+        assert re.fullmatch(r"[A-Z][^.]{10,}\.( [A-Z][^.]{10,}\.)?", text) and "  " not in text
     narrow = kind.prepare(request(kind, TypeName.VARCHAR, room=60))
     assert max(map(len, narrow.decode(np.arange(narrow.space, dtype=np.uint64)).to_pylist())) <= 60
 

@@ -24,7 +24,7 @@ def following_rules(world: World, entity: Entity, field: Field, store: Store) ->
             continue  # what was read out of a check is asked by the check itself, as it was written
         yield _bound(world, entity, field, bound, store)
     present = field.present
-    if present is not None and present.when and present.origin is not Origin.CHECK:
+    if present is not None and present.when and present.origin not in (Origin.CHECK, Origin.GUESSED):
         yield _presence(world, entity, field, present.when, store, exactly=present.share is None)
     if isinstance(field.source, ComputeSource):
         yield _computed(world, entity, field, field.source.expression, store)

@@ -29,6 +29,8 @@ def entity_lines(plan: Plan, entity_plan: EntityPlan, number: int, doubtful: Seq
     held = f"; {entity.held:,} rows there now" if entity.held else ""
     lines = [commented(head, f"{number} of {len(plan.entities)}{held}")]
     lines.append(commented(f"{INDENT}rows: {_rows(plan, entity_plan)}", _count_reason(entity_plan)))
+    if entity.topic is not None:
+        lines.append(commented(f"{INDENT}topic: {scalar(entity.topic)}", "what its texts speak of"))
     if entity.label:
         lines.append(commented(f"{INDENT}label: {scalar(entity.label)}", "how a row is shown where others refer to it"))
     references = [reference_line(plan, entity_plan, relation) for relation in entity.relations]

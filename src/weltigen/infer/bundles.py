@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace
 
 from ..expression.names import plain_name
 from ..model import Bound, Candidate, ComputeSource, Entity, Field, Guess, Limits, Present, TypeName, WeightsSource, World
 from ..model.changing import changed
-from ..model.origins import Origin
+from ..model.origins import Origin, Status
 from ..model.types import INTEGERS, NUMBERS
 from .naming import Vocabulary, singular
 from .topics import vocabulary_of
@@ -115,10 +116,18 @@ def _is_open(entity: Entity, field: Field) -> bool:
     return guessed and not keyed and field.limits == Limits() and field.generated is None and not field.identity
 
 
+def _named_in_rules(entity: Entity) -> frozenset[str]:
+    """What checks that are left as expressions, and unique rules over some rows, speak of."""
+    texts = [check.expression for check in entity.checks if check.status is not Status.MET]
+    texts += [rule.where for rule in entity.uniques if rule.where is not None]
+    return frozenset(name for text in texts for name in re.findall(r"[a-z_][a-z0-9_]*", text.lower()))
+
+
 def _sums(entity: Entity, vocabulary: Vocabulary) -> Entity:
     if sum(field.type.name in NUMBERS for field in entity.fields) < 2 or entity.there:
         return entity
-    names = _words_of(entity, vocabulary)
+    told = _named_in_rules(entity)
+    names = {words: name for words, name in _words_of(entity, vocabulary).items() if name.lower() not in told}
     made: dict[str, tuple[str, str]] = {}
     bounds: dict[str, tuple[Bound, str]] = {}
 
@@ -221,9 +230,8 @@ def _with(field: Field, made: tuple[str, str] | None, bound: tuple[Bound, str] |
 
 def _presences(entity: Entity, vocabulary: Vocabulary) -> Entity:
     """What a state tells of is there in that state alone."""
-    import re
-
     words = {field.name: vocabulary.words(field.name) for field in entity.fields}
+    told = _named_in_rules(entity)
     status = next(
         (f for f in entity.fields if words[f.name] and words[f.name][-1] in ("status", "state") and not f.nullable), None
     )
@@ -239,7 +247,7 @@ def _presences(entity: Entity, vocabulary: Vocabulary) -> Entity:
     for field in entity.fields:
         word = next((w for w in words[field.name] if w in _WHEN), None)
         open_ = field.nullable and (field.present is None or field.present.origin is Origin.GUESSED) and field.name != status.name
-        if word is None or not open_ or field.generated is not None:
+        if word is None or not open_ or field.generated is not None or {field.name.lower(), status.name.lower()} & told:
             fields.append(field)
             continue
         those = [value for value in values if re.search(_WHEN[word], value, re.I)]

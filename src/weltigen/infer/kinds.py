@@ -12,6 +12,7 @@ from ..expression import parse
 from ..expression.meaning import NotEvaluableError
 from ..model import (
     Candidate,
+    ComputeSource,
     Entity,
     Field,
     FieldType,
@@ -53,6 +54,7 @@ _GUESSABLE = (
         TypeName.BIT,
     }
 )
+_NAMES = ("given-name", "family-name", "name")  # what logins and addresses are made from, whatever fills such a field at last
 _TITLES = ("name", "title", "label", "headline", "subject")
 _OTHERS = 6  # candidates that are kept beside the first
 # the least room in which values of a kind look like themselves
@@ -102,6 +104,7 @@ class _Around:
     noun: tuple[str, ...]
     words: dict[str, tuple[str, ...]]
     ends: frozenset[str]  # of the fields' names, of one word and of two
+    tied: frozenset[str]  # names of fields that rules of other fields speak of
 
     @property
     def head(self) -> str:
@@ -115,14 +118,30 @@ class _Around:
 def guess_kinds(world: World) -> World:
     """Every field that no source was named for gets the values that fit best, with the reason."""
     vocabulary = vocabulary_of(world)
-    return replace(world, entities=tuple(_guess_entity(world, entity, vocabulary) for entity in world.entities))
+    tied = _tied(world)
+    return replace(world, entities=tuple(_guess_entity(world, entity, vocabulary, tied) for entity in world.entities))
 
 
-def _around(world: World, entity: Entity, vocabulary: Vocabulary) -> _Around:
+def _tied(world: World) -> frozenset[str]:
+    """Names of fields that a check names, or that bound another field."""
+    names: set[str] = set()
+    for entity in world.entities:
+        for check in entity.checks:
+            names.update(re.findall(r"[a-z_][a-z0-9_]*", check.expression.lower()))
+        for field in entity.fields:
+            names.update(bound.operand.rpartition(".")[2].lower() for bound in field.limits.bounds if bound.path)
+            if field.present is not None and field.present.when is not None:
+                names.update(re.findall(r"[a-z_][a-z0-9_]*", field.present.when.lower()))
+            if isinstance(field.source, ComputeSource):
+                names.update(re.findall(r"[a-z_][a-z0-9_]*", field.source.expression.lower()))
+    return frozenset(names)
+
+
+def _around(world: World, entity: Entity, vocabulary: Vocabulary, tied: frozenset[str]) -> _Around:
     noun = tuple(singular(word) for word in vocabulary.words(entity.name.rpartition(".")[2]))
     words = {field.name: _own_words(vocabulary.words(field.name), noun) for field in entity.fields}
     ends = frozenset(" ".join(of[-length:]) for of in words.values() for length in (1, 2))
-    return _Around(world, entity, vocabulary, noun, words, ends)
+    return _Around(world, entity, vocabulary, noun, words, ends, tied)
 
 
 def _own_words(words: tuple[str, ...], noun: tuple[str, ...]) -> tuple[str, ...]:
@@ -133,8 +152,8 @@ def _own_words(words: tuple[str, ...], noun: tuple[str, ...]) -> tuple[str, ...]
     return words
 
 
-def _guess_entity(world: World, entity: Entity, vocabulary: Vocabulary) -> Entity:
-    around = _around(world, entity, vocabulary)
+def _guess_entity(world: World, entity: Entity, vocabulary: Vocabulary, tied: frozenset[str]) -> Entity:
+    around = _around(world, entity, vocabulary, tied)
     referring = {column for relation in entity.relations for column in relation.columns}
     fields = []
     named = _named_in_checks(entity)
@@ -150,16 +169,30 @@ def _guess_entity(world: World, entity: Entity, vocabulary: Vocabulary) -> Entit
             fields.append(field)
             continue
         candidates = list(_candidates(around, field))
+        if not candidates:  # what its type alone suggests
+            fields.append(field)
+            continue
         if field.name.lower() in named and field.type.name in TEXTS:
             weights = tuple((value, 1.0) for value in named[field.name.lower()])
             guess = Guess(reason="the values that its checks name", confidence=0.8)
             candidates.insert(0, _Guessed(WeightsSource(weights=weights), guess))
-        fields.append(_with(field, candidates))
+        fields.append(_with(field, _as_given(entity, field, candidates)))
     return changed(entity, fields=tuple(fields))
 
 
 def _usual_of_list(field: Field) -> Field:
     return field
+
+
+def _as_given(entity: Entity, field: Field, candidates: list[_Guessed]) -> list[_Guessed]:
+    """Without patterns that a fixed row's value does not match: what is declared counts."""
+    given = [text for row in entity.fixed for name, text in row if name == field.name and text is not None]
+    if not given:
+        return candidates
+    return [
+        one for one in candidates
+        if not isinstance(one.source, PatternSource) or all(re.fullmatch(one.source.pattern, text) for text in given)
+    ] or candidates  # fmt: skip
 
 
 def _is_secret(around: _Around, field: Field) -> bool:
@@ -183,6 +216,8 @@ def _with(field: Field, candidates: list[_Guessed]) -> Field:
         present=present,
         secret=(first.secret or None) if field.secret is None else field.secret,
         others=tuple(others.values()),
+        means=field.means
+        or (first.source.kind if isinstance(first.source, KindSource) and first.source.kind in _NAMES else None),
     )
 
 
@@ -297,6 +332,8 @@ _MEASURES = frozenset("minimum maximum average mean from to low high lower upper
 
 def _by_concept(around: _Around, field: Field, found: Found, reason: str) -> Iterator[_Guessed]:
     concept = found.concept
+    if field.type.name is TypeName.ARRAY and field.type.element is not None and field.type.element.name not in TEXTS:
+        return
     if concept.room is not None and (field.room is None or field.room > concept.room):
         return
     sure = found.confidence
@@ -308,7 +345,9 @@ def _by_concept(around: _Around, field: Field, found: Found, reason: str) -> Ite
             name, *pairs = concept.arguments.split(" ")
             made = _of_kind(around, field, name, dict(pair.split("=") for pair in pairs), reason, sure)
         case "num":
-            made = _number(field, concept.arguments, reason, sure)
+            ranked = field.follows is not None or any(f.follows and f.follows.field == field.name for f in around.entity.fields)
+            arguments = " ".join(concept.arguments.split()[:2]) if ranked else concept.arguments  # ties would hide the ranks
+            made = _number(field, arguments, reason, sure)
         case "words":
             made = _words(field, _pairs(concept.arguments), reason, sure)
         case "pattern":
@@ -327,7 +366,10 @@ def _by_concept(around: _Around, field: Field, found: Found, reason: str) -> Ite
             pattern = code_pattern(concept.arguments, around.vocabulary.words(field.name), around.noun, field.room)
             made = _pattern(field, pattern, reason, sure * 0.98)
         case "text":
-            made = _kind("text", reason, sure, purpose=concept.arguments) if _has_room(field, 8) else None
+            purpose = concept.arguments
+            if purpose in ("remark", "message", "description") and around.has("rating", "stars", "score"):
+                purpose = "review"
+            made = _kind("text", reason, sure, purpose=purpose) if _has_room(field, 8) else None
         case "json":
             made = _structured(field, concept.arguments, reason, sure)
         case "of":
@@ -600,6 +642,8 @@ def _of_kind(around: _Around, field: Field, name: str, parameters: dict[str, str
     kind = get_kind(name)
     if field.type.name not in kind.suits or not _fits(name, field):
         return None
+    if name == "moment" and field.name.lower() in around.tied:
+        return _kind("date-time", f"{reason}; other rules speak of it", sure)
     if kind.row == "place":
         parameters = {"row": _which_place(around, field), **parameters}
         if around.has("country", "country code", "country name", "nationality", "currency code", "country iso") or name in (
@@ -665,6 +709,13 @@ def _which_place(around: _Around, field: Field) -> str:
 def _number(field: Field, arguments: str, reason: str, sure: float) -> _Guessed | None:
     low, high, *shape = arguments.split()
     kind = field.type
+    least, greatest = _declared_ends(field)
+    if least is not None and greatest is not None:  # declared limits say more than a guess
+        low, high = least, greatest
+    elif (least is not None and float(least) > float(low)) or (greatest is not None and float(greatest) < float(high)):
+        low, high = max(low, least or low, key=float), min(high, greatest or high, key=float)
+        if float(low) >= float(high):
+            return None
     most = _most(kind)
     if most is not None and float(high) > most:
         if most <= float(low):
@@ -812,9 +863,35 @@ def _holds(field: Field, value: str) -> bool:
     except (ValueError, ArithmeticError):
         return False
     most = _most(field.type) if field.type.name in NUMBERS else None
+    if field.type.name in NUMBERS and not _within_bounds(field, float(value)):
+        return False
     return field.type.name not in NUMBERS or (
         (most is None or float(value) <= most) and (field.type.least is None or float(value) >= field.type.least)
     )
+
+
+def _declared_ends(field: Field) -> tuple[str | None, str | None]:
+    """The numbers between which a field is declared to lie."""
+    least = [b.operand for b in field.limits.bounds if not b.path and b.comparison in (">", ">=") and _is_number(b.operand)]
+    greatest = [b.operand for b in field.limits.bounds if not b.path and b.comparison in ("<", "<=") and _is_number(b.operand)]
+    return max(least, key=float, default=None), min(greatest, key=float, default=None)
+
+
+def _is_number(text: str) -> bool:
+    return re.fullmatch(r"-?\d+(\.\d+)?", text) is not None
+
+
+def _within_bounds(field: Field, value: float) -> bool:
+    """Whether a number lies within the field's own bounds that are numbers."""
+    for bound in field.limits.bounds:
+        try:
+            end = float(bound.operand)
+        except ValueError:
+            continue
+        fits = {">": value > end, ">=": value >= end, "<": value < end, "<=": value <= end}
+        if not bound.path and not fits.get(bound.comparison, True):
+            return False
+    return True
 
 
 def _has_room(field: Field, length: int) -> bool:
@@ -851,13 +928,17 @@ def _by_type(around: _Around, field: Field) -> Iterator[_Guessed]:
             yield _kind("document", "its type", 0.5)
         yield _kind("octets", "its type", 0.4)
     elif kind.name in _TYPE_KINDS:
+        if kind.name in MOMENTS and field.name.lower() in around.tied:
+            yield _kind("date-time", "its type", 0.5)
+            return
         yield _kind(_TYPE_KINDS[kind.name], "its type", 0.5, **({"shape": "day"} if kind.name is TypeName.TIME else {}))
         if kind.name in MOMENTS:
             yield _kind("date-time", "its type", 0.4)
         elif kind.name is TypeName.TIME:
             yield _kind("time", "its type", 0.4)
     elif kind.name is TypeName.ARRAY:
-        yield _kind("term", "its type", 0.5, list="tags")
+        if kind.element is None or kind.element.name in TEXTS:
+            yield _kind("term", "its type", 0.5, list="tags")
     elif kind.name in NUMBERS:
         small = kind.name is TypeName.SMALLINT
         if kind.name in INTEGERS and default in ("0", "1") and small:
@@ -870,7 +951,7 @@ def _by_type(around: _Around, field: Field) -> Iterator[_Guessed]:
             yield plain
         yield _kind("number", "its type", 0.3)
     elif kind.name is TypeName.BIT:
-        yield _pattern_of_bits(field)
+        return
     else:
         if default is not None and default.replace(".", "").isdigit() and _holds(field, default):
             pairs = (
@@ -905,10 +986,3 @@ def _by_type(around: _Around, field: Field) -> Iterator[_Guessed]:
 
 def _words_or_none(field: Field, pairs: tuple[tuple[str, float], ...], reason: str) -> _Guessed:
     return _words(field, pairs, reason, 0.45) or _kind("number", "its type", 0.3)
-
-
-def _pattern_of_bits(field: Field) -> _Guessed:
-    return _Guessed(
-        PatternSource(pattern=f"[01]{{{field.type.length or 8}}}", origin=Origin.GUESSED),
-        Guess(reason="its type", confidence=0.5),
-    )

@@ -14,10 +14,13 @@ from .naming import Vocabulary, language_of
 
 # nouns that say little of a trade: what stands around them says more
 VAGUE = frozenset(
-    "group category class type tag label list collection section status unit item record entry note general site person user "
-    "account member profile position project task part team message comment post image file document event plan order line address "
-    "contact location region area zone form result test check request page log session setting option key value reading payment invoice "
-    "bill receipt course".split()
+    (
+        "group category class type tag label list collection section status unit item record entry note general site "
+        "person user account member profile position project task part team message comment post image file document "
+        "event plan order line address contact location region area zone form result test check request page log "
+        "session setting option key value reading payment invoice bill receipt course ticket booking reservation "
+        "remark review feedback rate tariff fare staff person participant guest"
+    ).split()
 )
 
 
@@ -57,6 +60,8 @@ def guess_topics(world: World) -> World:
     everywhere: Counter[str] = Counter()
     for votes in own.values():
         everywhere += Counter({topic: min(weight, 3.0) for topic, weight in votes.items() if topic != NEUTRAL})
+    leading = max(everywhere.items(), key=lambda vote: (vote[1], vote[0]), default=(NEUTRAL, 0))
+    leads = leading[1] >= 0.25 * sum(everywhere.values())
     entities = []
     for entity in world.entities:
         if entity.topic is not None and not entity.topic_is_guessed:
@@ -66,6 +71,8 @@ def guess_topics(world: World) -> World:
         for source, share in ((own[entity.name], 4.0), (fields[entity.name], 1.0), (near[entity.name], 0.7), (everywhere, 0.08)):
             for topic, weight in source.items():
                 votes[topic] += weight * share  # type: ignore[assignment]
+        if leads and max(own[entity.name].values(), default=0) < 1.3:  # its own words say little: it is of the world's trade
+            votes[leading[0]] += 2.6  # type: ignore[assignment]
         best = max(votes.items(), key=lambda vote: (vote[1], vote[0]), default=(NEUTRAL, 0))
         topic = best[0] if best[1] >= 1 else NEUTRAL
         entities.append(changed(entity, topic=topic, topic_is_guessed=True))

@@ -6,6 +6,7 @@ from dataclasses import replace
 
 from ..model import Check, Cohort, Entity, Field, Relation, Unique, World
 from ..model.problems import nearest
+from ..values.vocabulary import topics
 from .drafts import name_relations
 from .grammar import EntitySection
 from .sql import parse_type
@@ -141,11 +142,14 @@ class Overlay(RowWishes):
             if self.expression(entity, text, here):
                 checks.append(Check(expression=text, place=self.tree.place(here)))
         cohorts = tuple(self.cohort(entity, name, wish, (*path, "cohorts", name)) for name, wish in part.cohorts.items())
+        if part.topic is not None and part.topic not in topics():
+            self.problem((*path, "topic"), f"no topic is called '{part.topic}'", nearest(part.topic, tuple(topics())), value=True)
         if part.label is not None:
             self.expression(entity, part.label, (*path, "label"))
         return replace(
             entity, rows=self.rows(entity, part.rows, (*path, "rows")), fields=tuple(fields), checks=tuple(checks),
-            relations=tuple(relations.values()), label=part.label or entity.label, cohorts=cohorts or entity.cohorts,
+            relations=tuple(relations.values()), label=part.label or entity.label, topic=part.topic or entity.topic,
+            topic_is_guessed=entity.topic_is_guessed and part.topic is None, cohorts=cohorts or entity.cohorts,
             states=self.states(entity, part.states, (*path, "states")) or entity.states,
             fixed=self.fixed(entity, part.fixed, (*path, "fixed")),
             fixed_places=entity.fixed_places if part.fixed is None

@@ -149,7 +149,7 @@ def _of_towns(request: Request, texts: Callable[[Atlas], list[str]], spare: Call
     places = _atlas(request)
     every = texts(places)
     longest = request.room
-    if request.keyed or (longest is not None and max(map(len, every)) > longest):
+    if request.differ or (longest is not None and max(map(len, every)) > longest):
         apart = {fold(text): text for text in reversed([*every, *(spare() if spare is not None else [])])}
         listed = [text for text in reversed(apart.values()) if request.fits(len(text))]
         if not listed:
@@ -245,7 +245,7 @@ def _degrees(request: Request, of: Callable[[Towns], NDArray[np.float64]], low: 
     from .quantities import degrees
 
     if (
-        request.keyed
+        request.differ
         or {"from", "to"} & set(request.parameters)
         or (request.low, request.high, request.step) != (None, None, None)
     ):
@@ -430,7 +430,7 @@ def postal_code(request: Request) -> Values:
     longest = max(map(len, heads)) + max(map(len, tails))
     if not request.fits(longest):
         raise KindError(f"a postal code takes {longest} characters")
-    if request.keyed:
+    if request.differ:
         every = list(dict.fromkeys(h + t for h, s in zip(heads, starts.tolist(), strict=True) for t in tails[s : s + 500]))
         return Values(space=len(every), decode=taker(text_pool(every)))
     take_heads, take_tails = taker(text_pool(heads)), taker(text_pool(tails))

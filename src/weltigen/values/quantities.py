@@ -10,7 +10,7 @@ import numpy as np
 import pyarrow as pa
 
 from ..model.literals import read_literal, read_span
-from ..model.types import INTEGERS, MOMENTS, NUMBERS, FieldType, TypeName
+from ..model.types import MOMENTS, NUMBERS, FieldType, TypeName
 from ..randomness import WIDEST, Words
 from .axis import DAY, SECOND, Axis, axis_of
 from .registry import KindError, Request, Values, declare
@@ -165,7 +165,11 @@ def human_moment(request: Request) -> Values:
 
 
 @declare(
-    "epoch", "Seconds since 1970, or milliseconds, within the window.", suits=INTEGERS, standard="POSIX", parameters=("unit",)
+    "epoch",
+    "Seconds since 1970, or milliseconds, within the window.",
+    suits=frozenset({TypeName.INTEGER, TypeName.BIGINT}),
+    standard="POSIX",
+    parameters=("unit",),
 )
 def epoch(request: Request) -> Values:
     axis = _axis(request)

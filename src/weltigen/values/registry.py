@@ -42,6 +42,11 @@ class Request:
     topic: str = "office"
     language: str = "en"
 
+    @property
+    def differ(self) -> bool:
+        """Whether its values must differ, alone or together with other fields."""
+        return self.unique or self.keyed
+
     def fits(self, length: int) -> bool:
         """Whether a text of this many characters may stand in the field."""
         return self.least <= length and (self.room is None or length <= self.room)

@@ -7,6 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from functools import lru_cache
+from itertools import combinations
 from math import prod
 from typing import Any
 
@@ -226,6 +227,8 @@ def text(request: Request) -> Values:
     optional = len(parts) - 1 if request.least == 0 and purpose in ("remark", "answer", "review", "bio", "report") else 0
     if purpose == "description" and len(parts) > 2 and request.least == 0:
         optional = 1
+    if request.differ:  # a text without a part could be met twice
+        optional = 0
     return _joined(parts, optional)
 
 
@@ -338,7 +341,7 @@ def thing_name(request: Request) -> Values:
     if own.has(wanted) and wanted == "names" and not plain and request.rows > len(names):
         things = [_upper(thing) for thing in own.words("things") if request.fits(len(thing))]
         names = list(dict.fromkeys([*names, *things]))
-    if not request.keyed:
+    if not request.differ:
         return Values(space=len(names), decode=taker(text_pool(names)))
     more = (
         []
@@ -360,7 +363,7 @@ def _numbered(names: list[str], request: Request) -> Values:
     longest = max(map(len, apart))
     pool = taker(text_pool(apart))
     digits = 9 if request.room is None else min(9, request.room - longest - 1)
-    if not request.keyed or request.rows <= count or digits < 1:
+    if not request.differ or request.rows <= count or digits < 1:
         return Values(space=count, decode=pool, distinct_folded=True)
     turns = min(10**digits - 1, WIDEST // count, -(-request.rows * 2 // count))
     suffix = taker(text_pool("" if n == 0 else f" {n + 1}" for n in range(turns)))
@@ -392,33 +395,19 @@ def term(request: Request) -> Values:
     if not fitting:
         raise KindError(f"none has at most {request.room} characters")
     made = Values(space=len(fitting), decode=taker(text_pool(fitting)))
-    if request.keyed:
+    if request.differ:
         return _numbered(fitting, request)
     return made
 
 
 def lists_of(listed: Sequence[str], request: Request) -> Values:
-    """Arrays of one to four different texts."""
+    """Arrays of one to three different texts, in the order in which these are listed."""
     arrow = request.type.arrow()
     if not pa.types.is_string(arrow.value_type):
         raise KindError("its elements are no texts")
-    count = len(listed)
-    pool = pa.array(listed, pa.string())
-
-    def decode(positions: Words) -> Any:
-        numbers = 1 + (positions % np.uint64(4)).astype(np.int64)
-        first = (positions // np.uint64(4)).astype(np.int64)
-        offsets = np.concatenate([[0], np.cumsum(numbers)]).astype(np.int32)
-        row = np.repeat(np.arange(len(numbers)), numbers)
-        within = np.arange(offsets[-1]) - np.repeat(offsets[:-1], numbers)
-        step = 1 + (first // count) % max(1, count - 1)
-        at = (first[row] + within * step[row]) % count
-        at = np.where(
-            within > 0, (first[row] % count + within * (1 + step[row] % max(1, count // 4 or 1))) % count, first[row] % count
-        )
-        return pa.ListArray.from_arrays(pa.array(offsets), pool.take(pa.array(at))).cast(arrow)
-
-    return Values(space=4 * count * max(1, count - 1), decode=decode)
+    lists = [list(chosen) for size in (2, 1, 3) for chosen in combinations(listed[:12], size)]
+    pool = pa.array(lists, arrow)
+    return Values(space=len(lists), decode=lambda positions: pool.take(pa.array(positions.astype(np.int64))))
 
 
 @lru_cache(maxsize=64)

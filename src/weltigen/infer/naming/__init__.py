@@ -153,8 +153,9 @@ class Vocabulary:
         if (one := singular(part)) in self.known:
             return (one,)
         for words in self._foreign:
-            if part in words:
-                return words[part]
+            for short in (part, part[:-1], part[:-2]) if len(part) > 5 else (part,):
+                if short in words:
+                    return words[short]
         return self._cut(part) or (one,)
 
     def _cut(self, part: str) -> tuple[str, ...] | None:

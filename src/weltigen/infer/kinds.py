@@ -427,6 +427,8 @@ def _in_context(around: _Around, field: Field, concept: Concept, reason: str, su
             letters = {"fr": "F:49 M:49", "es": "F:49 M:49", "de": "w:49 m:48 d:3"}.get(around.vocabulary.language, "F:50 M:49")
             words = {"de": "weiblich:49 männlich:48 divers:3", "fr": "femme:50 homme:50", "es": "mujer:50 hombre:50"}
             told = letters if short else words.get(around.vocabulary.language, "female:49 male:48 diverse:3")
+            if around.has("first name", "given name", "full name") and around.head not in ANIMALS:
+                return _kind("gender", reason, sure, **({"form": "letter"} if short else {}))
             if own.name in ("animals", "veterinary") and not short:
                 told = "female:50 male:50"
             return _words(field, tuple((v, float(w)) for v, w in (pair.split(":") for pair in told.split())), reason, sure)
@@ -434,6 +436,8 @@ def _in_context(around: _Around, field: Field, concept: Concept, reason: str, su
             human = around.head in PERSONS or around.has("last name", "blood type", "height cm")
             return _number(field, "48 104 hump" if human and around.head not in ANIMALS else "0.4 85 tail", reason, sure)
         case "salutation":
+            if around.has("first name", "given name", "full name", "last name"):
+                return _kind("salutation", reason, sure)
             told = {"de": "Frau:49 Herr:49 Divers:2", "fr": "Mme:50 M.:50", "es": "Sra.:50 Sr.:50"}.get(
                 around.vocabulary.language, "Ms:48 Mr:48 Dr:4"
             )

@@ -54,6 +54,7 @@ _AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("revoked deleted removed archived deactivated disabled banned suspended unsubscribed used login seen accessed active updated modified changed edited",
      "created registered joined added inserted enrolled started issued installed opened", None),
 )  # fmt: skip
+_ON_THE_WAY = "25 minutes"
 _UNLIMITED = frozenset(
     "revoked deleted removed archived deactivated disabled banned suspended unsubscribed used login seen accessed active updated modified changed edited died deceased".split()
 )
@@ -107,6 +108,8 @@ def _live(entity: Entity, vocabulary: Vocabulary) -> Entity:
             fields.append(field)
             continue
         bound, why = chosen[field.name]
+        if bound.within == _ON_THE_WAY:
+            bound, why = replace(bound, comparison="<="), f"{field.name} is just before {bound.operand}, by their names"
         guess = field.guess and Guess(reason=f"{field.guess.reason}; {why}", confidence=field.guess.confidence)
         bounds = (*field.limits.bounds, bound)
         if (
@@ -133,7 +136,7 @@ def _earlier(
     clock = field.type.name is TypeName.TIME
     if "checked" in own and "in" in own:  # on the way into what begins then
         ahead = next((o for o in moments if set(words[o.name]) & {"starts", "start", "scheduled"}), None)
-        return (ahead, "30 minutes") if ahead is not None else None
+        return (ahead, _ON_THE_WAY) if ahead is not None else None
     best: tuple[int, Field, str | None] | None = None
     for number, (later, earlier, span) in enumerate(_AFTER):
         if not any(word in later.split() for word in own):

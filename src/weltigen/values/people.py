@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from functools import lru_cache
+from importlib.resources import files
 from typing import Any, NamedTuple
 
 import numpy as np
@@ -81,6 +82,7 @@ class People:
             self._known = _places(self.given, before.given), _places(self.family, before.family)
         self.given_names, self.family_names = taker(text_pool(self.given)), taker(text_pool(self.family))
         self._mail: tuple[Take, Take] | None = None
+        self.of_women: NDArray[np.int64] | None = None  # 1 for each given name of women, when it was asked for
 
     def at(self, ordinals: NDArray[Any]) -> Person:
         """The persons of these rows."""
@@ -225,3 +227,49 @@ def email(request: Request) -> PersonPart:
         return _addresses(given, family, numbers, join(_number_texts(numbers), domains), room)
 
     return PersonPart(decode=email_column, named=named, distinct=True, longest_tail=longest_tail(request.rows))
+
+
+@lru_cache(maxsize=16)
+def women_of(language: str) -> frozenset[str]:
+    """Given names of women: those of every other line of a list; in the last lines of the English one, the first ten."""
+    suffix = f"_{language}" if language in _LANGUAGES else ""
+    lines = (files("weltigen.values") / "data" / f"given_names{suffix}.txt").read_text("utf-8").splitlines()
+    mixed = 12 if not suffix else len(lines)
+    chosen = [name for line in lines[:mixed:2] for name in line.split()]
+    chosen += [name for line in lines[mixed:] for name in line.split()[:10]]
+    return frozenset(chosen)
+
+
+def _by_gender(request: Request, woman: str, man: str) -> PersonPart:
+    """A text for the gender that the row's given name is common for."""
+    women = women_of(request.language)
+    pool = text_pool((man, woman))
+
+    def decode(people: People, person: Person) -> Any:
+        if people.of_women is None:
+            people.of_women = np.array([name in women for name in people.given], np.int64)
+        return pool.take(pa.array(people.of_women[person.given]))
+
+    def named(given: Any, family: Any, numbers: NDArray[np.int64], room: int | None) -> Any:
+        return _each(given, lambda name: woman if name in women else man)
+
+    if not request.fits(len(woman)) or not request.fits(len(man)):
+        raise KindError(f"{woman} takes {len(woman)} characters")
+    return PersonPart(decode=decode, named=named, holds_names=False)
+
+
+_GENDERS = {"en": ("female", "male", "F", "M"), "de": ("weiblich", "männlich", "w", "m"), "fr": ("femme", "homme", "F", "M"),
+            "es": ("mujer", "hombre", "F", "M")}  # fmt: skip
+_SALUTATIONS = {"en": ("Ms", "Mr"), "de": ("Frau", "Herr"), "fr": ("Mme", "M."), "es": ("Sra.", "Sr.")}
+
+
+@declare("gender", "The gender that the row's given name is common for, as a word or a letter.", parameters=("form",))
+def gender(request: Request) -> PersonPart:
+    words = _GENDERS.get(request.language, _GENDERS["en"])
+    short = request.parameters.get("form") == "letter" or not request.fits(max(map(len, words)))
+    return _by_gender(request, *(words[2:] if short else words[:2]))
+
+
+@declare("salutation", "How the row's person is addressed: Ms, Herr, Mme.", standard="HTML autofill")
+def salutation(request: Request) -> PersonPart:
+    return _by_gender(request, *_SALUTATIONS.get(request.language, _SALUTATIONS["en"]))

@@ -445,6 +445,22 @@ def postal_code(request: Request) -> Values:
     return Values(space=len(heads) * 500, decode=decode, draw=draw)
 
 
+@declare("house-number", "The number of a house: mostly a low one, now and then with a letter.")
+def house_number(request: Request) -> Values:
+    numbers = [f"{n}{letter}" for letter in ("", "a", "b", "c") for n in range(1, 181)]
+    fitting = [text for text in numbers if request.fits(len(text))]
+    if not fitting:
+        raise KindError(f"no house number has at most {request.room} characters")
+    plain = sum(text.isdigit() for text in fitting)
+
+    def draw(words: Words) -> Words:
+        share = (words >> np.uint64(40)).astype(np.float64) * 2.0**-24
+        low = np.minimum((share * share * plain).astype(np.uint64), np.uint64(plain - 1))
+        return np.where(mixed(words) % np.uint64(9) == 0, mixed(words) % np.uint64(len(fitting)), low)
+
+    return Values(space=len(fitting), decode=taker(text_pool(fitting)), draw=draw)
+
+
 @declare(
     "street-address",
     "A house number and a street that is made up, in the order of the language.",

@@ -76,6 +76,7 @@ class PersonPart:
     named: Callable[[Any, Any, Any, int | None], Any]  # the same from texts: given names, family names, numbers, and the room
     distinct: bool = False
     longest_tail: int = 0
+    holds_names: bool = True  # whether names must fit where it stands
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

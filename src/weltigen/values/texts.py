@@ -153,6 +153,8 @@ def _places(name: str, language: str, purpose: str) -> list[tuple[str, ...]]:
         every = _sentences(name, language, purpose, "")
         single = purpose in ("title", "reason", "issue", "cancellation", "question")
         parts = 1 if single else 3
+        if parts > 1 and len(every) < 24:  # few: most of them may come first
+            return [every[: -(len(every) // 3)], every[-(len(every) // 3) :]]
         return [every[at::parts] for at in range(parts)]
     if purpose in ("report", "changes"):
         every = _sentences(name, language, purpose, "")
@@ -339,7 +341,7 @@ def thing_name(request: Request) -> Values:
     if not names:
         raise KindError(f"no name has at most {request.room} characters")
     if own.has(wanted) and wanted == "names" and not plain and request.rows > len(names):
-        things = [_upper(thing) for thing in own.words("things") if request.fits(len(thing))]
+        things = [_upper(thing) for thing in own.words("things") if request.fits(len(thing)) and request.differ]
         names = list(dict.fromkeys([*names, *things]))
     if not request.differ:
         return Values(space=len(names), decode=taker(text_pool(names)))

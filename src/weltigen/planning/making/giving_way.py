@@ -292,8 +292,8 @@ def _of_person(plan: Plan, entity_plan: EntityPlan, made: FieldPlan, keeps: Keep
 
 
 def room_for_a_name(field: Field, part: PersonPart) -> int | None:
-    """The most characters that one name of a person may have, so that what is read off the person fits; None where any do."""
-    if field.room is None:
+    """The most characters that one name of a person may have, so that what is read off it fits; None where any do."""
+    if field.room is None or not part.holds_names:
         return None
     alone = isinstance(field.source, KindSource) and field.source.kind in ("given-name", "family-name")
     return field.room if alone else (field.room - part.longest_tail) // 2

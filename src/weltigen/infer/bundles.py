@@ -75,6 +75,7 @@ _DISCOUNT = ("discount percent", "discount rate", "percent discount")
 # a word of a field, and the states in which it is there
 _WHEN = {
     "cancelled": "cancel|storn|annul|anul",
+    "cancel": "cancel|storn|annul|anul",
     "cancellation": "cancel|storn|annul|anul",
     "paid": "paid|bezahlt|payée|pagada|refund|completed",
     "rejected": "reject|declin",
@@ -129,7 +130,7 @@ def _sums(entity: Entity, vocabulary: Vocabulary) -> Entity:
     told = _named_in_rules(entity)
     names = {words: name for words, name in _words_of(entity, vocabulary).items() if name.lower() not in told}
     made: dict[str, tuple[str, str]] = {}
-    bounds: dict[str, tuple[Bound, str]] = {}
+    bounds: dict[str, tuple[tuple[Bound, ...], str]] = {}
 
     def one(choices: tuple[str, ...], *but: str | None) -> Field | None:
         for choice in choices:
@@ -200,7 +201,11 @@ def _sums(entity: Entity, vocabulary: Vocabulary) -> Entity:
         and _is_open(entity, less)
         and base.name != less.name
     ):
-        bounds[less.name] = Bound(comparison="<=", operand=base.name, path=True, origin=Origin.GUESSED), f"not above {base.name}"
+        ends = (
+            Bound(comparison=">=", operand="0", origin=Origin.GUESSED),
+            Bound(comparison="<=", operand=base.name, path=True, origin=Origin.GUESSED),
+        )
+        bounds[less.name] = ends, f"not above {base.name}"
     if not made and not bounds:
         return entity
     return changed(entity, fields=tuple(_with(field, made.get(field.name), bounds.get(field.name)) for field in entity.fields))
@@ -213,7 +218,7 @@ def _is_rate(field: Field) -> bool:
     return field.type.name in NUMBERS and isinstance(field.source, WeightsSource)
 
 
-def _with(field: Field, made: tuple[str, str] | None, bound: tuple[Bound, str] | None) -> Field:
+def _with(field: Field, made: tuple[str, str] | None, bound: tuple[tuple[Bound, ...], str] | None) -> Field:
     if made is not None:
         expression, why = made
         first = () if field.source is None or field.guess is None else (Candidate(source=field.source, guess=field.guess),)
@@ -224,7 +229,7 @@ def _with(field: Field, made: tuple[str, str] | None, bound: tuple[Bound, str] |
     if bound is not None:
         told, why = bound
         more = field.guess and Guess(reason=f"{field.guess.reason}; {why}", confidence=field.guess.confidence)
-        return changed(field, limits=replace(field.limits, bounds=(*field.limits.bounds, told)), guess=more)
+        return changed(field, limits=replace(field.limits, bounds=(*field.limits.bounds, *told)), guess=more)
     return field
 
 

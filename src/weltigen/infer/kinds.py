@@ -176,6 +176,8 @@ def _guess_entity(world: World, entity: Entity, vocabulary: Vocabulary, tied: fr
             weights = tuple((value, 1.0) for value in named[field.name.lower()])
             guess = Guess(reason="the values that its checks name", confidence=0.8)
             candidates.insert(0, _Guessed(WeightsSource(weights=weights), guess))
+        if world.guesses == "plain":
+            candidates = list(map(_plain, candidates))
         fields.append(_with(field, _as_given(entity, field, candidates)))
     return changed(entity, fields=tuple(fields))
 
@@ -198,6 +200,15 @@ def _as_given(entity: Entity, field: Field, candidates: list[_Guessed]) -> list[
 def _is_secret(around: _Around, field: Field) -> bool:
     """Whether a field holds a secret by its name, whatever it is filled from."""
     return any(found.concept.secret and found.whole for found in matching(around.words[field.name]))
+
+
+def _plain(one: _Guessed) -> _Guessed:
+    """A guess without a shape: by name and type alone."""
+    if not isinstance(one.source, KindSource):
+        return one
+    kind = "date-time" if one.source.kind == "moment" else one.source.kind
+    parameters = tuple(pair for pair in one.source.parameters if pair[0] not in ("shape", "when"))
+    return replace(one, source=KindSource(kind=kind, parameters=parameters))
 
 
 def _with(field: Field, candidates: list[_Guessed]) -> Field:
@@ -369,7 +380,7 @@ def _by_concept(around: _Around, field: Field, found: Found, reason: str) -> Ite
             purpose = concept.arguments
             if purpose in ("remark", "message", "description") and around.has("rating", "stars", "score"):
                 purpose = "review"
-            made = _kind("text", reason, sure, purpose=purpose) if _has_room(field, 8) else None
+            made = _kind("text", reason, sure, purpose=purpose) if field.room is None or field.room >= 8 else None
         case "json":
             made = _structured(field, concept.arguments, reason, sure)
         case "of":

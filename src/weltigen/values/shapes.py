@@ -90,6 +90,14 @@ _HOURS = np.round(_HOURS * 256 / _HOURS[-1]).astype(np.int64)
 _DAY = 86_400
 
 
+def time_of_day(words: Words) -> NDArray[np.int64]:
+    """Seconds of a day, most of them when people are awake."""
+    small = words.astype(np.uint64) * np.uint64(0xD1B54A32D192ED03)
+    hour = np.searchsorted(_HOURS, ((small >> np.uint64(40)) & np.uint64(0xFF)).astype(np.int64), side="right")
+    rest = ((small >> np.uint64(20)) & np.uint64(0xFFFFF)).astype(np.int64) * 3600 >> 20
+    return np.asarray(np.minimum(hour, 23) * 3600 + rest, np.int64)
+
+
 def human(start: int, days: int, around: bool) -> Draw:
     """Seconds from `start`, a number of seconds since 1970, in so many days: at hours when people are awake, mostly on working
     days, more of them the later; or, `around`, most of them near the middle of the days."""
@@ -101,9 +109,7 @@ def human(start: int, days: int, around: bool) -> Draw:
         weekday = (start // _DAY + day + 3) % 7
         moved = (weekday > 4) & ((small >> np.uint64(60)) < np.uint64(13))
         day = np.clip(np.where(moved, day - (weekday - 4), day), 0, days - 1)
-        hour = np.searchsorted(_HOURS, ((small >> np.uint64(40)) & np.uint64(0xFF)).astype(np.int64), side="right")
-        rest = ((small >> np.uint64(20)) & np.uint64(0xFFFFF)).astype(np.int64) * 3600 >> 20
-        return np.asarray(day * _DAY + np.minimum(hour, 23) * 3600 + rest, np.uint64)
+        return np.asarray(day * _DAY + time_of_day(words), np.uint64)
 
     return draw
 

@@ -17,13 +17,14 @@ from ...model.paths import path_end
 from ...model.problems import ImpossibleError
 from ...model.types import MOMENTS, TypeName
 from ...plan.entity import EntityPlan
-from ...plan.fields import ByWeight, CellBound, Drawn, FieldPlan, OneOf
+from ...plan.fields import ByWeight, CellBound, Drawn, FieldPlan, OfKind, OneOf
 from ...plan.plan import Plan
 from ...plan.ports import RowsPort
 from ...randomness import Words
 from ...randomness.mixing import below
 from ...values import Axis, Values, axis_of
 from ...values.axis import DAY, SECOND
+from ...values.shapes import time_of_day
 from .masking import mask_out, nulls_count
 
 Fill = Callable[[RowsPort], Any]
@@ -41,6 +42,14 @@ def between(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, axis: Ax
     if isinstance(field_plan.way, Drawn) and isinstance(field_plan.way.of, OneOf | ByWeight):
         return _among_few(field_plan, field_plan.way.values, axis, sides, window, words, gives_way)
 
+    way = field_plan.way
+    by_day = (
+        isinstance(way, Drawn)
+        and isinstance(way.of, OfKind)
+        and way.of.kind == "moment"
+        and axis.type.name.startswith("timestamp")
+    )
+
     def fill(rows: RowsPort) -> Any:
         low, high = _ends(rows, field_plan, sides, window)
         if step > 1:
@@ -50,9 +59,17 @@ def between(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, axis: Ax
             _no_room(rows, field_plan, empty)
         span = np.maximum(high - low + 1, 1).astype(np.uint64)
         units = low + below(words(rows), span).astype(np.int64)
+        if by_day:
+            units = _by_day(units, words(rows), low, high)
         return _where_room(axis.column(units * step if step > 1 else units), empty)
 
     return fill
+
+
+def _by_day(units: NDArray[np.int64], words: Words, low: Any, high: Any) -> NDArray[np.int64]:
+    """Moments moved, within their day, to an hour when people are awake; where that leaves the ends they stay."""
+    moved = units // DAY * DAY + time_of_day(words) * SECOND
+    return np.where((moved >= low) & (moved <= high), moved, units)
 
 
 def _among_few(

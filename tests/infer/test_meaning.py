@@ -1,0 +1,146 @@
+"""What names mean: words, topics, fields that agree in a row, order in time, sums; judged on models with expectations of their own."""
+
+from __future__ import annotations
+
+import re
+import subprocess
+import sys
+from pathlib import Path
+
+import pytest
+
+import weltigen
+from weltigen.infer.naming import language_of
+from weltigen.infer.topics import vocabulary_of
+from weltigen.model import KindSource, World
+from weltigen.values.places import countries, every_town
+from weltigen.values.vocabulary import topic, topics
+
+ROOT = Path(__file__).parent.parent.parent
+SEA = re.compile(r"(?i)\b(anchor|harbour|keel|mooring|rudder|galley|helm|quay|ferr(y|ies)|vessel|gangway|sailing)\b")
+
+
+@pytest.mark.parametrize(
+    ("name", "words"),
+    [
+        ("usr_fnm", "user first name"), ("rcvdDt", "received date"), ("hostName", "host name"), ("lastvisit", "last visit"), ("sortOrder", "sort order"),
+        ("Lieferdatum", "delivery date"), ("zaehlernummer", "meter number"), ("code_postal", "code postal"), ("fecha_nacimiento", "date birth"), ("maxAttempts", "maximum attempts"),
+        ("address_line1", "address line 1"), ("sha256", "sha256"), ("tbl_kunden", "customer"),
+    ],
+)  # fmt: skip
+def test_a_name_becomes_english_words(name: str, words: str) -> None:
+    assert " ".join(vocabulary_of(World(name="", entities=())).words(name)) == words
+
+
+def test_the_language_of_a_model_is_that_of_its_names() -> None:
+    german = "CREATE TABLE kunde (id integer PRIMARY KEY, vorname text, nachname text, anrede text, strasse text, plz char(5), ort text, bemerkung text)"
+    world = weltigen.read_model(german)
+    assert world.declared.language == "de-DE" and language_of(["user", "name", "status", "price", "created_at"]) == "en"
+    rows = world.dataset(rows={"kunde": 300}).frame("kunde")
+    women = rows["anrede"] == "Frau"
+    assert set(rows["anrede"].dropna()) == {"Frau", "Herr"} and "Hans" not in set(rows["vorname"][women])
+    assert (
+        rows["strasse"].dropna().str.contains("straße|weg|allee|platz|gasse").all()
+        and rows["plz"].dropna().str.fullmatch(r"\d{5}").all()
+    )
+
+
+def test_all_that_is_said_of_a_place_in_a_row_agrees() -> None:
+    world = weltigen.read_model(
+        "CREATE TABLE branch (id integer PRIMARY KEY, city varchar(60) NOT NULL, country_code char(2) NOT NULL, country varchar(60) NOT NULL,"
+        " phone varchar(20) NOT NULL, time_zone varchar(40) NOT NULL, lat numeric(8,5) NOT NULL, currency char(3) NOT NULL)"
+    )
+    towns, known = every_town(), countries()
+    at = {
+        (name, code): (zone, lat)
+        for name, code, zone, lat in zip(towns.names, towns.countries, towns.zones, towns.latitude, strict=True)
+    }
+    rows = world.dataset(rows={"branch": 400}).table("branch").to_pylist()
+    for row in rows:
+        country = known[row["country_code"]]
+        zone, latitude = at[row["city"], row["country_code"]]
+        assert (row["country"], row["currency"], row["time_zone"]) == (country.name, country.currency, zone)
+        assert row["phone"].startswith(f"+{country.phone}") and abs(float(row["lat"]) - latitude) < 0.1
+    assert len({row["country_code"] for row in rows}) > 8
+
+
+def test_moments_follow_each_other_states_tell_what_is_there_and_amounts_add_up() -> None:
+    world = weltigen.read_model(
+        "CREATE TABLE visit (id integer PRIMARY KEY, status varchar(12) NOT NULL, created_at timestamp NOT NULL, starts_at timestamp NOT NULL,"
+        " ends_at timestamp NOT NULL, cancelled_at timestamp, cancel_reason varchar(80));"
+        "CREATE TABLE bill (id integer PRIMARY KEY, issued_on date NOT NULL, due_on date NOT NULL, net_amount numeric(10,2) NOT NULL,"
+        " tax_rate numeric(4,2) NOT NULL, tax_amount numeric(10,2) NOT NULL, gross_amount numeric(10,2) NOT NULL);"
+    )
+    dataset = world.dataset(rows={"visit": 500, "bill": 500})
+    visit, bill = dataset.frame("visit"), dataset.frame("bill")
+    length = visit["ends_at"] - visit["starts_at"]
+    assert (visit["created_at"] <= visit["starts_at"]).all() and length.between("0 days", "3 hours").all()
+    cancelled = visit["status"] == "cancelled"
+    assert (
+        cancelled.any()
+        and (visit["cancelled_at"].notna() == cancelled).all()
+        and (visit["cancel_reason"].notna() == cancelled).all()
+    )
+    assert (visit["starts_at"].dt.hour.between(6, 21)).mean() > 0.9 and (visit["starts_at"].dt.day_of_week > 4).mean() < 0.12
+    assert (bill["gross_amount"] == bill["net_amount"] + bill["tax_amount"]).all()
+    assert ((bill["tax_amount"] - bill["net_amount"] * bill["tax_rate"] / 100).astype(float).abs() <= 0.0051).all()
+    assert all(0 <= (due - issued).days <= 30 for issued, due in zip(bill["issued_on"], bill["due_on"], strict=True))
+    plain = world.declared
+    assert all(b.origin.name == "GUESSED" for f in plain.entity("visit").fields for b in f.limits.bounds)
+
+
+def test_a_default_is_the_usual_value_and_flags_are_flags() -> None:
+    world = weltigen.read_model(
+        "CREATE TABLE job (id integer PRIMARY KEY, is_del smallint NOT NULL DEFAULT 0, active char(1) NOT NULL DEFAULT 'Y', role varchar(9) NOT NULL DEFAULT 'guest',"
+        " retries integer NOT NULL DEFAULT 0, mtime bigint NOT NULL, cpu_pct numeric(5,2) NOT NULL, settings jsonb NOT NULL)"
+    )
+    rows = world.dataset(rows={"job": 1000}).frame("job")
+    assert set(rows["is_del"]) == {0, 1} and rows["is_del"].mean() < 0.2 and (rows["active"] == "Y").mean() > 0.7
+    assert 0.5 < (rows["role"] == "guest").mean() < 0.7 and (rows["retries"] == 0).mean() > 0.5 and rows["retries"].min() == 0
+    assert rows["mtime"].between(1_600_000_000, 1_900_000_000).all() and rows["cpu_pct"].between(0, 100).all()
+
+
+def test_every_topic_has_words_and_only_ships_speak_of_the_sea() -> None:
+    for one in topics().values():
+        assert len(one.words("things")) >= 3 and len(one.words("issues")) >= 3 and len(one.words("kinds")) >= 2, one.name
+        if one.name != "ships":
+            assert not [text for words in one.lists.values() for text in words if SEA.search(text)], one.name
+
+
+@pytest.mark.parametrize(
+    ("column", "least", "most"),
+    [("text", 40, 700), ("varchar(60)", 8, 60), ("text CHECK (length(description) >= 250)", 250, 4000)],
+)
+def test_descriptions_differ_fit_and_are_right_english(column: str, least: int, most: int) -> None:
+    world = weltigen.read_model(f"CREATE TABLE tool (id integer PRIMARY KEY, description {column} NOT NULL)")
+    texts = world.dataset(rows={"tool": 400}).frame("tool")["description"]
+    assert texts.str.len().between(least, most).all() and texts[:100].nunique() > (95 if most > 60 else 10)
+    assert not texts.str.contains(r"\b[Aa] [aeio]|\b[Aa]n [bcdfgjkpqtvwz]|  |\{|\}|\.\.").any()
+    assert (
+        texts.str.contains(
+            "|".join(re.escape(thing) for thing in topic("tools").words("things") + topic("tools").words("uses")), case=False
+        ).mean()
+        > 0.7
+    )
+
+
+def test_a_topic_is_said_or_guessed_and_plain_guesses_leave_shapes_out(tmp_path: Path) -> None:
+    (tmp_path / "m.sql").write_text(
+        "CREATE TABLE okapi_enclosure (id integer PRIMARY KEY, name varchar(40) NOT NULL, price numeric(8,2) NOT NULL);"
+    )
+    text = "weltigen: 3\nmodel: m.sql\nguesses: plain\nentities: {okapi_enclosure: {topic: tools}}\n"
+    (tmp_path / "w.yaml").write_text(text)
+    assert weltigen.open_world(tmp_path / "m.sql").declared.entity("okapi_enclosure").topic == "animals"
+    world = weltigen.open_world(tmp_path / "w.yaml")
+    price = world.declared.entity("okapi_enclosure").field("price").source
+    assert world.declared.entity("okapi_enclosure").topic == "tools" and isinstance(price, KindSource)
+    assert "shape" not in dict(price.parameters)
+    (tmp_path / "w.yaml").write_text(text.replace("topic: tools", "topic: toolz"))
+    with pytest.raises(weltigen.WeltigenError, match=r"no topic is called 'toolz'(.|\n)*did you mean 'tools'"):
+        weltigen.open_world(tmp_path / "w.yaml")
+
+
+def test_bare_models_are_plausible_to_a_practitioner() -> None:
+    said = subprocess.run([sys.executable, ROOT / "plausible" / "judge.py"], capture_output=True, text=True, check=True).stdout
+    share = float(said.split("all ")[1].split("%")[0].split()[-1])
+    assert share >= 95, said

@@ -122,26 +122,31 @@ def guess_kinds(world: World) -> World:
     return replace(world, entities=tuple(_guess_entity(world, entity, vocabulary, tied) for entity in world.entities))
 
 
-def _tied(world: World) -> frozenset[str]:
-    """Names of fields that a check names, or that bound another field."""
-    names: set[str] = set()
+def _tied(world: World) -> dict[str, frozenset[str]]:
+    """By entity, the names of fields that its checks name, that bound another field of it, or that a path leads to."""
+    reached: set[str] = set()
+    own: dict[str, set[str]] = {}
     for entity in world.entities:
-        for check in entity.checks:
-            names.update(re.findall(r"[a-z_][a-z0-9_]*", check.expression.lower()))
+        names = own[entity.name] = set()
+        texts = [check.expression for check in entity.checks]
+        texts += [rule.where for rule in entity.uniques if rule.where is not None]
         for field in entity.fields:
-            names.update(bound.operand.rpartition(".")[2].lower() for bound in field.limits.bounds if bound.path)
-            if field.present is not None and field.present.when is not None:
-                names.update(re.findall(r"[a-z_][a-z0-9_]*", field.present.when.lower()))
-            if isinstance(field.source, ComputeSource):
-                names.update(re.findall(r"[a-z_][a-z0-9_]*", field.source.expression.lower()))
-    return frozenset(names)
+            operands = [bound.operand.lower() for bound in field.limits.bounds if bound.path]
+            names.update(operand for operand in operands if "." not in operand)
+            reached.update(operand.rpartition(".")[2] for operand in operands if "." in operand)
+            texts += [field.present.when] if field.present is not None and field.present.when is not None else []
+            texts += [field.source.expression] if isinstance(field.source, ComputeSource) else []
+        for text in texts:
+            names.update(re.findall(r"[a-z_][a-z0-9_]*", text.lower()))
+            reached.update(re.findall(r"\.([a-z_][a-z0-9_]*)", text.lower()))
+    return {name: frozenset(names | reached) for name, names in own.items()}
 
 
-def _around(world: World, entity: Entity, vocabulary: Vocabulary, tied: frozenset[str]) -> _Around:
+def _around(world: World, entity: Entity, vocabulary: Vocabulary, tied: dict[str, frozenset[str]]) -> _Around:
     noun = tuple(singular(word) for word in vocabulary.words(entity.name.rpartition(".")[2]))
     words = {field.name: _own_words(vocabulary.words(field.name), noun) for field in entity.fields}
     ends = frozenset(" ".join(of[-length:]) for of in words.values() for length in (1, 2))
-    return _Around(world, entity, vocabulary, noun, words, ends, tied)
+    return _Around(world, entity, vocabulary, noun, words, ends, tied[entity.name])
 
 
 def _own_words(words: tuple[str, ...], noun: tuple[str, ...]) -> tuple[str, ...]:
@@ -152,7 +157,7 @@ def _own_words(words: tuple[str, ...], noun: tuple[str, ...]) -> tuple[str, ...]
     return words
 
 
-def _guess_entity(world: World, entity: Entity, vocabulary: Vocabulary, tied: frozenset[str]) -> Entity:
+def _guess_entity(world: World, entity: Entity, vocabulary: Vocabulary, tied: dict[str, frozenset[str]]) -> Entity:
     around = _around(world, entity, vocabulary, tied)
     referring = {column for relation in entity.relations for column in relation.columns}
     fields = []
@@ -164,8 +169,9 @@ def _guess_entity(world: World, entity: Entity, vocabulary: Vocabulary, tied: fr
             if field.source is not None and field.guess is None and field.type.name in TEXTS and field.means is None:
                 first = next(_candidates(around, field)).source
                 field = changed(field, means=first.kind if isinstance(first, KindSource) else None)
-            if not field.source and _listed(field) and field.guess is None:
-                field = _usual_of_list(field)
+            free = not field.source and _listed(field) and field.guess is None and field.name not in referring
+            if world.guesses == "full" and free and field.generated is None and entity.states is None:
+                field = _usual_of_list(around, field)
             fields.append(field)
             continue
         candidates = list(_candidates(around, field))
@@ -182,8 +188,62 @@ def _guess_entity(world: World, entity: Entity, vocabulary: Vocabulary, tied: fr
     return changed(entity, fields=tuple(fields))
 
 
-def _usual_of_list(field: Field) -> Field:
-    return field
+_FLAGS = (
+    {"y", "n"},
+    {"yes", "no"},
+    {"t", "f"},
+    {"true", "false"},
+    {"on", "off"},
+    {"0", "1"},
+    {"j", "n"},
+    {"enabled", "disabled"},
+)
+_RARE = re.compile(
+    "cancel|fail|reject|delet|error|dead|lost|void|abort|expired|archiv|block|banned|suspend|refund|dispute|critical|unknown|storn|annul",
+    re.I,
+)
+
+
+def _usual_of_list(around: _Around, field: Field) -> Field:
+    """A field whose values are listed, with some more usual than others: the default, what comes first, what does not fail."""
+    values = list(field.limits.allowed[0].values if field.limits.allowed else field.type.values)
+    keyed = _keyed(around.entity, field) or field.name in {name for owner in around.entity.key for name in (owner,)}
+    if (
+        len(values) < 2
+        or len(values) > 40
+        or keyed
+        or field.limits.patterns
+        or field.limits.bounds
+        or len(field.limits.allowed) > 1
+    ):
+        return field
+    if (
+        field.name.lower() in around.tied
+        or field.type.name not in TEXTS | INTEGERS | {TypeName.ENUM}
+        or field.follows is not None
+    ):
+        return field
+    default = default_of(field)
+    if {value.lower() for value in values} in _FLAGS:
+        found = next(
+            (one for words, _, _ in _readings(around, field) for one in matching(words) if one.concept.what == "flag"), None
+        )
+        share = float(found.concept.arguments) if found is not None else 0.4
+        yes = next(value for value in values if value.lower() in ("y", "yes", "t", "true", "on", "1", "j", "enabled"))
+        if default is not None:
+            share = max(share, 0.8) if default == yes else min(share, 0.4)
+        weights = [(value, 100.0 * (share if value == yes else 1 - share)) for value in values]
+        reason = "a flag, by its values"
+    else:
+        weights = [(value, max(2.0, 12.0 - 2 * at) * (0.4 if _RARE.search(value) else 1.0)) for at, value in enumerate(values)]
+        if default in values:
+            total = sum(weight for value, weight in weights if value != default)
+            weights = [(value, 1.4 * total if value == default else weight) for value, weight in weights]
+        reason = "the values that it may have, the usual ones more often"
+    guess = Guess(reason=reason, confidence=0.7)
+    return changed(
+        field, source=WeightsSource(weights=tuple((value, round(weight, 2)) for value, weight in weights)), guess=guess
+    )
 
 
 def _as_given(entity: Entity, field: Field, candidates: list[_Guessed]) -> list[_Guessed]:
@@ -539,6 +599,15 @@ def _in_context(around: _Around, field: Field, concept: Concept, reason: str, su
             return _kind("thing-name", f"{reason}, of a thing", sure, list=chosen) if _has_room(field, 4) else None
         case "named":
             return _named(around, field, reason, sure)
+        case "displayed":
+            if what_is(around.head) == "person" or around.has("email", "login", "username", "last name", "password"):
+                return _of_kind(around, field, "name", {}, reason, sure)
+            return _named(around, field, reason, sure)
+        case "addressed":
+            network = own.name in ("network", "devices") or around.head in ("host", "server", "node", "interface", "peer")
+            if network and not around.has("city", "postcode", "street", "country"):
+                return _of_kind(around, field, "ipv4", {}, reason, sure)
+            return _of_kind(around, field, "street-address", {}, reason, sure)
     raise AssertionError(concept.what)
 
 
@@ -988,6 +1057,8 @@ def _by_type(around: _Around, field: Field) -> Iterator[_Guessed]:
             )
         if room is not None and room < 8:
             yield _kind("code", f"a text of at most {room} characters", 0.4)
+        if around.words[field.name][-1:] == ("by",) and _fits("username", field):
+            yield _kind("username", "who did it", 0.5)
         last = singular(around.words[field.name][-1]) if around.words[field.name] else ""
         if what_is(last) == "person" and _fits("name", field):
             yield _kind("name", f"{last} is a person", 0.5)

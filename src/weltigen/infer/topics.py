@@ -61,7 +61,8 @@ def guess_topics(world: World) -> World:
     for votes in own.values():
         everywhere += Counter({topic: min(weight, 3.0) for topic, weight in votes.items() if topic != NEUTRAL})
     leading = max(everywhere.items(), key=lambda vote: (vote[1], vote[0]), default=(NEUTRAL, 0))
-    leads = leading[1] >= 0.25 * sum(everywhere.values())
+    # two entities or more of one trade, so that a single table that is added moves no other's words
+    leads = leading[1] >= max(4.0, 0.25 * sum(everywhere.values()))
     entities = []
     for entity in world.entities:
         if entity.topic is not None and not entity.topic_is_guessed:

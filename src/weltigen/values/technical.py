@@ -472,6 +472,13 @@ def _json_of(what: str, request: Request) -> list[Any]:
     return [one(n) for n in range(600)]
 
 
+def _in_order(value: Any) -> Any:
+    """Keys in the order in which PostgreSQL's jsonb keeps them, so that what comes back is the text that went in."""
+    if isinstance(value, dict):
+        return {key: _in_order(value[key]) for key in sorted(value, key=lambda key: (len(key.encode()), key))}
+    return [_in_order(one) for one in value] if isinstance(value, list) else value
+
+
 @declare(
     "json",
     "A structured value, by what it is for.",
@@ -491,7 +498,7 @@ def structured(request: Request) -> Values:
                 request,
             )
         return lists_of(topic_of(request).words("tags"), request)
-    texts = list(dict.fromkeys(json.dumps(one, ensure_ascii=False) for one in _json_of(what, request)))
+    texts = list(dict.fromkeys(json.dumps(_in_order(one), ensure_ascii=False) for one in _json_of(what, request)))
     fitting = [one for one in texts if request.type.name is TypeName.JSON or request.fits(len(one))]
     if not fitting and request.fits(12):
         fitting = [f'{{"id": {number}}}' for number in range(1000, 1900)]

@@ -381,6 +381,12 @@ def _readings(around: _Around, field: Field) -> Iterator[tuple[tuple[str, ...], 
     elif around.head and (around.head, *words) != ("user", "name"):
         yield (around.head, *words), 0.99 if len(words) == 1 else 1.0, ""
     yield words, 1.0, ""
+    if (
+        len(words) > 2
+        and words[-1] in ("vat", "tax")
+        and words[-2] in ("ex", "excl", "excluding", "incl", "including", "without", "with", "net")
+    ):
+        yield words[:-2], 1.05, ""
     if len(words) > 1 and words[-1] in _MEASURES:
         yield words[:-1], 0.96, ""
     if words[-1].isdigit() and len(words) > 1:

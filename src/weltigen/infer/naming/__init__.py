@@ -9,6 +9,8 @@ from functools import lru_cache
 from importlib.resources import files
 from unicodedata import normalize
 
+from ...values.vocabulary import long_tail
+
 _PREFIXES = frozenset("tbl tb t fld col str txt dtm vc c n fk pk b dt lu ref dim fact stg int num".split())
 _KEPT = frozenset(
     "status address class process access canvas news series species alias basis lens os dns sms gps tls https http bus gas "
@@ -159,38 +161,47 @@ class Vocabulary:
         return self._cut(part) or (one,)
 
     def _cut(self, part: str) -> tuple[str, ...] | None:
-        """A word written together, cut into two or three that are known: `hostname`, `lieferdatum`."""
-        if len(part) < 6:
+        """A word written together, cut into as few known ones as cover it: `hostname`, `acctstarttime`, `lieferdatum`. Up to four
+        letters at its beginning may be left over."""
+        if len(part) < 6 or part in long_tail():
             return None
+        # the best cut of each beginning: letters that are left over, pieces, and the words
+        best: list[tuple[int, int, tuple[str, ...]] | None] = [(0, 0, ())] + [None] * len(part)
+        for start in range(5):
+            if best[start] is None and len(part) - start > 5:
+                best[start] = (start, 1, (part[:start],))
+        for end in range(2, len(part) + 1):
+            for start in range(end - 1):
+                before = best[start]
+                if before is None or (words := self._piece(part[start:end], end < len(part))) is None:
+                    continue
+                cut = (before[0], before[1] + 1, (*before[2], *words))
+                if best[end] is None or cut[:2] < best[end][:2]:  # type: ignore[index]
+                    best[end] = cut
+        found = best[-1]
+        return found[2] if found is not None and found[1] > 1 else None
+
+    def _piece(self, piece: str, more: bool) -> tuple[str, ...] | None:
+        """What a piece of a word means, if it is known; `more` follows, so that it may end in a letter that joins."""
+        if len(piece) < 3:
+            return (piece,) if piece in _SHORT else None
         own = self._foreign[0] if self.language != "en" else {}
+        if piece in own:
+            return own[piece]
+        if piece in self.known:
+            return (piece,)
+        if piece in self._short and len(piece) > 3:
+            return self._short[piece]
+        if more and own and piece[-1] in "sne" and piece.rstrip("sne") in own:
+            return own[piece.rstrip("sne")]
+        if (one := singular(piece)) in self.known:
+            return (one,)
+        if piece in self._short:
+            return self._short[piece]
+        return languages()["de"].get(piece) if len(piece) > 4 else None
 
-        def known(piece: str, first: bool) -> tuple[str, ...] | None:
-            if len(piece) < 3:
-                return None
-            if piece in own:
-                return own[piece]
-            if piece in self.known:
-                return (piece,)
-            if piece in self._short:
-                return self._short[piece]
-            if own and first and piece[-1] in "sne" and piece.rstrip("sne") in own:
-                return own[piece.rstrip("sne")]
-            if (one := singular(piece)) in self.known:
-                return (one,)
-            return languages()["de"].get(piece) if len(piece) > 4 else None
 
-        for at in range(3, len(part) - 2):  # the longest end that is known
-            end = known(part[at:], False)
-            if end is None:
-                continue
-            start = known(part[:at], True)
-            if start is not None:
-                return (*start, *end)
-        for at in range(3, len(part) - 3):
-            end = own.get(part[at:])
-            if end is not None and len(part) - at > 3:
-                return (part[:at], *end)
-        return None
+_SHORT = frozenset("ip id at on to no by".split())
 
 
 def language_of(names: Iterable[str], texts: Iterable[str] = ()) -> str:

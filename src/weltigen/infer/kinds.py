@@ -609,6 +609,14 @@ def _in_context(around: _Around, field: Field, concept: Concept, reason: str, su
             if what_is(around.head) == "person" or around.has("email", "login", "username", "last name", "password"):
                 return _of_kind(around, field, "name", {}, reason, sure)
             return _named(around, field, reason, sure)
+        case "zoned":
+            if (
+                own.name in ("network", "web")
+                or around.head in ("dns", "record", "zone", "domain")
+                or around.has("ttl", "nameserver")
+            ):
+                return _of_kind(around, field, "domain-name", {}, reason, sure)
+            return None
         case "addressed":
             network = own.name in ("network", "devices") or around.head in ("host", "server", "node", "interface", "peer")
             if network and not around.has("city", "postcode", "street", "country"):

@@ -201,14 +201,22 @@ def _sums(entity: Entity, vocabulary: Vocabulary) -> Entity:
         and _is_open(entity, less)
         and base.name != less.name
     ):
-        ends = (
-            Bound(comparison=">=", operand="0", origin=Origin.GUESSED),
-            Bound(comparison="<=", operand=base.name, path=True, origin=Origin.GUESSED),
-        )
-        bounds[less.name] = ends, f"not above {base.name}"
+        bounds[less.name] = _up_to(base), f"not above {base.name}"
+    got = one(("achieved score", "score", "points", "achieved points", "result score", "total score", "mark"))
+    most = one(("maximum score", "maximum points", "points maximum", "possible points", "points possible", "total points"))
+    if got is not None and most is not None and got.name != most.name and _is_open(entity, got):
+        bounds[got.name] = _up_to(most), f"not above {most.name}"
     if not made and not bounds:
         return entity
     return changed(entity, fields=tuple(_with(field, made.get(field.name), bounds.get(field.name)) for field in entity.fields))
+
+
+def _up_to(most: Field) -> tuple[Bound, Bound]:
+    """From nothing to what another field holds."""
+    return (
+        Bound(comparison=">=", operand="0", origin=Origin.GUESSED),
+        Bound(comparison="<=", operand=most.name, path=True, origin=Origin.GUESSED),
+    )
 
 
 _TAXES = {"de": "0.19", "fr": "0.2", "es": "0.21"}

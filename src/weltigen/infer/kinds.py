@@ -33,7 +33,7 @@ from ..values import get_kind
 from ..values.vocabulary import by_noun, topic
 from .codes import code_pattern
 from .concepts import Concept, Found, matching
-from .naming import Vocabulary, singular
+from .naming import Vocabulary, folded, singular
 from .nouns import ANIMALS, LISTS, MESSAGES, PERSONS, what_is
 from .states import status_weights
 from .topics import VAGUE, vocabulary_of
@@ -391,6 +391,10 @@ def _readings(around: _Around, field: Field) -> Iterator[tuple[tuple[str, ...], 
         yield words[:-1], 0.96, ""
     if words[-1].isdigit() and len(words) > 1:
         yield words[:-1], 0.97, ""
+    if len(words) > 1 and words[-1] in _UNITS:
+        yield (*words[:-1], _UNITS[words[-1]]), 1.0, ""
+    if len(words) == 2:
+        yield (words[1], words[0]), 0.93, ""
     few = tuple(word for word in words if word not in ("de", "du", "des", "la", "le", "del", "d", "l", "of"))
     if 1 < len(few) < 4 and (
         around.vocabulary.language in ("fr", "es", "it", "pt")
@@ -404,6 +408,17 @@ def _readings(around: _Around, field: Field) -> Iterator[tuple[tuple[str, ...], 
         yield tuple(word for word in comment if word not in ("the", "a", "of", "in", "for"))[-4:], 0.6, "its comment"
 
 
+_UNITS = {
+    "s": "seconds",
+    "h": "hours",
+    "l": "litres",
+    "c": "celsius",
+    "v": "volts",
+    "w": "watts",
+    "g": "grams",
+    "m": "metres",
+    "k": "kelvin",
+}
 _MEASURES = frozenset("minimum maximum average mean from to low high lower upper peak old new previous current target".split())
 
 
@@ -1042,6 +1057,11 @@ def _by_type(around: _Around, field: Field) -> Iterator[_Guessed]:
         if kind.name in INTEGERS and default in ("0", "1") and small:
             yield _words_or_none(field, (("0", 70.0), ("1", 30.0)), "a small number whose default is 0 or 1")
         top = "100" if kind.name in INTEGERS else "200"
+        last = folded(field.name).rpartition("_")[2]
+        if kind.name in INTEGERS and last != singular(last) and default is None:  # how many of something
+            counted = _number(field, "0 30 tail", "how many, by the plural of its name", 0.42)
+            if counted is not None:
+                yield counted
         if default is not None and default.lstrip("-").replace(".", "").isdigit() and 1 < float(default) < 1e6:
             top = f"{max(10.0, 4 * float(default)):g}"
         plain = _number(field, f"{'1' if default != '0' else '0'} {top} {'low' if default == '0' else 'tail'}", "its type", 0.4)

@@ -13,7 +13,7 @@ from .topics import vocabulary_of
 
 # how long things last, by the noun of their entity
 _SPANS = (
-    ("appointment visit consultation lecture lesson session meeting course class shift exam treatment event viewing call", "3 hours"),
+    ("appointment visit consultation lecture lesson session meeting course class shift exam attempt quiz treatment event viewing call", "3 hours"),
     ("job run task check result request build measurement analysis import export backup pipeline execution sync step log query scan test anl", "90 minutes"),
     ("trip drive flight transfer delivery ride tour", "10 hours"),
     ("ticket issue incident alert alarm case fault bug complaint inquiry stoerung outage order workorder repair", "12 days"),
@@ -41,6 +41,7 @@ _AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("read opened seen viewed", "sent delivered received", "3 days"),
     ("approved rejected confirmed accepted declined reviewed decided", "submitted requested created applied received registered", "14 days"),
     ("published", "created written submitted", "30 days"),
+    ("submitted", "started begun", None),
     ("submitted", "published assigned opened created started", "21 days"),
     ("answered replied responded", "asked created received sent opened", "3 days"),
     ("cancelled withdrawn", "booked ordered created placed requested registered hired issued", "30 days"),

@@ -290,7 +290,7 @@ class EntitySection(Section):
 class WorldSection(Section):
     """The whole file."""
 
-    weltigen: Integer = Field(description="The format version, 1: it fixes the bytes that a seed gives.")
+    weltigen: Integer = Field(description="The format version, 3: it fixes the bytes that a seed gives.")
     model: str | None = Field(
         None, description="The model that is filled: an SQL file, another world file, or an SQLite file, beside this file."
     )

@@ -1,0 +1,349 @@
+"""Guesses that depend on the entity, its topic, or what stands beside the field."""
+
+from __future__ import annotations
+
+from ..model import (
+    Field,
+    TypeName,
+)
+from ..values import get_kind
+from ..values.vocabulary import topic
+from .around import Around, Guessed, default_of, field_beside, is_keyed
+from .codes import code_pattern
+from .concepts import Concept
+from .naming import singular
+from .nouns import ANIMALS, LISTS, MESSAGES, PERSONS, what_is
+from .offers import by_number, by_pattern, by_words, fits, has_room, of_named_kind, read_pairs
+from .states import status_weights
+
+_TITLES = ("name", "title", "label", "headline", "subject")
+
+
+def in_context(around: Around, field: Field, concept: Concept, reason: str, sure: float) -> Guessed | None:
+    """What depends on the entity, or on what stands beside the field."""
+    own = topic(around.entity.topic or "office")
+    narrow = field.type.precision is not None and field.type.precision - (field.type.scale or 0) <= 1
+    match concept.what:
+        case "status":
+            return by_words(field, status_weights(around.noun, own.name, around.words, around.vocabulary.language), reason, sure)
+        case "kindof":
+            listed = own.words("kinds")
+            if around.vocabulary.language != "en":
+                listed = _KINDS_ELSEWHERE.get(around.vocabulary.language, listed)
+            fitting = [one for one in listed if has_room(field, len(one))]
+            return (
+                by_words(field, tuple((one, float(max(2, 20 - 4 * at))) for at, one in enumerate(fitting)), reason, sure)
+                if fitting
+                else None
+            )
+        case "unit":
+            listed = tuple(one for one in own.words("units") if has_room(field, len(one)))
+            return (
+                by_words(field, tuple((one, float(max(1, 9 - 3 * at))) for at, one in enumerate(listed)), reason, sure)
+                if listed
+                else None
+            )
+        case "taxrate":
+            return by_words(
+                field,
+                tuple(
+                    (f"0.{rate.zfill(4).replace('.', '')[:4].rstrip('0') or '0'}" if narrow else rate, weight)
+                    for rate, weight in _RATES.get(around.vocabulary.language, _RATES["en"])
+                ),
+                reason,
+                sure,
+            )
+        case "price":
+            if (field.type.scale or 0) > 3 and field.type.name is TypeName.NUMERIC:
+                return by_number(field, "0.04 2.4 tail", reason, sure)
+            return by_number(field, _PRICES.get(own.name, "2 400 price"), reason, sure)
+        case "sex":
+            short = field.room is not None and field.room < 6
+            letters = {"fr": "F:49 M:49", "es": "F:49 M:49", "de": "w:49 m:48 d:3"}.get(around.vocabulary.language, "F:50 M:49")
+            words = {"de": "weiblich:49 männlich:48 divers:3", "fr": "femme:50 homme:50", "es": "mujer:50 hombre:50"}
+            told = letters if short else words.get(around.vocabulary.language, "female:49 male:48 diverse:3")
+            if around.has("first name", "given name", "full name") and around.head not in ANIMALS:
+                return of_named_kind("gender", reason, sure, **({"form": "letter"} if short else {}))
+            if own.name in ("animals", "veterinary") and not short:
+                told = "female:50 male:50"
+            return by_words(field, tuple((v, float(w)) for v, w in (pair.split(":") for pair in told.split())), reason, sure)
+        case "weight":
+            human = around.head in PERSONS or around.has("last name", "blood type", "height cm")
+            return by_number(field, "48 104 hump" if human and around.head not in ANIMALS else "0.4 85 tail", reason, sure)
+        case "salutation":
+            if around.has("first name", "given name", "full name", "last name"):
+                return of_named_kind("salutation", reason, sure)
+            told = {"de": "Frau:49 Herr:49 Divers:2", "fr": "Mme:50 M.:50", "es": "Sra.:50 Sr.:50"}.get(
+                around.vocabulary.language, "Ms:48 Mr:48 Dr:4"
+            )
+            return by_words(field, tuple((v, float(w)) for v, w in (pair.split(":") for pair in told.split())), reason, sure)
+        case "birth":
+            young = around.head in ANIMALS or (
+                own.name in ("animals", "veterinary") and around.head not in PERSONS and not around.has("last name", "first name")
+            )
+            ages = (
+                {"youngest": "0", "oldest": "14"}
+                if young
+                else {"youngest": "18", "oldest": "30"}
+                if around.head in ("student", "pupil")
+                else {}
+            )
+            return of_named_kind("bday", reason, sure, **ages)
+        case "language":
+            if own.name in ("software", "jobs"):
+                return by_words(
+                    field, read_pairs("Python:24, TypeScript:20, Java:16, Go:14, C#:10, Rust:6, PHP:6, Ruby:4"), reason, sure
+                )
+            if own.name in ("library", "courses", "academia", "art", "files") and has_room(field, 10) and field.room is not None:
+                return by_words(
+                    field, read_pairs("English:50, German:14, French:12, Spanish:11, Italian:5, Dutch:4, Polish:4"), reason, sure
+                )
+            return _tag_of_language(around, field, reason, sure)
+        case "model":
+            if own.name == "vehicles" and has_room(field, 10):
+                return of_named_kind("thing-name", reason, sure)
+            return by_pattern(field, code_pattern("model", (), around.noun, field.room), reason, sure)
+        case "method":
+            if own.name in ("network", "web", "software", "accounts") or around.has("status code", "url", "path", "user agent"):
+                return by_words(field, read_pairs("GET:64, POST:24, PUT:6, DELETE:4, PATCH:2"), reason, sure)
+            return of_named_kind("term", reason, sure, list="methods")
+        case "path":
+            web = (
+                own.name == "web"
+                or around.has("method", "status code", "user agent", "referer", "http status")
+                or around.head in ("page", "route", "menu")
+            )
+            return of_kind(around, field, "url-path" if web else "file-path", {}, reason, sure)
+        case "percent":
+            return by_number(field, "0 1 hump" if narrow else "0 100 hump", reason, sure)
+        case "temperature":
+            usual = {
+                "medicine": "36 39.5 hump",
+                "veterinary": "37.4 40.2 hump",
+                "animals": "37.4 40.2 hump",
+                "laboratory": "2 38 hump",
+                "network": "22 68 hump",
+                "machines": "18 85 hump",
+                "energy": "5 75 hump",
+            }.get(own.name, "-6 32 hump")
+            return by_number(field, usual, reason, sure)
+        case "rank":
+            return by_number(field, "1 20 tail", reason, sure)
+        case "eventtype":
+            return of_named_kind("term", reason, sure, list="events") if has_room(field, 14) else None
+        case "othertable":
+            others = [other.name.rpartition(".")[2] for other in around.world.entities if other.name != around.entity.name][:6]
+            return (
+                by_words(field, tuple((name, 1.0) for name in others if has_room(field, len(name))), reason, sure)
+                if others
+                else None
+            )
+        case "tagwords":
+            return of_named_kind("term", reason, sure, list="tags") if has_room(field, 8) else None
+        case "abbreviated":
+            beside = field_beside(around, field, _TITLES)
+            if beside is not None and not is_keyed(around.entity, field):
+                return of_named_kind("abbreviation", f"{reason}, beside {beside}", sure, of=beside)
+            return by_pattern(field, "[A-Z]{3}" if field.room is None or field.room >= 3 else "[A-Z]{2}", reason, sure)
+        case "slugged":
+            beside = field_beside(around, field, _TITLES)
+            if beside is not None:
+                return of_named_kind("slug", f"{reason}, beside {beside}", sure + 0.1, of=beside)
+            return of_named_kind("setting-key", reason, sure * 0.9)
+        case "titled":
+            if around.vocabulary.language != "en" and has_room(field, 30):
+                return of_named_kind("text", reason, sure, purpose="title")
+            if around.head in PERSONS or around.has("first name", "last name"):
+                if field.room is None or field.room > 24:
+                    return of_kind(around, field, "job-title", {}, reason, sure)
+                return by_words(field, read_pairs("Dr:58, Prof. Dr:12, Prof:10, Mr:10, Ms:10"), reason, sure)
+            if around.head in MESSAGES:
+                return (
+                    of_named_kind("text", f"{reason}, of a {around.head}", sure, purpose="title") if has_room(field, 12) else None
+                )
+            chosen = "titles" if own.has("titles") and own.name != "office" else "names"
+            return of_named_kind("thing-name", f"{reason}, of a thing", sure, list=chosen) if has_room(field, 4) else None
+        case "named":
+            return _named(around, field, reason, sure)
+        case "displayed":
+            if what_is(around.head) == "person" or around.has("email", "login", "username", "last name", "password"):
+                return of_kind(around, field, "name", {}, reason, sure)
+            return _named(around, field, reason, sure)
+        case "zoned":
+            if (
+                own.name in ("network", "web")
+                or around.head in ("dns", "record", "zone", "domain")
+                or around.has("ttl", "nameserver")
+            ):
+                return of_kind(around, field, "domain-name", {}, reason, sure)
+            return None
+        case "addressed":
+            network = own.name in ("network", "devices") or around.head in ("host", "server", "node", "interface", "peer")
+            if network and not around.has("city", "postcode", "street", "country"):
+                return of_kind(around, field, "ipv4", {}, reason, sure)
+            return of_kind(around, field, "street-address", {}, reason, sure)
+    raise AssertionError(concept.what)
+
+
+_PRICES = {
+    "food": "2.5 24 price",
+    "drinks": "2 30 price",
+    "clothes": "9 160 price",
+    "furniture": "35 900 price",
+    "tools": "6 700 price",
+    "medicine": "5 240 price",
+    "pharmacy": "2 90 price",
+    "vehicles": "2500 48000 round",
+    "property": "60000 640000 round",
+    "hotels": "55 260 price",
+    "software": "5 400 price",
+    "music": "40 4200 price",
+    "veterinary": "15 380 price",
+    "events": "8 120 price",
+    "courses": "40 900 price",
+    "energy": "5 160 price",
+    "art": "60 9000 round",
+    "devices": "40 2200 price",
+    "construction": "80 9000 round",
+    "library": "4 80 price",
+}
+
+
+_RATES = {
+    "en": (("20", 72.0), ("5", 22.0), ("12.5", 6.0)),
+    "de": (("19", 76.0), ("7", 24.0)),
+    "fr": (("20", 68.0), ("10", 16.0), ("5.5", 16.0)),
+    "es": (("21", 72.0), ("10", 20.0), ("4", 8.0)),
+}
+
+
+_KINDS_ELSEWHERE = {
+    "de": ("Standard", "Gewerbe", "Privat", "Sonstige"),
+    "fr": ("standard", "individuel", "collectif", "autre"),
+    "es": ("estándar", "particular", "empresa", "otro"),
+}
+
+
+def _named(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """`name` is of a person, a place, a firm, an animal or a thing: by its entity, else by its neighbours."""
+    head, before = around.head, around.noun[-2:-1]
+    if len(around.words[field.name]) > 1:  # `caller_name` is of a caller, whatever the entity is
+        owner = singular(around.words[field.name][-2])
+        if what_is(owner) is not None:
+            head, before = owner, ()
+    own = topic(around.entity.topic or "office")
+    if around.has("latin name", "scientific name") and has_room(field, 3):
+        return of_named_kind("thing-name", f"{reason}, beside a scientific one", sure, list="species")
+    for named, kind in (
+        ("person", "name"),
+        ("firm", "organization"),
+        ("vessel", "vessel-name"),
+        ("place", "town"),
+        ("landmark", "place-name"),
+        ("animal", "thing-name"),
+    ):
+        what = f"{'an' if named == 'animal' else 'a'} {named}"
+        for noun, trust in ((head, 1.1), *((one, 0.9) for one in before if head not in LISTS and head not in _OF_THINGS)):
+            if what_is(noun) == named and fits(kind, field):
+                if kind == "name" and around.has("first name", "given name"):
+                    return of_named_kind("family-name", f"{reason}, beside a first name", sure * trust)
+                if kind == "thing-name":
+                    return of_named_kind(kind, f"{reason} of {what}, by its entity", sure * trust, topic="animals")
+                return of_kind(
+                    around,
+                    field,
+                    kind,
+                    {"row": "place"} if kind == "town" else {},
+                    f"{reason} of {what}, by its entity",
+                    sure * trust,
+                )
+    if around.has("first name", "given name") and fits("family-name", field):
+        return of_named_kind("family-name", f"{reason}, beside a first name", sure * 1.1)
+    if (
+        around.has("birth date", "born on", "gender", "date of birth", "birthday")
+        and "breed" not in {w for ws in around.words.values() for w in ws}
+        and fits("name", field)
+    ):
+        return of_named_kind("name", f"{reason}, beside what persons have", sure)
+    if around.vocabulary.language != "en" and own.name == "office":
+        return of_named_kind("text", reason, sure, purpose="title") if has_room(field, 30) else None
+    if head in LISTS and own.has(LISTS[head]):
+        return (
+            of_named_kind("thing-name", f"{reason} of one of its trade's {LISTS[head]}", sure, list=LISTS[head])
+            if has_room(field, 3)
+            else None
+        )
+    if own.name in ("animals", "veterinary") and around.has("breed", "species") and has_room(field, 3):
+        return of_named_kind("thing-name", f"{reason} of an animal, beside its breed", sure, topic="animals")
+    return of_named_kind("thing-name", f"{reason} of a thing", sure) if has_room(field, 3) else None
+
+
+_OF_THINGS = frozenset("group type category class item card plan list role note file document event account order line".split())
+
+
+def of_kind(around: Around, field: Field, name: str, parameters: dict[str, str], reason: str, sure: float) -> Guessed | None:
+    kind = get_kind(name)
+    if field.type.name not in kind.suits or not fits(name, field):
+        return None
+    if name == "moment" and field.name.lower() in around.tied:
+        return of_named_kind("date-time", f"{reason}; other rules speak of it", sure)
+    if kind.row == "place":
+        parameters = {"row": _which_place(around, field), **parameters}
+        if around.has("country", "country code", "country name", "nationality", "currency code", "country iso") or name in (
+            "country-name",
+            "iso-3166-country",
+            "iso-3166-country-3",
+        ):
+            parameters["country"] = "mixed"
+    elif kind.row == "file":
+        parameters = {"row": "file", **parameters}
+    if name == "street-address" and around.has("house number", "building number", "street number"):
+        parameters["number"] = "none"
+        if name == "time-zone" and not around.has("city", "town", "country"):
+            parameters["country"] = "mixed"
+    if name == "bcp-47-language" and not around.has("country", "country code"):
+        return _tag_of_language(around, field, reason, sure)
+    return of_named_kind(name, reason, sure, **{key: value for key, value in parameters.items() if key in kind.parameters})
+
+
+_TAGS = {
+    "en": "en-GB:46 en-US:16 de-DE:14 fr-FR:10 es-ES:8 it-IT:6",
+    "de": "de-DE:70 de-AT:10 en-GB:14 fr-FR:6",
+    "fr": "fr-FR:74 fr-BE:8 en-GB:12 de-DE:6",
+    "es": "es-ES:76 en-GB:14 fr-FR:10",
+}
+
+
+def _tag_of_language(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """Mostly the language of the world; without its country where the field is narrow, or its default is so written."""
+    default = default_of(field)
+    short = (field.room is not None and field.room < 5) or (default is not None and len(default) == 2)
+    told = [pair.split(":") for pair in _TAGS.get(around.vocabulary.language, _TAGS["en"]).split()]
+    weights: dict[str, float] = {}
+    for tag, weight in told:
+        tag = tag[:2] if short else tag.replace("-", "_") if default is not None and "_" in default else tag
+        weights[tag] = weights.get(tag, 0.0) + float(weight)
+    return by_words(field, tuple(weights.items()), reason, sure)
+
+
+_OTHER_PLACES = (
+    "billing",
+    "shipping",
+    "delivery",
+    "invoice",
+    "origin",
+    "destination",
+    "from",
+    "to",
+    "birth",
+    "home",
+    "work",
+    "second",
+    "alternative",
+    "emergency",
+)
+
+
+def _which_place(around: Around, field: Field) -> str:
+    words = around.words[field.name]
+    return next((word for word in words if word in _OTHER_PLACES), "place")

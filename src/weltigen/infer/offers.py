@@ -1,0 +1,245 @@
+"""Values that a field may take: numbers, words by weight, flags, patterns, kinds; None where they do not fit it."""
+
+from __future__ import annotations
+
+import re
+
+from ..model import (
+    Field,
+    FieldType,
+    Guess,
+    KindSource,
+    PatternSource,
+    TypeName,
+    WeightsSource,
+)
+from ..model.literals import read_literal
+from ..model.origins import Origin
+from ..model.types import INTEGER_BITS, INTEGERS, NUMBERS, TEXTS
+from .around import Around, Guessed, default_of
+from .concepts import Found
+
+# the least room in which values of a kind look like themselves
+_ROOM = {
+    "tel": 13,
+    "uuid": 36,
+    "uri": 24,
+    "email": 30,
+    "username": 12,
+    "ipv4": 15,
+    "ipv6": 24,
+    "iso-4217-currency": 3,
+    "iban": 22,
+    "isbn-13": 13,
+    "ean-13": 13,
+    "mac-address": 17,
+    "postal-code": 5,
+    "street-address": 16,
+    "sha-256": 16,
+    "mime-type": 16,
+    "file-path": 12,
+    "time-zone": 16,
+    "thing-name": 4,
+    "term": 4,
+    "host-name": 6,
+    "file-name": 10,
+    "town": 8,
+    "organization": 10,
+}
+
+
+def of_named_kind(kind: str, reason: str, confidence: float, **parameters: str) -> Guessed:
+    return Guessed(
+        KindSource(kind=kind, parameters=tuple(parameters.items())), Guess(reason=reason, confidence=round(confidence, 2))
+    )
+
+
+def by_weight(pairs: tuple[tuple[str, float], ...], reason: str, confidence: float) -> Guessed:
+    return Guessed(WeightsSource(weights=pairs), Guess(reason=reason, confidence=round(confidence, 2)))
+
+
+def by_number(field: Field, arguments: str, reason: str, sure: float) -> Guessed | None:
+    low, high, *shape = arguments.split()
+    kind = field.type
+    least, greatest = _declared_ends(field)
+    if least is not None and greatest is not None:  # declared limits say more than a guess
+        low, high = least, greatest
+    elif (least is not None and float(least) > float(low)) or (greatest is not None and float(greatest) < float(high)):
+        low, high = max(low, least or low, key=float), min(high, greatest or high, key=float)
+        if float(low) >= float(high):
+            return None
+    most = _most(kind)
+    if most is not None and float(high) > most:
+        if most <= float(low):
+            return None
+        high = f"{most:g}" if most < 1e9 else str(int(most))
+    if kind.name in INTEGERS:
+        low, high = str(int(float(low))), str(max(int(float(low)) + 1, int(float(high))))
+    if kind.name is TypeName.NUMERIC and not (kind.scale or 0) and kind.precision is not None:
+        low, high = str(int(float(low))), str(max(int(float(low)) + 1, int(float(high))))
+    if default_of(field) == "0" and shape[:1] == ["tail"] and float(low) in (0, 1):
+        low, shape = "0", ["low"]  # mostly none
+    told = f"{reason}: {low} to {high}"
+    parameters = {"from": low, "to": high} | ({"shape": shape[0]} if shape and shape[0] != "even" else {})
+    return Guessed(KindSource(kind="number", parameters=tuple(parameters.items())), Guess(reason=told, confidence=round(sure, 2)))
+
+
+def _most(kind: FieldType) -> float | None:
+    if kind.most is not None:
+        return float(kind.most)
+    if kind.name in INTEGERS:
+        return float((1 << (INTEGER_BITS[kind.name] - 1)) - 1)
+    if kind.name is TypeName.NUMERIC and kind.precision is not None:
+        scale = kind.scale or 0
+        return 10.0 ** min(kind.precision - scale, 300) - 10.0**-scale
+    return None
+
+
+def read_pairs(text: str) -> tuple[tuple[str, float], ...]:
+    return tuple(
+        (value, float(weight)) for value, _, weight in (item.rpartition(":") for item in re.split(r", (?=[^,]*:\d)", text))
+    )
+
+
+def by_words(field: Field, pairs: tuple[tuple[str, float], ...], reason: str, sure: float) -> Guessed | None:
+    """Some values by weight; a default is the usual one."""
+    kind = field.type.name
+    kept = [(value, weight) for value, weight in pairs if holds(field, value)]
+    if not kept or sum(weight for _, weight in kept) < 0.5 * sum(weight for _, weight in pairs):
+        return None
+    default = default_of(field)
+    if default is not None and kind in TEXTS and default.strip() == "":
+        default = None
+    if default is not None and holds(field, default) and (kind in TEXTS or kind in NUMBERS):
+        total = sum(weight for value, weight in kept if value != default) or 1.0
+        kept = [
+            (default, max(1.6 * total, dict(kept).get(default, 0.0))),
+            *((value, weight) for value, weight in kept if value != default),
+        ]
+    return by_weight(tuple(kept), reason, sure)
+
+
+_LETTERS = {
+    "y": ("Y", "N"),
+    "n": ("Y", "N"),
+    "t": ("t", "f"),
+    "f": ("t", "f"),
+    "1": ("1", "0"),
+    "0": ("1", "0"),
+    "j": ("J", "N"),
+    "yes": ("yes", "no"),
+    "no": ("yes", "no"),
+    "on": ("on", "off"),
+    "off": ("on", "off"),
+    "true": ("true", "false"),
+    "false": ("true", "false"),
+}
+
+
+def as_flag(around: Around, field: Field, share: float, found: Found, reason: str) -> Guessed | None:
+    kind, default, sure = field.type.name, default_of(field), found.confidence
+    declared = (field.type.declared or "").lower()
+    if kind is TypeName.BOOLEAN:
+        yes, no = "true", "false"
+    elif kind is TypeName.BIT:
+        if (field.type.length or 1) != 1:
+            return None
+        yes, no = "1", "0"
+    elif kind in INTEGERS:
+        small = kind is TypeName.SMALLINT or "tinyint" in declared or (field.type.most is not None and field.type.most <= 255)
+        if default is not None and default not in ("0", "1") and not (default.isdigit() and found.words[0] in ("is", "has")):
+            return None
+        if kind is TypeName.BIGINT and found.words[:1] not in (("is",), ("has",)) and default is None:
+            return None
+        sure *= 1.0 if small or default is not None or found.words[0] in ("is", "has", "can", "in") else 0.82
+        yes, no = "1", "0"
+    else:
+        letters = _LETTERS.get((default or "").lower())
+        if letters is None and kind is TypeName.CHAR and field.room == 2 and default in ("", None):
+            letters = ("on", "")
+        if letters is None and (field.room is None or field.room > 1):
+            return None
+        yes, no = letters or ("Y", "N")
+        if default is not None and default.isupper() and len(default) > 1:
+            yes, no = yes.upper(), no.upper()
+    if not (holds(field, yes) and holds(field, no)):
+        return None
+    if default is not None:
+        share = max(share, 0.8) if default.lower() == yes.lower() else min(share, 0.45 if share > 0.5 else share)
+    pairs = ((yes, round(100 * share)), (no, round(100 * (1 - share))))
+    return by_weight(tuple(sorted(pairs, key=lambda pair: -pair[1])), reason, sure)
+
+
+def by_pattern(field: Field, pattern: str, reason: str, sure: float) -> Guessed | None:
+    import re._parser as parser  # type: ignore[import-not-found]
+
+    low, high = parser.parse(pattern).getwidth()
+    if (
+        field.type.name not in TEXTS
+        or (field.room is not None and low > field.room)
+        or (field.limits.min_length or 0) > int(high)
+    ):
+        return None
+    return Guessed(PatternSource(pattern=pattern, origin=Origin.GUESSED), Guess(reason=reason, confidence=round(sure, 2)))
+
+
+def as_json(field: Field, arguments: str, reason: str, sure: float) -> Guessed | None:
+    what, *mode = arguments.split()
+    if field.type.name in TEXTS and (not mode or not has_room(field, 120)):
+        return None
+    if field.type.name in TEXTS and (default := default_of(field)) is not None and not default.startswith(("{", "[")):
+        return None
+    return of_named_kind("json", reason, sure, **{"for": what})
+
+
+def holds(field: Field, value: str) -> bool:
+    """Whether a guessed value may stand in the field at all."""
+    if field.type.name in TEXTS:
+        return (field.room is None or len(value) <= field.room) and len(value) >= (field.limits.min_length or 0)
+    if field.type.name is TypeName.BIT:
+        return set(value) <= {"0", "1"}
+    try:
+        read_literal(value, field.type)
+    except (ValueError, ArithmeticError):
+        return False
+    most = _most(field.type) if field.type.name in NUMBERS else None
+    if field.type.name in NUMBERS and not _within_bounds(field, float(value)):
+        return False
+    return field.type.name not in NUMBERS or (
+        (most is None or float(value) <= most) and (field.type.least is None or float(value) >= field.type.least)
+    )
+
+
+def _declared_ends(field: Field) -> tuple[str | None, str | None]:
+    """The numbers between which a field is declared to lie."""
+    least = [b.operand for b in field.limits.bounds if not b.path and b.comparison in (">", ">=") and _is_number(b.operand)]
+    greatest = [b.operand for b in field.limits.bounds if not b.path and b.comparison in ("<", "<=") and _is_number(b.operand)]
+    return max(least, key=float, default=None), min(greatest, key=float, default=None)
+
+
+def _is_number(text: str) -> bool:
+    return re.fullmatch(r"-?\d+(\.\d+)?", text) is not None
+
+
+def _within_bounds(field: Field, value: float) -> bool:
+    """Whether a number lies within the field's own bounds that are numbers."""
+    for bound in field.limits.bounds:
+        try:
+            end = float(bound.operand)
+        except ValueError:
+            continue
+        fits = {">": value > end, ">=": value >= end, "<": value < end, "<=": value <= end}
+        if not bound.path and not fits.get(bound.comparison, True):
+            return False
+    return True
+
+
+def has_room(field: Field, length: int) -> bool:
+    return (field.room is None or length <= field.room) and (field.limits.min_length or 0) <= max(length, 60)
+
+
+def fits(kind: str, field: Field) -> bool:
+    """A personal or a long kind does not go into a column too narrow for it."""
+    return field.type.name not in TEXTS or (
+        (field.room is None or field.room >= _ROOM.get(kind, 2)) and (field.limits.min_length or 0) <= _ROOM.get(kind, 2)
+    )

@@ -3,8 +3,9 @@
     apt-get download wordnet-base && dpkg -x wordnet-base*.deb /tmp/wordnet
     python tools/make_nouns.py /tmp/wordnet/usr/share/wordnet
 
-A noun's first sense counts, where it is a thing, a living being, a food, a substance, a place or an occupation. Names of persons,
-places and brands (instances) and words that the database calls offensive are left out.
+A noun's first sense counts, where it is a thing, a living being, a food, a place or an occupation. Names of persons, places and
+brands (instances, and what is spelled with a capital) and words that the database calls offensive are left out, and so are single
+chemicals, which no table is called after.
 """
 
 from __future__ import annotations
@@ -19,8 +20,8 @@ ANCHORS = {
     "animal.1": "animals", "bee.1": "beekeeping", "plant.2": "plants", "food.1": "food", "food.2": "food", "beverage.1": "drinks",
     "vehicle.1": "vehicles", "vessel.2": "ships", "craft.2": "ships", "machine.1": "machines", "tool.1": "tools", "musical_instrument.1": "music",
     "music.1": "music", "garment.1": "clothes", "clothing.1": "clothes", "fabric.1": "clothes", "footwear.1": "clothes", "furniture.1": "furniture",
-    "building.1": "buildings", "room.1": "rooms", "structure.1": "construction", "chemical.1": "chemistry", "compound.2": "chemistry",
-    "mineral.1": "minerals", "rock.1": "minerals", "rock.2": "minerals", "metal.1": "chemistry", "drug.1": "pharmacy", "medicine.2": "pharmacy",
+    "building.1": "buildings", "room.1": "rooms", "structure.1": "construction", "chemical.1": "", "compound.2": "",
+    "mineral.1": "minerals", "rock.1": "minerals", "rock.2": "minerals", "metal.1": "", "drug.1": "pharmacy", "medicine.2": "pharmacy",
     "disease.1": "medicine", "illness.1": "medicine", "symptom.1": "medicine", "medical_procedure.1": "medicine", "body_part.1": "medicine",
     "sport.1": "sports", "game.1": "sports", "athletic_contest.1": "sports", "sports_equipment.1": "sports", "celestial_body.1": "astronomy",
     "weather.1": "weather", "precipitation.3": "weather", "person.1": "person", "body_of_water.1": "landmark", "geological_formation.1": "landmark",
@@ -40,6 +41,7 @@ def main(folder: Path) -> None:
     above: dict[str, list[str]] = {}
     gloss: dict[str, str] = {}
     instances: set[str] = set()
+    capitals: set[str] = set()
     for line in (folder / "data.noun").read_text("utf-8").splitlines():
         if line.startswith(" "):
             continue
@@ -52,6 +54,7 @@ def main(folder: Path) -> None:
         if any(sign == "@i" for sign, *_ in pointers):
             instances.add(parts[0])
         gloss[parts[0]] = told
+        capitals.update(word.lower() for word in parts[4 : 4 + 2 * count : 2] if word[:1].isupper())
     senses: dict[str, list[str]] = {}
     for line in (folder / "index.noun").read_text("utf-8").splitlines():
         if not line.startswith(" "):
@@ -65,7 +68,7 @@ def main(folder: Path) -> None:
     by_topic: dict[str, list[str]] = {}
     for word, offsets in senses.items():
         first = offsets[0]
-        if not re.fullmatch("[a-z]{4,20}", word) or first in instances or _OFFENSIVE.search(gloss[first]):
+        if not re.fullmatch("[a-z]{4,20}", word) or first in instances or word in capitals or _OFFENSIVE.search(gloss[first]):
             continue
         layer, seen = [first], {first}
         while layer:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterable
 from dataclasses import replace
 
 from ..expression.names import plain_name
@@ -72,6 +73,10 @@ _LINE = (
 _QUANTITY = ("quantity", "units", "pieces", "quantity ordered", "ordered quantity", "hours", "count")
 _PRICE = ("unit price", "price", "price unit", "unit cost", "item price", "rate", "hourly rate", "price per unit", "list price")
 _DISCOUNT = ("discount percent", "discount rate", "percent discount")
+_LESS = ("discount", "discount amount", "rebate")
+_BASE = ("amount", "price", "total", "total amount", "unit price", "fee")
+_REACHED = ("achieved score", "score", "points", "achieved points", "result score", "total score", "mark")
+_REACHABLE = ("maximum score", "maximum points", "points maximum", "possible points", "points possible", "total points")
 # a word of a field, and the states in which it is there
 _WHEN = {
     "cancelled": "cancel|storn|annul|anul",
@@ -124,91 +129,121 @@ def _named_in_rules(entity: Entity) -> frozenset[str]:
     return frozenset(name for text in texts for name in re.findall(r"[a-z_][a-z0-9_]*", text.lower()))
 
 
+class _Amounts:
+    """The numbers of an entity by their words, and what was found out about how they hang together."""
+
+    def __init__(self, entity: Entity, vocabulary: Vocabulary) -> None:
+        told = _named_in_rules(entity)
+        self.entity, self.language = entity, vocabulary.language
+        self.names = {words: name for words, name in _words_of(entity, vocabulary).items() if name.lower() not in told}
+        self.made: dict[str, tuple[str, str]] = {}
+        self.bounds: dict[str, tuple[tuple[Bound, ...], str]] = {}
+
+    def one(self, choices: Iterable[str], *but: Field | None) -> Field | None:
+        """The first of some names that a number has."""
+        left = {field.name for field in but if field is not None}
+        for choice in choices:
+            if (name := self.names.get(choice)) is not None and name not in left:
+                field = self.entity.field(name)
+                if field.type.name in NUMBERS:
+                    return field
+        return None
+
+    def compute(self, field: Field, expression: str, parts: list[Field], why: str) -> None:
+        missing = any(part.nullable for part in parts) and not field.nullable
+        own = any(part.name == field.name for part in parts) or field.name in self.made
+        if _is_open(self.entity, field) and not missing and not own:
+            scale = field.type.scale if field.type.name is TypeName.NUMERIC else 0 if field.type.name in INTEGERS else 2
+            self.made[field.name] = f"round({expression}, {scale if scale is not None else 2})", why
+
+    def limit(self, field: Field, most: Field) -> None:
+        if (
+            field.name not in self.made
+            and most.name not in self.made
+            and _is_open(self.entity, field)
+            and field.name != most.name
+        ):
+            self.bounds[field.name] = _up_to(most), f"not above {most.name}"
+
+
 def _sums(entity: Entity, vocabulary: Vocabulary) -> Entity:
     if sum(field.type.name in NUMBERS for field in entity.fields) < 2 or entity.there:
         return entity
-    told = _named_in_rules(entity)
-    names = {words: name for words, name in _words_of(entity, vocabulary).items() if name.lower() not in told}
-    made: dict[str, tuple[str, str]] = {}
-    bounds: dict[str, tuple[tuple[Bound, ...], str]] = {}
-
-    def one(choices: tuple[str, ...], *but: str | None) -> Field | None:
-        for choice in choices:
-            if choice in names and names[choice] not in but and entity.field(names[choice]).type.name in NUMBERS:
-                return entity.field(names[choice])
-        return None
-
-    def compute(field: Field, expression: str, parts: list[Field], why: str) -> None:
-        missing = any(part.nullable for part in parts) and not field.nullable
-        if _is_open(entity, field) and not missing and field.name not in made and all(part.name != field.name for part in parts):
-            scale = field.type.scale if field.type.name is TypeName.NUMERIC else 0 if field.type.name in INTEGERS else 2
-            made[field.name] = f"round({expression}, {scale if scale is not None else 2})", why
-
-    def name(field: Field) -> str:
-        return plain_name(field.name)
-
-    net, gross = one(_NET), None
-    rate = next((f for c in _RATE if c in names and _is_rate(f := entity.field(names[c]))), None)
-    tax = one(_TAX, rate.name if rate is not None else None)
-    if net is not None and tax is not None:
-        gross = one(_GROSS, net.name, tax.name)
-        share = _TAXES.get(vocabulary.language, "0.2")
-        if rate is not None and rate.name != tax.name:
-            narrow = rate.type.precision is not None and rate.type.precision - (rate.type.scale or 0) <= 1
-            compute(
-                tax,
-                f"{name(net)} * {name(rate)}" + ("" if narrow else " / 100"),
-                [net, rate],
-                f"{net.name} at the rate of {rate.name}",
-            )
-        else:
-            compute(tax, f"{name(net)} * {share}", [net], f"{net.name} at the usual rate")
-        if gross is not None:
-            compute(gross, f"{name(net)} + {name(tax)}", [net, tax], f"{net.name} with {tax.name}")
-    quantity, price = one(_QUANTITY), one(_PRICE)
-    if quantity is not None and price is not None and quantity.name != price.name:
-        line = one(_LINE, quantity.name, price.name, gross.name if gross is not None else None)
-        discount = one(_DISCOUNT)
-        if line is not None and line.name not in made:
-            product, parts = f"{name(quantity)} * {name(price)}", [quantity, price]
-            if discount is not None and not discount.nullable:
-                product, parts = f"{product} * (1 - {name(discount)} / 100)", [*parts, discount]
-            compute(line, product, parts, f"{quantity.name} times {price.name}")
-    day, week, month = (
-        one((f"{span} rate", f"rate {span}", f"price per {span}", f"{span} price")) for span in ("day", "week", "month")
-    )
-    if day is not None and week is not None:
-        compute(week, f"{name(day)} * 4", [day], f"four times {day.name}")
-    if day is not None and month is not None:
-        compute(month, f"{name(day)} * 12", [day], f"twelve times {day.name}")
-    for cents, whole in (("price cents", "price"), ("amount cents", "amount"), ("total cents", "total")):
-        if cents in names and whole in names:
-            compute(
-                entity.field(names[cents]),
-                f"{name(entity.field(names[whole]))} * 100",
-                [entity.field(names[whole])],
-                f"{whole} in cents",
-            )
-    less, base = (
-        one(("discount", "discount amount", "rebate")),
-        net or one(("amount", "price", "total", "total amount", "unit price", "fee")),
-    )
-    if (
-        less is not None
-        and base is not None
-        and less.name not in made
-        and base.name not in made
-        and _is_open(entity, less)
-        and base.name != less.name
-    ):
-        bounds[less.name] = _up_to(base), f"not above {base.name}"
-    got = one(("achieved score", "score", "points", "achieved points", "result score", "total score", "mark"))
-    most = one(("maximum score", "maximum points", "points maximum", "possible points", "points possible", "total points"))
-    if got is not None and most is not None and got.name != most.name and _is_open(entity, got):
-        bounds[got.name] = _up_to(most), f"not above {most.name}"
-    if not made and not bounds:
+    amounts = _Amounts(entity, vocabulary)
+    gross = _taxed(amounts)
+    _lines(amounts, gross)
+    _by_time(amounts)
+    _in_cents(amounts)
+    _limited(amounts)
+    if not amounts.made and not amounts.bounds:
         return entity
-    return changed(entity, fields=tuple(_with(field, made.get(field.name), bounds.get(field.name)) for field in entity.fields))
+    fields = (_with(field, amounts.made.get(field.name), amounts.bounds.get(field.name)) for field in entity.fields)
+    return changed(entity, fields=tuple(fields))
+
+
+def _taxed(amounts: _Amounts) -> Field | None:
+    """Tax is a share of the net amount, by the row's rate where it has one, and both make the gross one, which is returned."""
+    rates = (amounts.entity.field(amounts.names[words]) for words in _RATE if words in amounts.names)
+    rate = next((field for field in rates if _is_rate(field)), None)
+    net = amounts.one(_NET)
+    tax = amounts.one(_TAX, rate)
+    if net is None or tax is None:
+        return None
+    if rate is not None:
+        narrow = rate.type.precision is not None and rate.type.precision - (rate.type.scale or 0) <= 1
+        share = _name(rate) if narrow else f"{_name(rate)} / 100"
+        amounts.compute(tax, f"{_name(net)} * {share}", [net, rate], f"{net.name} at the rate of {rate.name}")
+    else:
+        share = _TAXES.get(amounts.language, "0.2")
+        amounts.compute(tax, f"{_name(net)} * {share}", [net], f"{net.name} at the usual rate")
+    gross = amounts.one(_GROSS, net, tax)
+    if gross is not None:
+        amounts.compute(gross, f"{_name(net)} + {_name(tax)}", [net, tax], f"{net.name} with {tax.name}")
+    return gross
+
+
+def _lines(amounts: _Amounts, gross: Field | None) -> None:
+    """A line is so many times its price, less a discount."""
+    quantity = amounts.one(_QUANTITY)
+    price = amounts.one(_PRICE, quantity)
+    if quantity is None or price is None or (line := amounts.one(_LINE, quantity, price, gross)) is None:
+        return
+    product, parts = f"{_name(quantity)} * {_name(price)}", [quantity, price]
+    discount = amounts.one(_DISCOUNT)
+    if discount is not None and not discount.nullable:
+        product, parts = f"{product} * (1 - {_name(discount)} / 100)", [*parts, discount]
+    amounts.compute(line, product, parts, f"{quantity.name} times {price.name}")
+
+
+def _by_time(amounts: _Amounts) -> None:
+    """A week costs four days, a month twelve."""
+    spans = [
+        amounts.one((f"{span} rate", f"rate {span}", f"price per {span}", f"{span} price")) for span in ("day", "week", "month")
+    ]
+    day = spans[0]
+    for longer, times, said in ((spans[1], 4, "four"), (spans[2], 12, "twelve")):
+        if day is not None and longer is not None:
+            amounts.compute(longer, f"{_name(day)} * {times}", [day], f"{said} times {day.name}")
+
+
+def _in_cents(amounts: _Amounts) -> None:
+    for whole in ("price", "amount", "total"):
+        cents, of = amounts.one((f"{whole} cents",)), amounts.one((whole,))
+        if cents is not None and of is not None:
+            amounts.compute(cents, f"{_name(of)} * 100", [of], f"{of.name} in cents")
+
+
+def _limited(amounts: _Amounts) -> None:
+    """A discount is not above the amount that it is taken from, nor what was reached above what could be."""
+    for less, most in ((_LESS, (*_NET, *_BASE)), (_REACHED, _REACHABLE)):
+        field = amounts.one(less)
+        limit = amounts.one(most, field)
+        if field is not None and limit is not None:
+            amounts.limit(field, limit)
+
+
+def _name(field: Field) -> str:
+    return plain_name(field.name)
 
 
 def _up_to(most: Field) -> tuple[Bound, Bound]:

@@ -32,6 +32,7 @@ _TYPE_KINDS = {
 
 
 def by_type(around: Around, field: Field) -> Iterator[Guessed]:
+    """What a field's type and default say, the likeliest first; nothing where a plan knows what to do with the type."""
     kind, room, default = field.type, field.room, default_of(field)
     if kind.name is TypeName.BOOLEAN:
         share = {"true": 0.82, "false": 0.18, "1": 0.82, "0": 0.18}.get((default or "").lower(), 0.5)
@@ -42,67 +43,86 @@ def by_type(around: Around, field: Field) -> Iterator[Guessed]:
             yield of_named_kind("document", "its type", 0.5)
         yield of_named_kind("octets", "its type", 0.4)
     elif kind.name in _TYPE_KINDS:
-        if kind.name in MOMENTS and field.name.lower() in around.tied:
-            yield of_named_kind("date-time", "its type", 0.5)
-            return
-        yield of_named_kind(_TYPE_KINDS[kind.name], "its type", 0.5, **({"shape": "day"} if kind.name is TypeName.TIME else {}))
-        if kind.name in MOMENTS:
-            yield of_named_kind("date-time", "its type", 0.4)
-        elif kind.name is TypeName.TIME:
-            yield of_named_kind("time", "its type", 0.4)
+        yield from _of_plain_type(around, field)
     elif kind.name is TypeName.ARRAY:
         if kind.element is None or kind.element.name in TEXTS:
             yield of_named_kind("term", "its type", 0.5, list="tags")
     elif kind.name in NUMBERS:
-        small = kind.name is TypeName.SMALLINT
-        if kind.name in INTEGERS and default in ("0", "1") and small:
-            yield _words_or_none(field, (("0", 70.0), ("1", 30.0)), "a small number whose default is 0 or 1")
-        top = "100" if kind.name in INTEGERS else "200"
-        last = folded(field.name).rpartition("_")[2]
-        if kind.name in INTEGERS and last != singular(last) and default is None:  # how many of something
-            counted = by_number(field, "0 30 tail", "how many, by the plural of its name", 0.42)
-            if counted is not None:
-                yield counted
-        if default is not None and default.lstrip("-").replace(".", "").isdigit() and 1 < float(default) < 1e6:
-            top = f"{max(10.0, 4 * float(default)):g}"
-        plain = by_number(field, f"{'1' if default != '0' else '0'} {top} {'low' if default == '0' else 'tail'}", "its type", 0.4)
-        if plain is not None:
-            yield plain
-        yield of_named_kind("number", "its type", 0.3)
-    elif kind.name is TypeName.BIT:
+        yield from _of_numbers(field)
+    elif kind.name in TEXTS:
+        yield from _of_default(around, field)
+        yield from _of_room(field)
+        yield from _of_last_word(around, field)
+
+
+def _of_plain_type(around: Around, field: Field) -> Iterator[Guessed]:
+    kind = field.type.name
+    if kind in MOMENTS and field.name.lower() in around.tied:
+        yield of_named_kind("date-time", "its type", 0.5)
         return
-    else:
-        if default is not None and default.replace(".", "").isdigit() and holds(field, default):
-            pairs = (
-                (default, 60.0),
-                *((one, 10.0) for one in ("1", "5", "10", "50", "100") if one != default and holds(field, one)),
-            )
-            yield by_weight(pairs, "its default, a number", 0.43)
-        elif default is not None and default and holds(field, default) and kind.name in TEXTS:
-            listed = [one for one in topic(around.entity.topic or "office").words("kinds") if holds(field, one)][:4]
-            yield by_weight(
-                ((default, 60.0), *((one, 12.0) for one in listed if one != default)), "its default, and words of its trade", 0.42
-            )
-        if room == 2 and default == "" and kind.name is TypeName.CHAR:
-            yield by_weight((("", 70.0), ("on", 30.0)), "two characters, empty by default", 0.42)
-        if room is not None and room <= 3:
-            yield Guessed(
-                PatternSource(pattern=f"[A-Z]{{{room}}}", origin=Origin.GUESSED),
-                Guess(reason=f"a text of at most {room} characters", confidence=0.41),
-            )
-        if room is not None and room < 8:
-            yield of_named_kind("code", f"a text of at most {room} characters", 0.4)
-        if around.words[field.name][-1:] == ("by",) and fits("username", field):
-            yield of_named_kind("username", "who did it", 0.5)
-        last = singular(around.words[field.name][-1]) if around.words[field.name] else ""
-        if what_is(last) == "person" and fits("name", field):
-            yield of_named_kind("name", f"{last} is a person", 0.5)
-        elif what_is(last) == "firm" and fits("organization", field):
-            yield of_named_kind("organization", f"{last} is a firm", 0.5)
-        elif last in by_noun() and last not in VAGUE:
-            yield of_named_kind("thing-name", f"{last} is of the topic {by_noun()[last][0]}", 0.45, topic=by_noun()[last][0])
-        yield of_named_kind("thing-name", "a text, and its name says no more", 0.4)
-        yield of_named_kind("code", "a text, and its name says no more", 0.2)
+    yield of_named_kind(_TYPE_KINDS[kind], "its type", 0.5, **({"shape": "day"} if kind is TypeName.TIME else {}))
+    if kind in MOMENTS:
+        yield of_named_kind("date-time", "its type", 0.4)
+    elif kind is TypeName.TIME:
+        yield of_named_kind("time", "its type", 0.4)
+
+
+def _of_numbers(field: Field) -> Iterator[Guessed]:
+    """A switch, how many of something, or a modest number with a tail."""
+    whole, default = field.type.name in INTEGERS, default_of(field)
+    if default in ("0", "1") and field.type.name is TypeName.SMALLINT:
+        yield _words_or_none(field, (("0", 70.0), ("1", 30.0)), "a small number whose default is 0 or 1")
+    last = folded(field.name).rpartition("_")[2]
+    if whole and last != singular(last) and default is None:
+        counted = by_number(field, "0 30 tail", "how many, by the plural of its name", 0.42)
+        yield from () if counted is None else (counted,)
+    top = "100" if whole else "200"
+    if default is not None and default.lstrip("-").replace(".", "").isdigit() and 1 < float(default) < 1e6:
+        top = f"{max(10.0, 4 * float(default)):g}"
+    shape = f"0 {top} low" if default == "0" else f"1 {top} tail"
+    plain = by_number(field, shape, "its type", 0.4)
+    yield from () if plain is None else (plain,)
+    yield of_named_kind("number", "its type", 0.3)
+
+
+def _of_default(around: Around, field: Field) -> Iterator[Guessed]:
+    """A text's default is its usual value, beside others of its form."""
+    default = default_of(field)
+    if default == "" and field.type.name is TypeName.CHAR and field.room == 2:
+        yield by_weight((("", 70.0), ("on", 30.0)), "two characters, empty by default", 0.42)
+    if not default or not holds(field, default):
+        return
+    number = default.replace(".", "").isdigit()
+    listed = ("1", "5", "10", "50", "100") if number else topic(around.entity.topic or "office").words("kinds")
+    others = [one for one in listed if one != default and holds(field, one)][:5]
+    reason = "its default, a number" if number else "its default, and words of its trade"
+    yield by_weight(((default, 60.0), *((one, 11.0) for one in others)), reason, 0.42)
+
+
+def _of_room(field: Field) -> Iterator[Guessed]:
+    """A text too short for words."""
+    room = field.room
+    if room is not None and room <= 3:
+        pattern = PatternSource(pattern=f"[A-Z]{{{room}}}", origin=Origin.GUESSED)
+        yield Guessed(pattern, Guess(reason=f"a text of at most {room} characters", confidence=0.41))
+    if room is not None and room < 8:
+        yield of_named_kind("code", f"a text of at most {room} characters", 0.4)
+
+
+def _of_last_word(around: Around, field: Field) -> Iterator[Guessed]:
+    """What the last word of a name is: somebody, a firm, a thing of some trade; else a name of the entity's own."""
+    words = around.words[field.name]
+    if words[-1:] == ("by",) and fits("username", field):
+        yield of_named_kind("username", "who did it", 0.5)
+    last = singular(words[-1]) if words else ""
+    if what_is(last) == "person" and fits("name", field):
+        yield of_named_kind("name", f"{last} is a person", 0.5)
+    elif what_is(last) == "firm" and fits("organization", field):
+        yield of_named_kind("organization", f"{last} is a firm", 0.5)
+    elif last in by_noun() and last not in VAGUE:
+        yield of_named_kind("thing-name", f"{last} is of the topic {by_noun()[last][0]}", 0.45, topic=by_noun()[last][0])
+    yield of_named_kind("thing-name", "a text, and its name says no more", 0.4)
+    yield of_named_kind("code", "a text, and its name says no more", 0.2)
 
 
 def _words_or_none(field: Field, pairs: tuple[tuple[str, float], ...], reason: str) -> Guessed:

@@ -2,15 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+
 from ..model import (
     Field,
+    FieldType,
     TypeName,
 )
 from ..values import get_kind
-from ..values.vocabulary import topic
+from ..values.vocabulary import NEUTRAL, topic
 from .around import Around, Guessed, default_of, field_beside, is_keyed
 from .codes import code_pattern
-from .concepts import Concept
 from .naming import singular
 from .nouns import ANIMALS, LISTS, MESSAGES, PERSONS, what_is
 from .offers import by_number, by_pattern, by_words, fits, has_room, of_named_kind, read_pairs
@@ -19,170 +21,219 @@ from .states import status_weights
 _TITLES = ("name", "title", "label", "headline", "subject")
 
 
-def in_context(around: Around, field: Field, concept: Concept, reason: str, sure: float) -> Guessed | None:
-    """What depends on the entity, or on what stands beside the field."""
-    own = topic(around.entity.topic or "office")
-    narrow = field.type.precision is not None and field.type.precision - (field.type.scale or 0) <= 1
-    match concept.what:
-        case "status":
-            return by_words(field, status_weights(around.noun, own.name, around.words, around.vocabulary.language), reason, sure)
-        case "kindof":
-            listed = own.words("kinds")
-            if around.vocabulary.language != "en":
-                listed = _KINDS_ELSEWHERE.get(around.vocabulary.language, listed)
-            fitting = [one for one in listed if has_room(field, len(one))]
-            return (
-                by_words(field, tuple((one, float(max(2, 20 - 4 * at))) for at, one in enumerate(fitting)), reason, sure)
-                if fitting
-                else None
-            )
-        case "unit":
-            listed = tuple(one for one in own.words("units") if has_room(field, len(one)))
-            return (
-                by_words(field, tuple((one, float(max(1, 9 - 3 * at))) for at, one in enumerate(listed)), reason, sure)
-                if listed
-                else None
-            )
-        case "taxrate":
-            return by_words(
-                field,
-                tuple(
-                    (f"0.{rate.zfill(4).replace('.', '')[:4].rstrip('0') or '0'}" if narrow else rate, weight)
-                    for rate, weight in _RATES.get(around.vocabulary.language, _RATES["en"])
-                ),
-                reason,
-                sure,
-            )
-        case "price":
-            if (field.type.scale or 0) > 3 and field.type.name is TypeName.NUMERIC:
-                return by_number(field, "0.04 2.4 tail", reason, sure)
-            return by_number(field, _PRICES.get(own.name, "2 400 price"), reason, sure)
-        case "sex":
-            short = field.room is not None and field.room < 6
-            letters = {"fr": "F:49 M:49", "es": "F:49 M:49", "de": "w:49 m:48 d:3"}.get(around.vocabulary.language, "F:50 M:49")
-            words = {"de": "weiblich:49 männlich:48 divers:3", "fr": "femme:50 homme:50", "es": "mujer:50 hombre:50"}
-            told = letters if short else words.get(around.vocabulary.language, "female:49 male:48 diverse:3")
-            if around.has("first name", "given name", "full name") and around.head not in ANIMALS:
-                return of_named_kind("gender", reason, sure, **({"form": "letter"} if short else {}))
-            if own.name in ("animals", "veterinary") and not short:
-                told = "female:50 male:50"
-            return by_words(field, tuple((v, float(w)) for v, w in (pair.split(":") for pair in told.split())), reason, sure)
-        case "weight":
-            human = around.head in PERSONS or around.has("last name", "blood type", "height cm")
-            return by_number(field, "48 104 hump" if human and around.head not in ANIMALS else "0.4 85 tail", reason, sure)
-        case "salutation":
-            if around.has("first name", "given name", "full name", "last name"):
-                return of_named_kind("salutation", reason, sure)
-            told = {"de": "Frau:49 Herr:49 Divers:2", "fr": "Mme:50 M.:50", "es": "Sra.:50 Sr.:50"}.get(
-                around.vocabulary.language, "Ms:48 Mr:48 Dr:4"
-            )
-            return by_words(field, tuple((v, float(w)) for v, w in (pair.split(":") for pair in told.split())), reason, sure)
-        case "birth":
-            young = around.head in ANIMALS or (
-                own.name in ("animals", "veterinary") and around.head not in PERSONS and not around.has("last name", "first name")
-            )
-            ages = (
-                {"youngest": "0", "oldest": "14"}
-                if young
-                else {"youngest": "18", "oldest": "30"}
-                if around.head in ("student", "pupil")
-                else {}
-            )
-            return of_named_kind("bday", reason, sure, **ages)
-        case "language":
-            if own.name in ("software", "jobs"):
-                return by_words(
-                    field, read_pairs("Python:24, TypeScript:20, Java:16, Go:14, C#:10, Rust:6, PHP:6, Ruby:4"), reason, sure
-                )
-            if own.name in ("library", "courses", "academia", "art", "files") and has_room(field, 10) and field.room is not None:
-                return by_words(
-                    field, read_pairs("English:50, German:14, French:12, Spanish:11, Italian:5, Dutch:4, Polish:4"), reason, sure
-                )
-            return _tag_of_language(around, field, reason, sure)
-        case "model":
-            if own.name == "vehicles" and has_room(field, 10):
-                return of_named_kind("thing-name", reason, sure)
-            return by_pattern(field, code_pattern("model", (), around.noun, field.room), reason, sure)
-        case "method":
-            if own.name in ("network", "web", "software", "accounts") or around.has("status code", "url", "path", "user agent"):
-                return by_words(field, read_pairs("GET:64, POST:24, PUT:6, DELETE:4, PATCH:2"), reason, sure)
-            return of_named_kind("term", reason, sure, list="methods")
-        case "path":
-            web = (
-                own.name == "web"
-                or around.has("method", "status code", "user agent", "referer", "http status")
-                or around.head in ("page", "route", "menu")
-            )
-            return of_kind(around, field, "url-path" if web else "file-path", {}, reason, sure)
-        case "percent":
-            return by_number(field, "0 1 hump" if narrow else "0 100 hump", reason, sure)
-        case "temperature":
-            usual = {
-                "medicine": "36 39.5 hump",
-                "veterinary": "37.4 40.2 hump",
-                "animals": "37.4 40.2 hump",
-                "laboratory": "2 38 hump",
-                "network": "22 68 hump",
-                "machines": "18 85 hump",
-                "energy": "5 75 hump",
-            }.get(own.name, "-6 32 hump")
-            return by_number(field, usual, reason, sure)
-        case "rank":
-            return by_number(field, "1 20 tail", reason, sure)
-        case "eventtype":
-            return of_named_kind("term", reason, sure, list="events") if has_room(field, 14) else None
-        case "othertable":
-            others = [other.name.rpartition(".")[2] for other in around.world.entities if other.name != around.entity.name][:6]
-            return (
-                by_words(field, tuple((name, 1.0) for name in others if has_room(field, len(name))), reason, sure)
-                if others
-                else None
-            )
-        case "tagwords":
-            return of_named_kind("term", reason, sure, list="tags") if has_room(field, 8) else None
-        case "abbreviated":
-            beside = field_beside(around, field, _TITLES)
-            if beside is not None and not is_keyed(around.entity, field):
-                return of_named_kind("abbreviation", f"{reason}, beside {beside}", sure, of=beside)
-            return by_pattern(field, "[A-Z]{3}" if field.room is None or field.room >= 3 else "[A-Z]{2}", reason, sure)
-        case "slugged":
-            beside = field_beside(around, field, _TITLES)
-            if beside is not None:
-                return of_named_kind("slug", f"{reason}, beside {beside}", sure + 0.1, of=beside)
-            return of_named_kind("setting-key", reason, sure * 0.9)
-        case "titled":
-            if around.vocabulary.language != "en" and has_room(field, 30):
-                return of_named_kind("text", reason, sure, purpose="title")
-            if around.head in PERSONS or around.has("first name", "last name"):
-                if field.room is None or field.room > 24:
-                    return of_kind(around, field, "job-title", {}, reason, sure)
-                return by_words(field, read_pairs("Dr:58, Prof. Dr:12, Prof:10, Mr:10, Ms:10"), reason, sure)
-            if around.head in MESSAGES:
-                return (
-                    of_named_kind("text", f"{reason}, of a {around.head}", sure, purpose="title") if has_room(field, 12) else None
-                )
-            chosen = "titles" if own.has("titles") and own.name != "office" else "names"
-            return of_named_kind("thing-name", f"{reason}, of a thing", sure, list=chosen) if has_room(field, 4) else None
-        case "named":
-            return _named(around, field, reason, sure)
-        case "displayed":
-            if what_is(around.head) == "person" or around.has("email", "login", "username", "last name", "password"):
-                return of_kind(around, field, "name", {}, reason, sure)
-            return _named(around, field, reason, sure)
-        case "zoned":
-            if (
-                own.name in ("network", "web")
-                or around.head in ("dns", "record", "zone", "domain")
-                or around.has("ttl", "nameserver")
-            ):
-                return of_kind(around, field, "domain-name", {}, reason, sure)
-            return None
-        case "addressed":
-            network = own.name in ("network", "devices") or around.head in ("host", "server", "node", "interface", "peer")
-            if network and not around.has("city", "postcode", "street", "country"):
-                return of_kind(around, field, "ipv4", {}, reason, sure)
-            return of_kind(around, field, "street-address", {}, reason, sure)
-    raise AssertionError(concept.what)
+def _below_ten(kind: FieldType) -> bool:
+    """Whether a decimal has at most one digit before its point: a share then, and no percentage."""
+    return kind.precision is not None and kind.precision - (kind.scale or 0) <= 1
+
+
+def _status(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    own = topic(around.entity.topic or NEUTRAL)
+    return by_words(field, status_weights(around.noun, own.name, around.words, around.vocabulary.language), reason, sure)
+
+
+def _kindof(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    own = topic(around.entity.topic or NEUTRAL)
+    listed = own.words("kinds")
+    if around.vocabulary.language != "en":
+        listed = _KINDS_ELSEWHERE.get(around.vocabulary.language, listed)
+    fitting = [one for one in listed if has_room(field, len(one))]
+    return (
+        by_words(field, tuple((one, float(max(2, 20 - 4 * at))) for at, one in enumerate(fitting)), reason, sure)
+        if fitting
+        else None
+    )
+
+
+def _unit(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    own = topic(around.entity.topic or NEUTRAL)
+    listed = tuple(one for one in own.words("units") if has_room(field, len(one)))
+    return (
+        by_words(field, tuple((one, float(max(1, 9 - 3 * at))) for at, one in enumerate(listed)), reason, sure)
+        if listed
+        else None
+    )
+
+
+def _taxrate(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    narrow = _below_ten(field.type)
+    return by_words(
+        field,
+        tuple(
+            (f"0.{rate.zfill(4).replace('.', '')[:4].rstrip('0') or '0'}" if narrow else rate, weight)
+            for rate, weight in _RATES.get(around.vocabulary.language, _RATES["en"])
+        ),
+        reason,
+        sure,
+    )
+
+
+def _price(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    own = topic(around.entity.topic or NEUTRAL)
+    if (field.type.scale or 0) > 3 and field.type.name is TypeName.NUMERIC:
+        return by_number(field, "0.04 2.4 tail", reason, sure)
+    return by_number(field, _PRICES.get(own.name, "2 400 price"), reason, sure)
+
+
+def _sex(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    own = topic(around.entity.topic or NEUTRAL)
+    short = field.room is not None and field.room < 6
+    letters = {"fr": "F:49 M:49", "es": "F:49 M:49", "de": "w:49 m:48 d:3"}.get(around.vocabulary.language, "F:50 M:49")
+    words = {"de": "weiblich:49 männlich:48 divers:3", "fr": "femme:50 homme:50", "es": "mujer:50 hombre:50"}
+    told = letters if short else words.get(around.vocabulary.language, "female:49 male:48 diverse:3")
+    if around.has("first name", "given name", "full name") and around.head not in ANIMALS:
+        return of_named_kind("gender", reason, sure, **({"form": "letter"} if short else {}))
+    if own.name in ("animals", "veterinary") and not short:
+        told = "female:50 male:50"
+    return by_words(field, tuple((v, float(w)) for v, w in (pair.split(":") for pair in told.split())), reason, sure)
+
+
+def _weight(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    human = around.head in PERSONS or around.has("last name", "blood type", "height cm")
+    return by_number(field, "48 104 hump" if human and around.head not in ANIMALS else "0.4 85 tail", reason, sure)
+
+
+def _salutation(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    if around.has("first name", "given name", "full name", "last name"):
+        return of_named_kind("salutation", reason, sure)
+    told = {"de": "Frau:49 Herr:49 Divers:2", "fr": "Mme:50 M.:50", "es": "Sra.:50 Sr.:50"}.get(
+        around.vocabulary.language, "Ms:48 Mr:48 Dr:4"
+    )
+    return by_words(field, tuple((v, float(w)) for v, w in (pair.split(":") for pair in told.split())), reason, sure)
+
+
+def _birth(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    own = topic(around.entity.topic or NEUTRAL)
+    young = around.head in ANIMALS or (
+        own.name in ("animals", "veterinary") and around.head not in PERSONS and not around.has("last name", "first name")
+    )
+    ages = (
+        {"youngest": "0", "oldest": "14"}
+        if young
+        else {"youngest": "18", "oldest": "30"}
+        if around.head in ("student", "pupil")
+        else {}
+    )
+    return of_named_kind("bday", reason, sure, **ages)
+
+
+def _language(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    own = topic(around.entity.topic or NEUTRAL)
+    if own.name in ("software", "jobs"):
+        return by_words(field, read_pairs("Python:24, TypeScript:20, Java:16, Go:14, C#:10, Rust:6, PHP:6, Ruby:4"), reason, sure)
+    if own.name in ("library", "courses", "academia", "art", "files") and has_room(field, 10) and field.room is not None:
+        return by_words(
+            field, read_pairs("English:50, German:14, French:12, Spanish:11, Italian:5, Dutch:4, Polish:4"), reason, sure
+        )
+    return _tag_of_language(around, field, reason, sure)
+
+
+def _model(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    own = topic(around.entity.topic or NEUTRAL)
+    if own.name == "vehicles" and has_room(field, 10):
+        return of_named_kind("thing-name", reason, sure)
+    return by_pattern(field, code_pattern("model", (), around.noun, field.room), reason, sure)
+
+
+def _method(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    own = topic(around.entity.topic or NEUTRAL)
+    if own.name in ("network", "web", "software", "accounts") or around.has("status code", "url", "path", "user agent"):
+        return by_words(field, read_pairs("GET:64, POST:24, PUT:6, DELETE:4, PATCH:2"), reason, sure)
+    return of_named_kind("term", reason, sure, list="methods")
+
+
+def _path(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    own = topic(around.entity.topic or NEUTRAL)
+    web = (
+        own.name == "web"
+        or around.has("method", "status code", "user agent", "referer", "http status")
+        or around.head in ("page", "route", "menu")
+    )
+    return of_kind(around, field, "url-path" if web else "file-path", {}, reason, sure)
+
+
+def _percent(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    narrow = _below_ten(field.type)
+    return by_number(field, "0 1 hump" if narrow else "0 100 hump", reason, sure)
+
+
+def _temperature(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    own = topic(around.entity.topic or NEUTRAL)
+    usual = {
+        "medicine": "36 39.5 hump",
+        "veterinary": "37.4 40.2 hump",
+        "animals": "37.4 40.2 hump",
+        "laboratory": "2 38 hump",
+        "network": "22 68 hump",
+        "machines": "18 85 hump",
+        "energy": "5 75 hump",
+    }.get(own.name, "-6 32 hump")
+    return by_number(field, usual, reason, sure)
+
+
+def _rank(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    return by_number(field, "1 20 tail", reason, sure)
+
+
+def _eventtype(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    return of_named_kind("term", reason, sure, list="events") if has_room(field, 14) else None
+
+
+def _othertable(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    others = [other.name.rpartition(".")[2] for other in around.world.entities if other.name != around.entity.name][:6]
+    return by_words(field, tuple((name, 1.0) for name in others if has_room(field, len(name))), reason, sure) if others else None
+
+
+def _tagwords(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    return of_named_kind("term", reason, sure, list="tags") if has_room(field, 8) else None
+
+
+def _abbreviated(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    beside = field_beside(around, field, _TITLES)
+    if beside is not None and not is_keyed(around.entity, field):
+        return of_named_kind("abbreviation", f"{reason}, beside {beside}", sure, of=beside)
+    return by_pattern(field, "[A-Z]{3}" if field.room is None or field.room >= 3 else "[A-Z]{2}", reason, sure)
+
+
+def _slugged(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    beside = field_beside(around, field, _TITLES)
+    if beside is not None:
+        return of_named_kind("slug", f"{reason}, beside {beside}", sure + 0.1, of=beside)
+    return of_named_kind("setting-key", reason, sure * 0.9)
+
+
+def _titled(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    own = topic(around.entity.topic or NEUTRAL)
+    if around.vocabulary.language != "en" and has_room(field, 30):
+        return of_named_kind("text", reason, sure, purpose="title")
+    if around.head in PERSONS or around.has("first name", "last name"):
+        if field.room is None or field.room > 24:
+            return of_kind(around, field, "job-title", {}, reason, sure)
+        return by_words(field, read_pairs("Dr:58, Prof. Dr:12, Prof:10, Mr:10, Ms:10"), reason, sure)
+    if around.head in MESSAGES:
+        return of_named_kind("text", f"{reason}, of a {around.head}", sure, purpose="title") if has_room(field, 12) else None
+    chosen = "titles" if own.has("titles") and own.name != "office" else "names"
+    return of_named_kind("thing-name", f"{reason}, of a thing", sure, list=chosen) if has_room(field, 4) else None
+
+
+def _displayed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    if what_is(around.head) == "person" or around.has("email", "login", "username", "last name", "password"):
+        return of_kind(around, field, "name", {}, reason, sure)
+    return _named(around, field, reason, sure)
+
+
+def _zoned(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    own = topic(around.entity.topic or NEUTRAL)
+    if own.name in ("network", "web") or around.head in ("dns", "record", "zone", "domain") or around.has("ttl", "nameserver"):
+        return of_kind(around, field, "domain-name", {}, reason, sure)
+    return None
+
+
+def _addressed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    own = topic(around.entity.topic or NEUTRAL)
+    network = own.name in ("network", "devices") or around.head in ("host", "server", "node", "interface", "peer")
+    if network and not around.has("city", "postcode", "street", "country"):
+        return of_kind(around, field, "ipv4", {}, reason, sure)
+    return of_kind(around, field, "street-address", {}, reason, sure)
 
 
 _PRICES = {
@@ -347,3 +398,39 @@ _OTHER_PLACES = (
 def _which_place(around: Around, field: Field) -> str:
     words = around.words[field.name]
     return next((word for word in words if word in _OTHER_PLACES), "place")
+
+
+Context = Callable[[Around, Field, str, float], Guessed | None]
+_CONTEXTS: dict[str, Context] = {
+    "status": _status,
+    "kindof": _kindof,
+    "unit": _unit,
+    "taxrate": _taxrate,
+    "price": _price,
+    "sex": _sex,
+    "weight": _weight,
+    "salutation": _salutation,
+    "birth": _birth,
+    "language": _language,
+    "model": _model,
+    "method": _method,
+    "path": _path,
+    "percent": _percent,
+    "temperature": _temperature,
+    "rank": _rank,
+    "eventtype": _eventtype,
+    "othertable": _othertable,
+    "tagwords": _tagwords,
+    "abbreviated": _abbreviated,
+    "slugged": _slugged,
+    "titled": _titled,
+    "named": _named,
+    "displayed": _displayed,
+    "zoned": _zoned,
+    "addressed": _addressed,
+}
+
+
+def in_context(around: Around, field: Field, what: str, reason: str, sure: float) -> Guessed | None:
+    """What depends on the entity, or on what stands beside the field."""
+    return _CONTEXTS[what](around, field, reason, sure)

@@ -365,6 +365,6 @@ def _by_concept(around: Around, field: Field, found: Found, reason: str) -> Iter
                 else None
             )
         case _:
-            made = in_context(around, field, concept, reason, sure)
+            made = in_context(around, field, concept.what, reason, sure)
     if made is not None:
         yield replace(made, share=concept.there, secret=concept.secret or made.secret)

@@ -1,6 +1,21 @@
 """Kinds of value, each a declaration in a registry, and the data they draw on."""
 
-from . import codes, names, people, places, plates, quantities, standards, technical, texts
+from . import (
+    addresses,
+    blobs,
+    codes,
+    names,
+    people,
+    places,
+    plates,
+    quantities,
+    registers,
+    standards,
+    structured,
+    technical,
+    texts,
+    things,
+)
 from .axis import Axis, axis_of
 from .people import People, Person, folded_names
 from .registry import FromText, Kind, KindError, PersonPart, Prepared, Request, Values, get_kind, kind_names, register

@@ -12,19 +12,20 @@ from importlib.resources import files
 from typing import Any
 
 import numpy as np
-import pyarrow as pa
 from numpy.typing import NDArray
 
 from ..model.types import NUMBERS
-from ..randomness import WIDEST, Words
+from ..randomness import Words
 from ..randomness.quota import choose, thresholds
 from .axis import axis_of
-from .pools import fold, join, taker, text_pool
+from .pools import fold, taker, text_pool
 from .registry import KindError, Request, Values, declare
 from .shapes import mixed
 from .vocabulary import listed
 
 HOME = {"en": "GB", "de": "DE", "fr": "FR", "es": "ES"}
+
+
 # countries that a mixed world speaks of beside its own, by weight
 _OTHERS = {
     "DE": 14,
@@ -48,7 +49,11 @@ _OTHERS = {
     "CA": 3,
     "AU": 3,
 }
+
+
 _HOME_SHARE = 0.6
+
+
 _KEPT = (  # towns of a country are alike in a few hundred names
     400
 )
@@ -139,14 +144,14 @@ def atlas(language: str, mixed_countries: bool) -> Atlas:
     return Atlas(towns, np.array(chosen), thresholds(weights))
 
 
-def _atlas(request: Request) -> Atlas:
+def atlas_of(request: Request) -> Atlas:
     home = request.parameters.get("country", "home")
     return atlas(request.language, home == "mixed")
 
 
 def _of_towns(request: Request, texts: Callable[[Atlas], list[str]], spare: Callable[[], list[str]] | None = None) -> Values:
     """Texts read off the row's town; where values must differ, each text once."""
-    places = _atlas(request)
+    places = atlas_of(request)
     every = texts(places)
     longest = request.room
     if request.differ or (longest is not None and max(map(len, every)) > longest):
@@ -250,7 +255,7 @@ def _degrees(request: Request, of: Callable[[Towns], NDArray[np.float64]], low: 
         or (request.low, request.high, request.step) != (None, None, None)
     ):
         return degrees(request, low, high)
-    places, axis = _atlas(request), axis_of(request.type)
+    places, axis = atlas_of(request), axis_of(request.type)
     assert axis is not None
     one = 10**axis.scale
     if one * 180 > axis.natural_limits[1]:
@@ -269,234 +274,10 @@ def _degrees(request: Request, of: Callable[[Towns], NDArray[np.float64]], low: 
     return Values(space=len(centre) << 20, decode=decode, draw=draw)
 
 
-@declare(
-    "latitude",
-    "Degrees north of the equator.",
-    suits=NUMBERS,
-    standard="WGS 84",
-    parameters=("from", "to", "row", "country"),
-    row="place",
-)
-def latitude(request: Request) -> Values:
-    return _degrees(request, lambda towns: towns.latitude, "-60", "70")
+def _declare_degrees(name: str, summary: str, of: Callable[[Towns], NDArray[np.float64]], low: str, high: str) -> None:
+    kept = declare(name, summary, suits=NUMBERS, standard="WGS 84", parameters=("from", "to", "row", "country"), row="place")
+    kept(lambda request: _degrees(request, of, low, high))
 
 
-@declare(
-    "longitude",
-    "Degrees east of Greenwich.",
-    suits=NUMBERS,
-    standard="WGS 84",
-    parameters=("from", "to", "row", "country"),
-    row="place",
-)
-def longitude(request: Request) -> Values:
-    return _degrees(request, lambda towns: towns.longitude, "-180", "179")
-
-
-# beginnings of numbers, before three digits: ranges kept for fiction where a country has some
-# (Ofcom, ARCEP, Bundesnetzagentur, NANPA)
-_NUMBERS = {
-    "GB": "441632960 447700900 441134960 441144960 441154960 441164960 441174960 441184960 441214960 441314960 441414960 "
-    "442079460 442890180 442920180",
-    "FR": " ".join(
-        f"33{prefix}{n:02d}" for prefix in ("19900", "26191", "35301", "46571", "53649", "63998") for n in range(0, 100, 7)
-    ).replace("  ", " "),
-    "DE": "493023125 496990009 494066969 498999998 492214710",
-    "US": " ".join(f"1{area}55501"[:-1] for area in (212, 312, 415, 503, 617, 713, 206, 303, 404, 512)),
-}
-_DIGITS = {
-    "CH": "4144",
-    "AT": "431",
-    "NL": "3120",
-    "BE": "322",
-    "IT": "3906",
-    "ES": "3491",
-    "PL": "4822",
-    "SE": "468",
-    "DK": "453",
-    "NO": "472",
-    "FI": "3589",
-    "IE": "3531",
-    "PT": "35121",
-    "CZ": "4202",
-    "CA": "1416555",
-    "AU": "6125550",
-}
-
-
-def _beginnings(code: str) -> list[str]:
-    if code in _NUMBERS:
-        return [f"+{number}" for number in _NUMBERS[code].split()]
-    start = _DIGITS.get(code, countries()[code].phone + "2")
-    missing = max(0, 8 - len(start))
-    return [
-        f"+{start}{number:0{missing}d}" if missing else f"+{start}" for number in range(0, 10**missing, max(1, 10**missing // 40))
-    ]
-
-
-@declare(
-    "tel",
-    "A telephone number of the row's country, from ranges kept for fiction where there are such.",
-    standard="ITU-T E.164",
-    parameters=("row", "country"),
-    row="place",
-)
-def tel(request: Request) -> Values:
-    places = _atlas(request)
-    known = {code: _beginnings(code) for code in dict.fromkeys(places.codes)}
-    longest = max(len(text) for texts in known.values() for text in texts) + 3
-    if not request.fits(longest):
-        raise KindError(f"a telephone number takes {longest} characters")
-    every = [text for texts in known.values() for text in texts]
-    starts = dict(zip(known, np.cumsum([0, *map(len, known.values())])[:-1].tolist(), strict=True))
-    first = np.array([starts[code] for code in places.codes], np.uint64)
-    number = np.array([len(known[code]) for code in places.codes], np.uint64)
-    heads, tails = taker(text_pool(every)), taker(text_pool(f"{n:03d}" for n in range(1000)))
-
-    def decode(positions: Words) -> Any:
-        head = positions // np.uint64(1000)
-        return join(heads(head), tails(positions - head * np.uint64(1000)))
-
-    def draw(words: Words) -> Words:
-        at, small = places.draw(words), mixed(words)
-        return (first[at] + (small >> np.uint64(32)) % number[at]) * np.uint64(1000) + (
-            small & np.uint64(0xFFFFFFFF)
-        ) % np.uint64(1000)
-
-    return Values(space=len(every) * 1000, decode=decode, draw=draw)
-
-
-# the form of postal codes: digits of the town, then what differs within it (#: a digit, A: a letter)
-_FORMS = {
-    "GB": "",
-    "NL": "##|## AA",
-    "CH": "##|##",
-    "AT": "##|##",
-    "BE": "##|##",
-    "DK": "##|##",
-    "NO": "##|##",
-    "AU": "##|##",
-    "SE": "### |##",
-    "PL": "##-|###",
-    "PT": "##|##-###",
-    "CZ": "### |##",
-    "IE": "A##| A#A#",
-    "CA": "A#A| #A#",
-    "FI": "##|###",
-}
-_LETTERS = "ABCDEFGHJKLMNPRSTVWXY"
-_AREAS = ("QV", "QX", "VX", "XQ")
-
-
-def _filled(form: str, number: int) -> str:
-    out = []
-    for sign in reversed(form):
-        if sign == "#":
-            number, digit = divmod(number, 10)
-            out.append(str(digit))
-        elif sign == "A":
-            number, letter = divmod(number, len(_LETTERS))
-            out.append(_LETTERS[letter])
-        else:
-            out.append(sign)
-    return "".join(reversed(out))
-
-
-@declare(
-    "postal-code",
-    "A code in the form of the row's country; British ones in areas that do not exist.",
-    standard="HTML autofill",
-    parameters=("row", "country"),
-    row="place",
-)
-def postal_code(request: Request) -> Values:
-    places = _atlas(request)
-    heads: list[str] = []
-    tails: list[str] = []
-    at: dict[str, tuple[int, int]] = {}
-    for number, code in enumerate(places.codes):
-        head, tail = _FORMS[code].split("|") if _FORMS.get(code) else ("###", "##")
-        if code == "GB":
-            heads.append(f"{_AREAS[number % 4]}{1 + number * 7 % 9} ")
-            tail = "#AA"
-        else:
-            heads.append(_filled(head, 101 + number * 37 % (10 ** head.count("#") - 110 if head.count("#") > 2 else 89)))
-        if tail not in at:
-            at[tail] = len(tails), 500
-            tails += [_filled(tail, 1 + n * 7919) for n in range(500)]
-    starts = np.array(
-        [at["#AA" if c == "GB" else (_FORMS[c].split("|")[1] if _FORMS.get(c) else "##")][0] for c in places.codes], np.uint64
-    )
-    longest = max(map(len, heads)) + max(map(len, tails))
-    if not request.fits(longest):
-        raise KindError(f"a postal code takes {longest} characters")
-    if request.differ:
-        every = list(dict.fromkeys(h + t for h, s in zip(heads, starts.tolist(), strict=True) for t in tails[s : s + 500]))
-        return Values(space=len(every), decode=taker(text_pool(every)))
-    take_heads, take_tails = taker(text_pool(heads)), taker(text_pool(tails))
-
-    def decode(positions: Words) -> Any:
-        head = positions // np.uint64(500)
-        return join(take_heads(head), take_tails(starts[head] + positions - head * np.uint64(500)))
-
-    def draw(words: Words) -> Words:
-        return places.draw(words) * np.uint64(500) + mixed(words) % np.uint64(500)
-
-    return Values(space=len(heads) * 500, decode=decode, draw=draw)
-
-
-@declare("house-number", "The number of a house: mostly a low one, now and then with a letter.")
-def house_number(request: Request) -> Values:
-    numbers = [f"{n}{letter}" for letter in ("", "a", "b", "c") for n in range(1, 181)]
-    fitting = [text for text in numbers if request.fits(len(text))]
-    if not fitting:
-        raise KindError(f"no house number has at most {request.room} characters")
-    plain = sum(text.isdigit() for text in fitting)
-
-    def draw(words: Words) -> Words:
-        share = (words >> np.uint64(40)).astype(np.float64) * 2.0**-24
-        low = np.minimum((share * share * plain).astype(np.uint64), np.uint64(plain - 1))
-        return np.where(mixed(words) % np.uint64(9) == 0, mixed(words) % np.uint64(len(fitting)), low)
-
-    return Values(space=len(fitting), decode=taker(text_pool(fitting)), draw=draw)
-
-
-@declare(
-    "street-address",
-    "A house number and a street that is made up, in the order of the language.",
-    standard="HTML autofill",
-    parameters=("number",),
-)
-def street_address(request: Request) -> Values:
-    own = request.language if listed(f"streets {request.language}") else "en"
-    numbered = request.parameters.get("number", "with") != "none"
-    left = None if request.room is None else request.room - (5 if numbered else 0)
-    streets = [way.format(name) for way in listed(f"ways {own}") for name in listed(f"streets {own}")]
-    streets = [street for street in dict.fromkeys(streets) if left is None or len(street) <= left]
-    if own == "en":
-        streets = [street for street in streets if "North Court" not in street]
-    if not streets:
-        raise KindError(f"no street has at most {request.room} characters")
-    pool = taker(text_pool(streets))
-    if not numbered:
-        return Values(space=len(streets), decode=pool)
-    count = np.uint64(180)
-    numbers = taker(text_pool(str(n) for n in range(1, 181)))
-    before, between = {"en": (True, " "), "fr": (True, " "), "de": (False, " "), "es": (False, ", ")}[own]
-
-    def decode(positions: Words) -> Any:
-        street = positions // count
-        number = numbers(positions - street * count)
-        space = pa.scalar(between)
-        return join(number, space, pool(street)) if before else join(pool(street), space, number)
-
-    def draw(words: Words) -> Words:  # low numbers are more common
-        share = (words >> np.uint64(40)).astype(np.float64) * 2.0**-24
-        return mixed(words) % np.uint64(len(streets)) * count + np.minimum(
-            (share * share * 180).astype(np.uint64), count - np.uint64(1)
-        )
-
-    return Values(space=len(streets) * int(count), decode=decode, draw=draw)
-
-
-assert WIDEST > 1 << 40
+_declare_degrees("latitude", "Degrees north of the equator.", lambda towns: towns.latitude, "-60", "70")
+_declare_degrees("longitude", "Degrees east of Greenwich.", lambda towns: towns.longitude, "-180", "179")

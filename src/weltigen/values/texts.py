@@ -1,4 +1,4 @@
-"""Texts by purpose, made of a topic's words: descriptions, remarks, reasons, messages, titles, names and single words.
+"""Texts by purpose, made of a topic's words: descriptions, remarks, reasons, messages, titles.
 
 Sentences are put together beforehand, a few hundred for each place in a text; a text is a choice of one for each place.
 """
@@ -7,19 +7,17 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from functools import lru_cache
-from itertools import combinations
 from math import prod
 from typing import Any
 
 import numpy as np
-import pyarrow as pa
 
-from ..model.types import TEXTS, TypeName
 from ..randomness import WIDEST, Key, Words
 from ..randomness.mixing import word
+from .choosing import pool_of
 from .pools import fold, join, taker, text_pool
 from .registry import KindError, Request, Values, declare
-from .vocabulary import NEUTRAL, Topic, listed, sentences, templates, topic, topics
+from .vocabulary import NEUTRAL, Topic, sentences, templates, topic, topics
 
 PURPOSES = (
     "answer",
@@ -49,6 +47,8 @@ PURPOSES = (
     "xml",
     "yaml",
 )
+
+
 # where a purpose has no sentences of its own in another language
 _LIKE = {
     "answer": "message",
@@ -61,8 +61,12 @@ _LIKE = {
     "changes": "description",
     "question": "title",
 }
+
+
 _CHOICES = 240  # sentences for each place in a text
-_KEY = Key(0x9B05688C2B3E6C1F, 0x1F83D9ABFB41BD6B)
+
+
+KEY = Key(0x9B05688C2B3E6C1F, 0x1F83D9ABFB41BD6B)
 
 
 def topic_of(request: Request) -> Topic:
@@ -86,36 +90,36 @@ def _is_plural(noun: str) -> bool:
     return head.endswith("s") and not head.endswith(("ss", "us", "is", "ics", "lens", "gas", "news"))
 
 
-def _upper(text: str) -> str:
+def capitalised(text: str) -> str:
     return text[:1].upper() + text[1:]
 
 
-def _lower(text: str) -> str:
+def within_text(text: str) -> str:
     """A word within a sentence: what is written in capitals stays."""
     return text if text[1:2].isupper() or text[:1].isdigit() or "-" in text[:3] else text[:1].lower() + text[1:]
 
 
 def _filled(template: str, words: Mapping[str, Sequence[str]], number: int) -> str:
     """A template with words of its topic; `number` chooses among them."""
-    at = word(_KEY, number)
+    at = word(KEY, number)
     out = template
     chosen: list[str] = []
     for slot in ("thing", "thing2", "part", "part2", "use", "issue", "kind"):
-        for form in (f"{{A {slot}}}", f"{{{_upper(slot)}}}", f"{{{slot}}}"):
+        for form in (f"{{A {slot}}}", f"{{{capitalised(slot)}}}", f"{{{slot}}}"):
             if form not in out:
                 continue
             listed = words[slot.rstrip("2")]
             at, turn = divmod(at, len(listed))
             value = next((v for v in (*listed[turn:], *listed[:turn]) if v not in chosen), listed[turn])
             chosen.append(value)
-            value = _lower(value)
+            value = within_text(value)
             if form.startswith("{A "):
                 plural = _is_plural(value)
-                out = out.replace(form, _upper(value if plural else _article(value)))
+                out = out.replace(form, capitalised(value if plural else _article(value)))
             else:
-                out = out.replace(form, _upper(value) if form[1].isupper() else value)
+                out = out.replace(form, capitalised(value) if form[1].isupper() else value)
             at += 7
-    return _upper(out)
+    return capitalised(out)
 
 
 @lru_cache(maxsize=1024)
@@ -234,19 +238,14 @@ def text(request: Request) -> Values:
     return _joined(parts, optional)
 
 
-def _only(texts: Sequence[str], request: Request, what: str) -> Values:
-    fitting = [one for one in dict.fromkeys(texts) if request.fits(len(one))]
-    if not fitting:
-        raise KindError(f"no {what} has at most {request.room} characters")
-    return Values(space=len(fitting), decode=taker(text_pool(fitting)))
-
-
 def _made(request: Request, own: Topic, form: Callable[[str, str, str], str], what: str) -> Values:
     things, remarks = own.words("things"), _sentences(own.name, request.language, "remark", "opening")
     texts = [
-        form(_upper(thing), one, two) for thing in things[:20] for one, two in zip(remarks[:40:2], remarks[1:40:2], strict=False)
+        form(capitalised(thing), one, two)
+        for thing in things[:20]
+        for one, two in zip(remarks[:40:2], remarks[1:40:2], strict=False)
     ]
-    return _only(texts, request, what)
+    return pool_of(texts, request, what)
 
 
 _FORMS: dict[str, Callable[[Request, Topic], Values]] = {
@@ -255,7 +254,7 @@ _FORMS: dict[str, Callable[[Request, Topic], Values]] = {
         request, own, lambda t, a, b: f"<entry><title>{t}</title><note>{a}</note></entry>", "document"
     ),
     "yaml": lambda request, own: _made(request, own, lambda t, a, b: f"title: {t}\nnote: {a}\n", "document"),
-    "trace": lambda request, own: _only(
+    "trace": lambda request, own: pool_of(
         [
             f'Traceback (most recent call last):\n  File "{module}.py", line {line}, in {name}\n{error}: {said}'
             for module in ("worker", "views", "tasks", "export", "models")
@@ -266,7 +265,7 @@ _FORMS: dict[str, Callable[[Request, Topic], Values]] = {
         request,
         "trace",
     ),
-    "headers": lambda request, own: _only(
+    "headers": lambda request, own: pool_of(
         [
             f"Received: from mail{n}.example.com\nContent-Type: text/{kind}; charset=utf-8\nX-Priority: {p}"
             for n in range(1, 60)
@@ -276,12 +275,12 @@ _FORMS: dict[str, Callable[[Request, Topic], Values]] = {
         request,
         "header",
     ),
-    "vcard": lambda request, own: _only(
+    "vcard": lambda request, own: pool_of(
         [
             "BEGIN:VCARD\r\nVERSION:3.0\r\n"
             f"FN:{given} {family}\r\nEMAIL:{fold(given)}.{fold(family)}@example.com\r\nEND:VCARD\r\n"
-            for given in _names("given", request.language, 30)
-            for family in _names("family", request.language, 40)
+            for given in names_in("given", request.language, 30)
+            for family in names_in("family", request.language, 40)
         ],
         request,
         "card",
@@ -289,7 +288,7 @@ _FORMS: dict[str, Callable[[Request, Topic], Values]] = {
 }
 
 
-def _names(part: str, language: str, number: int) -> tuple[str, ...]:
+def names_in(part: str, language: str, number: int) -> tuple[str, ...]:
     from .people import names_of
 
     return names_of(language, part)[:number]
@@ -309,192 +308,3 @@ def _with(request: Request, **parameters: str) -> Request:
     from dataclasses import replace
 
     return replace(request, parameters={**request.parameters, **parameters})
-
-
-@declare("thing-name", "The name of a thing of the row's trade.", parameters=("topic", "list"))
-def thing_name(request: Request) -> Values:
-    """`list`: names, or things where the topic has none."""
-    own = topic_of(request)
-    wanted = request.parameters.get("list", "names")
-    names = [
-        _upper(name) if wanted not in ("keys",) else name
-        for name in (own.words(wanted) if own.has(wanted) else own.words("things"))
-    ]
-    if len(names) > 8 and all("-" in name for name in names):  # names of programs: either half goes with another one
-        halves = [name.lower().split("-", 1) for name in names]
-        crossed = [
-            f"{one}-{other}"
-            for at in range(len(halves))
-            for one, other in ((halves[n][0], halves[(n + at) % len(halves)][1]) for n in range(len(halves)))
-        ]
-        return _numbered([name for name in dict.fromkeys(crossed) if request.fits(len(name))] or _fail(request, "name"), request)
-    plain = wanted in ("species", "breeds", "sports", "keys") or any(
-        name[:1].islower() or "-" in name for name in names[:3] if own.name == "software"
-    )
-    names = [name for name in dict.fromkeys(names) if request.fits(len(name))]
-    if not names:
-        names = [
-            _upper(w)
-            for w in dict.fromkeys(w for t in own.words("things") for w in t.split())
-            if request.fits(len(w)) and len(w) > 2
-        ]
-    if not names:
-        raise KindError(f"no name has at most {request.room} characters")
-    if own.has(wanted) and wanted == "names" and not plain and request.rows > len(names):
-        things = [_upper(thing) for thing in own.words("things") if request.fits(len(thing)) and request.differ]
-        names = list(dict.fromkeys([*names, *things]))
-    if not request.differ:
-        return Values(space=len(names), decode=taker(text_pool(names)))
-    more = (
-        []
-        if plain or len(names) >= request.rows
-        else [
-            f"{quality} {_lower(name)}"
-            for name in names
-            for quality in listed("qualities")
-            if request.fits(len(quality) + 1 + len(name))
-        ]
-    )
-    return _numbered(list(dict.fromkeys([*names, *more])), request)
-
-
-def _numbered(names: list[str], request: Request) -> Values:
-    """The names, and again with numbers where rows that must differ are more."""
-    apart = list({fold(name): name for name in reversed(names)}.values())[::-1]
-    count = len(apart)
-    longest = max(map(len, apart))
-    pool = taker(text_pool(apart))
-    digits = 9 if request.room is None else min(9, request.room - longest - 1)
-    if not request.differ or request.rows <= count or digits < 1:
-        return Values(space=count, decode=pool, distinct_folded=True)
-    turns = min(10**digits - 1, WIDEST // count, -(-request.rows * 2 // count))
-    suffix = taker(text_pool("" if n == 0 else f" {n + 1}" for n in range(turns)))
-
-    def decode(positions: Words) -> Any:
-        turn = positions // np.uint64(count)
-        return join(pool(positions - turn * np.uint64(count)), suffix(turn))
-
-    return Values(space=count * turns, decode=decode, distinct_folded=True)
-
-
-@declare("label", "A short name for a thing.", parameters=("topic",))
-def label(request: Request) -> Values:
-    return thing_name(request)  # type: ignore[return-value]
-
-
-@declare(
-    "term",
-    "A word of the row's trade: of its kinds, materials, parts, places; or a list of some.",
-    suits=TEXTS | {TypeName.ARRAY},
-    parameters=("list", "topic"),
-)
-def term(request: Request) -> Values:
-    own = topic_of(request)
-    listed = list(dict.fromkeys(own.words(request.parameters.get("list", "kinds"))))
-    if request.type.name is TypeName.ARRAY:
-        return lists_of(listed, request)
-    fitting = [one for one in listed if request.fits(len(one))]
-    if not fitting:
-        raise KindError(f"none has at most {request.room} characters")
-    made = Values(space=len(fitting), decode=taker(text_pool(fitting)))
-    if request.differ:
-        return _numbered(fitting, request)
-    return made
-
-
-def lists_of(listed: Sequence[str], request: Request) -> Values:
-    """Arrays of one to three different texts, in the order in which these are listed."""
-    arrow = request.type.arrow()
-    if not pa.types.is_string(arrow.value_type):
-        raise KindError("its elements are no texts")
-    lists = [list(chosen) for size in (2, 1, 3) for chosen in combinations(listed[:12], size)]
-    pool = pa.array(lists, arrow)
-    return Values(space=len(lists), decode=lambda positions: pool.take(pa.array(positions.astype(np.int64))))
-
-
-@lru_cache(maxsize=64)
-def _firms(language: str, name: str) -> tuple[str, ...]:
-    families = _names("family", language, 150)
-    own = listed(f"trades of {name}")
-    trades = own or listed("trades")
-    from .places import atlas
-
-    places = atlas(language, False)
-    towns = [town for town in places.of(places.towns.names)[:120] if " " not in town and "-" not in town]
-    forms = listed(f"firms {language}", "firms en")
-    if language == "en" and own:
-        forms = ("{family} {trade}", "{town} {trade}", "{family} & {other} {trade}")
-    made = []
-    for number in range(1400):
-        at = word(_KEY, number * 31 + len(name))
-        form = forms[at % len(forms)]
-        made.append(
-            form.format(
-                family=families[at // 7 % len(families)],
-                other=families[at // 1409 % len(families)],
-                trade=trades[at // 131 % len(trades)],
-                town=towns[at // 977 % len(towns)],
-            )
-        )
-    return tuple({fold(one): one for one in made}.values())
-
-
-@declare(
-    "organization",
-    "The name of a made-up firm, in the form of the language and the row's trade.",
-    standard="HTML autofill",
-    parameters=("trade", "topic"),
-)
-def organization(request: Request) -> Values:
-    name = "banking" if request.parameters.get("trade") == "bank" else topic_of(request).name
-    names = [one for one in _firms(request.language, name) if request.fits(len(one))]
-    if not names:
-        names = [one for one in _names("family", request.language, 150) if request.fits(len(one))]
-    if not names:
-        raise KindError(f"no firm has at most {request.room} characters")
-    return _numbered(names, request)
-
-
-@declare("brand", "The name of a maker or a brand that does not exist.")
-def brand(request: Request) -> Values:
-    return _numbered([one for one in listed("brands") if request.fits(len(one))] or _fail(request, "brand"), request)
-
-
-def _fail(request: Request, what: str) -> list[str]:
-    raise KindError(f"no {what} has at most {request.room} characters")
-
-
-@declare("job-title", "What somebody works as.")
-def job_title(request: Request) -> Values:
-    return _numbered([one for one in listed("jobs") if request.fits(len(one))] or _fail(request, "job"), request)
-
-
-@declare("colour-name", "The name of a colour.")
-def colour(request: Request) -> Values:
-    names = listed(f"colours {request.language}", "colours en")
-    return _numbered([one for one in names if request.fits(len(one))] or _fail(request, "colour"), request)
-
-
-@declare("latin-name", "A name in the form of a species': genus and epithet.", standard="binomial nomenclature")
-def latin_name(request: Request) -> Values:
-    return _only([f"{genus} {epithet}" for epithet in listed("epithets") for genus in listed("genera")], request, "species")
-
-
-@declare("other-person", "The full name of a person beside the one that the row is about.")
-def other_person(request: Request) -> Values:
-    given, family = _names("given", request.language, 200), _names("family", request.language, 300)
-    given, family = given[::-1], family[::-1]
-    longest = max(map(len, given)) + max(map(len, family)) + 1
-    if not request.fits(longest):
-        short = (request.room or 0) // 2 - 1
-        given, family = (tuple(n for n in names if len(n) <= short) for names in (given, family))
-    if not given or not family:
-        raise KindError(f"no name has at most {request.room} characters")
-    first, last = taker(text_pool(f"{name} " for name in given)), taker(text_pool(family))
-    count = np.uint64(len(given))
-
-    def decode(positions: Words) -> Any:
-        rest = positions // count
-        return join(first(positions - rest * count), last(rest))
-
-    return Values(space=len(given) * len(family), decode=decode)

@@ -32,10 +32,10 @@ GOLDEN = {
     "fare": "8ee7ab3963df410d7815146473f0c748",
     "sailing": "a0cd5984ad64c34a6dafd0b075604835",
     "sailing_crew": "9081d9f703d2108c650385d784daa21a",
-    "booking": "d7f6f9b6b0822dc3cdce8f60e0f48c6a",
+    "booking": "e38da48583a16b2394c9fb490b40bd03",
     "ticket": "9a364bddb1a1aa297ce410406fb22ea5",
     "vehicle": "8e0768d4b84bbf089d9d5efc01ffd879",
-    "remark": "c78add7ca235730aed40c350a181efe4",
+    "remark": "9f33149c6dabbee292ccda57d1e24390",
     "tide_gauge": "273335760a6ecc577794469bbf669122",
 }
 

@@ -54,6 +54,48 @@ def test_a_kind_is_distinct_and_fits_every_type_that_it_suits(name: str) -> None
             assert max(len(text) for text in column.to_pylist()) <= asked.room
 
 
+@pytest.mark.parametrize("name", kind_names())
+def test_what_is_drawn_lies_in_its_space_and_fits_alone_as_in_a_batch(name: str) -> None:
+    kind = get_kind(name)
+    words = Bits(2, "x", name).words(np.arange(4000))
+    for type_name in sorted(kind.suits):
+        room = SPELLED.get(type_name, {}).get("length")
+        prepared = kind.prepare(request(kind, type_name, room=room, now=WINDOW[1], topic="tools", language="de"))
+        if not isinstance(prepared, Values) or prepared.draw is None:
+            continue
+        positions = prepared.draw(words)
+        assert positions.dtype == np.uint64 and int(positions.max()) < prepared.space
+        column = prepared.decode(positions).to_pylist()
+        assert column[:5] == [prepared.decode(prepared.draw(words[at : at + 1]))[0].as_py() for at in range(5)]
+        assert not room or max(map(len, column)) <= room
+
+
+@pytest.mark.parametrize(
+    ("shape", "low", "middle", "high"),
+    [("tail", 0, 0.02, 0.2), ("low", 0, 0.01, 0.1), ("hump", 0.35, 0.45, 0.55), ("salary", 0.3, 0.44, 0.56)],
+)
+def test_numbers_have_the_shape_that_was_asked_for(shape: str, low: float, middle: float, high: float) -> None:
+    kind = get_kind("number")
+    made = kind.prepare(request(kind, TypeName.INTEGER, parameters={"from": "0", "to": "100000", "shape": shape}))
+    assert isinstance(made, Values) and made.draw is not None
+    drawn = np.sort(made.decode(made.draw(Bits(1, "x", shape).words(np.arange(20_000)))).to_numpy()) / 100_000
+    assert (
+        low <= drawn[5_000] <= drawn[10_000] <= high
+        and abs(drawn[10_000] - middle) < 0.12
+        and drawn.min() >= 0
+        and drawn.max() <= 1
+    )
+
+
+def test_prices_end_as_prices_do() -> None:
+    kind = get_kind("number")
+    made = kind.prepare(request(kind, TypeName.NUMERIC, parameters={"from": "2", "to": "400", "shape": "price"}))
+    assert isinstance(made, Values) and made.draw is not None
+    cents = [round(float(price) * 100) for price in made.decode(made.draw(Bits(1, "x", "y").words(np.arange(5000)))).to_pylist()]
+    endings = [cent % 100 for cent in cents]
+    assert min(cents) >= 200 and max(cents) <= 40_000 and sum(end in (0, 50, 95, 99) for end in endings) > 0.7 * len(endings)
+
+
 def test_a_kind_cannot_be_declared_twice_and_an_unknown_one_is_told() -> None:
     with pytest.raises(ValueError, match="there is a kind 'tel' already"):
         register(Kind(name="tel", summary="", prepare=lambda request: Values(space=1, decode=lambda positions: positions)))

@@ -245,10 +245,12 @@ class Dataset:
         there = self._there(into) if on_rows == "append" and self._knows_receipts(into) else ()
         if connections != 1 and commit_every is None:
             said = "several connections load in transactions of their own, since none sees what another has not committed"
-            raise UsageError(said, hint="commit_every says how many rows each holds")
+            raise UsageError(said, hint="--commit-every, commit_every in Python, says how many rows each holds")
         if commit_every is not None:
             if not isinstance(target, DatabaseTarget):
                 raise UsageError("transactions are for databases", hint="leave out commit_every")
+            if connections != 1 and target.place.one_writer:
+                raise UsageError(f"{target.name} takes one connection that writes", hint="leave out --connections")
             if indexes_last:
                 raise UsageError("a run that was cut off would leave tables without their indexes",
                                  hint="leave out indexes_last, or commit_every")  # fmt: skip

@@ -83,6 +83,8 @@ _WHEN = {
     "cancel": "cancel|storn|annul|anul",
     "cancellation": "cancel|storn|annul|anul",
     "paid": "paid|bezahlt|payée|pagada|refund|completed",
+    "abort": "abort|cancel|fail",
+    "aborted": "abort|cancel|fail",
     "rejected": "reject|declin",
     "rejection": "reject|declin",
     "shipped": "shipped|deliver|transit|return",

@@ -96,7 +96,9 @@ def capitalised(text: str) -> str:
 
 def within_text(text: str) -> str:
     """A word within a sentence: what is written in capitals stays."""
-    return text if text[1:2].isupper() or text[:1].isdigit() or "-" in text[:3] else text[:1].lower() + text[1:]
+    return (
+        text if any(sign.isupper() for sign in text[1:]) or text[:1].isdigit() or "-" in text[:3] else text[:1].lower() + text[1:]
+    )
 
 
 def _filled(template: str, words: Mapping[str, Sequence[str]], number: int) -> str:

@@ -49,9 +49,6 @@ def thing_name(request: Request) -> Values:
         ]
     if not names:
         raise KindError(f"no name has at most {request.room} characters")
-    if own.has(wanted) and wanted == "names" and not plain and request.rows > len(names):
-        things = [capitalised(thing) for thing in own.words("things") if request.fits(len(thing)) and request.differ]
-        names = list(dict.fromkeys([*names, *things]))
     if not request.differ:
         return Values(space=len(names), decode=taker(text_pool(names)))
     more = (

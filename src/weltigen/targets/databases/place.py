@@ -37,6 +37,7 @@ class Place(ABC):
     database: str  # the name by which somebody confirms that its rows may go
     host: str | None = None  # None: it is a file
     borrowed = False  # the connection is somebody else's, who ends its transaction
+    one_writer = True  # whether one connection at a time can write
     in_steps = False  # several transactions, each of which leaves its rows there
     _plan: Plan | None = None
 
@@ -120,8 +121,8 @@ class Place(ABC):
     def close(self) -> None: ...
 
     def another(self, wait: float) -> Place:
-        """One more connection to the same database, ready to load rows of the same plan; UsageError if it takes one only."""
-        raise UsageError(f"{self.name} takes one connection that writes", hint="leave out --connections")
+        """One more connection to the same database, ready to load rows of the same plan; where there is not but `one_writer`."""
+        raise NotImplementedError
 
     def insert(self, table: str, batch: Any, fields: Sequence[Field]) -> None:
         """Rows into a table that is no entity's."""

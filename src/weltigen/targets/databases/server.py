@@ -14,6 +14,7 @@ class ServerPlace(Place):
 
     url: str
     host: str
+    one_writer = False
 
     def __init__(self, url: str | None = None, connection: Any = None) -> None:
         self.url = url if connection is None and url is not None else connection.engine.url.render_as_string(hide_password=False)

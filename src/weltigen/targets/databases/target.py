@@ -239,6 +239,9 @@ def refuse_some(handling: Handling, kind: str) -> None:
     for option, value in (("--create", handling.create), ("--confirm", handling.confirm), ("--remote", handling.remote)):
         if value:
             raise UsageError(f"{option} is for databases, and this is {kind}")
+    for option, asked in (("--connections", handling.connections != 1), ("--indexes-last", handling.indexes_last)):
+        if asked:
+            raise UsageError(f"{option} is for databases, and this is {kind}")
     if handling.on_rows not in (None, "append"):
         raise UsageError(f"--on-rows {handling.on_rows} is for databases, and this is {kind}",
                          hint="rows can be added: --on-rows append")  # fmt: skip

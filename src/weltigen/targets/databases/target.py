@@ -236,12 +236,16 @@ class DatabaseTarget:
 
 def refuse_some(handling: Handling, kind: str) -> None:
     """UsageError where an option makes no sense for a target that is no database."""
-    for option, value in (("--create", handling.create), ("--confirm", handling.confirm), ("--remote", handling.remote)):
-        if value:
-            raise UsageError(f"{option} is for databases, and this is {kind}")
-    for option, asked in (("--connections", handling.connections != 1), ("--indexes-last", handling.indexes_last)):
-        if asked:
-            raise UsageError(f"{option} is for databases, and this is {kind}")
+    asked = {
+        "--create": handling.create,
+        "--confirm": handling.confirm,
+        "--remote": handling.remote,
+        "--connections": handling.connections != 1,
+        "--indexes-last": handling.indexes_last,
+    }
+    for option, is_asked in asked.items():
+        if is_asked:
+            raise UsageError(f"{option} is for databases, and this is {kind}", hint=f"leave out {option}")
     if handling.on_rows not in (None, "append"):
         raise UsageError(f"--on-rows {handling.on_rows} is for databases, and this is {kind}",
                          hint="rows can be added: --on-rows append")  # fmt: skip

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 import subprocess
 import threading
 import time
@@ -18,7 +19,7 @@ from weltigen.model.literals import read_span
 from weltigen.model.problems import RefusedError, TargetError, WeltigenError
 from weltigen.stored.tables import table_reader
 
-from ..conftest import HARBOUR
+from ..conftest import HARBOUR, Done
 from ..models import make_model
 from .databases import KINDS, SERVERS, Place, make_place
 
@@ -184,6 +185,29 @@ def test_rows_that_are_there_are_kept_added_to_or_replaced(kind: str, make_place
     assert place.count("pier") == len(before) + 40
     harbour.write(place.into, on_rows="replace", confirm=place.name)
     assert sorted(place.ask("SELECT pier_id, name FROM pier")) == before and not weltigen.audit(world, place.into)
+
+
+@every
+@pytest.mark.parametrize("ledger", [(), ("--ledger",)])
+def test_the_same_command_adds_rows_whoever_wrote_those_there(
+    kind: str, ledger: tuple[str, ...], make_place: Make, run: Callable[..., Done], tmp_path: Path
+) -> None:
+    place, model = make_place(kind), tmp_path / "harbour.sql"
+    model.write_text(HARBOUR.replace("PRIMARY KEY REFERENCES boat,", "PRIMARY KEY,"))  # two models apart, so that one may grow
+    add = ("fill", model, "--into", place.into, "--on-rows", "append", "--rows", "boat=20", *ledger)
+    assert run("fill", model, "--into", place.into, "--rows", "boat=100", "--rows", "pier=30", *ledger).code == 0
+    assert re.search(r"boat +20 +120 ", run(*add).out)
+    place.ask("INSERT INTO pier VALUES (901, 'by hand', 'by-hand', 12.5)", "DELETE FROM licence")
+    for total in (140, 160):  # rows that others wrote are among them now, and some of ours are gone
+        done = run(*add)
+        assert done.code == 0 and place.count("boat") == total, done.err
+    model.write_text(model.read_text().replace("fee double", "paid_by varchar(60), fee double"))
+    place.ask("ALTER TABLE licence ADD COLUMN paid_by varchar(60)")
+    assert run(*add, "--rows", "licence=5").code == 0 and (place.count("boat"), place.count("licence")) == (180, 5)
+    assert run("audit", model, place.into).code == 0
+    if ledger:
+        assert run("fill", model, "--into", place.into, "--on-rows", "withdraw").code == 0
+        assert (place.count("boat"), place.count("licence"), place.count("pier")) == (160, 0, 31)
 
 
 @every

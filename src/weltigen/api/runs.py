@@ -16,7 +16,7 @@ from ..readers.sources import read_text
 from ..readers.world_json import world_from_receipt
 from ..stored.locations import Database, DuckdbFile, SqliteFile, is_url, location_of, named_by_environment, shown_location
 from ..stored.receipts import Receipt, receipt_at, receipt_path
-from ..targets.databases import ledger_of
+from ..targets.databases import is_there, ledger_of, place_at
 from .dataset import Dataset
 from .opening import open_world
 from .world import World
@@ -30,24 +30,26 @@ def plan_of_run(source: str | Path, dialect: str | None = None, **asked: Any) ->
 
 
 def open_run(target: str | Path) -> Dataset:
-    """The dataset that `fill` wrote to a folder or an SQLite file, in as many stages as its receipt tells of.
+    """The dataset that `fill` wrote to a folder or a database, in as many stages as its receipt, or its ledger, tells of.
 
     `open_run("out/").next_stage(rows={"passenger": 100}).write("out/", on_rows="append")` adds to it.
     Raises UsageError where there is no receipt, and UnreadableError where it tells of rows that this version does not make.
     """
-    if isinstance(location_of(target), Database):
-        told = ledger_of(target)
-        if told is None:
-            raise UsageError(f"{shown_location(target)} has no ledger that tells how its rows were made",
-                             hint="fill it with --ledger")  # fmt: skip
-        return dataset_of(told.to_json(), shown_location(target))
-    if not Path(target).exists():
-        raise UsageError(f"there is no {target}", hint=f"fill it first: weltigen fill WORLD --into {target}")
-    receipt = receipt_path(target)
-    if not receipt.is_file():
+    location = location_of(target)
+    if not isinstance(location, Database):
+        if not Path(target).exists():
+            raise UsageError(f"there is no {target}", hint=f"fill it first: weltigen fill WORLD --into {target}")
+        receipt = receipt_path(target)
+        if receipt.is_file():
+            return dataset_of(read_text(receipt), str(receipt))
+    told = ledger_of(target)
+    if told is None and isinstance(location, Database):
+        raise UsageError(f"{shown_location(target)} has no ledger that tells how its rows were made",
+                         hint="fill it with --ledger")  # fmt: skip
+    if told is None:
         raise UsageError(f"{target} has no receipt, which tells how its rows were made",
                          hint=f"rows can be added to what fill wrote, with {receipt.name} beside it")  # fmt: skip
-    return dataset_of(read_text(receipt), str(receipt))
+    return dataset_of(told.to_json(), shown_location(target))
 
 
 def dataset_of(text: str, where: str, done: bool = True) -> Dataset:
@@ -68,10 +70,24 @@ def dataset_of(text: str, where: str, done: bool = True) -> Dataset:
     return dataset
 
 
-def beside_others(target: str) -> bool:
-    """Whether rows are added beside those that are found, since no receipt tells of them: in a database that has none."""
-    database = isinstance(location_of(target), Database | SqliteFile | DuckdbFile)
-    return database and ledger_of(target) is None and (is_url(named_by_environment(target)) or not receipt_path(target).is_file())
+def beside_others(world: World, target: str) -> bool:
+    """Whether rows are added beside those that are found in a database: where no receipt tells how all of them were made.
+
+    None does where rows came or went since, where some were there before, and where the model is another one now.
+    """
+    location = location_of(target)
+    if not isinstance(location, Database | SqliteFile | DuckdbFile) or not is_there(location):
+        return False
+    told = receipt_at(target) if not is_url(named_by_environment(target)) else None
+    told = told or ledger_of(target)
+    if told is None or any(entity.get("there") for entity in told.world.get("entities", ())):
+        return True
+    plan = dataset_of(told.to_json(), shown_location(target)).plan
+    if not told.parts[0].only and declared_apart(plan.world, with_overrides(world.declared, plan.overrides)):
+        return True
+    place = place_at(location)
+    with place.changing(10.0, "counting what is there"):
+        return any(place.count(plan.entities[name].entity) != rows for name, rows in told.rows.items())
 
 
 def same_place(source: str, target: str) -> bool:

@@ -172,7 +172,7 @@ def _dataset(opened: World, into: str | None, on_rows: str | None, making: Makin
         return first.next_stage(rows=making.rows, times=making.times or 0.0, set=making.set)
 
     if on_rows == "append" and into is not None:
-        if not beside_others(into):
+        if not beside_others(opened, into):
             return more(resume_run(opened, into, seed=making.seed, now=making.now))
         beside = opened.beside(into)
         none = {entity.name: 0 for entity in beside.entities if not entity.there}  # they get those of the next stage
@@ -237,7 +237,8 @@ def _preview(world: str, dataset: Dataset, json_: bool, reveal: bool) -> None:
 
 def print_receipt(receipt: Receipt, into: str, seconds: float, kept: Mapping[str, int] | None = None) -> None:
     """What was written: all rows, or those of a later stage with what there is in all; and what was there and stayed."""
-    rows, part = receipt.rows, receipt.parts[-1]
+    part, there = receipt.parts[-1], kept or {}
+    rows = {name: n + there.get(name, 0) for name, n in receipt.rows.items()}
     later = len(receipt.parts) > 1
     lines = [
         [name, f"{n:,}", *([f"{rows[name]:,}"] * later), part.digests[name][:12]]
@@ -245,7 +246,7 @@ def print_receipt(receipt: Receipt, into: str, seconds: float, kept: Mapping[str
         if n or not (part.only or kept)
     ]
     made = sum(part.rows.values())
-    lines.append(["", f"{made:,}", *([f"{receipt.total:,}"] * later), f"{receipt.digest}  the whole"])
+    lines.append(["", f"{made:,}", *([f"{sum(rows.values()):,}"] * later), f"{receipt.digest}  the whole"])
     printed = columns(
         [["entity", "added" if later else "rows", *(["in all"] * later), "digest"], *lines], right=(1, 2) if later else (1,)
     )

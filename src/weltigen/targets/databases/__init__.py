@@ -75,4 +75,4 @@ def _place(backend: str, url: str | None, connection: Any) -> Place:
             return GeneralPlace(url, connection)
 
 
-__all__ = ["DatabaseTarget", "Ledger", "Place", "SqlitePlace", "ledger_of", "place_at", "place_of", "refuse_some"]
+__all__ = ["DatabaseTarget", "Ledger", "Place", "SqlitePlace", "is_there", "ledger_of", "place_at", "place_of", "refuse_some"]

@@ -1,7 +1,8 @@
 """SQLite: foreign keys are looked at, and indexes built, when the rows are there.
 
-A file that is not there yet is written under another name, by Arrow batches, and renamed when whole; one that is there is
-changed in one transaction, by prepared statements of many rows each.
+A file that is not there yet is written under another name, by Arrow batches, and renamed when whole. One that is there is
+changed in one transaction, and takes its rows from files that Arrow batches were written to; in a transaction that is somebody
+else's, they go in by prepared statements of many rows each.
 """
 
 from __future__ import annotations
@@ -26,6 +27,7 @@ from ..definitions.sqlite import definitions, left_out
 from .file_place import FilePlace
 from .place import OUR_FAULT, PROTECTED, THEIR_RULE, Trigger, refuse_one_name
 from .sqlite_arrow import ArrowConnection, driver_errors, said_by
+from .sqlite_stage import Stage
 
 _MARKS = 400  # parameters of a statement, about: every build of SQLite takes 999
 
@@ -39,6 +41,7 @@ class SqlitePlace(FilePlace):
         super().__init__(path if path is not None else Path(connection.engine.url.database or ":memory:"))
         self._given, self.borrowed = connection, connection is not None
         self._connection: sqlite3.Connection | ArrowConnection | None = None
+        self._stage: Stage | None = None
         self._statements: dict[str, tuple[int, str, str]] = {}
         self._later: list[str] = []
         self._again: list[str] = []  # triggers that rest
@@ -59,12 +62,15 @@ class SqlitePlace(FilePlace):
         if self._draft is not None:  # a file of ours alone; see there
             self._connection = ArrowConnection(place)
         else:
-            self._connection = sqlite3.connect(place, isolation_level=None, check_same_thread=False, timeout=min(wait, 5.0))
+            connection = sqlite3.connect(place, isolation_level=None, check_same_thread=False, timeout=min(wait, 5.0))
+            self._connection = connection
         if self._draft is not None:
             self._db.execute("PRAGMA journal_mode = OFF")  # nothing to go back to: an unfinished draft is deleted
             self._db.execute("PRAGMA synchronous = OFF")
         self._db.execute("PRAGMA foreign_keys = OFF")
         self._db.execute("BEGIN IMMEDIATE")
+        if isinstance(self._connection, sqlite3.Connection) and Stage.fits(self._connection):
+            self._stage = Stage(self._connection, lambda number: self.draft_path().with_suffix(f".{number}.partial"))
 
     @property
     def _db(self) -> sqlite3.Connection | ArrowConnection:
@@ -76,10 +82,17 @@ class SqlitePlace(FilePlace):
         refuse_one_name(plan, "SQLite")
 
     def query(self, sql: str) -> list[tuple[Any, ...]]:
+        self._hand_over()
         return self._db.execute(sql).fetchall()
 
     def run(self, sql: str) -> int:
+        self._hand_over()
         return self._db.execute(sql).rowcount
+
+    def _hand_over(self) -> None:
+        """Whoever looks at the database, or changes it, sees the rows that came before."""
+        if self._stage is not None:
+            self._stage.hand_over(self.failure)
 
     def failure(self, error: Exception, doing: str) -> Exception:
         if isinstance(error, WeltigenError) or not isinstance(error, (*driver_errors(), OSError)):
@@ -103,8 +116,14 @@ class SqlitePlace(FilePlace):
         return bool(self.query(f"SELECT 1 FROM sqlite_master WHERE type = 'table' AND name = '{name}'"))
 
     def step(self) -> None:
-        self._db.execute("COMMIT")
+        self._end_transaction()
         self._db.execute("BEGIN IMMEDIATE")
+
+    def _end_transaction(self) -> None:
+        self._hand_over()
+        self._db.execute("COMMIT")
+        if self._stage is not None:
+            self._stage.clear()
 
     def world(self) -> World | None:
         if not self.query("SELECT 1 FROM sqlite_master WHERE type = 'table' AND name NOT LIKE 'sqlite_%' LIMIT 1"):
@@ -157,7 +176,7 @@ class SqlitePlace(FilePlace):
 
         lost = {name: n for name, column in zip(batch.schema.names, batch.columns, strict=True) if (n := digits_lost(column))}
         columns = [stored_values(column) for column in batch.columns]
-        if isinstance(self._connection, ArrowConnection):
+        if isinstance(self._connection, ArrowConnection) or self._stage is not None:
             return pa.record_batch(columns, batch.schema.names), None, lost
         several = self._statement(entity_plan)[0]
         whole, listed = batch.num_rows - batch.num_rows % several, [column.to_pylist() for column in columns]
@@ -181,6 +200,11 @@ class SqlitePlace(FilePlace):
         _, many, one = self._statement(entity_plan)
         if isinstance(self._db, ArrowConnection):
             self._db.insert(one, joined)
+        elif self._stage is not None:
+            columns = list(map(self.quoted, entity_plan.columns))
+            self._stage.add(entity_plan.name, self.table(entity_plan.entity), columns, joined)
+            if self._stage.full:
+                self._hand_over()
         else:
             self._db.executemany(many, joined)
             self._db.executemany(one, rest)
@@ -204,7 +228,7 @@ class SqlitePlace(FilePlace):
             super().commit(receipt)
 
     def commit_rows(self) -> None:
-        self._db.execute("COMMIT")
+        self._end_transaction()
         if self._draft is not None:
             self._db.close()
             self._connection = None
@@ -229,6 +253,8 @@ class SqlitePlace(FilePlace):
                         connection.execute("ROLLBACK")
             finally:
                 connection.close()
+                if self._stage is not None:
+                    self._stage.clear()
             if self._draft is None:
                 take_back(self.path)
         self.let_go()

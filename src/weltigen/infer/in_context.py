@@ -71,7 +71,7 @@ def _price(around: Around, field: Field, reason: str, sure: float) -> Guessed | 
     own = topic(around.entity.topic or NEUTRAL)
     if (field.type.scale or 0) > 3 and field.type.name is TypeName.NUMERIC:
         return by_number(field, "0.04 2.4 tail", reason, sure)
-    return by_number(field, _PRICES.get(own.name, "2 400 price"), reason, sure)
+    return by_number(field, own.words("price")[0], reason, sure)
 
 
 def _sex(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
@@ -82,7 +82,7 @@ def _sex(around: Around, field: Field, reason: str, sure: float) -> Guessed | No
     told = letters if short else words.get(around.vocabulary.language, "female:49 male:48 diverse:3")
     if around.has("first name", "given name", "full name") and around.head not in ANIMALS:
         return of_named_kind("gender", reason, sure, **({"form": "letter"} if short else {}))
-    if own.name in ("animals", "veterinary") and not short:
+    if own.within("animals", "veterinary") and not short:
         told = "female:50 male:50"
     return by_words(field, tuple((v, float(w)) for v, w in (pair.split(":") for pair in told.split())), reason, sure)
 
@@ -104,7 +104,7 @@ def _salutation(around: Around, field: Field, reason: str, sure: float) -> Guess
 def _birth(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     own = topic(around.entity.topic or NEUTRAL)
     young = around.head in ANIMALS or (
-        own.name in ("animals", "veterinary") and around.head not in PERSONS and not around.has("last name", "first name")
+        own.within("animals", "veterinary") and around.head not in PERSONS and not around.has("last name", "first name")
     )
     ages = (
         {"youngest": "0", "oldest": "14"}
@@ -118,9 +118,9 @@ def _birth(around: Around, field: Field, reason: str, sure: float) -> Guessed | 
 
 def _language(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     own = topic(around.entity.topic or NEUTRAL)
-    if own.name in ("software", "jobs"):
+    if own.within("software", "jobs"):
         return by_words(field, read_pairs("Python:24, TypeScript:20, Java:16, Go:14, C#:10, Rust:6, PHP:6, Ruby:4"), reason, sure)
-    if own.name in ("library", "courses", "academia", "art", "files") and has_room(field, 10) and field.room is not None:
+    if own.within("library", "courses", "academia", "art", "files") and has_room(field, 10) and field.room is not None:
         return by_words(
             field, read_pairs("English:50, German:14, French:12, Spanish:11, Italian:5, Dutch:4, Polish:4"), reason, sure
         )
@@ -129,14 +129,14 @@ def _language(around: Around, field: Field, reason: str, sure: float) -> Guessed
 
 def _model(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     own = topic(around.entity.topic or NEUTRAL)
-    if own.name == "vehicles" and has_room(field, 10):
+    if own.within("vehicles") and has_room(field, 10):
         return of_named_kind("thing-name", reason, sure)
     return by_pattern(field, code_pattern("model", (), around.noun, field.room), reason, sure)
 
 
 def _method(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     own = topic(around.entity.topic or NEUTRAL)
-    if own.name in ("network", "web", "software", "accounts") or around.has("status code", "url", "path", "user agent"):
+    if own.within("network", "web", "software", "accounts") or around.has("status code", "url", "path", "user agent"):
         return by_words(field, read_pairs("GET:64, POST:24, PUT:6, DELETE:4, PATCH:2"), reason, sure)
     return of_named_kind("term", reason, sure, list="methods")
 
@@ -144,7 +144,7 @@ def _method(around: Around, field: Field, reason: str, sure: float) -> Guessed |
 def _path(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     own = topic(around.entity.topic or NEUTRAL)
     web = (
-        own.name == "web"
+        own.within("web")
         or around.has("method", "status code", "user agent", "referer", "http status")
         or around.head in ("page", "route", "menu")
     )
@@ -212,6 +212,7 @@ def _titled(around: Around, field: Field, reason: str, sure: float) -> Guessed |
     if around.head in MESSAGES:
         return of_named_kind("text", f"{reason}, of a {around.head}", sure, purpose="title") if has_room(field, 12) else None
     chosen = "titles" if own.has("titles") and own.name != "office" else "names"
+    chosen = f"of {around.head}" if own.has(f"of {around.head}") else chosen
     return of_named_kind("thing-name", f"{reason}, of a thing", sure, list=chosen) if has_room(field, 4) else None
 
 
@@ -223,41 +224,17 @@ def _displayed(around: Around, field: Field, reason: str, sure: float) -> Guesse
 
 def _zoned(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     own = topic(around.entity.topic or NEUTRAL)
-    if own.name in ("network", "web") or around.head in ("dns", "record", "zone", "domain") or around.has("ttl", "nameserver"):
+    if own.within("network", "web") or around.head in ("dns", "record", "zone", "domain") or around.has("ttl", "nameserver"):
         return of_kind(around, field, "domain-name", {}, reason, sure)
     return None
 
 
 def _addressed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     own = topic(around.entity.topic or NEUTRAL)
-    network = own.name in ("network", "devices") or around.head in ("host", "server", "node", "interface", "peer")
+    network = own.within("network", "devices") or around.head in ("host", "server", "node", "interface", "peer")
     if network and not around.has("city", "postcode", "street", "country"):
         return of_kind(around, field, "ipv4", {}, reason, sure)
     return of_kind(around, field, "street-address", {}, reason, sure)
-
-
-_PRICES = {
-    "food": "2.5 24 price",
-    "drinks": "2 30 price",
-    "clothes": "9 160 price",
-    "furniture": "35 900 price",
-    "tools": "6 700 price",
-    "medicine": "5 240 price",
-    "pharmacy": "2 90 price",
-    "vehicles": "2500 48000 round",
-    "property": "60000 640000 round",
-    "hotels": "55 260 price",
-    "software": "5 400 price",
-    "music": "40 4200 price",
-    "veterinary": "15 380 price",
-    "events": "8 120 price",
-    "courses": "40 900 price",
-    "energy": "5 160 price",
-    "art": "60 9000 round",
-    "devices": "40 2200 price",
-    "construction": "80 9000 round",
-    "library": "4 80 price",
-}
 
 
 _RATES = {
@@ -318,13 +295,15 @@ def _named(around: Around, field: Field, reason: str, sure: float) -> Guessed | 
         return of_named_kind("name", f"{reason}, beside what persons have", sure)
     if around.vocabulary.language != "en" and own.name == "office":
         return of_named_kind("text", reason, sure, purpose="title") if has_room(field, 30) else None
-    if head in LISTS and own.has(LISTS[head]):
-        return (
-            of_named_kind("thing-name", f"{reason} of one of its trade's {LISTS[head]}", sure, list=LISTS[head])
-            if has_room(field, 3)
-            else None
+    of_head = f"of {head}" if own.has(f"of {head}") else LISTS.get(head, "") if head not in own.nouns[:2] else ""
+    if own.has(of_head):
+        said = (
+            f"{reason} of {'an' if head[:1] in 'aeiou' else 'a'} {head}, by its entity"
+            if of_head not in LISTS.values()
+            else (f"{reason} of one of its trade's {of_head}")
         )
-    if own.name in ("animals", "veterinary") and around.has("breed", "species") and has_room(field, 3):
+        return of_named_kind("thing-name", said, sure, list=of_head) if has_room(field, 3) else None
+    if own.within("animals", "veterinary") and around.has("breed", "species") and has_room(field, 3):
         return of_named_kind("thing-name", f"{reason} of an animal, beside its breed", sure, topic="animals")
     return of_named_kind("thing-name", f"{reason} of a thing", sure) if has_room(field, 3) else None
 

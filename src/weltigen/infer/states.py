@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+from ..values.vocabulary import NEUTRAL
+from ..values.vocabulary import topic as topic_named
+
 Weights = tuple[tuple[str, float], ...]
 
 # nouns of entities: states with their weights
@@ -26,6 +29,8 @@ _STATES = (
     ("claim permit licence grant scholarship vacation leave absence", "approved:58 submitted:20 in review:12 rejected:10"),
     ("room unit property apartment house plot seat table", "available:50 occupied:40 reserved:10"),
 )  # fmt: skip
+# of a topic's own states, which stand in the order in which rows go through them
+_ALONG_THE_WAY = (16.0, 26.0, 34.0, 12.0, 8.0, 4.0)
 _USUAL = "active:66 pending:18 closed:16"
 _ELSEWHERE = {
     "de": {"paid:66": "bezahlt:66 offen:22 überfällig:8 storniert:4", "closed:56": "geschlossen:56 offen:24 in Arbeit:20", "": "aktiv:66 offen:20 abgeschlossen:14"},
@@ -41,6 +46,9 @@ _OF_MOMENTS = {"cancelled": ("cancelled", 9.0), "paid": ("paid", 60.0), "rejecte
 def status_weights(noun: tuple[str, ...], topic: str, fields: dict[str, tuple[str, ...]], language: str) -> Weights:
     """States with their weights; those that moments beside the field tell of are among them."""
     listed = next((states for words, states in _STATES for word in reversed(noun) if word in words.split()), None)
+    own = topic_named(topic)
+    if language == "en" and topic != NEUTRAL and "states" in own.lists and (listed is None or (noun[-1:] and noun[-1] in own.nouns[:2])):
+        return tuple(zip(own.lists["states"], _ALONG_THE_WAY, strict=False))
     if listed is None:
         listed = {"network": _STATES[12][1], "jobs": _STATES[7][1], "software": _STATES[13][1]}.get(topic, _USUAL)
     if language in _ELSEWHERE:

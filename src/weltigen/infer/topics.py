@@ -8,20 +8,12 @@ from functools import lru_cache
 
 from ..model import Entity, World
 from ..model.changing import changed
-from ..values.vocabulary import NEUTRAL, by_noun, long_tail, topics
+from ..values.vocabulary import NEUTRAL, by_noun, listed, long_tail, topics
 from .concepts import known_words
 from .naming import Vocabulary, language_of
 
 # nouns that say little of a trade: what stands around them says more
-VAGUE = frozenset(
-    (
-        "group category class type tag label list collection section status unit item record entry note general site "
-        "person user account member profile position project task part team message comment post image file document "
-        "event plan order line address contact location region area zone form result test check request page log "
-        "session setting option key value reading payment invoice bill receipt course ticket booking reservation "
-        "remark review feedback rate tariff fare staff person participant guest"
-    ).split()
-)
+VAGUE = frozenset(listed("vague nouns"))
 
 
 def language_of_world(world: World) -> str:

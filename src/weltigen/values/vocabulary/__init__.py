@@ -8,7 +8,7 @@ from functools import lru_cache
 from importlib.resources import files
 
 NEUTRAL = "office"
-_FILES = ("nature", "work", "society", "computing")
+_FILES = ("nature", "work", "society", "computing", "technology", "living", "trades", "culture", "civic")
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -25,6 +25,11 @@ class Topic:
             return self.lists[name]
         above = self.lists.get("extends", (NEUTRAL,))[0]
         return topic(above).words(name) if self.name != NEUTRAL else ()
+
+    def within(self, *names: str) -> bool:
+        """Whether it is one of some topics, or extends one."""
+        above = self.lists.get("extends")
+        return self.name in names or (above is not None and topic(above[0]).within(*names))
 
     def has(self, name: str) -> bool:
         if name in self.lists:

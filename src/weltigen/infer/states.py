@@ -47,7 +47,12 @@ def status_weights(noun: tuple[str, ...], topic: str, fields: dict[str, tuple[st
     """States with their weights; those that moments beside the field tell of are among them."""
     listed = next((states for words, states in _STATES for word in reversed(noun) if word in words.split()), None)
     own = topic_named(topic)
-    if language == "en" and topic != NEUTRAL and "states" in own.lists and (listed is None or (noun[-1:] and noun[-1] in own.nouns[:2])):
+    if (
+        language == "en"
+        and topic != NEUTRAL
+        and "states" in own.lists
+        and (listed is None or (noun[-1:] and noun[-1] in own.nouns[:2]))
+    ):
         return tuple(zip(own.lists["states"], _ALONG_THE_WAY, strict=False))
     if listed is None:
         listed = {"network": _STATES[12][1], "jobs": _STATES[7][1], "software": _STATES[13][1]}.get(topic, _USUAL)

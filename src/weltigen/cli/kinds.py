@@ -97,9 +97,10 @@ def samples(kind: Kind, number: int) -> str:
     )
     element = FieldType(name=TypeName.TEXT) if usual is TypeName.ARRAY else None
     of_type = FieldType(name=usual, precision=8, scale=2, element=element)
-    parameters = {"pattern": {"of": "[A-Z]{2}[0-9]{3}"}, "slug": {"of": "title"}, "abbreviation": {"of": "title"}}.get(
-        kind.name, {}
-    )
+    parameters = {"pattern": {"of": "[A-Z]{2}[0-9]{3}"}, "slug": {"of": "title"}, "abbreviation": {"of": "title"},
+                  "document-number": {"of": "issued_on", "form": "INV-{year}-{number:5}"}}.get(kind.name, {})  # fmt: skip
+    import pyarrow as pa
+
     request = Request(type=of_type, rows=1000, window=(datetime(2024, 1, 1), datetime(2026, 1, 1)), parameters=parameters)
     bits, ordinals = Bits(1, "sample", kind.name), np.arange(2, 2 + number)
     values: Any
@@ -111,9 +112,9 @@ def samples(kind: Kind, number: int) -> str:
         case PersonPart(decode=decode):
             people = People(Bits(1, "sample", "person"), 1000, None, None)
             values = decode(people, people.at(ordinals))
+        case FromText(convert=convert, numbered=True):
+            values = convert(pa.array([datetime(2024 + at // 3, 1 + 2 * at, 1) for at in range(number)]), 1 + ordinals)
         case FromText(convert=convert):
-            import pyarrow as pa
-
             values = convert(pa.array(["Port Skerrow", "North Hollin", "Old Ulvness", "Tarnholm Bay", "Merlsund"][:number]))
         case _:
             words = bits.words(ordinals)

@@ -14,6 +14,7 @@ from ..model import (
     World,
 )
 from ..model.types import INTEGERS, TEXTS
+from ..values.vocabulary import NEUTRAL, Topic, topic
 from .naming import Vocabulary, singular
 
 
@@ -42,6 +43,11 @@ class Around:
     @property
     def head(self) -> str:
         return self.noun[-1] if self.noun else ""
+
+    @property
+    def topic(self) -> Topic:
+        """What the entity is about, in the language of its world."""
+        return topic(self.entity.topic or NEUTRAL).spoken(self.vocabulary.language)
 
     def has(self, *names: str) -> bool:
         """Whether a field's words end in one of these names."""

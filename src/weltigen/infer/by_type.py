@@ -12,7 +12,7 @@ from ..model import (
 )
 from ..model.origins import Origin
 from ..model.types import INTEGERS, MOMENTS, NUMBERS, TEXTS
-from ..values.vocabulary import by_noun, topic
+from ..values.vocabulary import by_noun
 from .around import Around, Guessed, default_of
 from .naming import folded, singular
 from .nouns import what_is
@@ -93,7 +93,7 @@ def _of_default(around: Around, field: Field) -> Iterator[Guessed]:
     if not default or not holds(field, default):
         return
     number = default.replace(".", "").isdigit()
-    listed = ("1", "5", "10", "50", "100") if number else topic(around.entity.topic or "office").words("kinds")
+    listed = ("1", "5", "10", "50", "100") if number else around.topic.words("kinds")
     others = [one for one in listed if one != default and holds(field, one)][:5]
     reason = "its default, a number" if number else "its default, and words of its trade"
     yield by_weight(((default, 60.0), *((one, 11.0) for one in others)), reason, 0.42)

@@ -4,6 +4,11 @@ from __future__ import annotations
 
 import re
 
+from ..model import Field
+from ..model.types import MOMENTS, TEXTS
+from .around import Around, Guessed
+from .offers import of_named_kind
+
 _VOWELS = re.compile("[aeiou]")
 _FORMS: dict[str, tuple[str, ...]] = {
     "invoice": ("{P}-202[3-5]-[0-9]{5}", "{P}202[3-5][0-9]{5}"), "bill": ("{P}-202[3-5]-[0-9]{5}",), "quote": ("{P}-202[3-5]-[0-9]{4}",),
@@ -32,6 +37,10 @@ _FIXED: dict[str, tuple[str, ...]] = {
 _SHORTER = ("{P}-[0-9]{6}", "{P}[0-9]{5}", "[A-Z]{2}[0-9]{4}", "[A-Z][0-9]{3}", "[A-Z][0-9]{2}", "[A-Z][0-9]", "[A-Z]")
 
 
+def initials(word: str, language: str) -> str:
+    return _INITIALS.get(language, {}).get(word) or abbreviated(word)
+
+
 def abbreviated(word: str) -> str:
     """Two or three capitals for a word: INV for invoice, HIR for hire."""
     start, rest = word[:1], _VOWELS.sub("", word[1:])
@@ -39,7 +48,18 @@ def abbreviated(word: str) -> str:
     return re.sub("[^A-Z]", "", short.upper()) or "NR"
 
 
-def code_pattern(style: str, words: tuple[str, ...], entity: tuple[str, ...], room: int | None, rows: int | None = None) -> str:
+# what numbers of documents begin with in other languages
+_INITIALS = {
+    "de": {"invoice": "RE", "bill": "RE", "order": "AU", "customer": "KD", "client": "KD", "contract": "VT", "quote": "AN", "delivery": "LS",
+           "claim": "SN", "policy": "VS", "ticket": "TK", "hire": "MV", "rental": "MV", "receipt": "Q", "member": "MG"},
+    "fr": {"invoice": "FA", "bill": "FA", "order": "CM", "customer": "CL", "client": "CL", "contract": "CT", "quote": "DV", "delivery": "BL",
+           "claim": "SI", "policy": "PO", "hire": "LO", "rental": "LO", "receipt": "RC", "member": "AD"},
+    "es": {"invoice": "FA", "bill": "FA", "order": "PE", "customer": "CL", "client": "CL", "contract": "CO", "quote": "PR", "delivery": "AL",
+           "claim": "SI", "policy": "PO", "hire": "AQ", "rental": "AQ", "receipt": "RC", "member": "SO"},
+}  # fmt: skip
+
+
+def code_pattern(style: str, words: tuple[str, ...], entity: tuple[str, ...], room: int | None, language: str = "en") -> str:
     """A regular expression for codes of a field with these words, in an entity with those, that fits the room."""
     if style in _FIXED:
         forms = _FIXED[style]
@@ -50,12 +70,32 @@ def code_pattern(style: str, words: tuple[str, ...], entity: tuple[str, ...], ro
         named = next((word for word in (*reversed(words), *reversed(entity[-1:])) if word in _FORMS), None)
         forms = _FORMS[named] if named is not None else ("{P}-[0-9]{6}",)
         forms = tuple(
-            form.replace("{P}", abbreviated(subject if subject not in _PLAIN else (entity[-1] if entity else subject)))
+            form.replace("{P}", initials(subject if subject not in _PLAIN else (entity[-1] if entity else subject), language))
             for form in forms
         )
-        forms += tuple(form.replace("{P}", abbreviated(subject)[:2]) for form in _SHORTER)
+        forms += tuple(form.replace("{P}", initials(subject, language)[:2]) for form in _SHORTER)
     forms += tuple(form.replace("{P}", "NR") for form in _SHORTER)
     return next((form for form in forms if room is None or _longest(form) <= room), "[A-Z0-9]")
+
+
+# words of the date that a document's number tells of, the likeliest first
+_DATED = ("issued issue invoice", "ordered order", "filed submitted received reported opened", "collected sampled taken", "booked placed raised",
+          "created started date dated", "registered recorded")  # fmt: skip
+
+
+def numbered_by_date(around: Around, field: Field, pattern: str, reason: str, sure: float) -> Guessed | None:
+    """A number of a document with the year of the row's own date, where its pattern has a year and such a date is always there."""
+    parts = re.fullmatch(r"([A-Z-]*)(202\[3-5\]|2\[3-6\])(-?)\[0-9\]\{(\d)\}", pattern)
+    if parts is None or field.name in around.tied or field.name in around.entity.key or field.type.name not in TEXTS:
+        return None
+    dates = [f for f in around.entity.fields if f.type.name in MOMENTS and not f.nullable and f.generated is None]
+    ranked = [f.name for words in _DATED for f in dates if set(words.split()) & set(around.words[f.name])]
+    if not ranked or any(field.name in relation.target_columns for e in around.world.entities for relation in e.relations
+                         if relation.target == around.entity.name):  # fmt: skip
+        return None
+    year = "{year}" if parts[2].startswith("202") else "{yy}"
+    form = f"{parts[1]}{year}{parts[3]}{{number:{parts[4]}}}"
+    return of_named_kind("document-number", f"{reason}, with the year of {ranked[0]}", sure, of=ranked[0], form=form)
 
 
 _PLAIN = frozenset("number no code reference ref id identifier key external internal unique short old legacy tag nr auto".split())

@@ -10,7 +10,6 @@ from ..model import (
     TypeName,
 )
 from ..values import get_kind
-from ..values.vocabulary import NEUTRAL, topic
 from .around import Around, Guessed, default_of, field_beside, is_keyed
 from .codes import code_pattern
 from .naming import singular
@@ -27,15 +26,13 @@ def _below_ten(kind: FieldType) -> bool:
 
 
 def _status(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    own = topic(around.entity.topic or NEUTRAL)
+    own = around.topic
     return by_words(field, status_weights(around.noun, own.name, around.words, around.vocabulary.language), reason, sure)
 
 
 def _kindof(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    own = topic(around.entity.topic or NEUTRAL)
+    own = around.topic
     listed = own.words("kinds")
-    if around.vocabulary.language != "en":
-        listed = _KINDS_ELSEWHERE.get(around.vocabulary.language, listed)
     fitting = [one for one in listed if has_room(field, len(one))]
     return (
         by_words(field, tuple((one, float(max(2, 20 - 4 * at))) for at, one in enumerate(fitting)), reason, sure)
@@ -45,7 +42,7 @@ def _kindof(around: Around, field: Field, reason: str, sure: float) -> Guessed |
 
 
 def _unit(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    own = topic(around.entity.topic or NEUTRAL)
+    own = around.topic
     listed = tuple(one for one in own.words("units") if has_room(field, len(one)))
     return (
         by_words(field, tuple((one, float(max(1, 9 - 3 * at))) for at, one in enumerate(listed)), reason, sure)
@@ -68,14 +65,14 @@ def _taxrate(around: Around, field: Field, reason: str, sure: float) -> Guessed 
 
 
 def _price(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    own = topic(around.entity.topic or NEUTRAL)
+    own = around.topic
     if (field.type.scale or 0) > 3 and field.type.name is TypeName.NUMERIC:
         return by_number(field, "0.04 2.4 tail", reason, sure)
     return by_number(field, own.words("price")[0], reason, sure)
 
 
 def _sex(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    own = topic(around.entity.topic or NEUTRAL)
+    own = around.topic
     short = field.room is not None and field.room < 6
     letters = {"fr": "F:49 M:49", "es": "F:49 M:49", "de": "w:49 m:48 d:3"}.get(around.vocabulary.language, "F:50 M:49")
     words = {"de": "weiblich:49 männlich:48 divers:3", "fr": "femme:50 homme:50", "es": "mujer:50 hombre:50"}
@@ -102,7 +99,7 @@ def _salutation(around: Around, field: Field, reason: str, sure: float) -> Guess
 
 
 def _birth(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    own = topic(around.entity.topic or NEUTRAL)
+    own = around.topic
     young = around.head in ANIMALS or (
         own.within("animals", "veterinary") and around.head not in PERSONS and not around.has("last name", "first name")
     )
@@ -117,7 +114,7 @@ def _birth(around: Around, field: Field, reason: str, sure: float) -> Guessed | 
 
 
 def _language(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    own = topic(around.entity.topic or NEUTRAL)
+    own = around.topic
     if own.within("software", "jobs"):
         return by_words(field, read_pairs("Python:24, TypeScript:20, Java:16, Go:14, C#:10, Rust:6, PHP:6, Ruby:4"), reason, sure)
     if own.within("library", "courses", "academia", "art", "files") and has_room(field, 10) and field.room is not None:
@@ -128,21 +125,21 @@ def _language(around: Around, field: Field, reason: str, sure: float) -> Guessed
 
 
 def _model(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    own = topic(around.entity.topic or NEUTRAL)
+    own = around.topic
     if own.within("vehicles") and has_room(field, 10):
         return of_named_kind("thing-name", reason, sure)
     return by_pattern(field, code_pattern("model", (), around.noun, field.room), reason, sure)
 
 
 def _method(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    own = topic(around.entity.topic or NEUTRAL)
+    own = around.topic
     if own.within("network", "web", "software", "accounts") or around.has("status code", "url", "path", "user agent"):
         return by_words(field, read_pairs("GET:64, POST:24, PUT:6, DELETE:4, PATCH:2"), reason, sure)
     return of_named_kind("term", reason, sure, list="methods")
 
 
 def _path(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    own = topic(around.entity.topic or NEUTRAL)
+    own = around.topic
     web = (
         own.within("web")
         or around.has("method", "status code", "user agent", "referer", "http status")
@@ -157,7 +154,7 @@ def _percent(around: Around, field: Field, reason: str, sure: float) -> Guessed 
 
 
 def _temperature(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    own = topic(around.entity.topic or NEUTRAL)
+    own = around.topic
     usual = {
         "medicine": "36 39.5 hump",
         "veterinary": "37.4 40.2 hump",
@@ -202,7 +199,7 @@ def _slugged(around: Around, field: Field, reason: str, sure: float) -> Guessed 
 
 
 def _titled(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    own = topic(around.entity.topic or NEUTRAL)
+    own = around.topic
     if around.vocabulary.language != "en" and has_room(field, 30):
         return of_named_kind("text", reason, sure, purpose="title")
     if around.head in PERSONS or around.has("first name", "last name"):
@@ -223,14 +220,14 @@ def _displayed(around: Around, field: Field, reason: str, sure: float) -> Guesse
 
 
 def _zoned(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    own = topic(around.entity.topic or NEUTRAL)
+    own = around.topic
     if own.within("network", "web") or around.head in ("dns", "record", "zone", "domain") or around.has("ttl", "nameserver"):
         return of_kind(around, field, "domain-name", {}, reason, sure)
     return None
 
 
 def _addressed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    own = topic(around.entity.topic or NEUTRAL)
+    own = around.topic
     network = own.within("network", "devices") or around.head in ("host", "server", "node", "interface", "peer")
     if network and not around.has("city", "postcode", "street", "country"):
         return of_kind(around, field, "ipv4", {}, reason, sure)
@@ -245,13 +242,6 @@ _RATES = {
 }
 
 
-_KINDS_ELSEWHERE = {
-    "de": ("Standard", "Gewerbe", "Privat", "Sonstige"),
-    "fr": ("standard", "individuel", "collectif", "autre"),
-    "es": ("estándar", "particular", "empresa", "otro"),
-}
-
-
 def _named(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """`name` is of a person, a place, a firm, an animal or a thing: by its entity, else by its neighbours."""
     head, before = around.head, around.noun[-2:-1]
@@ -259,7 +249,7 @@ def _named(around: Around, field: Field, reason: str, sure: float) -> Guessed | 
         owner = singular(around.words[field.name][-2])
         if what_is(owner) is not None:
             head, before = owner, ()
-    own = topic(around.entity.topic or "office")
+    own = around.topic
     if around.has("latin name", "scientific name") and has_room(field, 3):
         return of_named_kind("thing-name", f"{reason}, beside a scientific one", sure, list="species")
     for named, kind in (
@@ -293,8 +283,6 @@ def _named(around: Around, field: Field, reason: str, sure: float) -> Guessed | 
         and fits("name", field)
     ):
         return of_named_kind("name", f"{reason}, beside what persons have", sure)
-    if around.vocabulary.language != "en" and own.name == "office":
-        return of_named_kind("text", reason, sure, purpose="title") if has_room(field, 30) else None
     of_head = f"of {head}" if own.has(f"of {head}") else LISTS.get(head, "") if head not in own.nouns[:2] else ""
     if own.has(of_head):
         said = (

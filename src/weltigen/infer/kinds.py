@@ -28,7 +28,7 @@ from ..model.origins import Origin, Status
 from ..model.types import INTEGERS, MOMENTS, NUMBERS, TEXTS
 from .around import Around, Guessed, around_of, counts_up, default_of, is_keyed, is_listed, tied_fields
 from .by_type import by_type
-from .codes import code_pattern
+from .codes import code_pattern, numbered_by_date
 from .concepts import Found, matching
 from .in_context import in_context, of_kind
 from .naming import Vocabulary
@@ -349,7 +349,12 @@ def _by_concept(around: Around, field: Field, found: Found, reason: str) -> Iter
                 if made is not None:
                     yield made
                 return
-            pattern = code_pattern(concept.arguments, around.vocabulary.words(field.name), around.noun, field.room)
+            pattern = code_pattern(
+                concept.arguments, around.vocabulary.words(field.name), around.noun, field.room, around.vocabulary.language
+            )
+            dated = numbered_by_date(around, field, pattern, reason, sure)
+            if dated is not None:
+                yield replace(dated, share=concept.there, secret=concept.secret)
             made = by_pattern(field, pattern, reason, sure * 0.98)
         case "text":
             purpose = concept.arguments

@@ -8,8 +8,10 @@ from ..model import Bound, Entity, Field, Guess, KindSource, TypeName, World
 from ..model.changing import changed
 from ..model.origins import Origin
 from ..model.types import MOMENTS
+from .around import tied_fields
 from .naming import Vocabulary, singular
 from .topics import vocabulary_of
+from .turns import guess_turns
 
 # how long things last, by the noun of their entity
 _SPANS = (
@@ -68,7 +70,8 @@ _PLAIN = frozenset("at on date time the of timestamp datetime day moment".split(
 def guess_lives(world: World) -> World:
     """Moments bounded by those that come before them, where nothing else bounds them."""
     vocabulary = vocabulary_of(world)
-    return replace(world, entities=tuple(_live(entity, vocabulary) for entity in world.entities))
+    tied = tied_fields(world)  # by rules that were there before
+    return guess_turns(replace(world, entities=tuple(_live(entity, vocabulary) for entity in world.entities)), vocabulary, tied)
 
 
 def _live(entity: Entity, vocabulary: Vocabulary) -> Entity:

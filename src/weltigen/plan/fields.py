@@ -287,10 +287,11 @@ class OfPerson(ChosenWay):
 
 @dataclass(frozen=True, slots=True)
 class Converted(ChosenWay):
-    """Made from another text of the row."""
+    """Made from another column of the row; where that is numbered, numbers begin so far behind the row's own."""
 
     of: FromText
     kind: str
+    beyond: int = 0
 
 
 @dataclass(frozen=True, slots=True)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from functools import lru_cache
 from math import prod
 from typing import Any
@@ -62,6 +63,32 @@ def abbreviation(request: Request) -> FromText:
         return pc.utf8_slice_codeunits(made, 0, room)
 
     return FromText(field=request.parameters["of"], convert=convert)
+
+
+@declare("document-number", "The number of an invoice, a claim, a sample: the year of its date, and a number that goes up.",
+         parameters=("of", "form"))  # fmt: skip
+def document_number(request: Request) -> FromText:
+    """`form` says where the year stands, in four or two digits, and the number with the fewest digits that it has:
+    `INV-{year}-{number:5}`, `S{yy}-{number:4}`."""
+    if "of" not in request.parameters:
+        raise KindError("it needs the date that it is made from: {document-number: {of: FIELD}}")
+    form = request.parameters.get("form", "{year}-{number:5}")
+    parts = re.fullmatch(r"([^{}]*)\{(year|yy)\}([^{}]*)\{number:([1-9])\}", form)
+    if parts is None:
+        raise KindError("its form is written as in INV-{year}-{number:5}")
+    before, year, between, least = parts[1], "%Y" if parts[2] == "year" else "%y", parts[3], int(parts[4])
+    length = len(before) + len(between) + (4 if year == "%Y" else 2)
+    digits = max(least, len(str(request.rows)))
+    if not request.fits(length + digits):
+        raise KindError(f"it takes {length + digits} characters")
+
+    def convert(dates: Any, numbers: Any) -> Any:
+        counted = pc.utf8_lpad(pa.array(numbers, pa.int64()).cast(pa.string()), least, "0")
+        return pc.binary_join_element_wise(
+            before, pc.strftime(dates.cast(pa.timestamp("s"), safe=False), year), between, counted, ""
+        )
+
+    return FromText(field=request.parameters["of"], convert=convert, numbered=True)
 
 
 _WIDEST_CODE = 12

@@ -139,16 +139,21 @@ def birthday(request: Request) -> Values:
 
 
 @declare("moment", "A time when people do things: on working days and by day, more of them lately; or around now.",
-         suits=MOMENTS, standard="ISO 8601", parameters=("when",))  # fmt: skip
+         suits=MOMENTS, standard="ISO 8601", parameters=("when", "rising"))  # fmt: skip
 def human_moment(request: Request) -> Values:
-    """In whole seconds, or days; `when` is past, or around the window's end, up to a year after it."""
+    """In whole seconds, or days; `when` is past, early and mostly before the window, or around its end, up to a
+    year after it. `rising`: later
+    rows have later days."""
     axis = _axis(request)
-    around = request.parameters.get("when", "past") == "around"
+    when = request.parameters.get("when", "past")
+    around = when == "around"
     start, end = request.window
     if request.now is not None and start + timedelta(days=14) < request.now < end:
         end = request.now
     if around:
         start, end = end - timedelta(days=540), end + timedelta(days=180)
+    elif when == "early":
+        start -= min(end - start, timedelta(days=1100))
     units = [axis.units(at) for at in (start, end)]
     unit = 1 if request.type.name is TypeName.DATE else SECOND
     low, high = _ends(request, units[0], units[1] - unit)
@@ -157,8 +162,8 @@ def human_moment(request: Request) -> Values:
     days = (end - start).days
     if days < 14:
         return stepped(axis, low, high, unit)
-    seconds = human(int(low // SECOND) if unit == SECOND else low * 86_400, days, around)
-    made = stepped(axis, low, high, unit)
+    seconds = human(int(low // SECOND) if unit == SECOND else low * 86_400, days, when)
+    made = stepped(axis, low, high, unit, rising=request.parameters.get("rising", "false") == "true" and not around)
     if unit == 1:
         return replace(made, draw=lambda words: np.minimum(seconds(words) // np.uint64(86_400), np.uint64(made.space - 1)))
     return replace(made, draw=lambda words: np.minimum(seconds(words), np.uint64(made.space - 1)))
@@ -176,7 +181,7 @@ def epoch(request: Request) -> Values:
     factor = {"s": 1, "ms": 1000, "us": 1_000_000}[request.parameters.get("unit", "s")]
     start, end = (round((at - datetime(1970, 1, 1)).total_seconds()) * factor for at in request.window)
     made = stepped(axis, *_within(request, start, end - 1), request.step or 1)
-    seconds = human(start // factor, max(1, (end - start) // factor // 86_400), False)
+    seconds = human(start // factor, max(1, (end - start) // factor // 86_400), "past")
     if request.step is not None or (request.low, request.high) != (None, None):
         return made
     return replace(made, draw=lambda words: np.minimum(seconds(words) * np.uint64(factor), np.uint64(made.space - 1)))

@@ -81,10 +81,12 @@ class PersonPart:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FromText:
-    """A column made from another text column of the same row."""
+    """A column made from another column of the same row; where it is `numbered`, from the row's number as well, counted from 1,
+    so that no two are the same."""
 
     field: str
-    convert: Callable[[Any], Any]
+    convert: Callable[..., Any]
+    numbered: bool = False
 
 
 Prepared = Values | PersonPart | FromText

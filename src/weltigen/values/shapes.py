@@ -98,12 +98,18 @@ def time_of_day(words: Words) -> NDArray[np.int64]:
     return np.asarray(np.minimum(hour, 23) * 3600 + rest, np.int64)
 
 
-def human(start: int, days: int, around: bool) -> Draw:
+def human(start: int, days: int, when: str) -> Draw:
     """Seconds from `start`, a number of seconds since 1970, in so many days: at hours when people are awake, mostly on working
-    days, more of them the later; or, `around`, most of them near the middle of the days."""
+    days; `past`, more of them the later; `early`, more of them the earlier; `around`, most near the middle of the days."""
 
     def draw(words: Words) -> Words:
-        share = _hump(words * np.uint64(0x9E3779B97F4A7C15)) * 0.9 + 0.1 if around else np.sqrt(_share(words))
+        match when:
+            case "around":
+                share = _hump(words * np.uint64(0x9E3779B97F4A7C15)) * 0.9 + 0.1
+            case "early":
+                share = np.interp(_share(words), (0.0, 0.85, 1.0), (0.0, 0.6, 1.0))
+            case _:
+                share = np.sqrt(_share(words))
         day = np.minimum((share * days).astype(np.int64), days - 1)
         small = words.astype(np.uint64) * np.uint64(0xD1B54A32D192ED03)
         weekday = (start // _DAY + day + 3) % 7

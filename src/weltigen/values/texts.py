@@ -5,6 +5,7 @@ Sentences are put together beforehand, a few hundred for each place in a text; a
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Mapping, Sequence
 from functools import lru_cache
 from math import prod
@@ -15,9 +16,10 @@ import numpy as np
 from ..randomness import WIDEST, Key, Words
 from ..randomness.mixing import word
 from .choosing import pool_of
+from .grammar import SLOT, capitalised, with_article, within_text
 from .pools import fold, join, taker, text_pool
 from .registry import KindError, Request, Values, declare
-from .vocabulary import NEUTRAL, Topic, sentences, templates, topic, topics
+from .vocabulary import NEUTRAL, Topic, sentences, templates, topic, topics, without_article
 
 PURPOSES = (
     "answer",
@@ -50,17 +52,7 @@ PURPOSES = (
 
 
 # where a purpose has no sentences of its own in another language
-_LIKE = {
-    "answer": "message",
-    "instruction": "description",
-    "report": "remark",
-    "review": "remark",
-    "issue": "title",
-    "cancellation": "reason",
-    "bio": "description",
-    "changes": "description",
-    "question": "title",
-}
+_LIKE = {"terms": "description"}
 
 
 _CHOICES = 240  # sentences for each place in a text
@@ -71,83 +63,53 @@ KEY = Key(0x9B05688C2B3E6C1F, 0x1F83D9ABFB41BD6B)
 
 def topic_of(request: Request) -> Topic:
     name = request.parameters.get("topic", request.topic)
-    return topic(name) if name in topics() else topic(NEUTRAL)
+    return (topic(name) if name in topics() else topic(NEUTRAL)).spoken(request.language)
 
 
-def _article(noun: str) -> str:
-    first = noun[:1].lower()
-    spoken = (
-        first in "aeio"
-        or (first == "u" and not noun.lower().startswith(("uni", "use", "usu", "uti")))
-        or noun[:4].lower() in ("hour", "heir")
-    )
-    letters = noun[:1].isupper() and noun[1:2].isupper() and first in "fhlmnrsx"
-    return ("an " if spoken or letters else "a ") + noun
-
-
-def _is_plural(noun: str) -> bool:
-    head = noun.split(" of ")[0].split(" for ")[0].split()[-1]
-    return head.endswith("s") and not head.endswith(("ss", "us", "is", "ics", "lens", "gas", "news"))
-
-
-def capitalised(text: str) -> str:
-    return text[:1].upper() + text[1:]
-
-
-def within_text(text: str) -> str:
-    """A word within a sentence: what is written in capitals stays."""
-    return (
-        text if any(sign.isupper() for sign in text[1:]) or text[:1].isdigit() or "-" in text[:3] else text[:1].lower() + text[1:]
-    )
-
-
-def _filled(template: str, words: Mapping[str, Sequence[str]], number: int) -> str:
+def _filled(template: str, words: Mapping[str, Sequence[str]], number: int, language: str) -> str:
     """A template with words of its topic; `number` chooses among them."""
     at = word(KEY, number)
-    out = template
-    chosen: list[str] = []
-    for slot in ("thing", "thing2", "part", "part2", "use", "issue", "kind"):
-        for form in (f"{{A {slot}}}", f"{{{capitalised(slot)}}}", f"{{{slot}}}"):
-            if form not in out:
-                continue
-            listed = words[slot.rstrip("2")]
+    chosen: dict[str, str] = {}
+
+    def one(slot: re.Match[str]) -> str:
+        nonlocal at
+        article, name = slot[1], slot[2].lower()
+        if name not in chosen:
+            listed = words[name.rstrip("2")]
             at, turn = divmod(at, len(listed))
-            value = next((v for v in (*listed[turn:], *listed[:turn]) if v not in chosen), listed[turn])
-            chosen.append(value)
-            value = within_text(value)
-            if form.startswith("{A "):
-                plural = _is_plural(value)
-                out = out.replace(form, capitalised(value if plural else _article(value)))
-            else:
-                out = out.replace(form, capitalised(value) if form[1].isupper() else value)
             at += 7
-    return capitalised(out)
+            chosen[name] = next((v for v in (*listed[turn:], *listed[:turn]) if v not in chosen.values()), listed[turn])
+        value = within_text(chosen[name]) if language == "en" else chosen[name]
+        said = with_article(value, article.lower(), language) if article else without_article(value)
+        return capitalised(said) if slot[0][1].isupper() else said
+
+    return capitalised(SLOT.sub(one, template))
+
+
+def _templates(language: str, purpose: str, place: str) -> tuple[str, ...]:
+    """In English where a language has none for a purpose, nor for one like it."""
+    for name in (purpose, _LIKE.get(purpose, purpose)) if language != "en" else ():
+        if any(f"{language} {name} {one}".strip() in sentences() for one in ("", "opening")):
+            return sentences().get(f"{language} {name} {place}".strip(), ())
+    return templates().get(f"{purpose} {place}".strip(), ())
 
 
 @lru_cache(maxsize=1024)
 def _sentences(name: str, language: str, purpose: str, place: str) -> tuple[str, ...]:
     """The sentences for one place of a text, those of the topic mixed with each other; different, at most a few hundred."""
-    own = topic(name)
-    if language != "en":
-        key = f"{language} {purpose}" if f"{language} {purpose}" in sentences() else f"{language} {_LIKE.get(purpose, purpose)}"
-        if key in sentences():
-            return sentences()[key]
-    if purpose == "report" or purpose == "changes":
+    own = topic(name).spoken(language)
+    if purpose in ("report", "changes"):
         return own.words("reports")
     if purpose == "question":
         return own.words("questions")
-    listed = templates().get(f"{purpose} {place}".strip(), ())
+    listed = _templates(language, purpose, place)
     if not listed:
         return ()
-    words = {
-        "thing": own.words("things"),
-        "part": own.words("parts"),
-        "use": own.words("uses"),
-        "issue": own.words("issues"),
-        "kind": own.words("kinds"),
-    }
+    if listed == templates().get(f"{purpose} {place}".strip()):
+        own = own.spoken("en")  # a purpose that is English everywhere
+    slots = {slot: own.nouns_of(f"{slot}s") for slot in ("thing", "part", "use", "issue", "kind")}
     made = dict.fromkeys(
-        _filled(template, words, 64 * turn + number) for turn in range(40) for number, template in enumerate(listed)
+        _filled(template, slots, 64 * turn + number, own.language) for turn in range(40) for number, template in enumerate(listed)
     )
     if purpose in ("reason", "issue") and own.has("reasons"):
         made = dict.fromkeys([*own.words("reasons"), *made])
@@ -155,13 +117,6 @@ def _sentences(name: str, language: str, purpose: str, place: str) -> tuple[str,
 
 
 def _places(name: str, language: str, purpose: str) -> list[tuple[str, ...]]:
-    if language != "en" and (f"{language} {purpose}" in sentences() or f"{language} {_LIKE.get(purpose)}" in sentences()):
-        every = _sentences(name, language, purpose, "")
-        single = purpose in ("title", "reason", "issue", "cancellation", "question")
-        parts = 1 if single else 3
-        if parts > 1 and len(every) < 24:  # few: most of them may come first
-            return [every[: -(len(every) // 3)], every[-(len(every) // 3) :]]
-        return [every[at::parts] for at in range(parts)]
     if purpose in ("report", "changes"):
         every = _sentences(name, language, purpose, "")
         return [every[0::2], every[1::2]]

@@ -14,9 +14,10 @@ from ..model.types import TEXTS, TypeName
 from ..randomness import WIDEST, Words
 from ..randomness.mixing import word
 from .choosing import pool_of
+from .grammar import capitalised, within_text
 from .pools import fold, join, taker, text_pool
 from .registry import KindError, Request, Values, declare
-from .texts import KEY, capitalised, names_in, topic_of, within_text
+from .texts import KEY, names_in, topic_of
 from .vocabulary import listed
 
 
@@ -53,7 +54,7 @@ def thing_name(request: Request) -> Values:
         return Values(space=len(names), decode=taker(text_pool(names)))
     more = (
         []
-        if plain or len(names) >= request.rows
+        if plain or len(names) >= request.rows or own.language != "en"
         else [
             f"{quality} {within_text(name)}"
             for name in names

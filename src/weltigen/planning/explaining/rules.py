@@ -74,7 +74,7 @@ def _kept_by_one_column(entity_plan: EntityPlan, rule: Unique) -> str:
     for field in fields:
         match field.way:
             case Converted(of=of):
-                return f"since {of.field} is unique"
+                return "by its numbers" if of.numbered else f"since {of.field} is unique"
             case OfPerson(part=part) if part.distinct:
                 return "each person has one of their own"
     if any(relation.target == entity.name and columns <= set(relation.columns) for relation in entity.relations):

@@ -89,9 +89,9 @@ def digit_of_field(entity_plan: EntityPlan, column: str, rule: Unique) -> Digit 
         case OfPerson(part=part):
             return None if part.distinct else "people's names repeat"
         case Converted(of=of):
-            return (
-                None if _folds_apart(entity_plan, of.field) else f"it is made from {of.field}, whose values may fold to the same"
-            )
+            if of.numbered or _folds_apart(entity_plan, of.field):
+                return None
+            return f"it is made from {of.field}, whose values may fold to the same"
         case Drawn(values=values) | Shaped(values=values):
             space, distinct_folded, rising = values.space, values.distinct_folded, values.rising
         case Constant():

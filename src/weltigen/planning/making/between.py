@@ -20,7 +20,7 @@ from ...plan.entity import EntityPlan
 from ...plan.fields import ByWeight, CellBound, Drawn, FieldPlan, OfKind, OneOf
 from ...plan.plan import Plan
 from ...plan.ports import RowsPort
-from ...randomness import Words
+from ...randomness import Bits, Words
 from ...randomness.mixing import below
 from ...values import Axis, Values, axis_of
 from ...values.axis import DAY, SECOND
@@ -32,7 +32,22 @@ WordSource = Callable[[RowsPort], Words]
 _FAR = 1 << 60  # past every unit that a type holds
 
 
-def between(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, axis: Axis, words: WordSource) -> Fill:
+def rising(values: Values, total: int, bits: Bits) -> Fill:
+    """Row o of n falls into the o-th of n equal parts of the space, or of all words where these are drawn."""
+    space, draw = values.space, values.draw
+    total = max(1, total)
+
+    def fill(rows: RowsPort) -> Any:
+        at = (rows.ordinals + bits.unit(rows.ordinals)) / total
+        if draw is not None:
+            words = np.minimum(at * 2.0**53, 2.0**53 - 1).astype(np.uint64) << np.uint64(11)
+            return values.decode(draw(words | bits.words(rows.ordinals) >> np.uint64(53)))
+        return values.decode(np.minimum((at * space).astype(np.uint64), np.uint64(space - 1)))
+
+    return fill
+
+
+def between(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, axis: Axis, words: WordSource, turn: Bits) -> Fill:
     """Between cells: all bounds are met in one range for each row, and a step of the axis within is taken."""
     window = tuple(axis.units(moment) for moment in plan.window) if axis.type.name in MOMENTS else (None, None)
     step = max(1, field_plan.step)
@@ -50,6 +65,8 @@ def between(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, axis: Ax
         and axis.type.name.startswith("timestamp")
     )
 
+    in_turn = rising(way.values, entity_plan.total, turn) if isinstance(way, Drawn) and way.values.rising else None
+
     def fill(rows: RowsPort) -> Any:
         low, high = _ends(rows, field_plan, sides, window)
         if step > 1:
@@ -61,6 +78,9 @@ def between(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, axis: Ax
         units = low + below(words(rows), span).astype(np.int64)
         if by_day:
             units = _by_day(units, words(rows), low, high)
+        if in_turn is not None:
+            wanted = axis.read(in_turn(rows))
+            units = np.where((wanted >= low * step) & (wanted <= high * step), wanted // step, units)
         return _where_room(axis.column(units * step if step > 1 else units), empty)
 
     return fill

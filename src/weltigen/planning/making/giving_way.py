@@ -178,7 +178,7 @@ def _tried(plan: Plan, entity_plan: EntityPlan, made: FieldPlan, needed: int | N
                 return _of_person(plan, entity_plan, made, keeping(made, checks) if checks else None, needed)
             case Converted() if checks:
                 return _Tried(made, 0, "what it is made from may not keep its check")
-            case Converted(of=of) if needed is not None and not _folds_apart(entity_plan, of.field):
+            case Converted(of=of) if needed is not None and not of.numbered and not _folds_apart(entity_plan, of.field):
                 return _Tried(made, 0, f"values of {of.field} may give the same")
             case Constant(value=value):
                 if checks and not bool(keeping(made, checks)(pa.array([value.as_py()], field.type.arrow()))[0]):

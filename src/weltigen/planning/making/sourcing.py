@@ -94,7 +94,7 @@ def by_source(base: FieldPlan, entity_plan: EntityPlan, request: Request, values
         keeps, named = (keeping(base, checks), _named(checks)) if checks else (None, [])
         return changed(base, way=counting_up(entity_plan, base, request.seed, keeps, named), kept=bool(checks))
     if isinstance(source, KindSource):
-        return _of_kind(base, request, source)
+        return _of_kind(entity_plan, base, request, source)
     return changed(base, way=_by_type(field, request))
 
 
@@ -104,13 +104,22 @@ def _matching(request: Request, pattern: str) -> Drawn:
     return Drawn(prepared, Matching(pattern))
 
 
-def _of_kind(base: FieldPlan, request: Request, source: KindSource) -> FieldPlan:
+def _beyond(entity_plan: EntityPlan, field: Field) -> int:
+    """How far behind the number of their row numbers begin, so that none of the given rows' texts ends in one of them."""
+    first = entity_plan.origin or entity_plan
+    given = [int(end[0][-9:]) for row in first.entity.fixed if (end := re.search(r"[0-9]+$", dict(row).get(field.name) or ""))]
+    return max(0, max(given, default=0) - first.fixed)
+
+
+def _of_kind(entity_plan: EntityPlan, base: FieldPlan, request: Request, source: KindSource) -> FieldPlan:
     prepared = get_kind(source.kind).prepare(request)
     if base.cell_bounds and "hours" in request.parameters:
         raise KindError("hours cannot be kept beside a bound that is another cell")
     match prepared:
         case PersonPart():
             return changed(base, way=OfPerson(prepared, source.kind))
+        case FromText(numbered=True):
+            return changed(base, way=Converted(prepared, source.kind, _beyond(entity_plan, base.field)))
         case FromText():
             return changed(base, way=Converted(prepared, source.kind))
     step = _step_of(base, prepared) if base.axis is not None and base.cell_bounds else base.step

@@ -37,7 +37,7 @@ from ...randomness.quota import FEW, Dealt
 from ...values import Axis, Values
 from ...values.pools import one_array, picked
 from ..knowledge.settled import digit_of
-from .between import WordSource, between
+from .between import WordSource, between, rising
 from .computing import working_out
 from .dependence import word_source
 from .digit_values import digit_values
@@ -79,8 +79,13 @@ def filling_of(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, bits:
                 return Filling(*followed)
             read, people = part.decode, entity_plan.people
             return Filling(lambda rows: read(people, rows.person()))
-        case Converted(of=of):
-            return Filling(lambda rows: of.convert(rows.column(of.field)), ((entity_plan.name, of.field),))
+        case Converted(of=of, beyond=beyond):
+            made = (
+                (lambda rows: of.convert(rows.column(of.field), rows.ordinals + (1 + beyond)))
+                if of.numbered
+                else (lambda rows: of.convert(rows.column(of.field)))
+            )
+            return Filling(made, ((entity_plan.name, of.field),))
         case Drawn() | Shaped():
             return _drawn(plan, entity_plan, field_plan, way, bits)
         case _:
@@ -93,7 +98,7 @@ def _drawn(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, way: Draw
     if field_plan.cell_bounds and axis is not None:
         needs = tuple(cell for bound in field_plan.cell_bounds for cell in path_cells(plan.world, entity_plan.entity, bound.path))
         words, more = word_source(entity_plan, field, bits)
-        return Filling(between(plan, entity_plan, field_plan, axis, words), (*needs, *more))
+        return Filling(between(plan, entity_plan, field_plan, axis, words, bits), (*needs, *more))
     if isinstance(way, Drawn):
         if entity_plan.precomputed is not None and any(digit.name == field.name for digit in entity_plan.precomputed.fields):
             return Filling(_precomputed(field.name, values))
@@ -107,7 +112,7 @@ def _drawn(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, way: Draw
     if few and isinstance(way, Drawn) and isinstance(way.of, ByWeight) and values.space == len(way.of.weights):
         return Filling(_dealt(way.of, entity_plan, values, bits, words), follows)
     if values.rising and field.follows is None:
-        return Filling(_rising(values, entity_plan.total, bits))
+        return Filling(rising(values, entity_plan.total, bits))
     return Filling(_each_for_itself(values, words), follows)
 
 
@@ -156,18 +161,6 @@ def _each_for_itself(values: Values, words: WordSource) -> Fill:
     if draw is not None:
         return lambda rows: decode(draw(words(rows)))
     return lambda rows: decode(below(words(rows), space))
-
-
-def _rising(values: Values, total: int, bits: Bits) -> Fill:
-    """Row o of n falls into the o-th of n equal parts of the space."""
-    space = values.space
-    total = max(1, total)
-
-    def fill(rows: RowsPort) -> Any:
-        at = (rows.ordinals + bits.unit(rows.ordinals)) / total
-        return values.decode(np.minimum((at * space).astype(np.uint64), np.uint64(space - 1)))
-
-    return fill
 
 
 def _shaped(field_plan: FieldPlan, axis: Axis, way: Shaped, words: WordSource) -> Fill:

@@ -3,12 +3,17 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from functools import lru_cache
 from importlib.resources import files
 
 NEUTRAL = "office"
 _FILES = ("nature", "work", "society", "computing", "technology", "living", "trades", "culture", "civic")
+
+
+# lists of which sentences are made: in another language than English they are of that language, whatever the topic
+_IN_SENTENCES = frozenset("things parts uses issues kinds reasons reports questions titles locations roles methods units".split())
+_WITH_ARTICLE = re.compile(r"(?:der|die|das|le|la|les|el|los|las) |l'")
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -18,36 +23,81 @@ class Topic:
     name: str
     nouns: tuple[str, ...]
     lists: dict[str, tuple[str, ...]] = field(default_factory=dict)
+    language: str = "en"
+
+    def spoken(self, language: str) -> Topic:
+        """The topic in the words of a language; in English where it is none of ours."""
+        return self if language == self.language or language not in _elsewhere() else replace(self, language=language)
 
     def words(self, name: str) -> tuple[str, ...]:
         """A list of the topic's own; of the one that it extends, or of any office, where it has none."""
+        return tuple(map(without_article, self.nouns_of(name))) if self.language != "en" else self.nouns_of(name)
+
+    def nouns_of(self, name: str) -> tuple[str, ...]:
+        """As `words`; in other languages than English with their articles: `der Zähler`, `l'annexe f`."""
+        if self.language == "en":
+            return self._listed(name)
+        own = _elsewhere()[self.language]
+        found = next((own[one][name] for one in self._line() if name in own.get(one, ())), None)
+        if found is None and (name in _IN_SENTENCES or not self._in_english(name)):
+            found = own[NEUTRAL].get(name)
+        return found if found is not None else self._listed(name)
+
+    def _listed(self, name: str) -> tuple[str, ...]:
         if name in self.lists:
             return self.lists[name]
         above = self.lists.get("extends", (NEUTRAL,))[0]
-        return topic(above).words(name) if self.name != NEUTRAL else ()
+        return topic(above)._listed(name) if self.name != NEUTRAL else ()
+
+    def _line(self) -> tuple[str, ...]:
+        """Its name, and those of the topics that it extends."""
+        above = self.lists.get("extends")
+        return (self.name, *(topic(above[0])._line() if above is not None else ()))
 
     def within(self, *names: str) -> bool:
         """Whether it is one of some topics, or extends one."""
-        above = self.lists.get("extends")
-        return self.name in names or (above is not None and topic(above[0]).within(*names))
+        return any(name in names for name in self._line())
 
     def has(self, name: str) -> bool:
-        if name in self.lists:
-            return True
-        above = self.lists.get("extends")
-        return above is not None and topic(above[0]).has(name)
+        """Whether there is such a list of its own, or of one that it extends, in its language."""
+        if self.language != "en":
+            return any(name in _elsewhere()[self.language].get(one, ()) for one in self._line())
+        return self._in_english(name)
+
+    def _in_english(self, name: str) -> bool:
+        return any(name in topic(one).lists for one in self._line())
+
+
+def without_article(noun: str) -> str:
+    """`der Zähler` without its article, `l'annexe f` without it and its gender."""
+    found = _WITH_ARTICLE.match(noun)
+    return re.sub(r" [mf]$", "", noun[found.end() :]) if found else noun
 
 
 @lru_cache(maxsize=1)
 def topics() -> dict[str, Topic]:
     out: dict[str, Topic] = {}
     for name in _FILES:
-        for line in (files(__name__) / f"{name}.txt").read_text("utf-8").splitlines():
-            if head := re.match(r"\[(\w+)\] (.*)", line):
-                current = out[head[1]] = Topic(head[1], tuple(head[2].split()))
-            elif line:
-                list_name, _, words = line.partition(": ")
-                current.lists[list_name] = tuple(word.strip() for word in words.split(";") if word.strip())
+        for head, lists in _read(name).items():
+            one, _, nouns = head.partition("] ")
+            out[one] = Topic(one, tuple(nouns.split()), lists)
+    return out
+
+
+@lru_cache(maxsize=1)
+def _elsewhere() -> dict[str, dict[str, dict[str, tuple[str, ...]]]]:
+    """Lists of topics by language and topic."""
+    return {language: {head.rstrip("]"): lists for head, lists in _read(language).items()} for language in ("de", "fr", "es")}
+
+
+def _read(name: str) -> dict[str, dict[str, tuple[str, ...]]]:
+    out: dict[str, dict[str, tuple[str, ...]]] = {}
+    for line in (files(__name__) / f"{name}.txt").read_text("utf-8").splitlines():
+        if line.startswith("["):
+            current = out[line[1:]] = {}
+        elif line:
+            list_name, _, words = line.partition(": ")
+            current[list_name] = tuple(word.strip() for word in words.split(";") if word.strip())
     return out
 
 
@@ -92,7 +142,7 @@ def templates() -> dict[str, tuple[str, ...]]:
 
 @lru_cache(maxsize=1)
 def sentences() -> dict[str, tuple[str, ...]]:
-    """Whole sentences of other languages by language and purpose: `de remark`."""
+    """Sentences of other languages by language, purpose and place: `de remark opening`."""
     return _sections("other_languages")
 
 

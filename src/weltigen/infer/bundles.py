@@ -10,7 +10,7 @@ from ..expression.names import plain_name
 from ..model import Bound, Candidate, ComputeSource, Entity, Field, Guess, Limits, Present, TypeName, WeightsSource, World
 from ..model.changing import changed
 from ..model.origins import Origin, Status
-from ..model.types import INTEGERS, NUMBERS
+from ..model.types import INTEGERS, MOMENTS, NUMBERS
 from .naming import Vocabulary, singular
 from .topics import vocabulary_of
 
@@ -26,6 +26,11 @@ _NET = (
     "price net",
     "amount excl tax",
     "taxable amount",
+    "base amount",
+    "amount base",
+    "base taxable",
+    "taxable base",
+    "tax base",
 )
 _TAX = (
     "tax amount",
@@ -82,19 +87,19 @@ _WHEN = {
     "cancelled": "cancel|storn|annul|anul",
     "cancel": "cancel|storn|annul|anul",
     "cancellation": "cancel|storn|annul|anul",
-    "paid": "paid|bezahlt|payée|pagada|refund|completed",
+    "paid": "paid|bezahlt|payé|pagad|refund|erstatt|rembours|reembols|complet|abgeschl|termin",
     "abort": "abort|cancel|fail",
     "aborted": "abort|cancel|fail",
-    "rejected": "reject|declin",
-    "rejection": "reject|declin",
-    "shipped": "shipped|deliver|transit|return",
-    "delivered": "deliver|return",
-    "returned": "return",
-    "approved": "approved",
-    "resolved": "closed|resolved|done",
-    "closed": "closed|resolved|done|completed",
-    "finished": "success|fail|completed|done|finished",
-    "ended": "completed|ended|closed|done",
+    "rejected": "reject|declin|abgelehnt|refus|rechaz",
+    "rejection": "reject|declin|abgelehnt|refus|rechaz",
+    "shipped": "shipped|deliver|transit|return|versand|gelief|expédi|livr|enviad|entreg",
+    "delivered": "deliver|return|gelief|livr|entreg|zurück|rendu|devuel",
+    "returned": "return|zurück|rendu|devuel",
+    "approved": "approved|genehm|approuv|aprobad",
+    "resolved": "closed|resolved|done|geschl|behob|ferm|résol|cerrad|resuel",
+    "closed": "closed|resolved|done|complet|geschl|abgeschl|ferm|termin|cerrad",
+    "finished": "success|fail|complet|done|finished|abgeschl|termin",
+    "ended": "complet|ended|closed|done|abgeschl|geschl|termin|ferm|cerrad",
     "refunded": "refund",
 }
 
@@ -189,6 +194,11 @@ def _taxed(amounts: _Amounts) -> Field | None:
     rate = next((field for field in rates if _is_rate(field)), None)
     net = amounts.one(_NET)
     tax = amounts.one(_TAX, rate)
+    if net is None and tax is not None and rate is None and (whole := amounts.one(_GROSS, tax)) is not None:
+        share = _TAXES.get(amounts.language, "0.2")
+        amounts.compute(
+            tax, f"{_name(whole)} * {share} / (1 + {share})", [whole], f"what {whole.name} holds of it at the usual rate"
+        )
     if net is None or tax is None:
         return None
     if rate is not None:
@@ -286,13 +296,13 @@ def _presences(entity: Entity, vocabulary: Vocabulary) -> Entity:
         (f for f in entity.fields if words[f.name] and words[f.name][-1] in ("status", "state") and not f.nullable), None
     )
     if status is None or entity.there or entity.states is not None:
-        return entity
+        return _with_moments(entity, words, told)
     if isinstance(status.source, WeightsSource):
         values = [value for value, _ in status.source.weights]
     else:
         values = list(status.type.values or ()) or [v for allowed in status.limits.allowed for v in allowed.values]
     if len(values) < 2:
-        return entity
+        return _with_moments(entity, words, told)
     fields = []
     for field in entity.fields:
         word = next((w for w in words[field.name] if w in _WHEN), None)
@@ -306,5 +316,49 @@ def _presences(entity: Entity, vocabulary: Vocabulary) -> Entity:
             continue
         listed = ", ".join("'" + value.replace("'", "''") + "'" for value in those)
         when = f"{plain_name(status.name)} IN ({listed})" if len(those) > 1 else f"{plain_name(status.name)} = {listed}"
+        fields.append(changed(field, present=Present(when=when, origin=Origin.GUESSED)))
+    return _with_moments(changed(entity, fields=tuple(fields)), words, told)
+
+
+_STEMS = (
+    "cancel",
+    "reject",
+    "approv",
+    "resol",
+    "return",
+    "delet",
+    "refund",
+    "verif",
+    "confirm",
+    "block",
+    "revok",
+    "terminat",
+    "complet",
+)
+
+
+def _with_moments(entity: Entity, words: dict[str, tuple[str, ...]], told: frozenset[str]) -> Entity:
+    """Why and by whom something was done is there where the moment is at which it was done, and that where a flag says so."""
+    if entity.there or entity.states is not None:
+        return entity
+    referring = {column for relation in entity.relations for column in relation.columns}
+    moments, flags = {}, {}
+    for field in entity.fields:
+        stem = next((s for s in _STEMS if any(word.startswith(s) for word in words[field.name])), None)
+        if stem is not None and field.type.name in MOMENTS and field.nullable:
+            moments[stem] = field
+        elif stem is not None and field.type.name is TypeName.BOOLEAN and not field.nullable:
+            flags[stem] = field
+    fields = []
+    for field in entity.fields:
+        stem = next((s for s in _STEMS if any(word.startswith(s) for word in words[field.name])), None)
+        moment = field.type.name in MOMENTS
+        teller = None if stem is None else flags.get(stem) if moment else moments.get(stem)
+        said = field.present is not None and field.present.when is not None
+        free = field.nullable and not said and field.name not in referring and field.generated is None
+        if teller is None or not free or {field.name.lower(), teller.name.lower()} & told:
+            fields.append(field)
+            continue
+        when = plain_name(teller.name) if moment else f"{plain_name(teller.name)} IS NOT NULL"
         fields.append(changed(field, present=Present(when=when, origin=Origin.GUESSED)))
     return changed(entity, fields=tuple(fields))

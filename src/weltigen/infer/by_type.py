@@ -16,7 +16,7 @@ from ..values.vocabulary import by_noun
 from .around import Around, Guessed, default_of
 from .naming import folded, singular
 from .nouns import what_is
-from .offers import by_number, by_weight, by_words, fits, holds, of_named_kind
+from .offers import by_number, by_weight, by_words, fits, has_room, holds, of_named_kind
 from .topics import VAGUE
 
 _TYPE_KINDS = {
@@ -121,6 +121,11 @@ def _of_last_word(around: Around, field: Field) -> Iterator[Guessed]:
         yield of_named_kind("organization", f"{last} is a firm", 0.5)
     elif last in by_noun() and last not in VAGUE:
         yield of_named_kind("thing-name", f"{last} is of the topic {by_noun()[last][0]}", 0.45, topic=by_noun()[last][0])
+    if last in ("slug", "permalink", "urlname") and has_room(field, 12):
+        yield of_named_kind("slug", f"{last}, of a name of its trade", 0.46)
+    alone = any(rule.columns == (field.name,) for rule in around.entity.unique_rules)
+    if alone and not field.nullable and field.room is not None and 6 <= field.room <= 24:
+        yield of_named_kind("code", "a short text that differs in each row", 0.42)
     yield of_named_kind("thing-name", "a text, and its name says no more", 0.4)
     yield of_named_kind("code", "a text, and its name says no more", 0.2)
 

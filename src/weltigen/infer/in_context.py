@@ -10,6 +10,7 @@ from ..model import (
     TypeName,
 )
 from ..values import get_kind
+from ..values.vocabulary import by_noun
 from .around import Around, Guessed, default_of, field_beside, is_keyed
 from .codes import code_pattern
 from .naming import singular
@@ -85,7 +86,9 @@ def _sex(around: Around, field: Field, reason: str, sure: float) -> Guessed | No
 
 
 def _weight(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    human = around.head in PERSONS or around.has("last name", "blood type", "height cm")
+    human = around.head in PERSONS or around.has(
+        "last name", "blood type", "height cm", "height centimetres", "bmi", "body mass index"
+    )
     return by_number(field, "48 104 hump" if human and around.head not in ANIMALS else "0.4 85 tail", reason, sure)
 
 
@@ -153,6 +156,9 @@ def _percent(around: Around, field: Field, reason: str, sure: float) -> Guessed 
     return by_number(field, "0 1 hump" if narrow else "0 100 hump", reason, sure)
 
 
+_WARM = ("medicine", "veterinary", "animals", "laboratory", "network", "machines", "energy")
+
+
 def _temperature(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     own = around.topic
     usual = {
@@ -163,7 +169,7 @@ def _temperature(around: Around, field: Field, reason: str, sure: float) -> Gues
         "network": "22 68 hump",
         "machines": "18 85 hump",
         "energy": "5 75 hump",
-    }.get(own.name, "-6 32 hump")
+    }.get(next((name for name in _WARM if own.within(name)), own.name), "-6 32 hump")
     return by_number(field, usual, reason, sure)
 
 
@@ -277,6 +283,14 @@ def _named(around: Around, field: Field, reason: str, sure: float) -> Guessed | 
                 )
     if around.has("first name", "given name") and fits("family-name", field):
         return of_named_kind("family-name", f"{reason}, beside a first name", sure * 1.1)
+    unknown = what_is(head) is None and head not in by_noun()
+    if (
+        unknown
+        and around.has("specialty", "hire date", "admission date")
+        and around.has("email", "mobile", "phone")
+        and fits("name", field)
+    ):
+        return of_named_kind("name", f"{reason}, beside what persons have", sure)
     if (
         around.has("birth date", "born on", "gender", "date of birth", "birthday")
         and "breed" not in {w for ws in around.words.values() for w in ws}
@@ -300,6 +314,8 @@ _OF_THINGS = frozenset("group type category class item card plan list role note 
 
 
 def of_kind(around: Around, field: Field, name: str, parameters: dict[str, str], reason: str, sure: float) -> Guessed | None:
+    if name == "country-name" and field.room in (2, 3):
+        name = "iso-3166-country" if field.room == 2 else "iso-3166-country-3"
     kind = get_kind(name)
     if field.type.name not in kind.suits or not fits(name, field):
         return None

@@ -31,7 +31,7 @@ from .by_type import by_type
 from .codes import code_pattern, numbered_by_date
 from .concepts import Found, matching
 from .in_context import in_context, of_kind
-from .naming import Vocabulary
+from .naming import Vocabulary, in_language
 from .offers import as_flag, as_json, by_number, by_pattern, by_words, has_room, of_named_kind, read_pairs
 from .topics import vocabulary_of
 
@@ -335,7 +335,8 @@ def _by_concept(around: Around, field: Field, found: Found, reason: str) -> Iter
             arguments = " ".join(concept.arguments.split()[:2]) if ranked else concept.arguments  # ties would hide the ranks
             made = by_number(field, arguments, reason, sure)
         case "words":
-            made = by_words(field, read_pairs(concept.arguments), reason, sure)
+            choices = in_language(tuple(read_pairs(concept.arguments)), around.vocabulary.language)
+            made = by_words(field, choices, reason, sure)
         case "pattern":
             made = by_pattern(field, concept.arguments, reason, sure)
         case "code":

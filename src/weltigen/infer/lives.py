@@ -25,6 +25,7 @@ _SPANS = (
 _LONG = "400 days"
 # a word of a later moment: the earlier ones that it follows, the likeliest first, and how far (None: by the entity)
 _AFTER: tuple[tuple[str, str, str | None], ...] = (
+    ("actual", "scheduled planned estimated expected", "3 hours"),
     ("ended end ends finished finish stopped stop completed complete until to thru closes closed close closing fin",
      "started start starts begin begins began from opens opened open opening debut run queued raised reported created", None),
     ("closed resolved fixed done solved settled handled", "opened reported raised created received started submitted filed detected occurred", None),
@@ -38,6 +39,8 @@ _AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("processed handled", "occurred received created submitted queued", "1 hour"),
     ("started start", "queued scheduled created", "20 minutes"),
     ("paid", "issued invoice invoiced ordered created booked due sent submitted", "40 days"),
+    ("sent", "queued", "5 minutes"),
+    ("boarded", "checked", "20 hours"),
     ("shipped sent dispatched", "ordered paid created placed packed", "4 days"),
     ("delivered received", "shipped sent ordered dispatched placed created", "7 days"),
     ("read opened seen viewed", "sent delivered received", "3 days"),
@@ -161,7 +164,7 @@ def _earlier(
                     None
                     if here in _UNLIMITED
                     else "9 hours"
-                    if clock and here.startswith("clos")
+                    if clock and (here.startswith("clos") or "open" in own)
                     else "2 hours"
                     if clock
                     else span or _span(noun, here)

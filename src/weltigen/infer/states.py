@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from ..values.vocabulary import NEUTRAL
 from ..values.vocabulary import topic as topic_named
+from .naming import in_language
 
 Weights = tuple[tuple[str, float], ...]
 
@@ -23,7 +24,7 @@ _STATES = (
     ("message mail email notification letter sms", "sent:70 delivered:18 failed:6 draft:6"),
     ("check alert host service monitor server node interface", "ok:74 warning:14 critical:8 unknown:4"),
     ("document article page post contract policy quote offer proposal survey form", "published:62 draft:22 archived:16"),
-    ("gear item device machine asset equipment vehicle instrument tool printer computer sensor", "in use:68 in store:18 in repair:10 retired:4"),
+    ("aircraft plane truck bus train car bike robot drone gear item device machine asset equipment vehicle instrument tool printer computer sensor", "in use:68 in store:18 in repair:10 retired:4"),
     ("sample specimen test analysis experiment measurement", "completed:62 in progress:20 received:12 rejected:6"),
     ("event course class lecture workshop trip tour match exam", "completed:54 planned:34 cancelled:12"),
     ("claim permit licence grant scholarship vacation leave absence", "approved:58 submitted:20 in review:12 rejected:10"),
@@ -32,12 +33,6 @@ _STATES = (
 # of a topic's own states, which stand in the order in which rows go through them
 _ALONG_THE_WAY = (16.0, 26.0, 34.0, 12.0, 8.0, 4.0)
 _USUAL = "active:66 pending:18 closed:16"
-_ELSEWHERE = {
-    "de": {"paid:66": "bezahlt:66 offen:22 überfällig:8 storniert:4", "closed:56": "geschlossen:56 offen:24 in Arbeit:20", "": "aktiv:66 offen:20 abgeschlossen:14"},
-    "fr": {"paid:66": "payée:66 en attente:22 en retard:8 annulée:4", "active:48": "confirmée:58 en attente:22 annulée:12 terminée:8",
-           "": "actif:60 en attente:24 terminé:16", "in use:68": "bon:48 très bon:24 moyen:18 à réparer:10"},
-    "es": {"paid:66": "pagada:66 pendiente:22 vencida:8 anulada:4", "": "activo:64 pendiente:22 cerrado:14"},
-}  # fmt: skip
 # a moment's word in a field's name, and the state that it tells of
 _OF_MOMENTS = {"cancelled": ("cancelled", 9.0), "paid": ("paid", 60.0), "rejected": ("rejected", 8.0), "returned": ("returned", 40.0),
                "approved": ("approved", 50.0), "shipped": ("shipped", 20.0)}  # fmt: skip
@@ -56,16 +51,13 @@ def status_weights(noun: tuple[str, ...], topic: str, fields: dict[str, tuple[st
         return tuple(zip(own.lists["states"], _ALONG_THE_WAY, strict=False))
     if listed is None:
         listed = {"network": _STATES[12][1], "jobs": _STATES[7][1], "software": _STATES[13][1]}.get(topic, _USUAL)
-    if language in _ELSEWHERE:
-        begin = listed.partition(" ")[0]
-        listed = _ELSEWHERE[language].get(begin, _ELSEWHERE[language][""])
     pairs = [(value.strip(), float(weight)) for value, weight in _parts(listed)]
     if language == "en":
         for words in fields.values():
             for word in words:
                 if word in _OF_MOMENTS and all(_OF_MOMENTS[word][0] != value for value, _ in pairs):
                     pairs.append(_OF_MOMENTS[word])
-    return tuple(pairs)
+    return in_language(tuple(pairs), language)
 
 
 def _parts(text: str) -> list[tuple[str, str]]:

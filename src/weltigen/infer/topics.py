@@ -61,11 +61,19 @@ def guess_topics(world: World) -> World:
             entities.append(entity)
             continue
         votes = Counter()
-        for source, share in ((own[entity.name], 4.0), (fields[entity.name], 1.0), (near[entity.name], 0.7), (everywhere, 0.08)):
+        vague = max(own[entity.name].values(), default=0) < 1.3  # its own words say little: those around it say more
+        beside = 1.6 if vague else 0.7
+        for source, share in (
+            (own[entity.name], 4.0),
+            (fields[entity.name], 1.0),
+            (near[entity.name], beside),
+            (everywhere, 0.08),
+        ):
             for topic, weight in source.items():
                 votes[topic] += weight * share  # type: ignore[assignment]
-        if leads and max(own[entity.name].values(), default=0) < 1.3:  # its own words say little: it is of the world's trade
-            votes[leading[0]] += 2.6  # type: ignore[assignment]
+        if leads and vague:  # it is of the world's trade
+            told = max(near[entity.name].values(), default=0) >= 2  # a neighbour says much: the world's trade says less
+            votes[leading[0]] += 1.0 if told else 2.6  # type: ignore[assignment]
         best = max(votes.items(), key=lambda vote: (vote[1], vote[0]), default=(NEUTRAL, 0))
         topic = best[0] if best[1] >= 1 else NEUTRAL
         entities.append(changed(entity, topic=topic, topic_is_guessed=True))

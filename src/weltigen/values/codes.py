@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 from functools import lru_cache
 from math import prod
 from typing import Any
@@ -17,7 +18,7 @@ from ..randomness import WIDEST, Key
 from ..randomness.mixing import mix
 from .patterns import Pattern
 from .pools import fixed_width, taker, text_pool
-from .registry import FromText, KindError, Request, Values, declare
+from .registry import FromText, KindError, Request, Values, declare, get_kind
 
 # Ofcom sets these aside for drama: each prefix is followed by any three digits. Written as E.164 wants it.
 _FICTION = [
@@ -31,8 +32,10 @@ def _fiction() -> Any:
     return text_pool(f"+44{prefix}{number:03d}" for prefix in _FICTION for number in range(1000))
 
 
-@declare("slug", "Lower-case letters and hyphens, made from a text beside it.", parameters=("of",))
-def slug(request: Request) -> FromText:
+@declare(
+    "slug", "Lower-case letters and hyphens, made from a text beside it, or from a name of the row's trade.", parameters=("of",)
+)
+def slug(request: Request) -> FromText | Values:
     room = request.room
 
     def convert(texts: Any) -> Any:
@@ -42,7 +45,9 @@ def slug(request: Request) -> FromText:
         return folded if room is None else pc.utf8_slice_codeunits(folded, 0, room)
 
     if "of" not in request.parameters:
-        raise KindError("it needs the field that it is made from: {slug: {of: FIELD}}")
+        names = get_kind("thing-name").prepare(replace(request, parameters={}))
+        assert isinstance(names, Values)
+        return replace(names, decode=lambda positions: convert(names.decode(positions)))
     return FromText(field=request.parameters["of"], convert=convert)
 
 

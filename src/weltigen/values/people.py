@@ -182,18 +182,44 @@ def longest_tail(rows: int) -> int:
     return len(str(rows)) + max(map(len, MAIL_DOMAINS)) + 2
 
 
-@declare("given-name", "A given name, which agrees with the other personal fields of the row.", standard="HTML autofill")
+@declare("given-name", "A given name, which agrees with the other personal fields of the row.", standard="HTML autofill",
+         parameters=("row",))  # fmt: skip
 def given_name(request: Request) -> PersonPart:
-    return PersonPart(
-        decode=lambda people, person: people.given_names(person.given), named=lambda given, family, numbers, room: given
-    )
+    """`row: middle`: another one, common for the same gender."""
+    if request.parameters.get("row") != "middle":
+        return PersonPart(
+            decode=lambda people, person: people.given_names(person.given), named=lambda given, family, numbers, room: given
+        )
+    women = women_of(request.language)
+
+    def decode(people: People, person: Person) -> Any:
+        of_women = np.array([name in women for name in people.given])
+        alike = [np.flatnonzero(of_women == truth) for truth in (False, True)]
+        mixed = person.given * 5 + person.family * 3 + person.rank * 7 + 11
+        woman = of_women[person.given]
+        chosen = np.where(woman, _one_of(alike[1], mixed), _one_of(alike[0], mixed))
+        return people.given_names(chosen)
+
+    return PersonPart(decode=decode, named=lambda given, family, numbers, room: given)
 
 
-@declare("family-name", "A family name, which agrees with the other personal fields of the row.", standard="HTML autofill")
+def _one_of(among: NDArray[np.int64], number: NDArray[np.int64]) -> NDArray[np.int64]:
+    return among[number % len(among)] if len(among) else number * 0
+
+
+@declare("family-name", "A family name, which agrees with the other personal fields of the row.", standard="HTML autofill",
+         parameters=("row",))  # fmt: skip
 def family_name(request: Request) -> PersonPart:
-    return PersonPart(
-        decode=lambda people, person: people.family_names(person.family), named=lambda given, family, numbers, room: family
-    )
+    """`row: second`: a second one, as persons in Spain have."""
+    if request.parameters.get("row") != "second":
+        return PersonPart(
+            decode=lambda people, person: people.family_names(person.family), named=lambda given, family, numbers, room: family
+        )
+
+    def decode(people: People, person: Person) -> Any:
+        return people.family_names((person.family * 31 + person.given * 7 + person.rank * 13 + 5) % len(people.family))
+
+    return PersonPart(decode=decode, named=lambda given, family, numbers, room: family)
 
 
 @declare("name", "A person's full name.", standard="HTML autofill")

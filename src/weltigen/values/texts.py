@@ -108,9 +108,11 @@ def _sentences(name: str, language: str, purpose: str, place: str) -> tuple[str,
     if listed == templates().get(f"{purpose} {place}".strip()):
         own = own.spoken("en")  # a purpose that is English everywhere
     slots = {slot: own.nouns_of(f"{slot}s") for slot in ("thing", "part", "use", "issue", "kind")}
-    made = dict.fromkeys(
-        _filled(template, slots, 64 * turn + number, own.language) for turn in range(40) for number, template in enumerate(listed)
-    )
+    made: dict[str, None] = {}
+    for turn in range(40):
+        made.update(dict.fromkeys(_filled(one, slots, 64 * turn + number, own.language) for number, one in enumerate(listed)))
+        if len(made) >= _CHOICES:
+            break
     if purpose in ("reason", "issue") and own.has("reasons"):
         made = dict.fromkeys([*own.words("reasons"), *made])
     return tuple(made)[:_CHOICES]

@@ -123,8 +123,13 @@ def number_of_concepts() -> int:
     return sum(len(concepts) for table in _every() for concepts in table.values())
 
 
-def matching(words: tuple[str, ...]) -> Iterator[Found]:
+@lru_cache(maxsize=65_536)
+def matching(words: tuple[str, ...]) -> tuple[Found, ...]:
     """What a name's words may mean: its longest known end first."""
+    return tuple(_matching(words))
+
+
+def _matching(words: tuple[str, ...]) -> Iterator[Found]:
     whole, begun = _every()
     for start in range(len(words)):
         for concept in whole.get(words[start:], ()):

@@ -85,6 +85,27 @@ def languages() -> dict[str, dict[str, tuple[str, ...]]]:
     return {name: _entries(words) for name, words in zip(parts[::2], parts[1::2], strict=True)}
 
 
+@lru_cache(maxsize=1)
+def _values() -> dict[str, dict[str, str]]:
+    out: dict[str, dict[str, str]] = {"de": {}, "fr": {}, "es": {}}
+    for line in (files(__name__) / "values.txt").read_text("utf-8").splitlines():
+        english, _, others = line.partition(": ")
+        for language, value in zip(out, others.split("; "), strict=False) if line[:1] != "#" else ():
+            out[language][english] = value
+    return out
+
+
+def in_language(values: tuple[tuple[str, float], ...], language: str) -> tuple[tuple[str, float], ...]:
+    """Values with their weights in another language, where all that are words are known in it."""
+    known = _values().get(language)
+    if known is None or any(value not in known and value.isalpha() and value.islower() for value, _ in values):
+        return values
+    said: dict[str, float] = {}
+    for value, weight in values:
+        said[known.get(value, value)] = said.get(known.get(value, value), 0.0) + weight
+    return tuple(said.items())
+
+
 @lru_cache(maxsize=65_536)
 def folded(name: str) -> str:
     """Lower case, without accents, words joined by underscores: `lastName` and `Last-Name` are `last_name`."""
@@ -129,7 +150,8 @@ class Vocabulary:
     def _split(self, name: str) -> tuple[str, ...]:
         out: list[str] = []
         parts = folded(name).split("_")
-        if len(parts) > 1 and parts[0] in _PREFIXES and not (self.language == "en" and parts[0] in self.known):
+        own = parts[0] in (self.known if self.language == "en" else self._foreign[0])
+        if len(parts) > 1 and parts[0] in _PREFIXES and not own:
             parts = parts[1:]
         for part in parts:
             out += self._one(part)
@@ -184,7 +206,7 @@ class Vocabulary:
     def _piece(self, piece: str, more: bool) -> tuple[str, ...] | None:
         """What a piece of a word means, if it is known; `more` follows, so that it may end in a letter that joins."""
         if len(piece) < 3:
-            return (piece,) if piece in _SHORT else None
+            return (piece,) if piece in _SHORT or (piece in _MEASURED_IN and not more) else None
         own = self._foreign[0] if self.language != "en" else {}
         if piece in own:
             return own[piece]
@@ -202,6 +224,7 @@ class Vocabulary:
 
 
 _SHORT = frozenset("ip id at on to no by".split())
+_MEASURED_IN = frozenset("kg cm mm km mv db ms kw".split())
 
 
 def language_of(names: Iterable[str], texts: Iterable[str] = ()) -> str:

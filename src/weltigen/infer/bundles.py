@@ -345,7 +345,7 @@ def _with_moments(entity: Entity, words: dict[str, tuple[str, ...]], told: froze
     moments, flags = {}, {}
     for field in entity.fields:
         stem = next((s for s in _STEMS if any(word.startswith(s) for word in words[field.name])), None)
-        if stem is not None and field.type.name in MOMENTS and field.nullable:
+        if stem is not None and field.type.name in MOMENTS and field.nullable and not {"till", "until"} & set(words[field.name]):
             moments[stem] = field
         elif stem is not None and field.type.name is TypeName.BOOLEAN and not field.nullable:
             flags[stem] = field
@@ -354,6 +354,8 @@ def _with_moments(entity: Entity, words: dict[str, tuple[str, ...]], told: froze
         stem = next((s for s in _STEMS if any(word.startswith(s) for word in words[field.name])), None)
         moment = field.type.name in MOMENTS
         teller = None if stem is None else flags.get(stem) if moment else moments.get(stem)
+        if moment and stem is not None and {"till", "until"} & set(words[field.name]):
+            teller, moment = moments.get(stem), False
         said = field.present is not None and field.present.when is not None
         free = field.nullable and not said and field.name not in referring and field.generated is None
         if teller is None or not free or {field.name.lower(), teller.name.lower()} & told:

@@ -279,6 +279,8 @@ def _readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], f
         and words[-2] in ("ex", "excl", "excluding", "incl", "including", "without", "with", "net")
     ):
         yield words[:-2], 1.05, ""
+    if len(words) > 1 and words[-1] == "minimum" and words[-2] in _TIMES:
+        yield (*words[:-1], "minutes"), 1.02, ""
     if len(words) > 1 and words[-1] in _MEASURES:
         yield words[:-1], 0.96, ""
     if words[-1].isdigit() and len(words) > 1:
@@ -313,6 +315,7 @@ _UNITS = {
 }
 
 
+_TIMES = frozenset("time duration delay downtime setup wait interval late length lasts".split())
 _MEASURES = frozenset("minimum maximum average mean from to low high lower upper peak old new previous current target".split())
 
 

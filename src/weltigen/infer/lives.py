@@ -40,6 +40,8 @@ _AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("started start", "queued scheduled created", "20 minutes"),
     ("paid", "issued invoice invoiced ordered created booked due sent submitted", "40 days"),
     ("sent", "queued", "5 minutes"),
+    ("next", "last previous", "365 days"),
+    ("till until", "suspended silenced banned muted pinned featured hidden locked blocked", "60 days"),
     ("boarded", "checked", "20 hours"),
     ("shipped sent dispatched", "ordered paid created placed packed", "4 days"),
     ("delivered received", "shipped sent ordered dispatched placed created", "7 days"),

@@ -10,7 +10,7 @@ from ..model import Entity, World
 from ..model.changing import changed
 from ..values.vocabulary import NEUTRAL, by_noun, listed, long_tail, topics
 from .concepts import known_words
-from .naming import Vocabulary, language_of
+from .naming import Vocabulary, language_of, singular
 
 # nouns that say little of a trade: what stands around them says more
 VAGUE = frozenset(listed("vague nouns"))
@@ -84,8 +84,8 @@ def _by_name(entity: Entity, vocabulary: Vocabulary) -> Counter[str]:
     words = vocabulary.words(entity.name.rpartition(".")[2])
     votes: Counter[str] = Counter()
     for place, word in enumerate(reversed(words)):
-        if (found := by_noun().get(word)) is not None:
-            strength = (0.5 if word in VAGUE else 2.0) * (1.0 if place == 0 else 0.7)
+        if (found := by_noun().get(word) or by_noun().get(singular(word))) is not None:
+            strength = (0.5 if {word, singular(word)} & VAGUE else 2.0) * (1.0 if place == 0 else 0.7)
             votes[found[0]] += strength  # type: ignore[assignment]
         elif word not in known_words() and (tail := long_tail().get(word)) in topics():
             votes[str(tail)] += 1.2 if place == 0 else 0.8  # type: ignore[assignment]

@@ -155,6 +155,8 @@ class Vocabulary:
             parts = parts[1:]
         for part in parts:
             out += self._one(part)
+        if len(out) > 1 and out[-1] == "from" and out[-2].endswith("ed") and self.language == "de":
+            out[-1] = "by"  # angelegt_von
         return tuple(map(canonical, out))
 
     def _one(self, part: str) -> tuple[str, ...]:
@@ -206,6 +208,8 @@ class Vocabulary:
     def _piece(self, piece: str, more: bool) -> tuple[str, ...] | None:
         """What a piece of a word means, if it is known; `more` follows, so that it may end in a letter that joins."""
         if len(piece) < 3:
+            if piece == "nr" and not more:
+                return ("number",)
             return (piece,) if piece in _SHORT or (piece in _MEASURED_IN and not more) else None
         own = self._foreign[0] if self.language != "en" else {}
         if piece in own:

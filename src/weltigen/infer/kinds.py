@@ -287,6 +287,8 @@ def _readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], f
         yield words[:-1], 0.97, ""
     if len(words) > 1 and words[-1] in _UNITS:
         yield (*words[:-1], _UNITS[words[-1]]), 1.0, ""
+    if len(words) > 1 and words[0] == "number" and field.type.name in NUMBERS:
+        yield (*words[1:], "count"), 1.0, ""
     if len(words) == 2:
         yield (words[1], words[0]), 0.93, ""
     few = tuple(word for word in words if word not in ("de", "du", "des", "la", "le", "del", "d", "l", "of"))

@@ -247,7 +247,11 @@ def read_time(text: str, axis: Axis) -> int:
          parameters=("step", "shape"))  # fmt: skip
 def time_of_day(request: Request) -> Values:
     axis = _axis(request)
-    if request.parameters.get("shape") == "day":
+    shape = request.parameters.get("shape")
+    if shape in ("opening", "closing"):
+        first, last = (6, 10) if shape == "opening" else (16, 22)
+        return stepped(axis, *_ends(request, first * 3600 * SECOND, last * 3600 * SECOND), axis.span(timedelta(minutes=30)))
+    if shape == "day":
         return stepped(axis, *_ends(request, 7 * 3600 * SECOND, 20 * 3600 * SECOND), axis.span(timedelta(minutes=15)))
     length = axis.span(read_span(request.parameters.get("step", "1 minute")))
     return stepped(axis, *_ends(request, 0, DAY - SECOND), length)

@@ -17,7 +17,7 @@ from ...model.paths import path_end
 from ...model.problems import ImpossibleError
 from ...model.types import MOMENTS, TypeName
 from ...plan.entity import EntityPlan
-from ...plan.fields import ByWeight, CellBound, Drawn, FieldPlan, OfKind, OneOf
+from ...plan.fields import ByWeight, CellBound, Drawn, FieldPlan, OfKind, OneOf, Way
 from ...plan.plan import Plan
 from ...plan.ports import RowsPort
 from ...randomness import Bits, Words
@@ -67,8 +67,10 @@ def between(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, axis: Ax
 
     in_turn = rising(way.values, entity_plan.total, turn) if isinstance(way, Drawn) and way.values.rising else None
 
+    usual = _usual_ends(way, axis)
+
     def fill(rows: RowsPort) -> Any:
-        low, high = _ends(rows, field_plan, sides, window)
+        low, high = _ends(rows, field_plan, sides, window, usual)
         if step > 1:
             low, high = -_floor(-low, step), _floor(high, step)
         empty = low > high if declared else None
@@ -167,10 +169,22 @@ def _axis_at(plan: Plan, entity_plan: EntityPlan, bound: CellBound) -> Axis:
     return axis
 
 
+def _usual_ends(way: Way, axis: Axis) -> tuple[int, int] | None:
+    """The least and the most that a kind of number, or of time of day, has by itself."""
+    if not isinstance(way, Drawn) or not isinstance(way.of, OfKind) or axis.type.name in MOMENTS:
+        return None
+    if way.of.by_type or way.values.space < 2:
+        return None
+    ends = axis.read(way.values.decode(np.array([0, way.values.space - 1], np.uint64)))
+    return int(ends.min()), int(ends.max())
+
+
 def _ends(
-    rows: RowsPort, field_plan: FieldPlan, sides: list[tuple[CellBound, Axis]], window: tuple[int | None, ...]
-) -> tuple[Any, Any]:
-    """Lower and upper ends by row, both included; what nothing bounds reaches to the window's end or a usual distance."""
+    rows: RowsPort, field_plan: FieldPlan, sides: list[tuple[CellBound, Axis]], window: tuple[int | None, ...],
+    usual: tuple[int, int] | None = None,
+) -> tuple[Any, Any]:  # fmt: skip
+    """Lower and upper ends by row, both included; what nothing bounds reaches to the window's end, to the `usual` ends of the
+    kind, or a usual distance."""
     lows: list[Any] = [] if field_plan.low is None else [field_plan.low]
     highs: list[Any] = [] if field_plan.high is None else [field_plan.high]
     own = field_plan.axis
@@ -201,7 +215,11 @@ def _ends(
         low = np.maximum(low, least)
         near = np.maximum(end, low) if timed else np.add(low, _usual_width(own))
         high = np.where(highless, np.where(lowless, end, near), high)
-    return _by_row(np.maximum(low, least), len(rows)), _by_row(np.minimum(high, most), len(rows))
+    low, high = _by_row(np.maximum(low, least), len(rows)), _by_row(np.minimum(high, most), len(rows))
+    if usual is not None:  # no further than the kind goes by itself, where that leaves room
+        low = np.where((usual[0] > low) & (usual[0] <= high), usual[0], low)
+        high = np.where((usual[1] < high) & (usual[1] >= low), usual[1], high)
+    return low, high
 
 
 def _by_row(end: Any, size: int) -> NDArray[np.int64]:

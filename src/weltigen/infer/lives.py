@@ -166,7 +166,7 @@ def _earlier(
                 far = (
                     None
                     if here in _UNLIMITED
-                    else "9 hours"
+                    else "14 hours"
                     if clock and (here.startswith("clos") or "open" in own)
                     else "2 hours"
                     if clock

@@ -5,8 +5,10 @@ from __future__ import annotations
 import re
 import subprocess
 import sys
+from dataclasses import replace
 from pathlib import Path
 
+import pandas as pd
 import pytest
 
 import weltigen
@@ -25,7 +27,7 @@ SEA = re.compile(r"(?i)\b(anchor|harbour|keel|mooring|rudder|galley|helm|quay|fe
     [
         ("usr_fnm", "user first name"), ("rcvdDt", "received date"), ("hostName", "host name"), ("lastvisit", "last visit"), ("sortOrder", "sort order"),
         ("Lieferdatum", "delivery date"), ("zaehlernummer", "meter number"), ("code_postal", "code postal"), ("fecha_nacimiento", "date birth"), ("maxAttempts", "maximum attempts"),
-        ("address_line1", "address line 1"), ("sha256", "sha256"), ("tbl_kunden", "customer"),
+        ("address_line1", "address line 1"), ("sha256", "sha256"), ("tbl_kunden", "customer"), ("angelegt_von", "created from"), ("qrcode", "qr code"), ("weightkg", "weight kg"),
     ],
 )  # fmt: skip
 def test_a_name_becomes_english_words(name: str, words: str) -> None:
@@ -146,3 +148,65 @@ def test_bare_models_are_plausible_to_a_practitioner() -> None:
     said = subprocess.run([sys.executable, ROOT / "plausible" / "judge.py"], capture_output=True, text=True, check=True).stdout
     share = float(said.split("all ")[1].split("%")[0].split()[-1])
     assert share >= 95, said
+
+
+BESIDE = """
+CREATE TABLE keeper (id integer PRIMARY KEY, name text NOT NULL, created_at timestamp NOT NULL);
+CREATE TABLE claim (
+    id integer PRIMARY KEY, keeper_id integer NOT NULL REFERENCES keeper, claim_no varchar(20) NOT NULL UNIQUE, filed_on date NOT NULL,
+    paid boolean NOT NULL, paid_on date, cancelled_at timestamp, cancellation_reason text, total numeric(9, 2) NOT NULL,
+    tax_amount numeric(9, 2) NOT NULL, country char(2) NOT NULL, slug varchar(60) NOT NULL UNIQUE
+);
+"""
+
+
+def test_rows_come_in_turn_after_those_they_belong_to_and_say_when_and_why() -> None:
+    dataset = weltigen.read_model(BESIDE).dataset(rows={"keeper": 200, "claim": 1500})
+    keepers, claims = dataset.frame("keeper"), dataset.frame("claim")
+    assert keepers["created_at"].dt.date.diff().dropna().map(lambda step: step.days >= -2).all()  # weekends move back
+    filed = pd.to_datetime(claims["filed_on"])
+    created = claims["keeper_id"].map(keepers.set_index("id")["created_at"])
+    assert (filed >= created.dt.normalize()).all() and (filed.diff().dt.days.dropna() >= 0).mean() > 0.8
+    assert (claims["claim_no"] == [f"CL-{day.year}-{row:04}" for row, day in zip(claims["id"], filed, strict=True)]).all()
+    assert (claims["paid_on"].notna() <= claims["paid"]).all() and claims["paid_on"].notna().any()
+    assert (claims["cancellation_reason"].notna() <= claims["cancelled_at"].notna()).all()
+    assert claims["tax_amount"].between(0, claims["total"]).all() and claims["country"].isin(countries()).all()
+    assert claims["slug"].str.fullmatch("[a-z0-9]+(-[a-z0-9]+)*").all()
+
+
+def test_numbers_of_documents_go_on_behind_those_that_are_there() -> None:
+    world = weltigen.read_model(BESIDE)
+    claim = world.declared.entity("claim")
+    given = dict.fromkeys(claim.field_names) | {
+        "id": "7",
+        "keeper_id": "1",
+        "claim_no": "CL-2024-0900",
+        "filed_on": "2024-05-01",
+        "paid": "false",
+    }
+    given |= {"total": "9", "tax_amount": "1", "country": "GB", "slug": "one"}
+    fixed = replace(claim, fixed=(tuple(given.items()),))
+    rows = weltigen.World(replace(world.declared, entities=(world.declared.entity("keeper"), fixed))).dataset(
+        rows={"claim": 2000}
+    )
+    numbers = rows.frame("claim")["claim_no"]
+    assert numbers.is_unique and numbers.str[-4:].astype(int)[1:].min() > 900
+
+
+@pytest.mark.parametrize(
+    ("language", "names"),
+    [("de", "Zähler Wärmepumpe Vertrag"), ("fr", "compteur dossier contrat"), ("es", "contador contrato factura")],
+)
+def test_other_languages_speak_with_their_own_articles(language: str, names: str) -> None:
+    table = "CREATE TABLE item (id integer PRIMARY KEY, name varchar(60) NOT NULL, description text NOT NULL, remark text NOT NULL, iban varchar(34) NOT NULL)"
+    world = replace(weltigen.read_model(table).declared, language=f"{language}-{language.upper()}")
+    for subject in ("energy", "office", "pharmacy"):
+        entity = replace(world.entity("item"), topic=subject, topic_is_guessed=False)
+        rows = weltigen.World(replace(world, entities=(entity,))).dataset(rows={"item": 300}).frame("item")
+        said = " ".join([*rows["description"], *rows["remark"]])
+        assert not re.search(r"[{}]|  | de el |\bde le\b|\bà le\b|l'[bcdfgjklmnpqrstvwxz]|\bzu (dem|der) (der|die|das)\b", said)
+        assert rows["description"][:100].nunique() > 90 and not re.search(r"\b(the|and|with|please)\b", said)
+        turned = [int("".join(str(int(sign, 36)) for sign in text[4:] + text[:4])) for text in rows["iban"]]
+        assert all(number % 97 == 1 for number in turned) and rows["iban"].str.startswith(language.upper()).all()
+        if subject != "pharmacy":
+            assert any(name in said for name in names.split())

@@ -320,20 +320,9 @@ def _presences(entity: Entity, vocabulary: Vocabulary) -> Entity:
     return _with_moments(changed(entity, fields=tuple(fields)), words, told)
 
 
-_STEMS = (
-    "cancel",
-    "reject",
-    "approv",
-    "resol",
-    "return",
-    "delet",
-    "refund",
-    "verif",
-    "confirm",
-    "block",
-    "revok",
-    "terminat",
-    "complet",
+_STEMS = tuple(
+    "cancel reject approv resol return delet refund verif confirm block revok terminat complet paid sent deliver publish dispens"
+    " archiv clos ship finish suspend silenc bann mut pinn hid featur".split()
 )
 
 

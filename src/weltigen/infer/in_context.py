@@ -201,7 +201,7 @@ def _slugged(around: Around, field: Field, reason: str, sure: float) -> Guessed 
     beside = field_beside(around, field, _TITLES)
     if beside is not None:
         return of_named_kind("slug", f"{reason}, beside {beside}", sure + 0.1, of=beside)
-    return of_named_kind("setting-key", reason, sure * 0.9)
+    return of_named_kind("slug" if has_room(field, 12) else "setting-key", reason, sure * 0.9)
 
 
 def _titled(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:

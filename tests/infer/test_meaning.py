@@ -15,6 +15,7 @@ import weltigen
 from weltigen.infer.naming import language_of
 from weltigen.infer.topics import vocabulary_of
 from weltigen.model import KindSource, World
+from weltigen.model.problems import UnreadableError
 from weltigen.values.places import countries, every_town
 from weltigen.values.vocabulary import topic, topics
 
@@ -210,3 +211,21 @@ def test_other_languages_speak_with_their_own_articles(language: str, names: str
         assert all(number % 97 == 1 for number in turned) and rows["iban"].str.startswith(language.upper()).all()
         if subject != "pharmacy":
             assert any(name in said for name in names.split())
+
+
+def test_a_world_file_gives_words_of_its_own(tmp_path: Path) -> None:
+    (tmp_path / "lamps.csv").write_text("names,kinds\nStorm lamp,hanging\nMiner lamp,standing\n")
+    (tmp_path / "model.sql").write_text(
+        "CREATE TABLE clasp (id integer PRIMARY KEY, name varchar(30) NOT NULL, description text NOT NULL);"
+        "CREATE TABLE lamp (id integer PRIMARY KEY, name varchar(30) NOT NULL, category varchar(20) NOT NULL);"
+    )
+    text = "weltigen: 3\nmodel: model.sql\nentities:\n  clasp: {words: {names: [Bell], things: [bell, rope clip]}}\n  lamp: {words: lamps.csv}\n"
+    (tmp_path / "world.yaml").write_text(text)
+    dataset = weltigen.open_world(tmp_path / "world.yaml").dataset()
+    clasps, lamps = dataset.frame("clasp"), dataset.frame("lamp")
+    assert set(clasps["name"]) == {"Bell"} and clasps["description"].str.contains("(?i)bell|rope clip").mean() > 0.8
+    assert set(lamps["name"]) == {"Storm lamp", "Miner lamp"} and set(lamps["category"]) == {"hanging", "standing"}
+    for wrong, said in (("names: [Bell]", "nmes: [Bell]"), ("lamps.csv", "none.csv"), ("[Bell]", '[" "]')):
+        (tmp_path / "world.yaml").write_text(text.replace(wrong, said))
+        with pytest.raises(UnreadableError, match=r"world.yaml:\d+:\d+.*(did you mean 'names'|cannot be read|has no words)"):
+            weltigen.open_world(tmp_path / "world.yaml")

@@ -47,7 +47,7 @@ class Around:
     @property
     def topic(self) -> Topic:
         """What the entity is about, in the language of its world."""
-        return topic(self.entity.topic or NEUTRAL).spoken(self.vocabulary.language)
+        return topic(self.entity.topic or NEUTRAL).spoken(self.vocabulary.language).with_words(self.entity.words)
 
     def has(self, *names: str) -> bool:
         """Whether a field's words end in one of these names."""

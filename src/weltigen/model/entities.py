@@ -153,6 +153,7 @@ class Entity:
     there: int = 0
     topic: str | None = None  # what its texts speak of
     topic_is_guessed: bool = False
+    words: tuple[tuple[str, tuple[str, ...]], ...] = ()  # lists of the topic's words that were said
 
     @cached_property
     def field_names(self) -> tuple[str, ...]:

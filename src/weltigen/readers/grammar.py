@@ -283,6 +283,13 @@ class EntitySection(Section):
     )
     checks: list[Expression] = Field(default_factory=list, description="More conditions that every row keeps, in SQL.")
     topic: str | None = Field(None, description="What its texts and names speak of: see `weltigen kinds --topics`.")
+    words: (
+        Annotated[Annotated[dict[str, list[str]], Tag("mapping")] | Annotated[str, Tag("scalar")], Discriminator(_form)] | None
+    ) = Field(
+        None,
+        description="Words of its trade instead of the topic's, by list: `{names: [Rope clip, Bell], parts: [rope]}`, or a CSV "
+        "file beside this one with a column for each list.",
+    )
     key: list[str] | None = Field(None, description="The primary key; only where the model declares none.")
     unique: list[list[str]] = Field(default_factory=list, description="More unique rules, each a list of fields.")
 

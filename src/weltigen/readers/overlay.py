@@ -6,7 +6,7 @@ from dataclasses import replace
 
 from ..model import Check, Cohort, Entity, Field, Relation, Unique, World
 from ..model.problems import nearest
-from ..values.vocabulary import topics
+from ..values.vocabulary import WORD_LISTS, topics
 from .drafts import name_relations
 from .grammar import EntitySection
 from .sql import parse_type
@@ -144,12 +144,19 @@ class Overlay(RowWishes):
         cohorts = tuple(self.cohort(entity, name, wish, (*path, "cohorts", name)) for name, wish in part.cohorts.items())
         if part.topic is not None and part.topic not in topics():
             self.problem((*path, "topic"), f"no topic is called '{part.topic}'", nearest(part.topic, tuple(topics())), value=True)
+        words = part.words if isinstance(part.words, dict) else {}
+        for name, listed in words.items():
+            if name not in WORD_LISTS:
+                self.problem((*path, "words", name), f"no list of words is called '{name}'", nearest(name, WORD_LISTS))
+            elif not any(word.strip() for word in listed):
+                self.problem((*path, "words", name), "this list has no words", "a word at least, or no list", value=True)
         if part.label is not None:
             self.expression(entity, part.label, (*path, "label"))
         return replace(
             entity, rows=self.rows(entity, part.rows, (*path, "rows")), fields=tuple(fields), checks=tuple(checks),
             relations=tuple(relations.values()), label=part.label or entity.label, topic=part.topic or entity.topic,
             topic_is_guessed=entity.topic_is_guessed and part.topic is None, cohorts=cohorts or entity.cohorts,
+            words=tuple((name, tuple(w.strip() for w in listed if w.strip())) for name, listed in words.items()) or entity.words,
             states=self.states(entity, part.states, (*path, "states")) or entity.states,
             fixed=self.fixed(entity, part.fixed, (*path, "fixed")),
             fixed_places=entity.fixed_places if part.fixed is None

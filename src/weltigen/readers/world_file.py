@@ -26,7 +26,7 @@ def read_world_file(text: str, file: Path, read_model: Callable[[str, str | None
         raise UnreadableError(
             Problem(fact="a world file is a mapping", place=tree.place(()), hint='it begins with "weltigen: 3"')
         )
-    _inline_fixed_rows(tree, file.parent)
+    _inline_csv(tree, file.parent)
     part = _check_form(tree)
     problems = _check_settings(part, tree)
     if problems:
@@ -54,21 +54,30 @@ def read_world_file(text: str, file: Path, read_model: Callable[[str, str | None
     )
 
 
-def _inline_fixed_rows(tree: Tree, folder: Path) -> None:
-    """Rows that `fixed: FILE.csv` names, put in its place; an empty unquoted cell is null."""
+def _inline_csv(tree: Tree, folder: Path) -> None:
+    """Rows that `fixed: FILE.csv` names, and lists of `words: FILE.csv`, put in its place; an empty unquoted cell is null."""
     for name, entity in (tree.data.get("entities") or {}).items():
-        source = entity.get("fixed") if isinstance(entity, dict) else None
-        if not isinstance(source, str):
-            continue
-        place = tree.value_place(("entities", name, "fixed"))
-        try:
-            with (folder / source).open(newline="", encoding="utf-8") as lines:
-                rows = list(csv.DictReader(lines))
-        except (OSError, UnicodeDecodeError) as error:
-            reason = getattr(error, "strerror", None) or str(error)
-            raise UnreadableError(Problem(fact=f"{source} cannot be read: {reason}", place=place)) from None
-        tree.from_csv.add(name)
-        entity["fixed"] = [{key: value or None for key, value in row.items()} for row in rows]
+        for key in ("fixed", "words"):
+            source = entity.get(key) if isinstance(entity, dict) else None
+            if not isinstance(source, str):
+                continue
+            place = tree.value_place(("entities", name, key))
+            try:
+                with (folder / source).open(newline="", encoding="utf-8") as lines:
+                    rows = list(csv.DictReader(lines))
+            except (OSError, UnicodeDecodeError) as error:
+                reason = getattr(error, "strerror", None) or str(error)
+                raise UnreadableError(Problem(fact=f"{source} cannot be read: {reason}", place=place)) from None
+            if key == "fixed":
+                tree.from_csv.add(name)
+                entity[key] = [{column: value or None for column, value in row.items()} for row in rows]
+            else:
+                lists: dict[str, list[str]] = {}
+                for row in rows:
+                    for column, value in row.items():
+                        if column and isinstance(value, str) and value.strip():
+                            lists.setdefault(column.strip(), []).append(value.strip())
+                entity[key] = lists
 
 
 def _check_form(tree: Tree) -> WorldSection:

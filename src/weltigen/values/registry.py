@@ -21,7 +21,8 @@ class Request:
 
     `low` and `high` are units of the field's axis, both included; `room` is the most characters that fit, `least` the
     fewest that must be there. `unique`: its values differ; `keyed`: alone or together with other fields. `fold`: how values
-    are compared that must differ. `now`: the time that the world calls so. `topic`: what texts speak of;
+    are compared that must differ. `now`: the time that the world calls so. `topic`: what texts speak of, `words`: lists of
+    its words that were said;
     `language`: of names, places and texts, its first part (BCP 47).
     """
 
@@ -41,6 +42,7 @@ class Request:
     now: datetime | None = None
     topic: str = "office"
     language: str = "en"
+    words: tuple[tuple[str, tuple[str, ...]], ...] = ()
 
     @property
     def differ(self) -> bool:

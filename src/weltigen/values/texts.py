@@ -20,6 +20,7 @@ from .grammar import SLOT, capitalised, with_article, within_text
 from .pools import fold, join, taker, text_pool
 from .registry import KindError, Request, Values, declare
 from .vocabulary import NEUTRAL, Topic, sentences, templates, topic, topics, without_article
+from .vocabulary import Words as Lists
 
 PURPOSES = (
     "answer",
@@ -63,7 +64,7 @@ KEY = Key(0x9B05688C2B3E6C1F, 0x1F83D9ABFB41BD6B)
 
 def topic_of(request: Request) -> Topic:
     name = request.parameters.get("topic", request.topic)
-    return (topic(name) if name in topics() else topic(NEUTRAL)).spoken(request.language)
+    return (topic(name) if name in topics() else topic(NEUTRAL)).spoken(request.language).with_words(request.words)
 
 
 def _filled(template: str, words: Mapping[str, Sequence[str]], number: int, language: str) -> str:
@@ -95,9 +96,9 @@ def _templates(language: str, purpose: str, place: str) -> tuple[str, ...]:
 
 
 @lru_cache(maxsize=1024)
-def _sentences(name: str, language: str, purpose: str, place: str) -> tuple[str, ...]:
+def _sentences(name: str, language: str, said: Lists, purpose: str, place: str) -> tuple[str, ...]:
     """The sentences for one place of a text, those of the topic mixed with each other; different, at most a few hundred."""
-    own = topic(name).spoken(language)
+    own = topic(name).spoken(language).with_words(said)
     if purpose in ("report", "changes"):
         return own.words("reports")
     if purpose == "question":
@@ -118,12 +119,12 @@ def _sentences(name: str, language: str, purpose: str, place: str) -> tuple[str,
     return tuple(made)[:_CHOICES]
 
 
-def _places(name: str, language: str, purpose: str) -> list[tuple[str, ...]]:
+def _places(own: Topic, language: str, purpose: str) -> list[tuple[str, ...]]:
     if purpose in ("report", "changes"):
-        every = _sentences(name, language, purpose, "")
+        every = _sentences(own.name, language, own.said, purpose, "")
         return [every[0::2], every[1::2]]
-    spread = [_sentences(name, language, purpose, place) for place in ("opening", "detail", "closing")]
-    return [one for one in spread if one] or [_sentences(name, language, purpose, "")]
+    spread = [_sentences(own.name, language, own.said, purpose, place) for place in ("opening", "detail", "closing")]
+    return [one for one in spread if one] or [_sentences(own.name, language, own.said, purpose, "")]
 
 
 def _joined(parts: list[list[str]], optional: int) -> Values:
@@ -153,7 +154,7 @@ def text(request: Request) -> Values:
     own = topic_of(request)
     if purpose in _FORMS:
         return _FORMS[purpose](request, own)
-    places = _places(own.name, request.language, purpose)
+    places = _places(own, request.language, purpose)
     room = request.room
     usual = {
         "description": 3,
@@ -198,7 +199,7 @@ def text(request: Request) -> Values:
 
 
 def _made(request: Request, own: Topic, form: Callable[[str, str, str], str], what: str) -> Values:
-    things, remarks = own.words("things"), _sentences(own.name, request.language, "remark", "opening")
+    things, remarks = own.words("things"), _sentences(own.name, request.language, own.said, "remark", "opening")
     texts = [
         form(capitalised(thing), one, two)
         for thing in things[:20]

@@ -331,6 +331,7 @@ def _request(plan: Plan, entity_plan: EntityPlan, field: Field, span: Range) -> 
         parameters=dict(field.source.parameters) if isinstance(field.source, KindSource) else {},
         fold=fold_in_rules(plan, entity_plan, field.name), seed=plan.seed,
         now=plan.now, topic=entity_plan.entity.topic or NEUTRAL, language=(plan.world.language or "en").partition("-")[0],
+        words=entity_plan.entity.words,
     )  # fmt: skip
 
 

@@ -13,6 +13,11 @@ _FILES = ("nature", "work", "society", "computing", "technology", "living", "tra
 
 # lists of which sentences are made: in another language than English they are of that language, whatever the topic
 _IN_SENTENCES = frozenset("things parts uses issues kinds reasons reports questions titles locations roles methods units".split())
+Words = tuple[tuple[str, tuple[str, ...]], ...]  # lists by name
+WORD_LISTS = (
+    "names", "things", "kinds", "parts", "uses", "issues", "materials", "reasons", "reports", "locations", "tags", "units",
+    "roles", "methods", "titles", "questions", "keys", "events", "scopes", "species", "breeds", "genres", "sports",
+)  # fmt: skip
 _WITH_ARTICLE = re.compile(r"(?:der|die|das|le|la|les|el|los|las) |l'")
 
 
@@ -24,6 +29,7 @@ class Topic:
     nouns: tuple[str, ...]
     lists: dict[str, tuple[str, ...]] = field(default_factory=dict)
     language: str = "en"
+    said: Words = ()  # lists that a world file gives, before all others
 
     def spoken(self, language: str) -> Topic:
         """The topic in the words of a language; in English where it is none of ours."""
@@ -33,8 +39,14 @@ class Topic:
         """A list of the topic's own; of the one that it extends, or of any office, where it has none."""
         return tuple(map(without_article, self.nouns_of(name))) if self.language != "en" else self.nouns_of(name)
 
+    def with_words(self, said: Words) -> Topic:
+        return replace(self, said=said) if said else self
+
     def nouns_of(self, name: str) -> tuple[str, ...]:
         """As `words`; in other languages than English with their articles: `der Zähler`, `l'annexe f`."""
+        for listed, words in self.said:
+            if listed == name:
+                return words
         if self.language == "en":
             return self._listed(name)
         own = _elsewhere()[self.language]
@@ -59,7 +71,9 @@ class Topic:
         return any(name in names for name in self._line())
 
     def has(self, name: str) -> bool:
-        """Whether there is such a list of its own, or of one that it extends, in its language."""
+        """Whether there is such a list of its own, or of one that it extends, in its language; or a world file gives one."""
+        if any(listed == name for listed, _ in self.said):
+            return True
         if self.language != "en":
             return any(name in _elsewhere()[self.language].get(one, ()) for one in self._line())
         return self._in_english(name)

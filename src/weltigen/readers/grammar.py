@@ -190,6 +190,17 @@ class FieldSection(Section):
         description="Of numbers: `even`, `{normal: {mean, sd}}`, `{skewed: {median, p95}}`, `{exponential: {mean}}`; or by case, "
         "as for weights.",
     )
+    properties: dict[str, Any] | None = Field(
+        None,
+        description="Of JSON, also in a text: what its objects hold, in words of JSON Schema, with `kind` beside `type`: "
+        "`{id: {kind: uuid}, tags: {items: {enum: [new, old]}}, score: {type: number, minimum: 0, maximum: 10}}`.",
+    )
+    required: list[str] | None = Field(None, description="Properties that are always there; others are in four of five rows.")
+    items: dict[str, Any] | None = Field(
+        None, description="Of JSON lists, and of arrays: the shape of each item, as one of `properties`."
+    )
+    min_items: Natural | None = Field(None, alias="minItems", description="The fewest items; 0 when not given.")
+    max_items: Natural | None = Field(None, alias="maxItems", description="The most items; 3 when not given.")
     follows: FollowsSection | None = Field(None, description="Rises, or falls, with another number, date or time of the row.")
     minimum: Literal | None = Field(None, description="The least value.")
     maximum: Literal | None = Field(None, description="The greatest value.")

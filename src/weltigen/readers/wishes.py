@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import re
 import warnings
 from collections.abc import Sequence
@@ -39,12 +40,13 @@ from ..model.paths import field_at, resolve_path
 from ..model.problems import UsageError, nearest
 from ..model.types import INTEGERS, MOMENTS, NUMBERS, ORDERED, TEXTS
 from ..values import get_kind
+from ..values.json_shapes import ShapeError, read_shape
 from .grammar import FieldSection, PresentSection
 from .yaml_tree import Path, Tree
 
 MOST_GAPS = 0.9
 SHAPES = {"even": (), "normal": ("mean", "sd"), "skewed": ("median", "p95"), "exponential": ("mean",)}
-_SOURCES = ("kind", "const", "compute", "pattern", "weights", "shape")
+_SOURCES = ("kind", "const", "compute", "pattern", "weights", "shape", "properties", "items")
 
 
 class Wishes:
@@ -118,11 +120,31 @@ class Wishes:
             if isinstance(wish.weights, list):
                 return self._cases(entity, wish.weights, (*path, "weights"), lambda of, here: self._weights(field, of, here))
             return self._weights(field, wish.weights, (*path, "weights"))
+        if wish.properties is not None or wish.items is not None:
+            return self._json(entity, field, wish, path)
         if wish.shape is not None:
             if isinstance(wish.shape, list):
                 return self._cases(entity, wish.shape, (*path, "shape"), self._shape)
             return self._shape(wish.shape, (*path, "shape"))
         return None
+
+    def _json(self, entity: Entity, field: Field, wish: FieldSection, path: Path) -> Source | None:
+        """A shape in words of JSON Schema, kept as a parameter of the kind `json`."""
+        first = "properties" if wish.properties is not None else "items"
+        suits = get_kind("json").suits
+        if field.type.name not in suits or (field.type.name is TypeName.ARRAY and first == "properties"):
+            fact = f"{entity.name}.{field.name} is {field.type}, which holds no {'object' if first == 'properties' else 'list'}"
+            self.problem((*path, first), fact)
+            return None
+        told = {"properties": wish.properties, "required": wish.required, "items": wish.items, "minItems": wish.min_items,
+                "maxItems": wish.max_items}  # fmt: skip
+        try:
+            shape = read_shape({word: one for word, one in told.items() if one is not None})
+        except ShapeError as error:
+            self.problem((*path, *error.path), error.fact, error.hint)
+            return None
+        schema = ("schema", json.dumps(shape, ensure_ascii=False, default=str))
+        return KindSource(kind="json", parameters=(schema,), place=self.tree.place((*path, first)))
 
     def _weights(self, field: Field, weights: dict[str, float], path: Path) -> WeightsSource:
         for text in weights:

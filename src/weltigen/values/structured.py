@@ -10,6 +10,7 @@ from typing import Any
 from ..model.types import TEXTS, TypeName
 from ..randomness.mixing import word
 from .choosing import pool_of
+from .json_shapes import shaped
 from .pools import taker, text_pool
 from .registry import Request, Values, declare
 from .technical import KEY
@@ -104,13 +105,15 @@ def _in_order(value: Any) -> Any:
 
 @declare(
     "json",
-    "A structured value, by what it is for.",
+    "A structured value, by what it is for, or by a schema: see `properties` and `items` of a field.",
     suits=TEXTS | {TypeName.JSON, TypeName.ARRAY},
     standard="RFC 8259",
-    parameters=("for", "topic"),
+    parameters=("for", "topic", "schema"),
 )
 def structured(request: Request) -> Values:
-    """`for` is one of the shapes above; any other word is a payload."""
+    """`for` is one of the shapes above; any other word is a payload. `schema`: a shape of one's own, as JSON."""
+    if "schema" in request.parameters:
+        return shaped(request.parameters["schema"], request)
     what, own = request.parameters.get("for", "metadata"), topic_of(request)
     if request.type.name is TypeName.ARRAY:
         return lists_of([f"{name}@example.com" for name in _MAILBOXES] if what == "emails" else own.words("tags"), request)

@@ -19,7 +19,9 @@ from weltigen.values.pools import fold, word_list
 from weltigen.values.registry import Kind, register
 
 WINDOW = (datetime(2024, 1, 1), datetime(2026, 1, 1))
-PARAMETERS = {"pattern": {"of": "[A-Z]{2}[0-9]{1,3}"}, "slug": {"of": "title"}, "abbreviation": {"of": "title"}}
+PARAMETERS = {
+    "pattern": {"of": "[A-Z]{2}[0-9]{1,3}"}, "abbreviation": {"of": "title"}, "document-number": {"of": "issued_on", "form": "S{yy}-{number:4}"},
+}  # fmt: skip
 SPELLED = {TypeName.NUMERIC: {"precision": 9, "scale": 2}, TypeName.VARCHAR: {"length": 120}, TypeName.CHAR: {"length": 36}}
 
 
@@ -190,7 +192,7 @@ def test_remarks_read_like_sentences() -> None:
 def test_slugs_are_made_from_the_text_beside_them() -> None:
     import pyarrow as pa
 
-    made = get_kind("slug").prepare(request(get_kind("slug")))
+    made = get_kind("slug").prepare(request(get_kind("slug"), parameters={"of": "title"}))
     assert isinstance(made, FromText)
     assert made.convert(pa.array(["Port Skerrow", "Île d'Été  2", None])).to_pylist() == ["port-skerrow", "ile-dete-2", None]
 

@@ -108,8 +108,12 @@ def test_relationships_are_guessed_where_a_source_declares_none() -> None:
 
 
 def test_a_slug_is_made_from_the_title_beside_it() -> None:
-    assert guesses("title text NOT NULL, slug text")["slug"] == "slug"
-    assert guesses("slug text")["slug"] != "slug"
+    def parameters(fields: str) -> dict[str, str]:
+        source = weltigen.read_model(f"CREATE TABLE t ({fields})").declared.entity("t").field("slug").source
+        assert isinstance(source, KindSource) and source.kind == "slug"
+        return dict(source.parameters)
+
+    assert parameters("title text NOT NULL, slug text") == {"of": "title"} and parameters("slug text") == {}
 
 
 def limits(check: str) -> tuple[str | None, dict[str, list[str]]]:

@@ -227,5 +227,5 @@ def test_a_world_file_gives_words_of_its_own(tmp_path: Path) -> None:
     assert set(lamps["name"]) == {"Storm lamp", "Miner lamp"} and set(lamps["category"]) == {"hanging", "standing"}
     for wrong, said in (("names: [Bell]", "nmes: [Bell]"), ("lamps.csv", "none.csv"), ("[Bell]", '[" "]')):
         (tmp_path / "world.yaml").write_text(text.replace(wrong, said))
-        with pytest.raises(UnreadableError, match=r"world.yaml:\d+:\d+.*(did you mean 'names'|cannot be read|has no words)"):
+        with pytest.raises(UnreadableError, match=r"(?s)world.yaml:\d+:\d+.*(did you mean 'names'|cannot be read|has no words)"):
             weltigen.open_world(tmp_path / "world.yaml")

@@ -60,11 +60,26 @@ def _of_plain_type(around: Around, field: Field) -> Iterator[Guessed]:
     if kind in MOMENTS and field.name.lower() in around.tied:
         yield of_named_kind("date-time", "its type", 0.5)
         return
+    words = around.words[field.name]
+    if kind in MOMENTS and _has_happened(words):
+        yield of_named_kind("moment", f"{' '.join(words)} tells of what has happened", 0.55, when="past")
     yield of_named_kind(_TYPE_KINDS[kind], "its type", 0.5, **({"shape": "day"} if kind is TypeName.TIME else {}))
     if kind in MOMENTS:
         yield of_named_kind("date-time", "its type", 0.4)
     elif kind is TypeName.TIME:
         yield of_named_kind("time", "its type", 0.4)
+
+
+_DONE = frozenset("sown drawn taken held built made sent begun sold bought paid won lost grown born seen".split())
+_OPEN = frozenset(
+    "expected scheduled planned estimated needed required promised proposed anticipated targeted until by due next valid".split()
+)
+
+
+def _has_happened(words: tuple[str, ...]) -> bool:
+    """Whether a moment's name tells of what was done: sown on, tasted at; not expected on, needed by."""
+    done = [word for word in words if word in _DONE or (len(word) > 4 and word.endswith("ed"))]
+    return bool(done) and not _OPEN & set(words)
 
 
 def _of_numbers(field: Field) -> Iterator[Guessed]:

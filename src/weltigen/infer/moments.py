@@ -28,10 +28,13 @@ _PAIRS = tuple(
     "issued/expired issue/expiry "
     "hired/left checkin/checkout check_in/check_out arrival/leaving sent/received sent/read shipped/delivered ordered/delivered "
     "scheduled/completed queued/started commissioned/retired born/died anfang/ende beginn/ende debut/fin inicio/fin "
-    "min/avg avg/max average/maximum minimum/average mean/max min/max least/most low/high lower/upper "
+    "min/avg avg/max average/maximum minimum/average mean/max min/max least/most low/high lower/upper lowest/highest "
+    "smallest/largest net/gross "
     "untere/obere minimum/maximum".split()
 )
-_NUMERIC = frozenset({"avg", "average", "mean", "min", "least", "low", "lower", "minimum", "start", "from"})
+_NUMERIC = frozenset(
+    {"avg", "average", "mean", "min", "least", "low", "lower", "lowest", "smallest", "net", "minimum", "start", "from"}
+)
 _FIRSTS = {second: tuple(first for first, other in _PAIRS if other == second) for _, second in _PAIRS}
 
 

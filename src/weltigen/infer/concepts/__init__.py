@@ -9,7 +9,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from importlib.resources import files
 
@@ -38,7 +38,20 @@ _TYPES: dict[str, frozenset[TypeName]] = {
     "B": frozenset(),
     "E": frozenset(),
 }
-_SUBJECTS = ("flags", "persons", "places", "moments", "money", "quantities", "states", "technical", "codes", "texts")
+_SUBJECTS = (
+    "flags",
+    "persons",
+    "places",
+    "moments",
+    "money",
+    "quantities",
+    "states",
+    "technical",
+    "codes",
+    "texts",
+    "health",
+    "trades",
+)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -89,10 +102,19 @@ def _concept(subject: str, line: str) -> tuple[list[tuple[str, ...]], Concept]:
     return [tuple(name.split()) for name in names.split(", ")], concept
 
 
+@dataclass(frozen=True, slots=True)
+class _Table:
+    """Concepts by whole names and by how names begin; `known`: the words of names with their short forms spelled out."""
+
+    whole: dict[tuple[str, ...], tuple[Concept, ...]]
+    begun: dict[str, tuple[Concept, ...]]
+    known: frozenset[str]
+
+
 @lru_cache(maxsize=1)
-def _every() -> tuple[dict[tuple[str, ...], tuple[Concept, ...]], dict[str, tuple[Concept, ...]]]:
-    whole: dict[tuple[str, ...], tuple[Concept, ...]] = {}
-    begun: dict[str, tuple[Concept, ...]] = {}
+def _every() -> _Table:
+    table = _Table({}, {}, frozenset())
+    known: set[str] = set()
     lines: list[tuple[list[tuple[str, ...]], Concept]] = []
     for subject in _SUBJECTS:
         for line in (files(__name__) / f"{subject}.txt").read_text("utf-8").splitlines():
@@ -104,23 +126,25 @@ def _every() -> tuple[dict[tuple[str, ...], tuple[Concept, ...]], dict[str, tupl
     for patterns, concept in lines:
         for pattern in patterns:
             spelled = (abbreviations()[word] if word not in alone and word in abbreviations() else (word,) for word in pattern)
-            pattern = tuple(canonical(word) for words in spelled for word in words)
-            if pattern[-1] == "*":
-                begun[" ".join(pattern[:-1])] = (*begun.get(" ".join(pattern[:-1]), ()), concept)
-            elif concept not in whole.get(pattern, ()):
-                whole[pattern] = (*whole.get(pattern, ()), concept)
-    return whole, begun
+            spelled_out = tuple(canonical(word) for words in spelled for word in words)
+            known.update(word for word in spelled_out if word != "*")
+            # as it is written as well: a topic may have the short form for a noun of its own
+            for one in dict.fromkeys((spelled_out, tuple(map(canonical, pattern)))):
+                if one[-1] == "*":
+                    start = " ".join(one[:-1])
+                    table.begun[start] = tuple(dict.fromkeys((*table.begun.get(start, ()), concept)))
+                else:
+                    table.whole[one] = tuple(dict.fromkeys((*table.whole.get(one, ()), concept)))
+    return replace(table, known=frozenset(known))
 
 
-@lru_cache(maxsize=1)
 def known_words() -> frozenset[str]:
-    """Every word of a pattern."""
-    whole, begun = _every()
-    return frozenset(word for pattern in whole for word in pattern) | frozenset(word for start in begun for word in start.split())
+    """Every word of a pattern, its short forms spelled out."""
+    return _every().known
 
 
 def number_of_concepts() -> int:
-    return sum(len(concepts) for table in _every() for concepts in table.values())
+    return sum(len(concepts) for concepts in (*_every().whole.values(), *_every().begun.values()))
 
 
 @lru_cache(maxsize=65_536)
@@ -130,14 +154,21 @@ def matching(words: tuple[str, ...]) -> tuple[Found, ...]:
 
 
 def _matching(words: tuple[str, ...]) -> Iterator[Found]:
-    whole, begun = _every()
+    yield from _ends_of(words)
+    plain = tuple(word for word in words if not word.isdigit())
+    if plain and len(plain) < len(words):  # `witness 1 name` is a witness's name
+        yield from (replace(found, confidence=found.confidence * 0.97) for found in _ends_of(plain))
+
+
+def _ends_of(words: tuple[str, ...]) -> Iterator[Found]:
+    table = _every()
     for start in range(len(words)):
-        for concept in whole.get(words[start:], ()):
+        for concept in table.whole.get(words[start:], ()):
             if concept.alone and start:
                 continue
             share = 1.0 if start == 0 else 0.95 if len(words) - start > 1 else 0.9
             yield Found(concept, words[start:], start == 0, concept.sure * share)
         if start == 0:
             for length in (2, 1):
-                for concept in begun.get(" ".join(words[:length]), ()) if len(words) > length else ():
+                for concept in table.begun.get(" ".join(words[:length]), ()) if len(words) > length else ():
                     yield Found(concept, words[:length], False, concept.sure * 0.9)

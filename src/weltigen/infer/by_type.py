@@ -14,6 +14,7 @@ from ..model.origins import Origin
 from ..model.types import INTEGERS, MOMENTS, NUMBERS, TEXTS
 from ..values.vocabulary import by_noun
 from .around import Around, Guessed, default_of
+from .in_context import is_of_another
 from .naming import folded, singular
 from .nouns import what_is
 from .offers import by_number, by_weight, by_words, fits, has_room, holds, of_named_kind
@@ -131,7 +132,8 @@ def _of_last_word(around: Around, field: Field) -> Iterator[Guessed]:
         yield of_named_kind("username", "who did it", 0.5)
     last = singular(words[-1]) if words else ""
     if what_is(last) == "person" and fits("name", field):
-        yield of_named_kind("name", f"{last} is a person", 0.5)
+        another = is_of_another(around, field)
+        yield of_named_kind("other-person" if another else "name", f"{last} is a person", 0.5)
     elif what_is(last) == "firm" and fits("organization", field):
         yield of_named_kind("organization", f"{last} is a firm", 0.5)
     elif last in by_noun() and last not in VAGUE:

@@ -88,6 +88,9 @@ def numbered_by_date(around: Around, field: Field, pattern: str, reason: str, su
     parts = re.fullmatch(r"([A-Z-]*)(202\[3-5\]|2\[3-6\])(-?)\[0-9\]\{(\d)\}", pattern)
     if parts is None or field.name in around.tied or field.name in around.entity.key or field.type.name not in TEXTS:
         return None
+    numbers = [f.name for f in around.entity.fields if f.type.name in TEXTS and around.words[f.name][-1:] in _NUMBERS]
+    if numbers[:1] not in ([], [field.name]):
+        return None  # a police report's number is not its claim's
     dates = [f for f in around.entity.fields if f.type.name in MOMENTS and not f.nullable and f.generated is None]
     ranked = [f.name for words in _DATED for f in dates if set(words.split()) & set(around.words[f.name])]
     if not ranked or any(field.name in relation.target_columns for e in around.world.entities for relation in e.relations
@@ -98,6 +101,7 @@ def numbered_by_date(around: Around, field: Field, pattern: str, reason: str, su
     return of_named_kind("document-number", f"{reason}, with the year of {ranked[0]}", sure, of=ranked[0], form=form)
 
 
+_NUMBERS = (("number",), ("code",), ("reference",))
 _PLAIN = frozenset("number no code reference ref id identifier key external internal unique short old legacy tag nr auto".split())
 
 

@@ -9,10 +9,12 @@ from ..model import (
     FieldType,
     TypeName,
 )
+from ..model.types import TEXTS
 from ..values import get_kind
 from ..values.vocabulary import by_noun
 from .around import Around, Guessed, default_of, field_beside, is_keyed
 from .codes import code_pattern
+from .concepts import matching
 from .naming import singular
 from .nouns import ANIMALS, LISTS, MESSAGES, PERSONS, what_is
 from .offers import by_number, by_pattern, by_words, fits, has_room, of_named_kind, read_pairs
@@ -21,7 +23,7 @@ from .states import status_weights
 _TITLES = ("name", "title", "label", "headline", "subject")
 
 
-def _below_ten(kind: FieldType) -> bool:
+def below_ten(kind: FieldType) -> bool:
     """Whether a decimal has at most one digit before its point: a share then, and no percentage."""
     return kind.precision is not None and kind.precision - (kind.scale or 0) <= 1
 
@@ -53,7 +55,7 @@ def _unit(around: Around, field: Field, reason: str, sure: float) -> Guessed | N
 
 
 def _taxrate(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    narrow = _below_ten(field.type)
+    narrow = below_ten(field.type)
     return by_words(
         field,
         tuple(
@@ -152,7 +154,7 @@ def _path(around: Around, field: Field, reason: str, sure: float) -> Guessed | N
 
 
 def _percent(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    narrow = _below_ten(field.type)
+    narrow = below_ten(field.type)
     return by_number(field, "0 1 hump" if narrow else "0 100 hump", reason, sure)
 
 
@@ -319,6 +321,8 @@ def of_kind(around: Around, field: Field, name: str, parameters: dict[str, str],
     kind = get_kind(name)
     if field.type.name not in kind.suits or not fits(name, field):
         return None
+    if name == "name" and is_of_another(around, field):
+        return of_named_kind("other-person", f"{reason}; another than {_row_person(around)}", sure)
     if name == "moment" and field.name.lower() in around.tied:
         return of_named_kind("date-time", f"{reason}; other rules speak of it", sure)
     if kind.row == "place":
@@ -338,6 +342,38 @@ def of_kind(around: Around, field: Field, name: str, parameters: dict[str, str],
     if name == "bcp-47-language" and not around.has("country", "country code"):
         return _tag_of_language(around, field, reason, sure)
     return of_named_kind(name, reason, sure, **{key: value for key, value in parameters.items() if key in kind.parameters})
+
+
+def is_of_another(around: Around, field: Field) -> bool:
+    """Whether a full name is of somebody else than the row's person: a judge is not the clerk of the same hearing."""
+    first = _row_person(around)
+    return first is not None and first != field.name and around.words[field.name] not in _SAME_PERSON
+
+
+_SAME_PERSON = {
+    tuple(name.split("-"))
+    for name in "name full-name display-name real-name legal-name complete-name card-holder account-holder holder-name".split()
+}
+
+
+def _row_person(around: Around) -> str | None:
+    """The field that names the person whom the row is about: the first full name, or a given or a family name."""
+    for field in around.entity.fields:
+        words = around.words[field.name]
+        if field.type.name not in TEXTS or not words:
+            continue
+        found = next((one for one in matching(words) if field.type.name in one.concept.types), None)
+        if (
+            found is not None
+            and found.concept.what == "kind"
+            and found.concept.arguments in ("given-name", "family-name", "name")
+        ):
+            return field.name
+        if found is not None and found.concept.what == "named" and around.noun and what_is(around.noun[-1]) == "person":
+            return field.name
+        if found is None and what_is(singular(words[-1])) == "person":
+            return field.name
+    return None
 
 
 _TAGS = {
@@ -367,6 +403,13 @@ _OTHER_PLACES = (
     "invoice",
     "origin",
     "destination",
+    "pickup",
+    "dropoff",
+    "departure",
+    "arrival",
+    "loading",
+    "discharge",
+    "death",
     "from",
     "to",
     "birth",

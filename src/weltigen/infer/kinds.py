@@ -30,7 +30,7 @@ from .around import Around, Guessed, around_of, counts_up, default_of, is_keyed,
 from .by_type import by_type
 from .codes import code_pattern, numbered_by_date
 from .concepts import Found, matching
-from .in_context import in_context, of_kind
+from .in_context import below_ten, in_context, of_kind
 from .naming import Vocabulary, in_language
 from .offers import as_flag, as_json, by_number, by_pattern, by_words, has_room, of_named_kind, read_pairs
 from .topics import vocabulary_of
@@ -279,7 +279,7 @@ def _readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], f
         and words[-2] in ("ex", "excl", "excluding", "incl", "including", "without", "with", "net")
     ):
         yield words[:-2], 1.05, ""
-    if len(words) > 1 and words[-1] == "minimum" and words[-2] in _TIMES:
+    if len(words) > 1 and words[-1] == "minimum" and (words[-2] in _TIMES or _is_minutes(around, words)):
         yield (*words[:-1], "minutes"), 1.02, ""
     if len(words) > 1 and words[-1] in _MEASURES:
         yield words[:-1], 0.96, ""
@@ -317,7 +317,20 @@ _UNITS = {
 }
 
 
-_TIMES = frozenset("time duration delay downtime setup wait interval late length lasts".split())
+_TIMES = frozenset("time duration delay downtime setup wait interval late length lasts runtime overtime pressing".split())
+_OPINIONS = frozenset(
+    "comment comments remark remarks text body feedback message opinion note notes description content review".split()
+)
+_COUNTED = frozenset(
+    "age price stock quantity temperature order amount value players score level rate size weight length speed height".split()
+)
+
+
+def _is_minutes(around: Around, words: tuple[str, ...]) -> bool:
+    """Whether `min` stands for minutes: nothing has a greatest value of it, and it is nothing that has a least one."""
+    return words[-2] not in _COUNTED and (*words[:-1], "maximum") not in around.words.values()
+
+
 _MEASURES = frozenset("minimum maximum average mean from to low high lower upper peak old new previous current target".split())
 
 
@@ -338,6 +351,8 @@ def _by_concept(around: Around, field: Field, found: Found, reason: str) -> Iter
         case "num":
             ranked = field.follows is not None or any(f.follows and f.follows.field == field.name for f in around.entity.fields)
             arguments = " ".join(concept.arguments.split()[:2]) if ranked else concept.arguments  # ties would hide the ranks
+            if below_ten(field.type) and (field.type.scale or 0) > 1 and float(arguments.split()[1]) > 10:
+                arguments = "0 1 hump"  # a share: a score of numeric(4,3) does not go to 100
             made = by_number(field, arguments, reason, sure)
         case "words":
             choices = in_language(tuple(read_pairs(concept.arguments)), around.vocabulary.language)
@@ -364,7 +379,8 @@ def _by_concept(around: Around, field: Field, found: Found, reason: str) -> Iter
             made = by_pattern(field, pattern, reason, sure * 0.98)
         case "text":
             purpose = concept.arguments
-            if purpose in ("remark", "message", "description") and around.has("rating", "stars", "score"):
+            rated = around.has("rating", "stars") or ("score",) in around.words.values()
+            if purpose in ("remark", "message", "description") and rated and found.words[-1] in _OPINIONS:
                 purpose = "review"
             made = of_named_kind("text", reason, sure, purpose=purpose) if field.room is None or field.room >= 8 else None
         case "json":

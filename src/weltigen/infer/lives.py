@@ -17,7 +17,7 @@ from .turns import guess_turns
 _SPANS = (
     ("appointment visit consultation lecture lesson session meeting course class shift exam attempt quiz treatment event viewing call", "3 hours"),
     ("job run task check result request build measurement analysis import export backup pipeline execution sync step log query scan test anl", "90 minutes"),
-    ("trip drive flight transfer delivery ride tour", "10 hours"),
+    ("trip drive flight transfer delivery ride tour shift screening performance show concert match game showing workshop webinar", "10 hours"),
     ("ticket issue incident alert alarm case fault bug complaint inquiry stoerung outage order workorder repair", "12 days"),
     ("hire rental stay reservation loan booking vacation absence leave holiday", "21 days"),
     ("semester term", "150 days"), ("survey poll campaign sprint", "30 days"),
@@ -61,6 +61,13 @@ _AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("calibrated serviced inspected inspection maintained", "purchased purchase bought installed built", "700 days"),
     ("service inspection check calibrated run renewal appointment", "last serviced inspected calibrated checked purchased", "365 days"),
     ("received analysed arrived", "collected sampled taken drawn", "2 days"),
+    ("reported", "loss accident injury theft damage", "10 days"),
+    ("picked", "accepted requested", "40 minutes"),
+    ("dropped", "picked pickup", "90 minutes"),
+    ("collected", "received dropped handed", "6 days"),
+    ("promised", "received", "6 days"),
+    ("decay decayed reentry", "launched launch", "4000 days"),
+    ("sentenced convicted", "arraigned charged indicted", "200 days"),
     ("mitigated contained", "detected raised reported acknowledged", "6 hours"),
     ("harvested harvest picked", "sown planted seeded drilled", "180 days"),
     ("warranty", "install installed installation purchase purchased bought delivered built", "1800 days"),
@@ -178,7 +185,7 @@ def _earlier(
                     if clock and (here.startswith("clos") or "open" in own)
                     else "2 hours"
                     if clock
-                    else span or _span(noun, here)
+                    else span or _span([*noun, *rest], here)
                 )
                 if best is None or score < best[0]:
                     best = score, other, far

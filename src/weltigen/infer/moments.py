@@ -29,11 +29,32 @@ _PAIRS = tuple(
     "hired/left checkin/checkout check_in/check_out arrival/leaving sent/received sent/read shipped/delivered ordered/delivered "
     "scheduled/completed queued/started commissioned/retired born/died anfang/ende beginn/ende debut/fin inicio/fin "
     "min/avg avg/max average/maximum minimum/average mean/max min/max least/most low/high lower/upper lowest/highest "
-    "smallest/largest net/gross "
+    "smallest/largest net/gross perigee/apogee sold/total used/total taken/total booked/total previous/last prev/last "
     "untere/obere minimum/maximum".split()
 )
 _NUMERIC = frozenset(
-    {"avg", "average", "mean", "min", "least", "low", "lower", "lowest", "smallest", "net", "minimum", "start", "from"}
+    {
+        "avg",
+        "average",
+        "mean",
+        "min",
+        "least",
+        "low",
+        "lower",
+        "lowest",
+        "smallest",
+        "net",
+        "perigee",
+        "sold",
+        "used",
+        "taken",
+        "booked",
+        "previous",
+        "prev",
+        "minimum",
+        "start",
+        "from",
+    }
 )
 _FIRSTS = {second: tuple(first for first, other in _PAIRS if other == second) for _, second in _PAIRS}
 

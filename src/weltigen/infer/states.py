@@ -20,7 +20,8 @@ _STATES = (
     ("job run task pipeline build execution import export sync backup deployment workflow", "success:74 failed:12 running:8 queued:6"),
     ("project campaign initiative programme study", "active:40 completed:38 planned:14 on hold:8"),
     ("user account member profile customer client subscriber keeper hirer patient student employee", "active:84 inactive:10 blocked:6"),
-    ("enrolment enrollment registration application inscription admission membership subscription participation", "active:48 completed:32 cancelled:12 pending:8"),
+    ("application candidacy", "in review:30 submitted:24 approved:28 rejected:14 withdrawn:4"),
+    ("enrolment enrollment registration inscription admission membership subscription participation", "active:48 completed:32 cancelled:12 pending:8"),
     ("message mail email notification letter sms", "sent:70 delivered:18 failed:6 draft:6"),
     ("check alert host service monitor server node interface", "ok:74 warning:14 critical:8 unknown:4"),
     ("document article page post contract policy quote offer proposal survey form", "published:62 draft:22 archived:16"),
@@ -40,7 +41,7 @@ _OF_MOMENTS = {"cancelled": ("cancelled", 9.0), "paid": ("paid", 60.0), "rejecte
 
 def status_weights(noun: tuple[str, ...], topic: str, fields: dict[str, tuple[str, ...]], language: str) -> Weights:
     """States with their weights; those that moments beside the field tell of are among them."""
-    listed = next((states for words, states in _STATES for word in reversed(noun) if word in words.split()), None)
+    listed = next((states for word in reversed(noun) for words, states in _STATES if word in words.split()), None)
     own = topic_named(topic)
     if (
         language == "en"

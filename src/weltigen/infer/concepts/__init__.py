@@ -33,6 +33,7 @@ _TYPES: dict[str, frozenset[TypeName]] = {
     "p": frozenset({TypeName.INET}),
     "m": frozenset({TypeName.MACADDR}),
     "F": INTEGERS | TEXTS | {TypeName.BIT},
+    "s": frozenset({TypeName.SMALLINT}),
     "I": frozenset({TypeName.INTEGER, TypeName.BIGINT}),
     "R": frozenset(),
     "B": frozenset(),

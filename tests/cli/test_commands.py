@@ -105,11 +105,11 @@ def test_everything_of_any_model_is_explained(seed: int, run: Run, tmp_path: Pat
     order = [entity["name"] for entity in whole["entities"]]
     assert sorted(order) == sorted(made.entities) and whole["impossible"] == []
     assert [line.split()[1] for line in run("explain", world).out.splitlines()[2 : 2 + len(order)]] == order
-    for entity in whole["entities"]:
+    fields = [(entity, field) for entity in whole["entities"] for field in entity["fields"]]
+    for entity, field in fields[:: 1 + len(fields) // 24]:  # each command plans the whole model again
         assert run("explain", world, entity["name"]).out.startswith(f"{entity['name']} · {entity['rows']:,} row")
-        for field in entity["fields"]:
-            done = run("explain", world, f"{entity['name']}.{field['name']}")
-            assert done.code == 0 and f"declared  {field['type']}" in done.out and "\n  such as   " in done.out
+        done = run("explain", world, f"{entity['name']}.{field['name']}")
+        assert done.code == 0 and f"declared  {field['type']}" in done.out and "\n  such as   " in done.out
     picture = run("picture", world, "-o", tmp_path / "map.svg")
     assert picture.code == 0 and all(name in (tmp_path / "map.svg").read_text() for name in order)
 

@@ -71,9 +71,9 @@ def _of_plain_type(around: Around, field: Field) -> Iterator[Guessed]:
         yield of_named_kind("time", "its type", 0.4)
 
 
-_DONE = frozenset("sown drawn taken held built made sent begun sold bought paid won lost grown born seen".split())
+_DONE = frozenset("since sown drawn taken held built made sent begun sold bought paid won lost grown born seen".split())
 _OPEN = frozenset(
-    "expected scheduled planned estimated needed required promised proposed anticipated targeted until by due next valid".split()
+    "expected scheduled planned estimated needed required promised proposed anticipated targeted next until by due valid".split()
 )
 
 

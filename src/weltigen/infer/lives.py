@@ -61,6 +61,12 @@ _AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("calibrated serviced inspected inspection maintained", "purchased purchase bought installed built", "700 days"),
     ("service inspection check calibrated run renewal appointment", "last serviced inspected calibrated checked purchased", "365 days"),
     ("received analysed arrived", "collected sampled taken drawn", "2 days"),
+    ("mobilised dispatched alerted", "received called raised", "10 minutes"),
+    ("scene arrived", "mobilised dispatched alerted", "30 minutes"),
+    ("control controlled contained", "scene arrived", "4 hours"),
+    ("stop stood cleared", "control controlled contained", "6 hours"),
+    ("dispensed", "written prescribed", "20 days"),
+    ("expires expiry", "dispensed written prescribed filled", "400 days"),
     ("reported", "loss accident injury theft damage", "10 days"),
     ("picked", "accepted requested", "40 minutes"),
     ("dropped", "picked pickup", "90 minutes"),
@@ -159,6 +165,8 @@ def _earlier(
 ) -> tuple[Field, str | None] | None:
     """The moment that this one follows, and how far at most."""
     own = words[field.name]
+    if "since" in own:
+        return None
     clock = field.type.name is TypeName.TIME
     if "checked" in own and "in" in own:  # on the way into what begins then
         ahead = next((o for o in moments if set(words[o.name]) & {"starts", "start", "scheduled"}), None)

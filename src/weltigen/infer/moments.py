@@ -56,6 +56,8 @@ _NUMERIC = frozenset(
         "from",
     }
 )
+# what is less at its end than at its start
+_RUNNING_DOWN = frozenset("pressure bar battery fuel charge cylinder tank".split())
 _FIRSTS = {second: tuple(first for first, other in _PAIRS if other == second) for _, second in _PAIRS}
 
 
@@ -98,6 +100,8 @@ def _before(field: Field, names: dict[tuple[TypeName, str], Field], made: list[F
         if found is not None:
             return found
     words = name.split("_")
+    if type_name in NUMBERS and _RUNNING_DOWN & set(words):
+        return None
     for start in range(len(words)):
         for length in (1, 2):
             for first in _FIRSTS.get("_".join(words[start : start + length]), ()):

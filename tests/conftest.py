@@ -43,6 +43,11 @@ CREATE TABLE licence (
 """
 
 
+def pytest_collection_modifyitems(items: list[pytest.Item]) -> None:
+    """The longest first, so that none is left to one process at the end."""
+    items.sort(key=lambda item: item.path.name != "test_examples.py")
+
+
 class Done(NamedTuple):
     """How a command ended: its exit code, what it printed, what it said on stderr."""
 

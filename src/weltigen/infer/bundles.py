@@ -179,6 +179,7 @@ def _sums(entity: Entity, vocabulary: Vocabulary) -> Entity:
     amounts = _Amounts(entity, vocabulary)
     gross = _taxed(amounts)
     _lines(amounts, gross)
+    _of_costs(amounts)
     _by_time(amounts)
     _in_cents(amounts)
     _limited(amounts)
@@ -225,6 +226,40 @@ def _lines(amounts: _Amounts, gross: Field | None) -> None:
     if discount is not None and not discount.nullable:
         product, parts = f"{product} * (1 - {_name(discount)} / 100)", [*parts, discount]
     amounts.compute(line, product, parts, f"{quantity.name} times {price.name}")
+
+
+_COST = ("cost", "costs", "fee", "fees", "charge", "charges")
+_NO_PART = frozenset("total unit hourly daily monthly estimated planned late annual average actual budgeted rate".split())
+_TOTAL = (
+    "total",
+    "total cost",
+    "total costs",
+    "cost total",
+    "grand total",
+    "total amount",
+    "total charge",
+    "total due",
+    "total price",
+)
+
+
+def _of_costs(amounts: _Amounts) -> None:
+    """Costs of labour and of parts make the total."""
+    total = amounts.one(_TOTAL)
+    names = {name: words.split() for words, name in amounts.names.items() if len(words.split()) > 1}
+    parts = [
+        field for name, words in names.items() if words[-1] in _COST and not _NO_PART & set(words) and name not in amounts.made
+        and (field := amounts.entity.field(name)).type.name in NUMBERS and (total is None or field.type.name is total.type.name)
+    ]  # fmt: skip
+    if total is not None and len(parts) > 1:
+        summed = " + ".join(f"coalesce({_name(part)}, 0)" if part.nullable else _name(part) for part in parts)
+        required = [part for part in parts if not part.nullable] or [total]
+        amounts.compute(
+            total,
+            summed,
+            [part for part in required if part is not total],
+            " and ".join(part.name for part in parts) + " together",
+        )
 
 
 def _by_time(amounts: _Amounts) -> None:
@@ -322,7 +357,7 @@ def _presences(entity: Entity, vocabulary: Vocabulary) -> Entity:
 
 _STEMS = tuple(
     "cancel reject approv resol return delet refund verif confirm block revok terminat complet paid sent deliver publish dispens"
-    " archiv clos ship finish suspend silenc bann mut pinn hid featur".split()
+    " archiv clos ship finish sold suspend silenc bann mut pinn hid featur".split()
 )
 
 

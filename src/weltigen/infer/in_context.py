@@ -369,8 +369,10 @@ def _row_person(around: Around) -> str | None:
             and found.concept.arguments in ("given-name", "family-name", "name")
         ):
             return field.name
-        if found is not None and found.concept.what == "named" and around.noun and what_is(around.noun[-1]) == "person":
-            return field.name
+        if found is not None and found.concept.what == "named":
+            owner = singular(words[-2]) if len(words) > 1 else around.head
+            if what_is(owner) == "person":
+                return field.name
         if found is None and what_is(singular(words[-1])) == "person":
             return field.name
     return None

@@ -229,3 +229,38 @@ def test_a_world_file_gives_words_of_its_own(tmp_path: Path) -> None:
         (tmp_path / "world.yaml").write_text(text.replace(wrong, said))
         with pytest.raises(UnreadableError, match=r"(?s)world.yaml:\d+:\d+.*(did you mean 'names'|cannot be read|has no words)"):
             weltigen.open_world(tmp_path / "world.yaml")
+
+
+WORKSHOP = """
+CREATE TABLE luthier (id serial PRIMARY KEY, workshop_name varchar(80) NOT NULL, master varchar(80) NOT NULL, apprentice varchar(80) NOT NULL, notary varchar(80) NOT NULL);
+CREATE TABLE instrument (id serial PRIMARY KEY, luthier_id integer NOT NULL REFERENCES luthier, net_weight_g integer NOT NULL, gross_weight_g integer NOT NULL,
+    hits_sold integer NOT NULL, hits_total integer NOT NULL, varnished_on date NOT NULL);
+CREATE TABLE repair (id serial PRIMARY KEY, instrument_id integer NOT NULL REFERENCES instrument, brought_in timestamp NOT NULL, finished_at timestamp, picked_up_at timestamp,
+    travel_min smallint NOT NULL, wear_score numeric(4, 3) NOT NULL, labour_cost numeric(8, 2) NOT NULL, parts_cost numeric(8, 2), total numeric(9, 2) NOT NULL, seat_no smallint NOT NULL);
+CREATE TABLE cylinder (id serial PRIMARY KEY, start_pressure_bar integer NOT NULL, end_pressure_bar integer NOT NULL, flow_lpm integer NOT NULL, witness1_name varchar(60) NOT NULL);
+"""  # fmt: skip
+
+
+def test_what_stands_in_one_row_can_be_of_one_thing() -> None:
+    world = weltigen.read_model(WORKSHOP)
+    dataset = world.dataset(rows={"luthier": 200, "instrument": 400, "repair": 900, "cylinder": 200})
+    luthier, instrument, repair, cylinder = (dataset.frame(name) for name in ("luthier", "instrument", "repair", "cylinder"))
+    roles = luthier[["master", "apprentice", "notary"]]
+    assert (roles.nunique(axis=1) > 1).all() and (roles.nunique(axis=1) == 3).mean() > 0.97
+    assert roles["notary"].str.fullmatch(r"[^\d]+ [^\d]+").all() and not luthier["workshop_name"].isin(roles["master"]).any()
+    assert (instrument["net_weight_g"] <= instrument["gross_weight_g"]).all() and (
+        instrument["hits_sold"] <= instrument["hits_total"]
+    ).all()
+    assert (pd.to_datetime(instrument["varnished_on"]) <= pd.Timestamp("2026-01-01")).all()
+    assert dataset.plan.world.entity("repair").topic == dataset.plan.world.entity("instrument").topic == "music"
+    known = repair.dropna(subset=["finished_at"])
+    assert (known["finished_at"] >= known["brought_in"]).all()
+    both = known.dropna(subset=["picked_up_at"])
+    assert (both["picked_up_at"] >= both["finished_at"]).all() and len(both) > 300
+    assert (
+        repair["total"].astype(float)
+        == (repair["labour_cost"].astype(float) + repair["parts_cost"].fillna(0).astype(float)).round(2)
+    ).all()
+    assert repair["wear_score"].astype(float).max() <= 1 and repair["seat_no"].between(1, 60).all()
+    assert set(repair["travel_min"]) <= set(range(601)) and (cylinder["end_pressure_bar"] <= cylinder["start_pressure_bar"]).all()
+    assert cylinder["witness1_name"].str.contains(" ").all() and cylinder["flow_lpm"].min() >= 100

@@ -163,6 +163,7 @@ def test_a_folder_keeps_what_is_not_ours_and_a_database_its_other_tables(tmp_pat
         ("file.txt", None, RefusedError, "is a file; a folder was meant"),
         ("folder.sqlite", None, RefusedError, "is a folder; a file was meant"),
         ("out.parquet", None, UsageError, "--format parquet"),
+        ("out.sqlit", None, UsageError, "out.sqlite'? A folder"),
         ("out", "xlsx", UsageError, "there are: csv"),
         ("out.sqlite", "csv", UsageError, "--format is for folders"),
         (

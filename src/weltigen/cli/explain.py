@@ -130,6 +130,15 @@ def _entity(name: str, plan: Plan, entity_plan: EntityPlan) -> None:
     out(f"Next: weltigen explain {named(name)} {entity.name}.{example}")
 
 
+def _samples(dataset: Dataset, entity: str, field: str) -> str:
+    """Five values; where most rows have none, those that are there among more rows, and one null."""
+    values = dataset.samples(entity, field)
+    if sum(value is None for value in values) > 2:
+        there = [value for value in dataset.samples(entity, field, 40) if value is not None]
+        values = [*there[:4], None] if there else values[:1]
+    return " · ".join(cell(value) or "null" for value in values)
+
+
 def _field(plan: Plan, entity_plan: EntityPlan, name: str, reveal: bool) -> None:
     entity = entity_plan.entity
     said = field_facts(plan, entity_plan, name)
@@ -137,7 +146,7 @@ def _field(plan: Plan, entity_plan: EntityPlan, name: str, reveal: bool) -> None
     if hidden:
         said.append(("such as", f"{MASK}   (--reveal shows it)"))
     elif not plan.problems and name in entity_plan.fillers and entity_plan.total:
-        said.append(("such as", " · ".join(cell(value) or "null" for value in Dataset(plan).samples(entity.name, name))))
+        said.append(("such as", _samples(Dataset(plan), entity.name, name)))
     out(strong(f"{entity.name}.{name}"))
     out("\n".join(columns([list(line) for line in said])))
     relation = next((relation for relation in entity.relations if name in relation.columns), None)

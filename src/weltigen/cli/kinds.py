@@ -41,7 +41,7 @@ def kinds(kind: str | None, topics: bool, json_: bool) -> None:
         return
     known = get_kind(kind)
     out(f"{strong(known.name)}  {known.summary}")
-    said = [["standard", known.standard or "our own"], ["fills", ", ".join(sorted(known.suits))]]
+    said = [["standard", known.standard or "none"], ["fills", ", ".join(sorted(known.suits))]]
     said += [["parameters", ", ".join(known.parameters)]] if known.parameters else []
     said.append(["such as", samples(known, 5)])
     out("\n".join(columns(said)))

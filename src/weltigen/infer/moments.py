@@ -85,8 +85,11 @@ def _order(entity: Entity) -> Entity:
         if (first := bounded.get(field.name)) is None or first.name in _chain(bounded, first.name, field.name):
             fields.append(field)
             continue
-        why = f"{field.name} is not before {first.name}, by their names"
-        bound = Bound(comparison=">=", operand=first.name, path=True, origin=Origin.GUESSED)
+        number = field.type.name in NUMBERS
+        runs_down = number and not _RUNNING_DOWN.isdisjoint(folded(field.name).split("_"))
+        said = "above" if runs_down else "below" if number else "before"
+        why = f"{field.name} is not {said} {first.name}, by their names"
+        bound = Bound(comparison="<=" if runs_down else ">=", operand=first.name, path=True, origin=Origin.GUESSED)
         guess = field.guess and Guess(reason=f"{field.guess.reason}; {why}", confidence=field.guess.confidence)
         fields.append(replace(field, limits=replace(field.limits, bounds=(*field.limits.bounds, bound)), guess=guess))
     return replace(entity, fields=tuple(fields)) if bounded else entity
@@ -100,8 +103,6 @@ def _before(field: Field, names: dict[tuple[TypeName, str], Field], made: list[F
         if found is not None:
             return found
     words = name.split("_")
-    if type_name in NUMBERS and _RUNNING_DOWN & set(words):
-        return None
     for start in range(len(words)):
         for length in (1, 2):
             for first in _FIRSTS.get("_".join(words[start : start + length]), ()):

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from difflib import get_close_matches
 from pathlib import Path
 from typing import Any
 
@@ -64,6 +65,12 @@ def open_target(
             if named is not None:
                 raise UsageError(f"{path} would be a folder: each entity gets a file of its own",
                                  hint=f"write --into {str(path)[: -len(named) - 1]} --format {named}")  # fmt: skip
+            meant = get_close_matches(path.suffix.lower(), (*SQLITE_ENDINGS, DUCKDB_ENDING, ".sql"), n=1, cutoff=0.75)
+            if meant and not path.is_dir():
+                said = f"no file ends in {path.suffix}, and {path} would be a folder"
+                raise UsageError(
+                    said, hint=f"did you mean '{path.with_suffix(meant[0])}'? A folder: --into {path.with_suffix('')}"
+                )
             if path.suffix.lower() in _FILES and not path.is_dir():
                 known = f"of {', '.join(format_names())}; or a file that ends in .sqlite, .duckdb or .sql"
                 raise UsageError(f"{path.suffix} is no format that can be written",

@@ -14,9 +14,9 @@ from ..model.origins import Origin
 from ..model.types import INTEGERS, MOMENTS, NUMBERS, TEXTS
 from ..values.vocabulary import by_noun
 from .around import Around, Guessed, default_of
-from .in_context import is_of_another
 from .naming import folded, singular
 from .nouns import what_is
+from .of_row import is_of_another
 from .offers import by_number, by_weight, by_words, fits, has_room, holds, of_named_kind
 from .topics import VAGUE
 

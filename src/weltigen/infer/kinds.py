@@ -30,8 +30,9 @@ from .around import Around, Guessed, around_of, counts_up, default_of, is_keyed,
 from .by_type import by_type
 from .codes import code_pattern, numbered_by_date
 from .concepts import Found, matching
-from .in_context import below_ten, in_context, of_kind
+from .in_context import below_ten, in_context
 from .naming import Vocabulary, in_language
+from .of_row import of_kind
 from .offers import as_flag, as_json, by_number, by_pattern, by_words, has_room, of_named_kind, read_pairs
 from .topics import vocabulary_of
 
@@ -335,63 +336,70 @@ _MEASURES = frozenset("minimum maximum average mean from to low high lower upper
 
 
 def _by_concept(around: Around, field: Field, found: Found, reason: str) -> Iterator[Guessed]:
-    concept = found.concept
-    if field.type.name is TypeName.ARRAY and field.type.element is not None and field.type.element.name not in TEXTS:
+    concept, kind = found.concept, field.type
+    if kind.name is TypeName.ARRAY and kind.element is not None and kind.element.name not in TEXTS:
         return
     if concept.room is not None and (field.room is None or field.room > concept.room):
         return
-    sure = found.confidence
-    made: Guessed | None
-    match concept.what:
+    ways = _coded(around, field, found, reason) if concept.what == "code" else (_made(around, field, found, reason),)
+    for made in ways:
+        if made is not None:
+            yield replace(made, share=concept.there, secret=concept.secret or made.secret)
+
+
+def _made(around: Around, field: Field, found: Found, reason: str) -> Guessed | None:
+    """What a concept makes of a field; nothing where that does not go into it."""
+    arguments, sure = found.concept.arguments, found.confidence
+    match found.concept.what:
         case "flag":
-            made = as_flag(around, field, float(concept.arguments), found, reason)
+            return as_flag(around, field, float(arguments), found, reason)
         case "kind":
-            name, *pairs = concept.arguments.split(" ")
-            made = of_kind(around, field, name, dict(pair.split("=") for pair in pairs), reason, sure)
+            name, *pairs = arguments.split(" ")
+            return of_kind(around, field, name, dict(pair.split("=") for pair in pairs), reason, sure)
         case "num":
-            ranked = field.follows is not None or any(f.follows and f.follows.field == field.name for f in around.entity.fields)
-            arguments = " ".join(concept.arguments.split()[:2]) if ranked else concept.arguments  # ties would hide the ranks
-            if below_ten(field.type) and (field.type.scale or 0) > 1 and float(arguments.split()[1]) > 10:
-                arguments = "0 1 hump"  # a share: a score of numeric(4,3) does not go to 100
-            made = by_number(field, arguments, reason, sure)
+            return _numbered(around, field, arguments, reason, sure)
         case "words":
-            choices = in_language(tuple(read_pairs(concept.arguments)), around.vocabulary.language)
-            made = by_words(field, choices, reason, sure)
+            return by_words(field, in_language(tuple(read_pairs(arguments)), around.vocabulary.language), reason, sure)
         case "pattern":
-            made = by_pattern(field, concept.arguments, reason, sure)
-        case "code":
-            if concept.arguments == "room" and not is_keyed(around.entity, field):
-                listed = (
-                    ("A1.04", "A1.12", "A2.07", "B0.01", "B1.15", "B2.03", "C0.11", "C1.02", "C2.20", "D1.09")
-                    if has_room(field, 5)
-                    else ("101", "102", "110", "204", "212", "305")
-                )
-                made = by_words(field, tuple((one, float(10 - at)) for at, one in enumerate(listed)), reason, sure)
-                if made is not None:
-                    yield made
-                return
-            pattern = code_pattern(
-                concept.arguments, around.vocabulary.words(field.name), around.noun, field.room, around.vocabulary.language
-            )
-            dated = numbered_by_date(around, field, pattern, reason, sure)
-            if dated is not None:
-                yield replace(dated, share=concept.there, secret=concept.secret)
-            made = by_pattern(field, pattern, reason, sure * 0.98)
+            return by_pattern(field, arguments, reason, sure)
         case "text":
-            purpose = concept.arguments
-            rated = around.has("rating", "stars") or ("score",) in around.words.values()
-            if purpose in ("remark", "message", "description") and rated and found.words[-1] in _OPINIONS:
-                purpose = "review"
-            made = of_named_kind("text", reason, sure, purpose=purpose) if field.room is None or field.room >= 8 else None
+            fitting = field.room is None or field.room >= 8
+            return of_named_kind("text", reason, sure, purpose=_purpose(around, found)) if fitting else None
         case "json":
-            made = as_json(field, concept.arguments, reason, sure)
+            return as_json(field, arguments, reason, sure)
         case "of":
-            made = (
-                of_named_kind("term", reason, sure, list=concept.arguments)
-                if field.type.name is TypeName.ARRAY or has_room(field, 3)
-                else None
-            )
-        case _:
-            made = in_context(around, field, concept.what, reason, sure)
-    if made is not None:
-        yield replace(made, share=concept.there, secret=concept.secret or made.secret)
+            fitting = field.type.name is TypeName.ARRAY or has_room(field, 3)
+            return of_named_kind("term", reason, sure, list=arguments) if fitting else None
+        case what:
+            return in_context(around, field, what, reason, sure)
+
+
+def _numbered(around: Around, field: Field, arguments: str, reason: str, sure: float) -> Guessed | None:
+    if field.follows is not None or any(f.follows and f.follows.field == field.name for f in around.entity.fields):
+        arguments = " ".join(arguments.split()[:2])  # ties would hide the ranks
+    if below_ten(field.type) and (field.type.scale or 0) > 1 and float(arguments.split()[1]) > 10:
+        arguments = "0 1 hump"  # a share: a score of numeric(4,3) does not go to 100
+    return by_number(field, arguments, reason, sure)
+
+
+def _purpose(around: Around, found: Found) -> str:
+    """What a text is for; beside a rating an opinion of it."""
+    rated = around.has("rating", "stars") or ("score",) in around.words.values()
+    opinion = found.concept.arguments in ("remark", "message", "description") and found.words[-1] in _OPINIONS
+    return "review" if rated and opinion else found.concept.arguments
+
+
+_ROOMS = ("A1.04", "A1.12", "A2.07", "B0.01", "B1.15", "B2.03", "C0.11", "C1.02", "C2.20", "D1.09")
+_SHORT_ROOMS = ("101", "102", "110", "204", "212", "305")
+
+
+def _coded(around: Around, field: Field, found: Found, reason: str) -> Iterator[Guessed | None]:
+    """A code of a concept's form: one of a few rooms, or an endless number; with the year of the row's date where it has one."""
+    form, sure, vocabulary = found.concept.arguments, found.confidence, around.vocabulary
+    if form == "room" and not is_keyed(around.entity, field):
+        rooms = _ROOMS if has_room(field, 5) else _SHORT_ROOMS
+        yield by_words(field, tuple((one, float(10 - at)) for at, one in enumerate(rooms)), reason, sure)
+        return
+    pattern = code_pattern(form, vocabulary.words(field.name), around.noun, field.room, vocabulary.language)
+    yield numbered_by_date(around, field, pattern, reason, sure)
+    yield by_pattern(field, pattern, reason, sure * 0.98)

@@ -70,11 +70,10 @@ _AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("reported", "loss accident injury theft damage", "10 days"),
     ("picked", "accepted requested", "40 minutes"),
     ("picked collected", "finished completed ready repaired", "10 days"),
-    ("promised ready", "brought handed dropped accepted", "14 days"),
+    ("promised ready", "brought handed dropped accepted received", "14 days"),
     ("finished completed", "brought handed dropped", "12 days"),
     ("dropped", "picked pickup", "90 minutes"),
     ("collected", "received dropped handed", "6 days"),
-    ("promised", "received", "6 days"),
     ("decay decayed reentry", "launched launch", "4000 days"),
     ("sentenced convicted", "arraigned charged indicted", "200 days"),
     ("mitigated contained", "detected raised reported acknowledged", "6 hours"),
@@ -188,7 +187,7 @@ def _earlier(
                 if any(w in later.split() for w in others if w != word) and number > 2 and word != "last":
                     continue
                 left = tuple(w for w in others if w != word and w not in _PLAIN)
-                score = number * 0 + rank + (0 if left == rest else 20 if set(left) & set(rest) or not left or not rest else 40)
+                score = rank + (0 if left == rest else 20 if set(left) & set(rest) or not left or not rest else 40)
                 far = (
                     None
                     if here in _UNLIMITED

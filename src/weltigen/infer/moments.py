@@ -21,44 +21,29 @@ _LATER = re.compile(
     rf"|eliminado){_ENDS}"
 )
 # pairs of words: the second comes after the first, or is not less
-_PAIRS = tuple(
-    tuple(pair.split("/"))
-    for pair in "start/end starts/ends started/ended begin/end begins/ends from/to from/until from/till "
-    "valid_from/valid_to valid_from/valid_until opens/closes opened/closed departs/arrives departure/arrival issued/expires "
-    "issued/expired issue/expiry "
-    "hired/left checkin/checkout check_in/check_out arrival/leaving sent/received sent/read shipped/delivered ordered/delivered "
-    "scheduled/completed queued/started commissioned/retired born/died anfang/ende beginn/ende debut/fin inicio/fin "
-    "min/avg avg/max average/maximum minimum/average mean/max min/max least/most low/high lower/upper lowest/highest "
-    "smallest/largest net/gross perigee/apogee sold/total used/total taken/total booked/total previous/last prev/last "
-    "untere/obere minimum/maximum".split()
+_OF_RANGES = (
+    "start/end from/to from/until from/till min/avg avg/max average/maximum minimum/average mean/max min/max minimum/maximum "
+    "least/most low/high lower/upper lowest/highest smallest/largest untere/obere net/gross perigee/apogee sold/total used/total "
+    "taken/total booked/total previous/last prev/last"
 )
-_NUMERIC = frozenset(
-    {
-        "avg",
-        "average",
-        "mean",
-        "min",
-        "least",
-        "low",
-        "lower",
-        "lowest",
-        "smallest",
-        "net",
-        "perigee",
-        "sold",
-        "used",
-        "taken",
-        "booked",
-        "previous",
-        "prev",
-        "minimum",
-        "start",
-        "from",
-    }
+_OF_MOMENTS = (
+    "starts/ends started/ended begin/end begins/ends valid_from/valid_to valid_from/valid_until opens/closes opened/closed "
+    "departs/arrives departure/arrival issued/expires issued/expired issue/expiry hired/left checkin/checkout check_in/check_out "
+    "arrival/leaving sent/received sent/read shipped/delivered ordered/delivered scheduled/completed queued/started "
+    "commissioned/retired born/died anfang/ende beginn/ende debut/fin inicio/fin"
 )
+
+
+def _firsts(pairs: str) -> dict[str, tuple[str, ...]]:
+    found: dict[str, tuple[str, ...]] = {}
+    for first, second in (pair.split("/") for pair in pairs.split()):
+        found[second] = (*found.get(second, ()), first)
+    return found
+
+
+_OF_NUMBERS, _OF_ALL = _firsts(_OF_RANGES), _firsts(f"{_OF_MOMENTS} {_OF_RANGES}")
 # what is less at its end than at its start
 _RUNNING_DOWN = frozenset("pressure bar battery fuel charge cylinder tank".split())
-_FIRSTS = {second: tuple(first for first, other in _PAIRS if other == second) for _, second in _PAIRS}
 
 
 def guess_order(world: World) -> World:
@@ -102,12 +87,10 @@ def _before(field: Field, names: dict[tuple[TypeName, str], Field], made: list[F
         found = next((other for other in made if other.type.name is type_name and other.name != field.name), None)
         if found is not None:
             return found
-    words = name.split("_")
+    words, firsts = name.split("_"), _OF_NUMBERS if type_name in NUMBERS else _OF_ALL
     for start in range(len(words)):
         for length in (1, 2):
-            for first in _FIRSTS.get("_".join(words[start : start + length]), ()):
-                if type_name in NUMBERS and first not in _NUMERIC:
-                    continue
+            for first in firsts.get("_".join(words[start : start + length]), ()):
                 other = names.get((type_name, "_".join([*words[:start], first, *words[start + length :]])))
                 if other is not None and other.name != field.name:
                     return other

@@ -9,7 +9,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from ..randomness import Words
-from .places import atlas_of, countries
+from .places import atlas_of, countries, of_place
 from .pools import join, taker, text_pool
 from .registry import KindError, Request, Values, declare
 from .shapes import mixed
@@ -58,12 +58,10 @@ def _beginnings(code: str) -> list[str]:
     ]
 
 
-@declare(
+@of_place(
     "tel",
     "A telephone number of the row's country, from ranges kept for fiction where there are such.",
     standard="ITU-T E.164",
-    parameters=("row", "country"),
-    row="place",
 )
 def tel(request: Request) -> Values:
     places = atlas_of(request)
@@ -130,12 +128,10 @@ def _filled(form: str, number: int) -> str:
     return "".join(reversed(out))
 
 
-@declare(
+@of_place(
     "postal-code",
     "A code in the form of the row's country; British ones in areas that do not exist.",
     standard="HTML autofill",
-    parameters=("row", "country"),
-    row="place",
 )
 def postal_code(request: Request) -> Values:
     places = atlas_of(request)

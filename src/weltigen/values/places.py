@@ -7,7 +7,7 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import lru_cache, partial
 from importlib.resources import files
 from typing import Any
 
@@ -163,52 +163,37 @@ def _of_towns(request: Request, texts: Callable[[Atlas], list[str]], spare: Call
     return Values(space=len(every), decode=taker(text_pool(every)), draw=places.draw)
 
 
-@declare(
-    "town",
-    "A real town; all fields of one place in a row agree.",
-    standard="GeoNames",
-    parameters=("row", "country"),
-    row="place",
-)
+of_place = partial(declare, parameters=("row", "country"), row="place")  # all kinds of one place in a row agree
+
+
+@of_place("town", "A real town; all fields of one place in a row agree.", standard="GeoNames")
 def town(request: Request) -> Values:
     return _of_towns(request, lambda places: places.of(places.towns.names), lambda: list(dict.fromkeys(every_town().names)))
 
 
-@declare(
-    "iso-3166-country",
-    "The two-letter code of a country.",
-    standard="ISO 3166-1 alpha-2",
-    parameters=("row", "country"),
-    row="place",
-)
+@of_place("iso-3166-country", "The two-letter code of a country.", standard="ISO 3166-1 alpha-2")
 def country_code(request: Request) -> Values:
     return _of_towns(request, lambda places: places.codes, lambda: list(countries()))
 
 
-@declare(
-    "iso-3166-country-3",
-    "The three-letter code of a country.",
-    standard="ISO 3166-1 alpha-3",
-    parameters=("row", "country"),
-    row="place",
-)
+@of_place("iso-3166-country-3", "The three-letter code of a country.", standard="ISO 3166-1 alpha-3")
 def country_code_3(request: Request) -> Values:
     known = countries()
     return _of_towns(request, lambda places: [known[c].code3 for c in places.codes], lambda: [c.code3 for c in known.values()])
 
 
-@declare("country-name", "The name of a country.", standard="ISO 3166-1", parameters=("row", "country"), row="place")
+@of_place("country-name", "The name of a country.", standard="ISO 3166-1")
 def country_name(request: Request) -> Values:
     known = countries()
     return _of_towns(request, lambda places: [known[c].name for c in places.codes], lambda: [c.name for c in known.values()])
 
 
-@declare("time-zone", "The name of a time zone.", standard="IANA time zone database", parameters=("row", "country"), row="place")
+@of_place("time-zone", "The name of a time zone.", standard="IANA time zone database")
 def time_zone(request: Request) -> Values:
     return _of_towns(request, lambda places: places.of(places.towns.zones), lambda: sorted(set(every_town().zones)))
 
 
-@declare("iso-4217-currency", "The code of a currency.", standard="ISO 4217", parameters=("row", "country"), row="place")
+@of_place("iso-4217-currency", "The code of a currency.", standard="ISO 4217")
 def currency(request: Request) -> Values:
     known = countries()
     return _of_towns(
@@ -218,7 +203,7 @@ def currency(request: Request) -> Values:
     )
 
 
-@declare("bcp-47-language", "The tag of a language.", standard="BCP 47", parameters=("row", "country"), row="place")
+@of_place("bcp-47-language", "The tag of a language.", standard="BCP 47")
 def language(request: Request) -> Values:
     known = countries()
 
@@ -229,7 +214,7 @@ def language(request: Request) -> Values:
     return _of_towns(request, tags, lambda: [c.language[:2] for c in known.values()])
 
 
-@declare("region", "A county, province or state of the row's country.", parameters=("row", "country"), row="place")
+@of_place("region", "A county, province or state of the row's country.")
 def region(request: Request) -> Values:
     def names(places: Atlas) -> list[str]:
         every = [listed(f"regions {code}") or ("Central", "North", "South", "East", "West") for code in places.codes]

@@ -1,0 +1,125 @@
+"""Kinds that belong to the person, the place or the file of their row: which of several is meant."""
+
+from __future__ import annotations
+
+from ..model import Field
+from ..model.types import TEXTS
+from ..values import get_kind
+from .around import Around, Guessed, default_of
+from .concepts import matching
+from .naming import singular
+from .nouns import what_is
+from .offers import by_words, fits, of_named_kind
+
+
+def of_kind(around: Around, field: Field, name: str, parameters: dict[str, str], reason: str, sure: float) -> Guessed | None:
+    if name == "country-name" and field.room in (2, 3):
+        name = "iso-3166-country" if field.room == 2 else "iso-3166-country-3"
+    kind = get_kind(name)
+    if field.type.name not in kind.suits or not fits(name, field):
+        return None
+    if name == "name" and is_of_another(around, field):
+        return of_named_kind("other-person", f"{reason}; another than {_row_person(around)}", sure)
+    if name == "moment" and field.name.lower() in around.tied:
+        return of_named_kind("date-time", f"{reason}; other rules speak of it", sure)
+    if kind.row == "place":
+        parameters = {"row": _which_place(around, field), **parameters}
+        if around.has("country", "country code", "country name", "nationality", "currency code", "country iso") or name in (
+            "country-name",
+            "iso-3166-country",
+            "iso-3166-country-3",
+        ):
+            parameters["country"] = "mixed"
+    elif kind.row == "file":
+        parameters = {"row": "file", **parameters}
+    if name == "street-address" and around.has("house number", "building number", "street number"):
+        parameters["number"] = "none"
+        if name == "time-zone" and not around.has("city", "town", "country"):
+            parameters["country"] = "mixed"
+    if name == "bcp-47-language" and not around.has("country", "country code"):
+        return tag_of_language(around, field, reason, sure)
+    return of_named_kind(name, reason, sure, **{key: value for key, value in parameters.items() if key in kind.parameters})
+
+
+def is_of_another(around: Around, field: Field) -> bool:
+    """Whether a full name is of somebody else than the row's person: a judge is not the clerk of the same hearing."""
+    first = _row_person(around)
+    return first is not None and first != field.name and around.words[field.name] not in _SAME_PERSON
+
+
+_SAME_PERSON = {
+    tuple(name.split("-"))
+    for name in "name full-name display-name real-name legal-name complete-name card-holder account-holder holder-name".split()
+}
+
+
+def _row_person(around: Around) -> str | None:
+    """The field that names the person whom the row is about: the first full name, or a given or a family name."""
+    for field in around.entity.fields:
+        words = around.words[field.name]
+        if field.type.name not in TEXTS or not words:
+            continue
+        found = next((one for one in matching(words) if field.type.name in one.concept.types), None)
+        if (
+            found is not None
+            and found.concept.what == "kind"
+            and found.concept.arguments in ("given-name", "family-name", "name")
+        ):
+            return field.name
+        if found is not None and found.concept.what == "named":
+            owner = singular(words[-2]) if len(words) > 1 else around.head
+            if what_is(owner) == "person":
+                return field.name
+        if found is None and what_is(singular(words[-1])) == "person":
+            return field.name
+    return None
+
+
+_TAGS = {
+    "en": "en-GB:46 en-US:16 de-DE:14 fr-FR:10 es-ES:8 it-IT:6",
+    "de": "de-DE:70 de-AT:10 en-GB:14 fr-FR:6",
+    "fr": "fr-FR:74 fr-BE:8 en-GB:12 de-DE:6",
+    "es": "es-ES:76 en-GB:14 fr-FR:10",
+}
+
+
+def tag_of_language(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """Mostly the language of the world; without its country where the field is narrow, or its default is so written."""
+    default = default_of(field)
+    short = (field.room is not None and field.room < 5) or (default is not None and len(default) == 2)
+    told = [pair.split(":") for pair in _TAGS.get(around.vocabulary.language, _TAGS["en"]).split()]
+    weights: dict[str, float] = {}
+    for tag, weight in told:
+        tag = tag[:2] if short else tag.replace("-", "_") if default is not None and "_" in default else tag
+        weights[tag] = weights.get(tag, 0.0) + float(weight)
+    return by_words(field, tuple(weights.items()), reason, sure)
+
+
+_OTHER_PLACES = (
+    "billing",
+    "shipping",
+    "delivery",
+    "invoice",
+    "origin",
+    "destination",
+    "pickup",
+    "dropoff",
+    "departure",
+    "arrival",
+    "loading",
+    "discharge",
+    "death",
+    "from",
+    "to",
+    "birth",
+    "home",
+    "work",
+    "second",
+    "alternative",
+    "emergency",
+)
+
+
+def _which_place(around: Around, field: Field) -> str:
+    words = around.words[field.name]
+    return next((word for word in words if word in _OTHER_PLACES), "place")

@@ -25,12 +25,13 @@ demo: $(READY)
 	rm -rf weltigen-demo
 	$(BIN)/weltigen demo weltigen-demo
 
+# compiled modules are kept whatever the environment says: the tests start some hundred commands
 test: $(READY) servers
 	$(BIN)/ruff check .
 	$(BIN)/ruff format --check .
 	$(BIN)/mypy
 	$(BIN)/python tools/make_reference.py --check
-	$(BIN)/pytest -n auto --maxprocesses 4 --dist worksteal
+	PYTHONDONTWRITEBYTECODE= $(BIN)/pytest -n auto --maxprocesses 4 --dist worksteal $(PYTEST)
 
 # thousands of random models: N of them, 3,000 when not given
 fuzz: $(READY)

@@ -12,7 +12,9 @@ from importlib.resources import files
 from typing import Any
 
 import numpy as np
+import pyarrow as pa
 from numpy.typing import NDArray
+from pyarrow import csv
 
 from ..model.types import NUMBERS
 from ..randomness import Words
@@ -73,16 +75,25 @@ class Towns:
 
 @lru_cache(maxsize=1)
 def every_town() -> Towns:
-    lines = (files("weltigen.values") / "data" / "towns.txt").read_text("utf-8").splitlines()
-    zones = lines[0][1:].split(" ")
-    rows = [line.split("\t") for line in lines[1:]]
+    first, rest = (files("weltigen.values") / "data" / "towns.txt").read_bytes().split(b"\n", 1)
+    zones = pa.array(first.decode()[1:].split(" "))
+    table = csv.read_csv(
+        pa.BufferReader(rest),
+        read_options=csv.ReadOptions(column_names=["name", "country", "latitude", "longitude", "zone", "population"]),
+        parse_options=csv.ParseOptions(delimiter="\t", quote_char=False),
+        convert_options=csv.ConvertOptions(
+            column_types={"name": pa.string(), "country": pa.string(), "latitude": pa.float64(), "longitude": pa.float64(),
+                          "zone": pa.int32(), "population": pa.int64()},
+            strings_can_be_null=False, null_values=[],
+        ),
+    )  # fmt: skip
     return Towns(
-        tuple(row[0] for row in rows),
-        tuple(row[1] for row in rows),
-        np.array([float(row[2]) for row in rows]),
-        np.array([float(row[3]) for row in rows]),
-        tuple(zones[int(row[4])] for row in rows),
-        np.array([int(row[5]) for row in rows]),
+        tuple(table["name"].to_numpy().tolist()),
+        tuple(table["country"].to_numpy().tolist()),
+        table["latitude"].to_numpy(),
+        table["longitude"].to_numpy(),
+        tuple(zones.take(table["zone"].combine_chunks()).to_numpy(zero_copy_only=False).tolist()),
+        table["population"].to_numpy(),
     )
 
 

@@ -23,7 +23,6 @@ from ...readers.sources import sqlite_world
 from ...stored.receipts import Receipt
 from ...stored.sqlite import digits_lost, stored_values
 from ...stored.sqlite_files import take_back
-from ..definitions.sqlite import definitions, left_out
 from .file_place import FilePlace
 from .place import OUR_FAULT, PROTECTED, THEIR_RULE, Trigger, refuse_one_name
 from .sqlite_arrow import ArrowConnection, driver_errors, said_by
@@ -151,11 +150,15 @@ class SqlitePlace(FilePlace):
         return True
 
     def create(self, world: World, entities: Sequence[Entity]) -> list[str]:
+        from ..definitions.sqlite import definitions  # SQLAlchemy, which takes its time, is loaded when a table is made
+
         for statement in definitions(world, list(entities)):
             if statement.lstrip().startswith("CREATE TABLE") or self.in_steps:
                 self.run(statement)
             else:
                 self._later.append(statement)
+        from ..definitions.sqlite import left_out
+
         return [note for entity in entities for note in left_out(world, entity)]
 
     def put_off_indexes(self, entities: Sequence[Entity]) -> None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections import Counter
 from dataclasses import dataclass
 
 from ..model import (
@@ -10,11 +11,14 @@ from ..model import (
     Entity,
     Field,
     Guess,
+    KindSource,
     Source,
+    TypeName,
     World,
 )
-from ..model.types import INTEGERS, TEXTS
+from ..model.types import INTEGERS, MOMENTS, TEXTS
 from ..values.vocabulary import NEUTRAL, Topic, topic
+from .concepts import matching
 from .naming import Vocabulary, singular
 
 
@@ -39,6 +43,7 @@ class Around:
     words: dict[str, tuple[str, ...]]
     ends: frozenset[str]  # of the fields' names, of one word and of two
     tied: frozenset[str]  # names of fields that rules of other fields speak of
+    in_seconds: frozenset[str]  # whole numbers that are seconds since 1970, by their own names
 
     @property
     def head(self) -> str:
@@ -76,17 +81,56 @@ def tied_fields(world: World) -> dict[str, frozenset[str]]:
 
 def around_of(world: World, entity: Entity, vocabulary: Vocabulary, tied: dict[str, frozenset[str]]) -> Around:
     noun = tuple(singular(word) for word in vocabulary.words(entity.name.rpartition(".")[2]))
-    words = {field.name: _own_words(vocabulary.words(field.name), noun) for field in entity.fields}
+    shared = _shared_beginning(entity, vocabulary)
+    words = {field.name: _own_words(vocabulary.words(field.name), noun, shared) for field in entity.fields}
     ends = frozenset(" ".join(of[-length:]) for of in words.values() for length in (1, 2))
-    return Around(world, entity, vocabulary, noun, words, ends, tied[entity.name])
+    seconds = frozenset(
+        field.name
+        for field in entity.fields
+        if field.type.name in _WIDE and _tells_of_seconds(words[field.name], field.type.name)
+    )
+    return Around(world, entity, vocabulary, noun, words, ends, tied[entity.name], seconds)
 
 
-def _own_words(words: tuple[str, ...], noun: tuple[str, ...]) -> tuple[str, ...]:
+_WIDE = frozenset({TypeName.INTEGER, TypeName.BIGINT})
+
+
+def _tells_of_seconds(words: tuple[str, ...], kind: TypeName) -> bool:
+    return words[-1:] in (("unix",), ("epoch",), ("unixtime",)) or any(
+        found.whole and kind in found.concept.types and found.concept.arguments.startswith("epoch") for found in matching(words)
+    )
+
+
+_NO_BEGINNING = frozenset(
+    "is has can are was date time number total maximum minimum first last start end old new net gross unit name type code id "
+    "price amount rate cost user email phone address birth home work from to by total average mean".split()
+)
+
+
+def _shared_beginning(entity: Entity, vocabulary: Vocabulary) -> str:
+    """The word that most fields of an entity begin with, as the short name of their table: `a_from`, `a_to`, `a_subject`."""
+    firsts = Counter(words[0] for field in entity.fields if len(words := vocabulary.words(field.name)) > 1)
+    word, number = firsts.most_common(1)[0] if firsts else ("", 0)
+    return word if number >= 4 and number >= 0.6 * len(entity.fields) and word not in _NO_BEGINNING else ""
+
+
+def _own_words(words: tuple[str, ...], noun: tuple[str, ...], shared: str) -> tuple[str, ...]:
     """A field's words without those of its table that it begins with: `usr_nm` of a table of users is a name."""
     for length in range(min(len(noun), len(words) - 1), 0, -1):
         if tuple(singular(word) for word in words[:length]) == noun[-length:]:
             return words[length:]
-    return words
+    return words[1:] if len(words) > 1 and words[0] == shared else words
+
+
+def clock_of(field: Field) -> str:
+    """What a field that tells of time counts by; moments, times of day, seconds since 1970 and thousandths do not compare."""
+    if field.type.name in MOMENTS:
+        return "moment"
+    if field.type.name is TypeName.TIME:
+        return "time"
+    if isinstance(field.source, KindSource) and field.source.kind == "epoch" and field.guess is not None:
+        return f"epoch in {dict(field.source.parameters).get('unit', 's')}"
+    return ""
 
 
 def counts_up(entity: Entity, field: Field) -> bool:

@@ -161,7 +161,8 @@ class _Amounts:
         own = any(part.name == field.name for part in parts) or field.name in self.made
         if _is_open(self.entity, field) and not missing and not own:
             scale = field.type.scale if field.type.name is TypeName.NUMERIC else 0 if field.type.name in INTEGERS else 2
-            self.made[field.name] = f"round({expression}, {scale if scale is not None else 2})", why
+            scale = 2 if scale is None else min(scale, 2)  # amounts have the digits of their currency, whatever the type holds
+            self.made[field.name] = f"round({expression}, {scale})", why
 
     def limit(self, field: Field, most: Field) -> None:
         if (
@@ -282,11 +283,34 @@ def _in_cents(amounts: _Amounts) -> None:
 
 def _limited(amounts: _Amounts) -> None:
     """A discount is not above the amount that it is taken from, nor what was reached above what could be."""
+    _parts_of_counts(amounts)
     for less, most in ((_LESS, (*_NET, *_BASE)), (_REACHED, _REACHABLE)):
         field = amounts.one(less)
         limit = amounts.one(most, field)
         if field is not None and limit is not None:
             amounts.limit(field, limit)
+
+
+_COUNTING = frozenset("number count of total".split())
+_PARTS = frozenset(
+    "open new active failed free available used sold passed done read unread valid invalid late online offline taken due paid "
+    "won lost present absent male female adult child busy good bad hidden deleted private public unique current occupied".split()
+)
+
+
+def _parts_of_counts(amounts: _Amounts) -> None:
+    """Closed ones are not more than all: `num_closed_issues` beside `num_issues`."""
+    counts: dict[frozenset[str], Field] = {}
+    for words, name in amounts.names.items():
+        field, parts = amounts.entity.field(name), words.split()
+        if field.type.name in INTEGERS and _COUNTING & set(parts):
+            counts.setdefault(frozenset(parts) - _COUNTING, field)
+    for counted, field in counts.items():
+        for word in counted:
+            whole = counts.get(counted - {word})
+            if whole is not None and (word in _PARTS or (len(word) > 4 and word.endswith("ed"))):
+                amounts.limit(field, whole)
+                break
 
 
 def _name(field: Field) -> str:

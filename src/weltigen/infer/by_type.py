@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 
 from ..model import (
@@ -17,7 +18,7 @@ from .around import Around, Guessed, default_of
 from .naming import folded, singular
 from .nouns import what_is
 from .of_row import is_of_another
-from .offers import by_number, by_weight, by_words, fits, has_room, holds, of_named_kind
+from .offers import by_family, by_number, by_weight, by_words, fits, has_room, holds, of_named_kind
 from .topics import VAGUE
 
 _TYPE_KINDS = {
@@ -51,7 +52,7 @@ def by_type(around: Around, field: Field) -> Iterator[Guessed]:
     elif kind.name in NUMBERS:
         yield from _of_numbers(field)
     elif kind.name in TEXTS:
-        yield from _of_default(around, field)
+        yield from _of_default(field)
         yield from _of_room(field)
         yield from _of_last_word(around, field)
 
@@ -62,7 +63,7 @@ def _of_plain_type(around: Around, field: Field) -> Iterator[Guessed]:
         yield of_named_kind("date-time", "its type", 0.5)
         return
     words = around.words[field.name]
-    if kind in MOMENTS and _has_happened(words):
+    if kind in MOMENTS and has_happened(words):
         yield of_named_kind("moment", f"{' '.join(words)} tells of what has happened", 0.55, when="past")
     yield of_named_kind(_TYPE_KINDS[kind], "its type", 0.5, **({"shape": "day"} if kind is TypeName.TIME else {}))
     if kind in MOMENTS:
@@ -77,7 +78,7 @@ _OPEN = frozenset(
 )
 
 
-def _has_happened(words: tuple[str, ...]) -> bool:
+def has_happened(words: tuple[str, ...]) -> bool:
     """Whether a moment's name tells of what was done: sown on, tasted at; not expected on, needed by."""
     done = [word for word in words if word in _DONE or (len(word) > 4 and word.endswith("ed"))]
     return bool(done) and not _OPEN & set(words)
@@ -101,28 +102,36 @@ def _of_numbers(field: Field) -> Iterator[Guessed]:
     yield of_named_kind("number", "its type", 0.3)
 
 
-def _of_default(around: Around, field: Field) -> Iterator[Guessed]:
+def _of_default(field: Field) -> Iterator[Guessed]:
     """A text's default is its usual value, beside others of its form."""
     default = default_of(field)
     if default == "" and field.type.name is TypeName.CHAR and field.room == 2:
         yield by_weight((("", 70.0), ("on", 30.0)), "two characters, empty by default", 0.42)
     if not default or not holds(field, default):
         return
+    if (family := by_family(field, default, "a text", 0.45)) is not None:
+        yield family
+    if (span := re.fullmatch(r"(\d{1,4})([a-z]{1,2})", default)) is not None:
+        several = [f"{max(1, round(int(span[1]) * times))}{span[2]}" for times in (0.5, 2, 3, 5)]
+        pairs = ((default, 60.0), *((one, 10.0) for one in dict.fromkeys(several) if one != default and holds(field, one)))
+        yield by_weight(pairs, "its default, an amount with a unit", 0.45)
     number = default.replace(".", "").isdigit()
-    listed = ("1", "5", "10", "50", "100") if number else around.topic.words("kinds")
-    others = [one for one in listed if one != default and holds(field, one)][:5]
-    reason = "its default, a number" if number else "its default, and words of its trade"
+    others = [one for one in ("1", "5", "10", "50", "100") if one != default and holds(field, one)] if number else []
+    reason = "its default, a number" if number else "its default, of which nothing else is known"
     yield by_weight(((default, 60.0), *((one, 11.0) for one in others)), reason, 0.42)
 
 
 def _of_room(field: Field) -> Iterator[Guessed]:
     """A text too short for words."""
     room = field.room
+    if room == 1:
+        letters = (("A", 38.0), ("B", 24.0), ("C", 16.0), ("N", 14.0), ("X", 8.0))
+        yield by_weight(tuple(one for one in letters if holds(field, one[0])), "a text of one character", 0.43)
     if room is not None and room <= 3:
         pattern = PatternSource(pattern=f"[A-Z]{{{room}}}", origin=Origin.GUESSED)
         yield Guessed(pattern, Guess(reason=f"a text of at most {room} characters", confidence=0.41))
-    if room is not None and room < 8:
-        yield of_named_kind("code", f"a text of at most {room} characters", 0.4)
+    if room is not None and room <= 10:
+        yield of_named_kind("code", f"a text of at most {room} characters", 0.41)
 
 
 def _of_last_word(around: Around, field: Field) -> Iterator[Guessed]:

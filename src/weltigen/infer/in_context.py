@@ -9,8 +9,9 @@ from ..model import (
     FieldType,
     TypeName,
 )
+from ..model.types import TEXTS
 from ..values.vocabulary import by_noun
-from .around import Around, Guessed, field_beside, is_keyed
+from .around import Around, Guessed, default_of, field_beside, is_keyed
 from .codes import code_pattern
 from .naming import singular
 from .nouns import ANIMALS, LISTS, MESSAGES, PERSONS, what_is
@@ -28,12 +29,17 @@ def below_ten(kind: FieldType) -> bool:
 
 def _status(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     own = around.topic
+    if around.words[field.name][-1:] == ("state",) and around.has("city", "postcode", "zip", "postal code", "street", "town"):
+        return of_kind(around, field, "region", {}, f"{reason}, beside a place", sure)
     return by_words(field, status_weights(around.noun, own.name, around.words, around.vocabulary.language), reason, sure)
 
 
 def _kindof(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     own = around.topic
+    default = default_of(field)
     listed = own.words("kinds")
+    if default and field.type.name in TEXTS and default not in listed:
+        return None  # words of the trade would not go with it
     fitting = [one for one in listed if has_room(field, len(one))]
     return (
         by_words(field, tuple((one, float(max(2, 20 - 4 * at))) for at, one in enumerate(fitting)), reason, sure)
@@ -67,7 +73,9 @@ def _taxrate(around: Around, field: Field, reason: str, sure: float) -> Guessed 
 
 def _price(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     own = around.topic
-    if (field.type.scale or 0) > 3 and field.type.name is TypeName.NUMERIC:
+    whole = (field.type.precision or 0) - (field.type.scale or 0)
+    by_unit = own.within("energy", "telephony", "waterworks", "fuel", "hosting") or whole <= 4
+    if (field.type.scale or 0) > 3 and field.type.name is TypeName.NUMERIC and by_unit:
         return by_number(field, "0.04 2.4 tail", reason, sure)
     return by_number(field, own.words("price")[0], reason, sure)
 
@@ -86,8 +94,10 @@ def _sex(around: Around, field: Field, reason: str, sure: float) -> Guessed | No
 
 
 def _weight(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    human = around.head in PERSONS or around.has(
-        "last name", "blood type", "height cm", "height centimetres", "bmi", "body mass index"
+    human = (
+        around.head in PERSONS
+        or ("last", "name") in around.words.values()
+        or around.has("blood type", "height cm", "height centimetres", "bmi", "body mass index")
     )
     return by_number(field, "48 104 hump" if human and around.head not in ANIMALS else "0.4 85 tail", reason, sure)
 
@@ -148,7 +158,8 @@ def _path(around: Around, field: Field, reason: str, sure: float) -> Guessed | N
         or around.has("method", "status code", "user agent", "referer", "http status")
         or around.head in ("page", "route", "menu")
     )
-    return of_kind(around, field, "url-path" if web else "file-path", {}, reason, sure)
+    of = "source" if own.within("software", "releases") else "files"
+    return of_kind(around, field, "url-path" if web else "file-path", {} if web else {"of": of}, reason, sure)
 
 
 def _percent(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
@@ -234,6 +245,9 @@ def _zoned(around: Around, field: Field, reason: str, sure: float) -> Guessed | 
 
 def _addressed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     own = around.topic
+    mail = around.has("goto", "forward", "domain", "mailbox") and not around.has("ip", "port")
+    if mail and not around.has("city", "postcode", "street", "country"):
+        return of_kind(around, field, "email", {}, f"{reason}, of mail", sure)
     network = own.within("network", "devices") or around.head in ("host", "server", "node", "interface", "peer")
     if network and not around.has("city", "postcode", "street", "country"):
         return of_kind(around, field, "ipv4", {}, reason, sure)
@@ -248,6 +262,28 @@ _RATES = {
 }
 
 
+def _named_otherwise(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """A name beside a title is that in an address; a message's name is what it is about; a file's is one of files."""
+    title = next((o for o in around.entity.fields if around.words[o.name] == ("title",) and o.type.name in TEXTS), None)
+    if title is not None and (field.nullable or not title.nullable) and has_room(field, 40) and what_is(around.head) is None:
+        return of_named_kind("slug", f"{reason}, beside {title.name}", sure, of=title.name)
+    if (around.head in _TITLED and around.head not in LISTS) or around.noun[-1:] == ("issue",):
+        return of_named_kind("text", f"{reason}, of a {around.head}", sure, purpose="title") if has_room(field, 12) else None
+    if around.has("ttl") and has_room(field, 20):
+        return of_kind(around, field, "host-name", {}, f"{reason}, beside a time to live", sure)
+    login = around.has("username", "login") and around.has("password", "password hash")
+    if login and not around.has("host", "port", "url", "server", "database") and what_is(around.head) is None:
+        return of_kind(around, field, "name", {}, f"{reason}, beside a login", sure)
+    if around.head in _FILES and around.has("size", "mime type", "content type", "download count", "file size", "path", "uuid"):
+        return of_kind(around, field, "file-name", {}, f"{reason} of a file", sure)
+    return None
+
+
+_MACHINES = frozenset("host client agent worker server runner operator controller reader master slave".split())
+_TITLED = frozenset("bug task todo ticket incident complaint defect post article".split())
+_FILES = frozenset("attachment upload file image photo picture asset media medium".split())
+
+
 def _named(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """`name` is of a person, a place, a firm, an animal or a thing: by its entity, else by its neighbours."""
     head, before = around.head, around.noun[-2:-1]
@@ -256,6 +292,11 @@ def _named(around: Around, field: Field, reason: str, sure: float) -> Guessed | 
         if what_is(owner) is not None:
             head, before = owner, ()
     own = around.topic
+    machine = own.within("network", "hosting", "software", "jobs", "devices", "web", "storage", "telephony")
+    if head in _MACHINES and machine and not around.has("first name", "last name", "birth date"):
+        head, before = "machine", ()
+    if len(around.words[field.name]) == 1 and (told := _named_otherwise(around, field, reason, sure)) is not None:
+        return told
     if around.has("latin name", "scientific name") and has_room(field, 3):
         return of_named_kind("thing-name", f"{reason}, beside a scientific one", sure, list="species")
     for named, kind in (
@@ -310,6 +351,102 @@ def _named(around: Around, field: Field, reason: str, sure: float) -> Guessed | 
     return of_named_kind("thing-name", f"{reason} of a thing", sure) if has_room(field, 3) else None
 
 
+def _versioned(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """A release's tag is its version."""
+    if around.head in ("release", "tag", "version", "image", "artifact", "build", "package"):
+        return of_named_kind("version", f"{reason}, of a {around.head}", sure) if has_room(field, 8) else None
+    return of_named_kind("term", reason, sure * 0.7, list="tags") if has_room(field, 8) else None
+
+
+def _located(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """A person is in a town, a thing at a place of its trade."""
+    if what_is(around.head) == "person" or around.has("username", "website", "bio", "followers"):
+        return of_kind(around, field, "town", {}, f"{reason}, of somebody", sure)
+    return of_named_kind("term", reason, sure * 0.95, list="locations") if has_room(field, 4) else None
+
+
+def _prefixed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """What stands before a person's name, where there is such a name."""
+    if around.has("first name", "last name", "middle name", "given name"):
+        return by_words(field, read_pairs("Mr:46, Ms:44, Dr:8, Prof:2"), f"{reason}, of a person", sure)
+    return None
+
+
+def _branched(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """A line of development where software is made, else a house of a firm."""
+    if around.topic.within("software", "releases", "jobs", "projects", "network") or around.has(
+        "commit", "commit sha", "repository", "sha"
+    ):
+        return of_named_kind("git-branch", reason, sure)
+    if not has_room(field, 20):
+        return by_pattern(field, "[A-Z]{2,3}[0-9]{1,2}", reason, sure)
+    return of_kind(around, field, "town", {}, f"{reason}, of a firm", sure)
+
+
+def _rated(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """What an hour costs where one is told beside it, else nothing."""
+    if around.has("hourly rate", "hours", "billable", "overtime"):
+        return by_number(field, "18 140 price", f"{reason}, of work", sure)
+    return None
+
+
+def _agent(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """A browser where an address of the network stands beside it, else somebody who acts for others."""
+    if around.has("ip", "ip address", "remote address", "referer", "session"):
+        return of_named_kind("user-agent", f"{reason}, beside an address", sure)
+    return of_kind(around, field, "other-person", {}, reason, sure)
+
+
+def _eventname(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """The key of an event where machines log or send it, else what an event is called."""
+    if around.topic.within("software", "logs", "jobs", "web", "network", "security", "messages") or "log" in around.noun:
+        return _eventtype(around, field, reason, sure)
+    return of_named_kind("thing-name", f"{reason}, of a thing", sure) if has_room(field, 4) else None
+
+
+def _mailaddress(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """Whom a letter comes from or goes to, where the entity has what letters have."""
+    if around.has("subject", "cc", "bcc", "message id", "reply to", "envelope", "mail", "email"):
+        return of_kind(around, field, "email", {}, f"{reason}, of a letter", sure)
+    return None
+
+
+def _mailonly(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    return of_named_kind("message-id", reason, sure) if around.has("message id", "reply to", "subject") else None
+
+
+def _functioned(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """What somebody does, of a person; else nothing."""
+    person = what_is(around.head) in ("person", "firm") or around.has("first name", "last name", "email", "mobile", "phone")
+    return of_kind(around, field, "job-title", {}, reason, sure) if person else None
+
+
+def _fullnamed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """The full name of a person; of a thing, which has a short name beside it or is none that has a person's name."""
+    thing = what_is(around.head) is None and (around.has("short name", "abbreviation", "shortname") or around.head in by_noun())
+    persons = around.has(
+        "email", "phone", "mobile", "first name", "last name", "username", "birth date", "login", "gender", "address"
+    )
+    if thing and not persons:
+        return of_named_kind("thing-name", f"{reason}, of a thing", sure) if has_room(field, 3) else None
+    return of_kind(around, field, "name", {}, reason, sure)
+
+
+def _idnumber(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """A number that somebody is told apart by; of a thing, a code."""
+    if what_is(around.head) == "person" or around.has("last name", "first name", "birth date"):
+        return by_pattern(field, "[1-9][0-9]{7}[A-Z]", reason, sure)
+    return by_pattern(field, code_pattern("", around.words[field.name], around.noun, field.room), reason, sure)
+
+
+def _graded(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """Of a hundred where the number has room for that, else one to five."""
+    kind = field.type
+    wide = kind.precision is not None and kind.precision - (kind.scale or 0) >= 3
+    hundred = wide or kind.precision is None or around.has("grade maximum", "maximum grade", "maximum points", "maximum score")
+    return by_number(field, "20 100 hump" if hundred else "1 5 hump", reason, sure)
+
+
 _OF_THINGS = frozenset("group type category class item card plan list role note file document event account order line".split())
 
 
@@ -341,6 +478,19 @@ _CONTEXTS: dict[str, Context] = {
     "displayed": _displayed,
     "zoned": _zoned,
     "addressed": _addressed,
+    "agent": _agent,
+    "prefixed": _prefixed,
+    "branched": _branched,
+    "rated": _rated,
+    "versioned": _versioned,
+    "located": _located,
+    "eventname": _eventname,
+    "mailaddress": _mailaddress,
+    "mailonly": _mailonly,
+    "functioned": _functioned,
+    "fullnamed": _fullnamed,
+    "idnumber": _idnumber,
+    "graded": _graded,
 }
 
 

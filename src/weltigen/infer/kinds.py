@@ -27,13 +27,13 @@ from ..model.changing import changed
 from ..model.origins import Origin, Status
 from ..model.types import INTEGERS, MOMENTS, NUMBERS, TEXTS
 from .around import Around, Guessed, around_of, counts_up, default_of, is_keyed, is_listed, tied_fields
-from .by_type import by_type
+from .by_type import by_type, has_happened
 from .codes import code_pattern, numbered_by_date
 from .concepts import Found, matching
 from .in_context import below_ten, in_context
 from .naming import Vocabulary, in_language
 from .of_row import of_kind
-from .offers import as_flag, as_json, by_number, by_pattern, by_words, has_room, of_named_kind, read_pairs
+from .offers import as_flag, as_json, by_family, by_number, by_pattern, by_words, has_room, of_named_kind, read_pairs
 from .topics import vocabulary_of
 
 _GUESSABLE = (
@@ -224,13 +224,55 @@ def _named_in_checks(entity: Entity) -> dict[str, tuple[str, ...]]:
 
 def _candidates(around: Around, field: Field) -> Iterator[Guessed]:
     """What the field may be filled from, the most likely first; the last is what its type suggests."""
-    found = list(_guessed(around, field))
-    found.sort(key=lambda one: -one.guess.confidence)
+    found = [*_as_identifier(around, field), *_of_family(field), *_in_seconds(around, field), *_guessed(around, field)]
+    alone = any(rule.columns == (field.name,) for rule in around.entity.unique_rules)
+    found.sort(key=lambda one: (alone and isinstance(one.source, WeightsSource), -one.guess.confidence))  # a few tell no rows apart
     yield from found[:_OTHERS]
     room = field.room
+    if alone and any(isinstance(one.source, KindSource) and one.source.kind == "name" for one in found):
+        login = of_kind(around, field, "username", {}, "a name that differs in each row", 0.6)
+        yield from () if login is None else (login,)
     if field.type.name in TEXTS and (field.name,) == around.entity.key and (room is None or room >= 36):
         yield of_named_kind("uuid", "a text that is the key", 0.5)
     yield from by_type(around, field)
+
+
+def _as_identifier(around: Around, field: Field) -> Iterator[Guessed]:
+    """A text with room for a UUID and no more, whose name is of an identifier, or which is the key."""
+    words = around.words[field.name]
+    named = words[-1:] and words[-1] in ("id", "uuid", "guid", "key", "by", "user", "oid")
+    if field.type.name in TEXTS and field.room == 36 and (named or around.entity.key == (field.name,)):
+        yield of_named_kind("uuid", "an identifier of 36 characters", 0.97)
+
+
+def _of_family(field: Field) -> Iterator[Guessed]:
+    """A text whose default is known to stand beside others."""
+    default = default_of(field)
+    if field.type.name in TEXTS and default and (family := by_family(field, default, "a choice", 0.8)) is not None:
+        yield family
+
+
+def _in_seconds(around: Around, field: Field) -> Iterator[Guessed]:
+    """A whole number that tells of a moment, by a word for it or beside others that do."""
+    if field.type.name not in (TypeName.INTEGER, TypeName.BIGINT) or default_of(field) not in (None, "0", "-1"):
+        return
+    words = around.words[field.name]
+    if words[-1:] in (("unix",), ("epoch",), ("unixtime",)):
+        yield of_named_kind("epoch", f"{words[-1]} tells of seconds since 1970", 0.97)
+    elif around.in_seconds - {field.name} and words[-1:] and words[-1] not in _NO_MOMENT and words[0] != "number":
+        ways = (words, tuple(reversed(words))) if len(words) == 2 else (words,)
+        told = [one for way in ways for one in matching(way) if one.concept.arguments.startswith(("moment", "date-time"))]
+        sure = max((one.confidence for one in told), default=0.0)
+        if not sure and (has_happened(words) or {"last", "first", "current"} & set(words[:-1])):
+            sure = 0.86 if len(around.in_seconds) > 1 and not has_happened(words) else 0.62
+        if sure:
+            yield of_named_kind("epoch", f"a moment, by its name, beside {min(around.in_seconds - {field.name})}", sure * 0.97)
+
+
+_NO_MOMENT = frozenset(  # what a number of some past thing counts or names
+    "id number count position index page status result value code level version size total amount line limit length key name "
+    "row item rate score step revision state type mode flag port pid revision user by duration seconds days hours minutes".split()
+)
 
 
 def _guessed(around: Around, field: Field) -> Iterator[Guessed]:
@@ -289,8 +331,8 @@ def _readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], f
     if len(words) > 1 and words[-1] in _UNITS:
         yield (*words[:-1], _UNITS[words[-1]]), 1.0, ""
     if len(words) > 1 and words[0] == "number" and field.type.name in NUMBERS:
-        yield (*words[1:], "count"), 1.0, ""
-    if len(words) == 2:
+        yield (*words[1:], "count"), 1.0 if words[1] == "of" else 1.15, ""  # num_stars are no rating
+    if len(words) == 2 and words[-1] not in _HEADS:
         yield (words[1], words[0]), 0.93, ""
     few = tuple(word for word in words if word not in ("de", "du", "des", "la", "le", "del", "d", "l", "of"))
     if 1 < len(few) < 4 and (
@@ -303,6 +345,12 @@ def _readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], f
     if field.comment:
         comment = around.vocabulary.words(field.comment.split(".")[0][:60])
         yield tuple(word for word in comment if word not in ("the", "a", "of", "in", "for"))[-4:], 0.6, "its comment"
+
+
+_HEADS = frozenset(  # what a name that ends in one of these tells of is no matter of its other word
+    "type status state uid url path flag width height size position format mode method order level rank limit key kind "
+    "token hash algorithm algo source".split()
+)
 
 
 _UNITS = {
@@ -357,7 +405,7 @@ def _made(around: Around, field: Field, found: Found, reason: str) -> Guessed | 
             name, *pairs = arguments.split(" ")
             return of_kind(around, field, name, dict(pair.split("=") for pair in pairs), reason, sure)
         case "num":
-            return _numbered(around, field, arguments, reason, sure)
+            return _numbered(around, field, arguments, found, reason, sure)
         case "words":
             return by_words(field, in_language(tuple(read_pairs(arguments)), around.vocabulary.language), reason, sure)
         case "pattern":
@@ -374,17 +422,28 @@ def _made(around: Around, field: Field, found: Found, reason: str) -> Guessed | 
             return in_context(around, field, what, reason, sure)
 
 
-def _numbered(around: Around, field: Field, arguments: str, reason: str, sure: float) -> Guessed | None:
+def _numbered(around: Around, field: Field, arguments: str, found: Found, reason: str, sure: float) -> Guessed | None:
+    if found.words[-1:] == ("number",) and default_of(field) in ("0", "1"):
+        arguments = "1 20 tail"  # how many, where one is usual
     if field.follows is not None or any(f.follows and f.follows.field == field.name for f in around.entity.fields):
         arguments = " ".join(arguments.split()[:2])  # ties would hide the ranks
     if below_ten(field.type) and (field.type.scale or 0) > 1 and float(arguments.split()[1]) > 10:
         arguments = "0 1 hump"  # a share: a score of numeric(4,3) does not go to 100
-    return by_number(field, arguments, reason, sure)
+    made = by_number(field, arguments, reason, sure)
+    counted = _PIECES & set(around.words[field.name]) and (field.type.scale or 0) > 2
+    if made is not None and counted and isinstance(made.source, KindSource):
+        return replace(made, source=replace(made.source, parameters=(*made.source.parameters, ("step", "1"))))
+    return made
+
+
+_PIECES = frozenset("quantity pieces units items".split())
 
 
 def _purpose(around: Around, found: Found) -> str:
     """What a text is for; beside a rating an opinion of it."""
-    rated = around.has("rating", "stars") or ("score",) in around.words.values()
+    rated = ("score",) in around.words.values() or any(
+        words[-1:] in (("rating",), ("stars",)) and "number" not in words for words in around.words.values()
+    )
     opinion = found.concept.arguments in ("remark", "message", "description") and found.words[-1] in _OPINIONS
     return "review" if rated and opinion else found.concept.arguments
 

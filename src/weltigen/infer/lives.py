@@ -6,21 +6,21 @@ from dataclasses import replace
 
 from ..model import Bound, Entity, Field, Guess, KindSource, TypeName, World
 from ..model.changing import changed
+from ..model.literals import read_span
 from ..model.origins import Origin
-from ..model.types import MOMENTS
-from .around import tied_fields
+from .around import clock_of, tied_fields
 from .naming import Vocabulary, singular
 from .topics import vocabulary_of
 from .turns import guess_turns
 
 # how long things last, by the noun of their entity
 _SPANS = (
-    ("appointment visit consultation lecture lesson session meeting course class shift exam attempt quiz treatment event viewing call", "3 hours"),
+    ("appointment visit consultation lecture lesson session meeting class shift exam attempt quiz treatment event viewing call", "3 hours"),
     ("job run task check result request build measurement analysis import export backup pipeline execution sync step log query scan test anl", "90 minutes"),
-    ("trip drive flight transfer delivery ride tour shift screening performance show concert match game showing workshop webinar", "10 hours"),
+    ("timesheet timeentry timer worklog entry trip drive flight transfer delivery ride tour shift screening performance show concert match game showing workshop webinar", "10 hours"),
     ("ticket issue incident alert alarm case fault bug complaint inquiry stoerung outage order workorder repair", "12 days"),
     ("hire rental stay reservation loan booking vacation absence leave holiday", "21 days"),
-    ("semester term", "150 days"), ("survey poll campaign sprint", "30 days"),
+    ("semester term course", "150 days"), ("survey poll campaign sprint", "30 days"),
 )  # fmt: skip
 _LONG = "400 days"
 # a word of a later moment: the earlier ones that it follows, the likeliest first, and how far (None: by the entity)
@@ -104,7 +104,7 @@ def guess_lives(world: World) -> World:
 
 
 def _live(entity: Entity, vocabulary: Vocabulary) -> Entity:
-    moments = [f for f in entity.fields if f.type.name in MOMENTS | {TypeName.TIME} and not f.generated]
+    moments = [f for f in entity.fields if clock_of(f) and not f.generated]
     if len(moments) < 2:
         return entity
     noun = [singular(word) for word in vocabulary.words(entity.name.rpartition(".")[2])]
@@ -121,16 +121,17 @@ def _live(entity: Entity, vocabulary: Vocabulary) -> Entity:
             continue
         other, span = found
         if not _leads_back(chosen, other.name, field.name) and not any(b.operand == field.name for b in other.limits.bounds):
+            span = _in_thousandths(span) if clock_of(field) == "epoch in ms" else span
             bound = Bound(comparison=">=", operand=other.name, path=True, within=span, origin=Origin.GUESSED)
             chosen[field.name] = bound, f"{field.name} is not before {other.name}, by their names"
     for field in moments:  # what is booked is booked before it begins
         if field.name in keyed or field.name in chosen or not _is_free(field) or field.type.name is TypeName.TIME:
             continue
         own = set(words[field.name])
-        if not own & _CREATED:
+        if not own & _CREATED or clock_of(field) == "epoch in ms":
             continue
         ahead = next((o for o in moments if set(words[o.name]) & _AHEAD and o.type.name is not TypeName.TIME and not set(words[o.name]) & _CREATED
-                      and o.name != field.name and not _leads_back(chosen, o.name, field.name)), None)  # fmt: skip
+                      and clock_of(o) == clock_of(field) and o.name != field.name and not _leads_back(chosen, o.name, field.name)), None)  # fmt: skip
         if ahead is not None and not any(w in noun for w in ("run", "job", "task", "build", "check")):
             bound = Bound(comparison="<=", operand=ahead.name, path=True, within="45 days", origin=Origin.GUESSED)
             chosen[field.name] = bound, f"{field.name} is before {ahead.name}, by their names"
@@ -171,7 +172,9 @@ def _earlier(
         return None
     clock = field.type.name is TypeName.TIME
     if "checked" in own and "in" in own:  # on the way into what begins then
-        ahead = next((o for o in moments if set(words[o.name]) & {"starts", "start", "scheduled"}), None)
+        ahead = next(
+            (o for o in moments if set(words[o.name]) & {"starts", "start", "scheduled"} and clock_of(o) == clock_of(field)), None
+        )
         return (ahead, _ON_THE_WAY) if ahead is not None else None
     best: tuple[int, Field, str | None] | None = None
     for number, (later, earlier, span) in enumerate(_AFTER):
@@ -181,7 +184,7 @@ def _earlier(
         rest = tuple(word for word in own if word != here and word not in _PLAIN)
         for rank, word in enumerate(earlier.split()):
             for other in moments:
-                if other.name == field.name or (other.type.name is TypeName.TIME) != clock or word not in words[other.name]:
+                if other.name == field.name or clock_of(other) != clock_of(field) or word not in words[other.name]:
                     continue
                 others = words[other.name]
                 if any(w in later.split() for w in others if w != word) and number > 2 and word != "last":
@@ -211,6 +214,10 @@ def _span(noun: list[str], word: str) -> str:
         if any(one in nouns.split() for one in noun[-2:]):
             return span
     return _LONG if word in ("ended", "end", "ends", "until", "to", "thru", "expires") else "30 days"
+
+
+def _in_thousandths(span: str | None) -> str | None:
+    return None if span is None else f"{round(read_span(span).total_seconds() * 1000)} seconds"
 
 
 def _leads_back(chosen: dict[str, tuple[Bound, str]], start: str, end: str) -> bool:

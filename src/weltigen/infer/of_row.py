@@ -30,6 +30,8 @@ def of_kind(around: Around, field: Field, name: str, parameters: dict[str, str],
             "iso-3166-country-3",
         ):
             parameters["country"] = "mixed"
+        if name == "tel" and (line := next((word for word in around.words[field.name] if word in _LINES), None)) is not None:
+            parameters = {"line": _LINES[line], **parameters}
     elif kind.row == "file":
         parameters = {"row": "file", **parameters}
     if name == "street-address" and around.has("house number", "building number", "street number"):
@@ -62,8 +64,8 @@ def _row_person(around: Around) -> str | None:
         found = next((one for one in matching(words) if field.type.name in one.concept.types), None)
         if (
             found is not None
-            and found.concept.what == "kind"
-            and found.concept.arguments in ("given-name", "family-name", "name")
+            and found.concept.what in ("kind", "fullnamed")
+            and found.concept.arguments in ("given-name", "family-name", "name", "")
         ):
             return field.name
         if found is not None and found.concept.what == "named":
@@ -95,6 +97,9 @@ def tag_of_language(around: Around, field: Field, reason: str, sure: float) -> G
     return by_words(field, tuple(weights.items()), reason, sure)
 
 
+_LINES = {"mobile": "mobile", "cell": "mobile", "handy": "mobile", "sms": "mobile", "whatsapp": "mobile", "msisdn": "mobile"} | {
+    word: word for word in ("fax", "work", "home", "office", "second", "alternate", "alternative", "other", "2", "3")
+}
 _OTHER_PLACES = (
     "billing",
     "shipping",
@@ -117,6 +122,11 @@ _OTHER_PLACES = (
     "second",
     "alternative",
     "emergency",
+    "alt",
+    "alternate",
+    "other",
+    "secondary",
+    "mailing",
 )
 
 

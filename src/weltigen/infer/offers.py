@@ -18,6 +18,7 @@ from ..model.origins import Origin
 from ..model.types import INTEGER_BITS, INTEGERS, NUMBERS, TEXTS
 from .around import Around, Guessed, default_of
 from .concepts import Found
+from .naming import family_of
 
 # the least room in which values of a kind look like themselves
 _ROOM = {
@@ -62,6 +63,8 @@ def by_number(field: Field, arguments: str, reason: str, sure: float) -> Guessed
     low, high, *shape = arguments.split()
     kind = field.type
     least, greatest = _declared_ends(field)
+    if least is None and greatest is None and (usual := _by_default(field, reason, sure)) is not None:
+        return usual
     if least is not None and greatest is not None:  # declared limits say more than a guess
         low, high = least, greatest
     elif (least is not None and float(least) > float(low)) or (greatest is not None and float(greatest) < float(high)):
@@ -84,6 +87,22 @@ def by_number(field: Field, arguments: str, reason: str, sure: float) -> Guessed
     return Guessed(KindSource(kind="number", parameters=tuple(parameters.items())), Guess(reason=told, confidence=round(sure, 2)))
 
 
+def _by_default(field: Field, reason: str, sure: float) -> Guessed | None:
+    """A number that somebody chose beforehand is the usual one, beside a half of it, twice and so on; -1 stands for no limit."""
+    default = default_of(field)
+    if default is None or field.type.name not in NUMBERS or not _is_number(default) or -1 < float(default) <= 1:
+        return None
+    told = float(default)
+    others = (5, 10, 20, 50, 100) if told == -1 else (told / 2, told * 2, told * 3, told / 4, told * 5) if told > 1 else ()
+    whole = told.is_integer() and field.type.name in INTEGERS
+    written = (f"{max(1, round(one))}" if whole or told == -1 else f"{one:g}" for one in others)
+    values = [one for one in dict.fromkeys(written) if float(one) != told and holds(field, one)]
+    if not values or not holds(field, default):
+        return None
+    pairs = ((default, 64.0), *((one, 36.0 / len(values)) for one in values))
+    return by_weight(pairs, f"{reason}; {default} is its default", sure)
+
+
 def _most(kind: FieldType) -> float | None:
     if kind.most is not None:
         return float(kind.most)
@@ -103,11 +122,17 @@ def read_pairs(text: str) -> tuple[tuple[str, float], ...]:
 
 def by_words(field: Field, pairs: tuple[tuple[str, float], ...], reason: str, sure: float) -> Guessed | None:
     """Some values by weight; a default is the usual one."""
-    kind = field.type.name
+    kind, default = field.type.name, default_of(field)
+    if (
+        kind in TEXTS
+        and default
+        and default not in dict(pairs)
+        and (family := by_family(field, default, reason, sure)) is not None
+    ):
+        return family
     kept = [(value, weight) for value, weight in pairs if holds(field, value)]
     if not kept or sum(weight for _, weight in kept) < 0.5 * sum(weight for _, weight in pairs):
         return None
-    default = default_of(field)
     if default is not None and kind in TEXTS and default.strip() == "":
         default = None
     if default is not None and holds(field, default) and (kind in TEXTS or kind in NUMBERS):
@@ -117,6 +142,15 @@ def by_words(field: Field, pairs: tuple[tuple[str, float], ...], reason: str, su
             *((value, weight) for value, weight in kept if value != default),
         ]
     return by_weight(tuple(kept), reason, sure)
+
+
+def by_family(field: Field, default: str, reason: str, sure: float) -> Guessed | None:
+    """A default that is known, and what else stands where it does."""
+    values = [value for value in family_of(default) if holds(field, value)]
+    if len(values) < 2:
+        return None
+    pairs = ((values[0], 60.0), *((value, round(40.0 / (at + 1.5), 1)) for at, value in enumerate(values[1:])))
+    return by_weight(pairs, f"{reason}; {default} is its default", sure)
 
 
 _LETTERS = {

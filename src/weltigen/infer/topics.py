@@ -80,9 +80,16 @@ def guess_topics(world: World) -> World:
     return replace(world, entities=tuple(entities))
 
 
+_OF_ACCESS = frozenset(
+    "public private api ssh gpg access deploy signing encryption auth authentication session refresh personal device push".split()
+)
+
+
 def _by_name(entity: Entity, vocabulary: Vocabulary) -> Counter[str]:
     words = vocabulary.words(entity.name.rpartition(".")[2])
     votes: Counter[str] = Counter()
+    if len(words) > 1 and singular(words[-1]) in ("key", "token", "secret") and words[-2] in _OF_ACCESS:
+        return Counter({"accounts": 3})
     for place, word in enumerate(reversed(words)):
         if (found := by_noun().get(word) or by_noun().get(singular(word))) is not None:
             strength = (0.5 if {word, singular(word)} & VAGUE else 2.0) * (1.0 if place == 0 else 0.7)

@@ -9,11 +9,12 @@ from ..model import Bound, Entity, Field, Guess, KindSource, World
 from ..model.changing import changed
 from ..model.origins import Origin
 from ..model.types import INTEGERS
+from .around import clock_of
 from .naming import Vocabulary
 
 # words of the moment at which a row comes to be, the likeliest first; those of the last line say so of events alone
 _BEGINS = (
-    "created inserted",
+    "created inserted create creation insert",
     "issued invoice ordered placed filed submitted",
     "registered joined added recorded logged enrolled",
     "received reported opened raised sent booked requested",
@@ -51,7 +52,7 @@ def _beginning(entity: Entity, vocabulary: Vocabulary) -> tuple[Field, int] | No
     for rank, words in enumerate(_BEGINS):
         for field in entity.fields:
             named = set(vocabulary.words(field.name))
-            plain = field.name in sources and sources[field.name].kind in ("moment", "date-time")
+            plain = field.name in sources and sources[field.name].kind in ("moment", "date-time", "epoch")
             if plain and named & set(words.split()) and not named & _OTHER:
                 return field, rank
     return None
@@ -60,7 +61,7 @@ def _beginning(entity: Entity, vocabulary: Vocabulary) -> tuple[Field, int] | No
 def _is_free(entity: Entity, field: Field, tied: frozenset[str]) -> bool:
     """Whether it was guessed to be a moment of the past, and nothing else says where that lies."""
     source = field.source
-    if field.guess is None or not isinstance(source, KindSource) or source.kind != "moment":
+    if field.guess is None or not isinstance(source, KindSource) or source.kind not in ("moment", "epoch"):
         return False
     said = {"around", "true"} & set(dict(source.parameters).values())
     keyed = any(field.name in rule.columns for rule in entity.unique_rules)
@@ -79,7 +80,7 @@ def _parents(world: World, begins: Begins, free: Mapping[str, Field]) -> dict[st
             target = begins[relation.target]
             if target is None or relation.guess is not None or any(entity.field(c).nullable for c in relation.columns):
                 continue
-            sure = target[1] < len(_BEGINS) - 1 and not target[0].nullable
+            sure = target[1] < len(_BEGINS) - 1 and not target[0].nullable and clock_of(target[0]) == clock_of(free[entity.name])
             if sure and len(out[entity.name]) < _MOST and not reaches(relation.target, entity.name):
                 out[entity.name].append((relation.name, relation.target))
     return out

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import zlib
 from typing import Any
 
 import numpy as np
@@ -58,14 +59,23 @@ def _beginnings(code: str) -> list[str]:
     ]
 
 
-@of_place(
+_MOBILE = {"GB": ["+447700900"], "FR": [f"+33639980{n}" for n in range(10)]}
+
+
+@declare(
     "tel",
     "A telephone number of the row's country, from ranges kept for fiction where there are such.",
     standard="ITU-T E.164",
+    parameters=("row", "country", "line"),
+    row="place",
 )
 def tel(request: Request) -> Values:
-    places = atlas_of(request)
+    """`line` tells the numbers of one row apart: mobile, fax, work, home."""
+    places, line = atlas_of(request), request.parameters.get("line", "")
     known = {code: _beginnings(code) for code in dict.fromkeys(places.codes)}
+    if line == "mobile":
+        known |= {code: starts for code, starts in _MOBILE.items() if code in known}
+    apart = np.uint64(zlib.crc32(line.encode()) if line else 0)
     longest = max(len(text) for texts in known.values() for text in texts) + 3
     if not request.fits(longest):
         raise KindError(f"a telephone number takes {longest} characters")
@@ -80,7 +90,7 @@ def tel(request: Request) -> Values:
         return join(heads(head), tails(positions - head * np.uint64(1000)))
 
     def draw(words: Words) -> Words:
-        at, small = places.draw(words), mixed(words)
+        at, small = places.draw(words), mixed(words ^ apart if line else words)
         return (first[at] + (small >> np.uint64(32)) % number[at]) * np.uint64(1000) + (
             small & np.uint64(0xFFFFFFFF)
         ) % np.uint64(1000)

@@ -105,7 +105,9 @@ class Axis:
         return self.column_from(units, np.zeros(1, np.int64))[0].as_py()
 
     def span(self, length: timedelta) -> int:
-        """A length of time in units, rounded down, at least one."""
+        """A length of time in units, rounded down, at least one; whole numbers that tell of time count seconds."""
+        if self.type.name in INTEGERS:
+            return max(1, round(length.total_seconds()))
         if self.type.name is TypeName.DATE:
             return max(1, length.days)
         return max(1, round(length / timedelta(microseconds=1)))

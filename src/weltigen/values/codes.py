@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 from dataclasses import replace
 from functools import lru_cache
+from itertools import product
 from math import prod
 from typing import Any
 
@@ -180,9 +181,30 @@ def _ipv6() -> Values:
     return Values(space=automaton.space, decode=automaton.decode)
 
 
-@declare("file-path", "Where a file lies, with an ending of its own.", parameters=("ending",))
+_STEMS = "report plan list minutes invoice photo scan form letter summary backup export notes budget drawing".split()
+_MODULES = "main config models views utils parser client server routes auth cache report import export session".split()
+_PATHS: dict[str, tuple[tuple[str, ...], ...]] = {  # parts that are joined in every way
+    "files": (("uploads/", "documents/", "media/", "exports/"), ("2023/", "2024/", "2025/"),
+              tuple(f"{n:02d}/" for n in range(1, 13)), tuple(_STEMS),
+              tuple(f"-{n}" for n in range(1, 13)), (".pdf", ".jpg", ".png", ".csv", ".txt", ".docx")),
+    "source": (("src/", "lib/", "app/", "tests/"), ("api/", "core/", "web/", "jobs/", "admin/"), tuple(_MODULES),
+               (".py", ".js", ".ts", ".java", ".go")),
+    "directory": (("/srv/", "/var/lib/", "/opt/", "/mnt/", "/home/"), ("data", "media", "backup", "mail", "web", "share", "app"),
+                  tuple(f"{n:02d}" for n in range(1, 30))),
+    "log": (("/var/log/", "/var/log/app/", "/srv/log/"), ("access", "error", "debug", "audit", "import", "worker", "mail"),
+            tuple(f"-{n:02d}" for n in range(1, 20)), (".log",)),
+}  # fmt: skip
+
+
+@declare("file-path", "Where a file or a directory lies.", parameters=("ending", "of"))
 def file_path(request: Request) -> Values:
-    ending = request.parameters.get("ending", "jpg")
+    """`of` says whose: files, source, directory, log; else one with the `ending`."""
+    if (parts := _PATHS.get(request.parameters.get("of", ""))) is not None:
+        return _joined_paths(request, parts)
+    return _with_ending(request, request.parameters.get("ending", "jpg"))
+
+
+def _with_ending(request: Request, ending: str) -> Values:
     form = "aa/########" if request.fits(len(ending) + 12) else "####"
     if not request.fits(len(form) + len(ending) + 1):
         raise KindError(f"a path that ends in .{ending} takes more than {request.room} characters")
@@ -199,6 +221,13 @@ def file_path(request: Request) -> Values:
         return fixed_width(text)
 
     return Values(space=prod(sign.size for sign in signs), decode=decode)
+
+
+def _joined_paths(request: Request, parts: tuple[tuple[str, ...], ...]) -> Values:
+    texts = [text for text in ("".join(one) for one in product(*parts)) if request.fits(len(text))]
+    if not texts or (request.differ and len(texts) < 2 * request.rows):
+        return _with_ending(request, "jpg")
+    return Values(space=len(texts), decode=taker(text_pool(texts)))
 
 
 _LETTERS = np.frombuffer(b"abcdefghijklmnopqrstuvwxyz", np.uint8)

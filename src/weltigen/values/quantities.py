@@ -64,7 +64,10 @@ def _axis(request: Request) -> Axis:
     return axis
 
 
-@declare("number", "A number between two limits.", suits=NUMBERS, parameters=("from", "to", "shape"))
+_WIDE = 20
+
+
+@declare("number", "A number between two limits.", suits=NUMBERS, parameters=("from", "to", "shape", "step"))
 def number(request: Request) -> Values:
     axis = _axis(request)
     one = 10**axis.scale
@@ -75,7 +78,12 @@ def number(request: Request) -> Values:
     usual = [axis.units(read_literal(request.parameters[end], request.type)) if end in request.parameters else default
              for end, default in (("from", first), ("to", last))]  # fmt: skip
     if {"from", "to"} <= set(request.parameters):
-        made = _numbers(request, axis, *_within(request, usual[0], min(usual[1], axis.natural_limits[1])))
+        ends = _within(request, usual[0], min(usual[1], axis.natural_limits[1]))
+        if "step" in request.parameters and request.step is None:
+            request = replace(request, step=max(1, axis.units(read_literal(request.parameters["step"], request.type))))
+        if axis.scale > 2 and request.step is None and not request.unique and ends[1] - ends[0] >= _WIDE * one:
+            request = replace(request, step=one // 100)  # amounts and measures with more than two decimals look worked out
+        made = _numbers(request, axis, *ends)
         return _drawn(made, axis, request.parameters.get("shape", "even"))
     most = min(usual[1], axis.natural_limits[1])
     low, high = _ends(
@@ -169,31 +177,42 @@ def human_moment(request: Request) -> Values:
     return replace(made, draw=lambda words: np.minimum(seconds(words), np.uint64(made.space - 1)))
 
 
+_FACTORS = {"s": 1, "ms": 1000, "us": 1_000_000}
+
+
+def epoch_window(window: tuple[datetime, datetime], unit: str) -> tuple[int, int]:
+    """A window's ends counted from 1970 on, in seconds, or thousandths or millionths of them."""
+    start, end = (round((at - datetime(1970, 1, 1)).total_seconds()) * _FACTORS[unit] for at in window)
+    return start, end
+
+
 @declare(
     "epoch",
     "Seconds since 1970, or milliseconds, within the window.",
     suits=frozenset({TypeName.INTEGER, TypeName.BIGINT}),
     standard="POSIX",
-    parameters=("unit",),
+    parameters=("unit", "rising", "when"),
 )
 def epoch(request: Request) -> Values:
     axis = _axis(request)
-    factor = {"s": 1, "ms": 1000, "us": 1_000_000}[request.parameters.get("unit", "s")]
-    start, end = (round((at - datetime(1970, 1, 1)).total_seconds()) * factor for at in request.window)
-    made = stepped(axis, *_within(request, start, end - 1), request.step or 1)
-    seconds = human(start // factor, max(1, (end - start) // factor // 86_400), "past")
+    factor = _FACTORS[request.parameters.get("unit", "s")]
+    start, end = epoch_window(request.window, request.parameters.get("unit", "s"))
+    rising = request.parameters.get("rising", "false") == "true"
+    made = stepped(axis, *_within(request, start, end - 1), request.step or 1, rising=rising)
+    seconds = human(start // factor, max(1, (end - start) // factor // 86_400), request.parameters.get("when", "past"))
     if request.step is not None or (request.low, request.high) != (None, None):
         return made
     return replace(made, draw=lambda words: np.minimum(seconds(words) * np.uint64(factor), np.uint64(made.space - 1)))
 
 
-@declare("iso-time", "A date and a time of day as a text.", standard="ISO 8601", parameters=("form",))
+@declare("iso-time", "A date and a time of day as a text; or a day of birth.", standard="ISO 8601", parameters=("form", "of"))
 def iso_time(request: Request) -> Values:
     form = request.parameters.get("form", "time")
     as_type = FieldType(name=TypeName.DATE if form == "date" else TypeName.TIMESTAMP)
     if not request.fits(10 if form == "date" else 19):
         raise KindError("a date as a text takes 10 characters, with a time 19")
-    made = human_moment(replace(request, type=as_type, parameters={}, low=None, high=None, step=None, room=None, least=0))
+    of = birthday if request.parameters.get("of") == "birth" else human_moment
+    made = of(replace(request, type=as_type, parameters={}, low=None, high=None, step=None, room=None, least=0))
     assert isinstance(made, Values)
     short = pa.timestamp("s")
     return replace(made, decode=lambda at: (

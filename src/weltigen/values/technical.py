@@ -10,7 +10,7 @@ from ..model.types import TEXTS, TypeName
 from ..randomness import Key
 from .choosing import pool_of
 from .patterns import Pattern
-from .pools import fold, taker, text_pool
+from .pools import fold, taker, text_pool, word_list
 from .registry import KindError, Request, Values, declare
 from .texts import topic_of
 
@@ -82,6 +82,9 @@ def uri(request: Request) -> Values:
     if row == "image":
         texts = [f"https://images.example.com/{thing}-{n}.jpg" for n in range(1, 60) for thing in things]
         short = "https://images\\.example\\.com/[a-z0-9]{4}\\.jpg"
+    elif row == "site":
+        texts = [f"https://www.{fold(name)}.example" for name in word_list("family_names")]
+        short = r"https://[a-z]{5,9}\.example"
     elif row == "git":
         texts = [
             f"https://git.example.com/{fold(team)}/{thing}.git"
@@ -213,15 +216,20 @@ def query(request: Request) -> Values:
     return pool_of([*texts, *topic_of(request).words("things")], request, "query")
 
 
+_AREAS = "mail ui backup api report search login export import cache theme upload session user admin feed".split()
+_SET = "default list page image file server queue table home comment token archive menu message image_cache time".split()
+_ENDS = ("size", "timeout", "path", "mode", "order", "colour", "url", "language", "prefix", "days")
+
+
 @declare("setting-key", "The name of a setting.", parameters=("topic",))
 def setting_key(request: Request) -> Values:
     keys = list(topic_of(request).words("keys"))
-    more = [
-        f"{area}.{key}"
-        for area in ("mail", "ui", "backup", "api", "report")
-        for key in ("enabled", "limit", "host", "interval", "format", "level")
-    ]
-    made = pool_of([*keys, *more], request, "setting")
+    areas = ("mail", "ui", "backup", "api", "report")
+    ends = ("enabled", "limit", "host", "interval", "format", "level")
+    made = pool_of([*keys, *(f"{area}.{end}" for area in areas for end in ends)], request, "setting")
+    if request.differ and made.space < request.rows:
+        many = [f"{area}{mark}{of}_{end}" for mark in ("_", ".") for of in _SET for area in _AREAS for end in (*ends, *_ENDS)]
+        made = pool_of([*keys, *many], request, "setting")
     if request.differ and made.space < request.rows:
         return pattern_of("[a-z]{4,7}_(limit|mode|size|level|host|path)_[0-9]{1,4}", request, "setting")
     return made

@@ -11,7 +11,7 @@ from unicodedata import normalize
 
 from ...values.vocabulary import long_tail
 
-_PREFIXES = frozenset("tbl tb t fld col str txt dtm vc c n fk pk b dt lu ref dim fact stg int num".split())
+_PREFIXES = frozenset("tbl tb t fld col str txt dtm vc c n fk pk b dt lu ref dim fact stg int".split())
 _KEPT = frozenset(
     "status address class process access canvas news series species alias basis lens os dns sms gps tls https http bus gas "
     "campus status bonus virus plus minus kubernetes ops sis cms rss css js aws pos cross pass loss less business sales goods "
@@ -104,6 +104,31 @@ def in_language(values: tuple[tuple[str, float], ...], language: str) -> tuple[t
     for value, weight in values:
         said[known.get(value, value)] = said.get(known.get(value, value), 0.0) + weight
     return tuple(said.items())
+
+
+@lru_cache(maxsize=1)
+def _families() -> dict[str, tuple[str, ...]]:
+    lines = (files(__name__) / "families.txt").read_text("utf-8").splitlines()
+    out: dict[str, tuple[str, ...]] = {}
+    for family in (tuple(line.split(", ")) for line in lines):
+        out.setdefault(family[0], family)
+    for family in (tuple(line.split(", ")) for line in lines):
+        for value in family:
+            out.setdefault(value, family)
+    return out
+
+
+def family_of(value: str) -> tuple[str, ...]:
+    """A value and those that stand where it stands, spelled as it is: Enabled, Disabled; nothing where none are known."""
+    spaced = value.lower() if value.lower() in _families() else re.sub("[_-]", " ", value.lower())
+    family = _families().get(spaced, ())
+    mark = "_" if "_" in value else "-" if "-" in value else None
+
+    def spelled(one: str) -> str:
+        one = one.upper() if value.isupper() else one.capitalize() if value[:1].isupper() else one
+        return one.replace(" ", mark) if mark is not None else one
+
+    return (value, *(spelled(one) for one in family if one != spaced)) if family else ()
 
 
 @lru_cache(maxsize=65_536)

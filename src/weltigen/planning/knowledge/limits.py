@@ -8,11 +8,13 @@ from dataclasses import dataclass, field, replace
 from datetime import datetime
 from typing import Any
 
-from ...model import Bound, Entity, Field, PatternSource, Place, Problem, TypeName
+from ...model import Bound, Entity, Field, KindSource, PatternSource, Place, Problem, TypeName
 from ...model.literals import Value, read_literal, read_moment, read_span
 from ...model.origins import Origin
+from ...model.types import MOMENTS
 from ...plan.fields import CellBound, Room
 from ...values import Axis, axis_of
+from ...values.quantities import epoch_window
 
 
 @dataclass(slots=True)
@@ -25,6 +27,15 @@ class Range:
     step: int = 1
     cell_bounds: list[CellBound] = field(default_factory=list)
     problems: list[Problem] = field(default_factory=list)
+
+
+def window_of(field: Field, axis: Axis, window: tuple[datetime, datetime]) -> tuple[int, int] | None:
+    """The window's ends in units of a field's axis; None where the field does not tell of moments."""
+    if field.type.name in MOMENTS:
+        return axis.units(window[0]), axis.units(window[1])
+    if isinstance(field.source, KindSource) and field.source.kind == "epoch":
+        return epoch_window(window, dict(field.source.parameters).get("unit", "s"))
+    return None
 
 
 def read_range(entity: Entity, declared: Field, resolve: Any, now: datetime) -> Range:

@@ -25,6 +25,7 @@ from ...randomness.mixing import below
 from ...values import Axis, Values, axis_of
 from ...values.axis import DAY, SECOND
 from ...values.shapes import time_of_day
+from ..knowledge.limits import window_of
 from .masking import mask_out, nulls_count
 
 Fill = Callable[[RowsPort], Any]
@@ -49,7 +50,7 @@ def rising(values: Values, total: int, bits: Bits) -> Fill:
 
 def between(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, axis: Axis, words: WordSource, turn: Bits) -> Fill:
     """Between cells: all bounds are met in one range for each row, and a step of the axis within is taken."""
-    window = tuple(axis.units(moment) for moment in plan.window) if axis.type.name in MOMENTS else (None, None)
+    window = window_of(field_plan.field, axis, plan.window) or (None, None)
     step = max(1, field_plan.step)
     declared = all(bound.origin is not Origin.GUESSED for bound in field_plan.field.limits.bounds if bound.path)
     sides = [(bound, _axis_at(plan, entity_plan, bound)) for bound in field_plan.cell_bounds]

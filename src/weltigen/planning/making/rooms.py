@@ -21,7 +21,7 @@ from ...plan.fields import Room
 from ...plan.plan import Plan
 from ...values import Axis, axis_of
 from ...values.axis import DAY, SECOND
-from ..knowledge.limits import allowed_values, read_range
+from ..knowledge.limits import allowed_values, read_range, window_of
 from ..knowledge.walks import walked_fields
 from .fields import spaced_field
 
@@ -91,8 +91,9 @@ def _range(plan: Plan, cell: Cell) -> _Range:
     chosen = not isinstance(field.source, _FIXED_SOURCES) and not field.limits.allowed and not field.identity
     free = chosen and not brought and not spaced and field.name not in walked_fields(plan, plan.entities[cell[0]])
     usual = None
-    if field.type.name in MOMENTS and not isinstance(field.source, ComputeSource):
-        usual = (Fraction(axis.units(plan.window[0]) * _unit(axis)), Fraction((axis.units(plan.window[1]) - 1) * _unit(axis)))
+    window = None if isinstance(field.source, ComputeSource) else window_of(field, axis, plan.window)
+    if window is not None:
+        usual = Fraction(window[0]) * _scale(axis), Fraction(window[1] - 1) * _scale(axis)
     scale = _scale(axis)
     if isinstance(field.source, ConstSource):
         span.low = span.high = axis.units(read_literal(field.source.value, field.type))

@@ -1,0 +1,134 @@
+"""Fields that say again what stands elsewhere.
+
+`name_lower` stands beside `name`, `posted_gmt` beside `posted`, `owner_name` beside a reference to the owner.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from ..expression.names import plain_name
+from ..model import Candidate, ComputeSource, Entity, Field, Guess, Limits, Relation, World
+from ..model.changing import changed
+from ..model.origins import Origin
+from ..model.types import INTEGERS, MOMENTS, TEXTS
+from .naming import Vocabulary
+from .topics import vocabulary_of
+
+_LOWER = frozenset("lower lowercase lowered lc ci folded normalized normalised canonical clean cleaned".split())
+_AS_IT_IS = frozenset("sanitized sanitised stripped trimmed".split())
+_OTHER_ZONE = frozenset("gmt utc".split())
+_NO_COPY = frozenset(
+    "id key password hash token type status state reason note comment remark description date time count".split()
+)
+
+
+def guess_copies(world: World) -> World:
+    """Copies computed from what they repeat, where nothing else says what they hold."""
+    vocabulary = vocabulary_of(world)
+    return replace(world, entities=tuple(_copied(world, entity, vocabulary) for entity in world.entities))
+
+
+def _copied(world: World, entity: Entity, vocabulary: Vocabulary) -> Entity:
+    words = {field.name: vocabulary.words(field.name) for field in entity.fields}
+    keyed = {column for rule in entity.unique_rules for column in rule.columns}
+    keyed |= {column for relation in entity.relations for column in relation.columns}
+    made: dict[str, tuple[str, str]] = {}
+    for field in entity.fields:
+        if field.type.name in TEXTS:
+            found = _in_small_letters(entity, field, words, keyed) or _of_referred(world, entity, field, vocabulary, keyed)
+        else:
+            found = _in_another_zone(entity, field, words, keyed)
+        if found is not None and found[0] not in made:
+            made[found[0]] = found[1:]
+    if not made:
+        return entity
+    return changed(
+        entity, fields=tuple(_computed(field, *made[field.name]) if field.name in made else field for field in entity.fields)
+    )
+
+
+def _computed(field: Field, expression: str, why: str) -> Field:
+    first = () if field.source is None or field.guess is None else (Candidate(source=field.source, guess=field.guess),)
+    guess = Guess(reason=why, confidence=0.9)
+    return changed(
+        field, source=ComputeSource(expression=expression), guess=guess, limits=Limits(), others=(*first, *field.others)
+    )
+
+
+def _is_open(field: Field, keyed: set[str]) -> bool:
+    """Whether nothing but a guess says what a field holds."""
+    guessed = field.source is None or field.guess is not None
+    free = replace(field.limits, bounds=tuple(one for one in field.limits.bounds if one.origin is not Origin.GUESSED)) == Limits()
+    return guessed and free and field.name not in keyed and field.generated is None and not field.identity
+
+
+def _in_small_letters(
+    entity: Entity, field: Field, words: dict[str, tuple[str, ...]], keyed: set[str]
+) -> tuple[str, str, str] | None:
+    """`lower_name` and `username_clean` repeat a text; where a rule tells the copies apart, the text repeats them."""
+    own = words[field.name]
+    marks = [word for word in own if word in _LOWER or word in _AS_IT_IS]
+    rest = tuple(word for word in own if word not in marks)
+    if len(marks) != 1 or not rest:
+        return None
+    other = next((o for o in entity.fields if o.name != field.name and o.type.name in TEXTS and words[o.name] == rest), None)
+    if other is None or other.generated is not None:
+        return None
+    if _is_open(field, keyed) and _holds(field, other):
+        expression = f"lower({plain_name(other.name)})" if marks[0] in _LOWER else plain_name(other.name)
+        return field.name, expression, f"{other.name} {'in small letters' if marks[0] in _LOWER else 'once more'}, by its name"
+    if _is_open(other, keyed) and _holds(other, field) and not _is_open(field, keyed):
+        return other.name, plain_name(field.name), f"{field.name} once more, which differs by rule"
+    return None
+
+
+def _holds(copy: Field, of: Field) -> bool:
+    """Whether a copy has room for all that it repeats, and is empty where that is."""
+    room = copy.room is None or (of.room is not None and of.room <= copy.room)
+    return room and (copy.nullable or not of.nullable) and copy.type.name in TEXTS
+
+
+def _in_another_zone(
+    entity: Entity, field: Field, words: dict[str, tuple[str, ...]], keyed: set[str]
+) -> tuple[str, str, str] | None:
+    """`posted_gmt` is `posted` where the server's clock shows universal time."""
+    own = words[field.name]
+    rest = tuple(word for word in own if word not in _OTHER_ZONE)
+    if field.type.name not in MOMENTS | INTEGERS or len(rest) != len(own) - 1 or not rest or not _is_open(field, keyed):
+        return None
+    other = next((o for o in entity.fields if o.type.name is field.type.name and words[o.name] == rest), None)
+    if other is None or other.generated is not None or (other.nullable and not field.nullable):
+        return None
+    return field.name, plain_name(other.name), f"{other.name} in universal time"
+
+
+def _of_referred(
+    world: World, entity: Entity, field: Field, vocabulary: Vocabulary, keyed: set[str]
+) -> tuple[str, str, str] | None:
+    """`owner_name` beside a reference to the owner is the name of that row."""
+    own = vocabulary.words(field.name)
+    if not _is_open(field, keyed) or len(own) < 2:
+        return None
+    for relation in entity.relations:
+        role = _role(relation, vocabulary)
+        if not role or own[: len(role)] != role or len(own) == len(role) or relation.target == entity.name:
+            continue
+        asked = own[len(role) :]
+        if set(asked) & _NO_COPY or (not field.nullable and any(entity.field(c).nullable for c in relation.columns)):
+            continue
+        target = world.entity(relation.target)
+        for other in target.fields:
+            if other.type.name in TEXTS and vocabulary.words(other.name) in (asked, (*role, *asked)) and _holds(field, other):
+                return (
+                    field.name,
+                    f"{plain_name(relation.name)}.{plain_name(other.name)}",
+                    f"what {relation.target}.{other.name} says of the row referred to",
+                )
+    return None
+
+
+def _role(relation: Relation, vocabulary: Vocabulary) -> tuple[str, ...]:
+    """The words of a reference's column without those that say that it is one."""
+    words = vocabulary.words(relation.columns[0]) if len(relation.columns) == 1 else ()
+    return words[:-1] if len(words) > 1 and words[-1] in ("id", "key", "number", "code", "uuid") else words

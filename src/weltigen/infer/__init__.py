@@ -4,6 +4,7 @@ from ..model import World
 from .bundles import guess_bundles
 from .checks import understand_checks
 from .copies import guess_copies
+from .durations import guess_durations
 from .filters import filter_references
 from .implied import imply_ends
 from .kinds import guess_kinds
@@ -21,7 +22,7 @@ def infer(world: World) -> World:
     known = guess_topics(imply_ends(understand_checks(fill_referenced(filter_references(world)))))
     world = ask_for_keys(guess_kinds(known))
     if world.guesses == "full":
-        world = guess_bundles(guess_copies(guess_lives(world)))
+        world = guess_bundles(guess_durations(guess_copies(guess_lives(world))))
     return guess_labels(guess_order(world))
 
 

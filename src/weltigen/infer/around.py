@@ -95,8 +95,18 @@ def around_of(world: World, entity: Entity, vocabulary: Vocabulary, tied: dict[s
 _WIDE = frozenset({TypeName.INTEGER, TypeName.BIGINT})
 
 
+def names_moment(words: tuple[str, ...]) -> bool:
+    """Whether a number's name ends in a word for a moment: `updated_at`, `posted_on`, `created_unix`."""
+    if words[-1:] in (("unix",), ("epoch",), ("unixtime",)):
+        return True
+    return len(words) > 1 and words[-1] in ("at", "on") and not _NO_VERBS & set(words)
+
+
+_NO_VERBS = frozenset("is has was switched turned depends based relies works acts applies light power".split())
+
+
 def _tells_of_seconds(words: tuple[str, ...], kind: TypeName) -> bool:
-    return words[-1:] in (("unix",), ("epoch",), ("unixtime",)) or any(
+    return names_moment(words) or any(
         found.whole and kind in found.concept.types and found.concept.arguments.startswith("epoch") for found in matching(words)
     )
 

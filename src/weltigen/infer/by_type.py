@@ -87,6 +87,8 @@ def has_happened(words: tuple[str, ...]) -> bool:
 def _of_numbers(field: Field) -> Iterator[Guessed]:
     """A switch, how many of something, or a modest number with a tail."""
     whole, default = field.type.name in INTEGERS, default_of(field)
+    if default is None and (field.type.declared or "").lower().startswith("tinyint"):
+        yield _words_or_none(field, (("0", 60.0), ("1", 40.0)), "a tinyint, which mostly is a flag")
     if default in ("0", "1") and field.type.name is TypeName.SMALLINT:
         yield _words_or_none(field, (("0", 70.0), ("1", 30.0)), "a small number whose default is 0 or 1")
     last = folded(field.name).rpartition("_")[2]

@@ -31,8 +31,7 @@ def guess_copies(world: World) -> World:
 
 def _copied(world: World, entity: Entity, vocabulary: Vocabulary) -> Entity:
     words = {field.name: vocabulary.words(field.name) for field in entity.fields}
-    keyed = {column for rule in entity.unique_rules for column in rule.columns}
-    keyed |= {column for relation in entity.relations for column in relation.columns}
+    keyed = keyed_columns(entity)
     made: dict[str, tuple[str, str]] = {}
     for field in entity.fields:
         if field.type.name in TEXTS:
@@ -44,11 +43,18 @@ def _copied(world: World, entity: Entity, vocabulary: Vocabulary) -> Entity:
     if not made:
         return entity
     return changed(
-        entity, fields=tuple(_computed(field, *made[field.name]) if field.name in made else field for field in entity.fields)
+        entity, fields=tuple(computed(field, *made[field.name]) if field.name in made else field for field in entity.fields)
     )
 
 
-def _computed(field: Field, expression: str, why: str) -> Field:
+def keyed_columns(entity: Entity) -> set[str]:
+    """Columns of unique rules and of references."""
+    keyed = {column for rule in entity.unique_rules for column in rule.columns}
+    return keyed | {column for relation in entity.relations for column in relation.columns}
+
+
+def computed(field: Field, expression: str, why: str) -> Field:
+    """The field worked out from others; what was guessed before is what that gives way to."""
     first = () if field.source is None or field.guess is None else (Candidate(source=field.source, guess=field.guess),)
     guess = Guess(reason=why, confidence=0.9)
     return changed(
@@ -56,7 +62,7 @@ def _computed(field: Field, expression: str, why: str) -> Field:
     )
 
 
-def _is_open(field: Field, keyed: set[str]) -> bool:
+def is_open(field: Field, keyed: set[str]) -> bool:
     """Whether nothing but a guess says what a field holds."""
     guessed = field.source is None or field.guess is not None
     free = replace(field.limits, bounds=tuple(one for one in field.limits.bounds if one.origin is not Origin.GUESSED)) == Limits()
@@ -75,10 +81,10 @@ def _in_small_letters(
     other = next((o for o in entity.fields if o.name != field.name and o.type.name in TEXTS and words[o.name] == rest), None)
     if other is None or other.generated is not None:
         return None
-    if _is_open(field, keyed) and _holds(field, other):
+    if is_open(field, keyed) and _holds(field, other):
         expression = f"lower({plain_name(other.name)})" if marks[0] in _LOWER else plain_name(other.name)
         return field.name, expression, f"{other.name} {'in small letters' if marks[0] in _LOWER else 'once more'}, by its name"
-    if _is_open(other, keyed) and _holds(other, field) and not _is_open(field, keyed):
+    if is_open(other, keyed) and _holds(other, field) and not is_open(field, keyed):
         return other.name, plain_name(field.name), f"{field.name} once more, which differs by rule"
     return None
 
@@ -95,7 +101,7 @@ def _in_another_zone(
     """`posted_gmt` is `posted` where the server's clock shows universal time."""
     own = words[field.name]
     rest = tuple(word for word in own if word not in _OTHER_ZONE)
-    if field.type.name not in MOMENTS | INTEGERS or len(rest) != len(own) - 1 or not rest or not _is_open(field, keyed):
+    if field.type.name not in MOMENTS | INTEGERS or len(rest) != len(own) - 1 or not rest or not is_open(field, keyed):
         return None
     other = next((o for o in entity.fields if o.type.name is field.type.name and words[o.name] == rest), None)
     if other is None or other.generated is not None or (other.nullable and not field.nullable):
@@ -108,7 +114,7 @@ def _of_referred(
 ) -> tuple[str, str, str] | None:
     """`owner_name` beside a reference to the owner is the name of that row."""
     own = vocabulary.words(field.name)
-    if not _is_open(field, keyed) or len(own) < 2:
+    if not is_open(field, keyed) or len(own) < 2:
         return None
     for relation in entity.relations:
         role = _role(relation, vocabulary)

@@ -60,6 +60,10 @@ def _unit(around: Around, field: Field, reason: str, sure: float) -> Guessed | N
 
 def _taxrate(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     narrow = below_ten(field.type)
+    amount = around.has("net", "subtotal", "net amount") and around.has("gross", "total", "gross amount", "grand total")
+    wide = field.type.precision is None or field.type.precision - (field.type.scale or 0) > 3
+    if amount and wide and around.words[field.name] in (("vat",), ("tax",), ("sales", "tax")):
+        return None  # an amount, which makes the net one the gross one
     return by_words(
         field,
         tuple(
@@ -172,6 +176,8 @@ _WARM = ("medicine", "veterinary", "animals", "laboratory", "network", "machines
 
 def _temperature(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     own = around.topic
+    if around.has("pulse", "heart rate", "respiration", "respiratory rate", "oxygen saturation", "blood pressure"):
+        return by_number(field, "36 39.5 hump", f"{reason}, of a body", sure)
     usual = {
         "medicine": "36 39.5 hump",
         "veterinary": "37.4 40.2 hump",
@@ -220,7 +226,10 @@ def _titled(around: Around, field: Field, reason: str, sure: float) -> Guessed |
     if around.vocabulary.language != "en" and has_room(field, 30):
         return of_named_kind("text", reason, sure, purpose="title")
     if around.head in PERSONS or around.has("first name", "last name"):
-        if field.room is None or field.room > 24:
+        works = around.has(
+            "department", "company", "employer", "organization", "job", "hire date", "salutation", "salary", "position"
+        )
+        if (field.room is None or field.room > 24) and (works or around.head not in _PRIVATE):
             return of_kind(around, field, "job-title", {}, reason, sure)
         return by_words(field, read_pairs("Dr:58, Prof. Dr:12, Prof:10, Mr:10, Ms:10"), reason, sure)
     if around.head in MESSAGES:
@@ -274,12 +283,15 @@ def _named_otherwise(around: Around, field: Field, reason: str, sure: float) -> 
     login = around.has("username", "login") and around.has("password", "password hash")
     if login and not around.has("host", "port", "url", "server", "database") and what_is(around.head) is None:
         return of_kind(around, field, "name", {}, f"{reason}, beside a login", sure)
+    if around.has("path") and around.has("size", "mime type", "mimetype", "etag") and has_room(field, 20):
+        return of_kind(around, field, "file-name", {}, f"{reason}, beside a path", sure)
     if around.head in _FILES and around.has("size", "mime type", "content type", "download count", "file size", "path", "uuid"):
         return of_kind(around, field, "file-name", {}, f"{reason} of a file", sure)
     return None
 
 
 _MACHINES = frozenset("host client agent worker server runner operator controller reader master slave".split())
+_PRIVATE = frozenset("patient guest passenger member student pupil customer person datum child resident donor".split())
 _TITLED = frozenset("bug task todo ticket incident complaint defect post article".split())
 _FILES = frozenset("attachment upload file image photo picture asset media medium".split())
 
@@ -293,6 +305,7 @@ def _named(around: Around, field: Field, reason: str, sure: float) -> Guessed | 
             head, before = owner, ()
     own = around.topic
     machine = own.within("network", "hosting", "software", "jobs", "devices", "web", "storage", "telephony")
+    machine = machine or around.has("base url", "root url", "redirect uri", "redirect url", "secret", "protocol")
     if head in _MACHINES and machine and not around.has("first name", "last name", "birth date"):
         head, before = "machine", ()
     if len(around.words[field.name]) == 1 and (told := _named_otherwise(around, field, reason, sure)) is not None:
@@ -390,6 +403,56 @@ def _rated(around: Around, field: Field, reason: str, sure: float) -> Guessed | 
     return None
 
 
+def _jobnamed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """What a machine does again and again; where persons are hired, what somebody works as."""
+    machine = around.topic.within("jobs", "software", "network", "storage") or around.has(
+        "queue", "trigger", "cron", "exit code", "trigger group"
+    )
+    if machine and has_room(field, 8):
+        return of_named_kind("thing-name", f"{reason}, of a task of machines", sure, topic="jobs")
+    return of_kind(around, field, "job-title", {}, reason, sure)
+
+
+def _uided(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """The login of a person, a random identifier of anything else."""
+    if what_is(around.head) == "person" or around.has("first name", "last name", "surname"):
+        return of_kind(around, field, "username", {}, f"{reason}, of a person", sure)
+    return by_pattern(field, "[a-z0-9]{14}" if has_room(field, 14) else "[a-z0-9]{6}", reason, sure)
+
+
+def _routed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """The way of a medicine into the body, a way through the country, or the path of a page."""
+    if around.topic.within("medicine", "pharmacy", "veterinary") or around.has("drug", "dosage", "dose", "medication"):
+        return by_words(
+            field, read_pairs("oral:60, intravenous:20, topical:12, subcutaneous:8"), f"{reason}, of a medicine", sure
+        )
+    if around.topic.within("transit", "freight", "railways", "travel", "waste", "parcels", "aviation", "ships"):
+        return by_pattern(field, "[A-Z]{1,2}[1-9][0-9]?", f"{reason}, of traffic", sure)
+    return of_kind(around, field, "url-path", {}, reason, sure)
+
+
+def _pixels(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    file = around.has(
+        "file size",
+        "filesize",
+        "mime type",
+        "file",
+        "filename",
+        "file name",
+        "format",
+        "md5sum",
+        "pixels",
+        "url",
+        "md5",
+        "content type",
+    )
+    if not file and not around.topic.within("photography", "files", "film"):
+        return None
+    usual = "1920:26, 1280:20, 1024:14, 800:14, 640:10, 3840:8, 2560:8" if around.words[field.name][-1] == "width" else (
+        "1080:26, 720:20, 768:14, 600:14, 480:10, 2160:8, 1440:8")  # fmt: skip
+    return by_words(field, read_pairs(usual), f"{reason}, of a picture", sure)
+
+
 def _agent(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """A browser where an address of the network stands beside it, else somebody who acts for others."""
     if around.has("ip", "ip address", "remote address", "referer", "session"):
@@ -479,6 +542,11 @@ _CONTEXTS: dict[str, Context] = {
     "zoned": _zoned,
     "addressed": _addressed,
     "agent": _agent,
+    "jobnamed": _jobnamed,
+    "uided": _uided,
+    "routed": _routed,
+    "pixelwide": _pixels,
+    "pixelhigh": _pixels,
     "prefixed": _prefixed,
     "branched": _branched,
     "rated": _rated,

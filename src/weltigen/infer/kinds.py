@@ -26,7 +26,7 @@ from ..model import (
 from ..model.changing import changed
 from ..model.origins import Origin, Status
 from ..model.types import INTEGERS, MOMENTS, NUMBERS, TEXTS
-from .around import Around, Guessed, around_of, counts_up, default_of, is_keyed, is_listed, tied_fields
+from .around import Around, Guessed, around_of, counts_up, default_of, is_keyed, is_listed, names_moment, tied_fields
 from .by_type import by_type, has_happened
 from .codes import code_pattern, numbered_by_date
 from .concepts import Found, matching
@@ -225,8 +225,10 @@ def _named_in_checks(entity: Entity) -> dict[str, tuple[str, ...]]:
 def _candidates(around: Around, field: Field) -> Iterator[Guessed]:
     """What the field may be filled from, the most likely first; the last is what its type suggests."""
     found = [*_as_identifier(around, field), *_of_family(field), *_in_seconds(around, field), *_guessed(around, field)]
-    alone = any(rule.columns == (field.name,) for rule in around.entity.unique_rules)
-    found.sort(key=lambda one: (alone and isinstance(one.source, WeightsSource), -one.guess.confidence))  # a few tell no rows apart
+    alone = any(rule.columns == (field.name,) for rule in (*around.entity.unique_rules, *around.entity.uniques))
+    found.sort(
+        key=lambda one: (alone and isinstance(one.source, WeightsSource), -one.guess.confidence)
+    )  # a few tell no rows apart
     yield from found[:_OTHERS]
     room = field.room
     if alone and any(isinstance(one.source, KindSource) and one.source.kind == "name" for one in found):
@@ -241,8 +243,21 @@ def _as_identifier(around: Around, field: Field) -> Iterator[Guessed]:
     """A text with room for a UUID and no more, whose name is of an identifier, or which is the key."""
     words = around.words[field.name]
     named = words[-1:] and words[-1] in ("id", "uuid", "guid", "key", "by", "user", "oid")
-    if field.type.name in TEXTS and field.room == 36 and (named or around.entity.key == (field.name,)):
+    key = around.entity.key == (field.name,)
+    if field.type.name not in TEXTS or not (named or (key and field.room == 36)):
+        return
+    if field.room == 36:
         yield of_named_kind("uuid", "an identifier of 36 characters", 0.97)
+    elif field.room in _IDENTIFIERS and (words[-1:] != ("key",) or key):
+        made = by_pattern(field, _IDENTIFIERS[field.room], f"an identifier of {field.room} characters", 0.97)
+        yield from () if made is None else (made,)
+
+
+_IDENTIFIERS = {  # by their length: of 96 bits, of 128 bits by 32 signs, and in hexadecimal digits
+    24: "[0-9a-f]{24}",
+    26: "0[0-9][A-HJKMNP-TV-Z0-9]{24}",
+    32: "[0-9a-f]{32}",
+}
 
 
 def _of_family(field: Field) -> Iterator[Guessed]:
@@ -257,8 +272,8 @@ def _in_seconds(around: Around, field: Field) -> Iterator[Guessed]:
     if field.type.name not in (TypeName.INTEGER, TypeName.BIGINT) or default_of(field) not in (None, "0", "-1"):
         return
     words = around.words[field.name]
-    if words[-1:] in (("unix",), ("epoch",), ("unixtime",)):
-        yield of_named_kind("epoch", f"{words[-1]} tells of seconds since 1970", 0.97)
+    if names_moment(words):
+        yield of_named_kind("epoch", f"{words[-1]} tells of a moment, in seconds since 1970", 0.95)
     elif around.in_seconds - {field.name} and words[-1:] and words[-1] not in _NO_MOMENT and words[0] != "number":
         ways = (words, tuple(reversed(words))) if len(words) == 2 else (words,)
         told = [one for way in ways for one in matching(way) if one.concept.arguments.startswith(("moment", "date-time"))]
@@ -284,6 +299,8 @@ def _guessed(around: Around, field: Field) -> Iterator[Guessed]:
         if field.type.name in found.concept.types
     ]
     told.sort(key=lambda one: (-one[0], one[1]))
+    if field.type.name in TEXTS and not told:
+        yield from _numbers_as_texts(around, field)
     made = 0
     for _, _, found, words, trust, how in told:
         if made > _OTHERS:
@@ -296,6 +313,22 @@ def _guessed(around: Around, field: Field) -> Iterator[Guessed]:
                 if trust == 1
                 else replace(one, guess=Guess(reason=one.guess.reason, confidence=round(one.guess.confidence * trust, 2)))
             )
+
+
+def _numbers_as_texts(around: Around, field: Field) -> Iterator[Guessed]:
+    """A text whose name is of a number: some of those numbers."""
+    words = around.words[field.name]
+    for found in (one for way in (words, (around.head, *words)) for one in matching(way)):
+        concept = found.concept
+        plain = found.words in (("count",), ("number",))
+        if concept.types & NUMBERS and found.whole and concept.what == "num" and field.room != 1 and not plain:
+            low, high = (float(end) for end in concept.arguments.split()[:2])
+            digits = 0 if high - low > 20 else 1
+            values = dict.fromkeys(f"{low + (high - low) * step / 23:.{digits}f}" for step in range(24))
+            reason = f"{_reason(found, words)}, a number as a text"
+            made = by_words(field, tuple((value, 1.0) for value in values), reason, 0.6)
+            yield from () if made is None else (made,)
+            return
 
 
 def _reason(found: Found, words: tuple[str, ...]) -> str:
@@ -348,8 +381,8 @@ def _readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], f
 
 
 _HEADS = frozenset(  # what a name that ends in one of these tells of is no matter of its other word
-    "type status state uid url path flag width height size position format mode method order level rank limit key kind "
-    "token hash algorithm algo source".split()
+    "type status state id ids uid guid uuid by url path flag width height size position format mode method order level rank "
+    "limit key kind token hash algorithm algo source".split()
 )
 
 
@@ -387,12 +420,22 @@ def _by_concept(around: Around, field: Field, found: Found, reason: str) -> Iter
     concept, kind = found.concept, field.type
     if kind.name is TypeName.ARRAY and kind.element is not None and kind.element.name not in TEXTS:
         return
+    if concept.arguments.startswith("epoch") and not found.whole and not _tells_moment(around, field, found):
+        return
     if concept.room is not None and (field.room is None or field.room > concept.room):
         return
     ways = _coded(around, field, found, reason) if concept.what == "code" else (_made(around, field, found, reason),)
     for made in ways:
         if made is not None:
             yield replace(made, share=concept.there, secret=concept.secret or made.secret)
+
+
+def _tells_moment(around: Around, field: Field, found: Found) -> bool:
+    """Whether a number whose name ends in a word for a moment may well be one: others are, or the word says so plainly."""
+    return bool(around.in_seconds - {field.name}) or found.words[-1] in _PLAINLY
+
+
+_PLAINLY = frozenset("time timestamp date at seen login visit updated created modified accessed clock".split())
 
 
 def _made(around: Around, field: Field, found: Found, reason: str) -> Guessed | None:

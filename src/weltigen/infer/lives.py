@@ -23,6 +23,12 @@ _SPANS = (
     ("semester term course", "150 days"), ("survey poll campaign sprint", "30 days"),
 )  # fmt: skip
 _LONG = "400 days"
+# guests depart after they have come, trains come after they have departed
+_OF_STAYS, _OF_TRIPS = "departure departs checkout leaving", "arrives arrival arrived"
+_STAYING = frozenset("stay reservation booking guest room visit holiday vacation lodging bed tenancy folio".split())
+_TRAVELLING = frozenset(
+    "trip flight sailing voyage train bus leg route shipment delivery transport crossing connection call".split()
+)
 # a word of a later moment: the earlier ones that it follows, the likeliest first, and how far (None: by the entity)
 _AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("actual", "scheduled planned estimated expected", "3 hours"),
@@ -31,21 +37,22 @@ _AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("arrived", "called alerted dispatched notified departed", "2 hours"),
     ("closed resolved fixed done solved settled handled", "called opened reported raised created received started submitted filed detected occurred", None),
     ("returned return back", "borrowed departed hired rented lent shipped delivered started issued sent departure from", None),
-    ("arrives arrival arrived", "departs departure departed start started", "10 hours"),
+    (_OF_STAYS, "arrival arrives checkin", "14 days"),
+    (_OF_TRIPS, "departs departure departed start started", "10 hours"),
     ("checkout out", "checkin in arrival", "21 days"),
     ("hearing appeal trial", "filed submitted opened", "200 days"),
     ("due deadline", "filed issued invoice invoiced borrowed published ordered hired from started assigned created opened date sent requested", None),
     ("expires expired expiry until to thru", "issued valid from started awarded created granted begins effective registered starts", _LONG),
     ("acknowledged", "raised triggered created received detected opened", "1 day"),
     ("processed handled", "occurred received created submitted queued", "1 hour"),
-    ("started start", "queued scheduled created", "20 minutes"),
-    ("paid", "issued invoice invoiced ordered created booked due sent submitted", "40 days"),
+    ("started start reserved picked claimed", "queued scheduled created", "20 minutes"),
+    ("paid", "issued invoice invoiced ordered placed created booked due sent submitted", "40 days"),
     ("sent", "queued", "5 minutes"),
     ("next", "last previous", "365 days"),
     ("last", "first", _LONG),
     ("till until", "suspended silenced banned muted pinned featured hidden locked blocked", "60 days"),
     ("boarded", "checked", "20 hours"),
-    ("shipped sent dispatched", "ordered paid created placed packed", "4 days"),
+    ("shipped sent dispatched", "ordered placed paid created packed", "4 days"),
     ("delivered received", "shipped sent ordered dispatched placed created", "7 days"),
     ("read opened seen viewed", "sent delivered received", "3 days"),
     ("approved rejected confirmed accepted declined reviewed decided", "submitted requested created applied received registered", "14 days"),
@@ -64,6 +71,7 @@ _AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("mobilised dispatched alerted", "received called raised", "10 minutes"),
     ("scene arrived", "mobilised dispatched alerted", "30 minutes"),
     ("control controlled contained", "scene arrived", "4 hours"),
+    ("cooled extinguished drained emptied", "lit ignited heated filled loaded", "200 days"),
     ("stop stood cleared", "control controlled contained", "6 hours"),
     ("dispensed", "written prescribed", "20 days"),
     ("expires expiry", "dispensed written prescribed filled", "400 days"),
@@ -84,8 +92,8 @@ _AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("issued", "observed seen measured sighted", "20 minutes"),
     ("due follow", "treated calibrated inspected serviced cleaned tuned", "365 days"),
     ("activated verified", "registered created joined", "2 days"),
-    ("revoked deleted removed archived deactivated disabled banned suspended unsubscribed used login seen accessed active updated modified changed edited",
-     "created registered joined added inserted enrolled started issued installed opened", None),
+    ("revoked deleted removed archived deactivated disabled banned suspended unsubscribed used login seen accessed active updated modified changed edited last",
+     "created registered joined added inserted enrolled started issued installed opened posted published written", None),
 )  # fmt: skip
 _ON_THE_WAY = "25 minutes"
 _UNLIMITED = frozenset(
@@ -171,6 +179,7 @@ def _earlier(
     if "since" in own:
         return None
     clock = field.type.name is TypeName.TIME
+    stays = bool(_STAYING & set(noun)) or (field.type.name is TypeName.DATE and not _TRAVELLING & set(noun))
     if "checked" in own and "in" in own:  # on the way into what begins then
         ahead = next(
             (o for o in moments if set(words[o.name]) & {"starts", "start", "scheduled"} and clock_of(o) == clock_of(field)), None
@@ -178,7 +187,7 @@ def _earlier(
         return (ahead, _ON_THE_WAY) if ahead is not None else None
     best: tuple[int, Field, str | None] | None = None
     for number, (later, earlier, span) in enumerate(_AFTER):
-        if not any(word in later.split() for word in own):
+        if not any(word in later.split() for word in own) or later == (_OF_TRIPS if stays else _OF_STAYS):
             continue
         here = next(word for word in own if word in later.split())
         rest = tuple(word for word in own if word != here and word not in _PLAIN)

@@ -30,8 +30,8 @@ def of_kind(around: Around, field: Field, name: str, parameters: dict[str, str],
             "iso-3166-country-3",
         ):
             parameters["country"] = "mixed"
-        if name == "tel" and (line := next((word for word in around.words[field.name] if word in _LINES), None)) is not None:
-            parameters = {"line": _LINES[line], **parameters}
+        if name == "tel" and (line := _line_of(around.words[field.name])):
+            parameters = {"line": line, **parameters}
     elif kind.row == "file":
         parameters = {"row": "file", **parameters}
     if name == "street-address" and around.has("house number", "building number", "street number"):
@@ -97,9 +97,15 @@ def tag_of_language(around: Around, field: Field, reason: str, sure: float) -> G
     return by_words(field, tuple(weights.items()), reason, sure)
 
 
-_LINES = {"mobile": "mobile", "cell": "mobile", "handy": "mobile", "sms": "mobile", "whatsapp": "mobile", "msisdn": "mobile"} | {
-    word: word for word in ("fax", "work", "home", "office", "second", "alternate", "alternative", "other", "2", "3")
-}
+_MOBILES = frozenset("mobile cell handy sms whatsapp msisdn".split())
+_NO_LINES = frozenset("phone telephone number tel primary main customer user contact 1".split())
+
+
+def _line_of(words: tuple[str, ...]) -> str:
+    """What tells a telephone of a row from its others: mobile, fax, work, the guardian's."""
+    return "mobile" if _MOBILES & set(words) else "-".join(word for word in words if word not in _NO_LINES)
+
+
 _OTHER_PLACES = (
     "billing",
     "shipping",

@@ -64,7 +64,7 @@ def _axis(request: Request) -> Axis:
     return axis
 
 
-_WIDE = 20
+_WIDE = 2
 
 
 @declare("number", "A number between two limits.", suits=NUMBERS, parameters=("from", "to", "shape", "step"))

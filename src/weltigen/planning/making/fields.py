@@ -26,6 +26,7 @@ from ...model import (
 )
 from ...model.changing import changed
 from ...model.literals import Value, read_literal, read_span
+from ...model.origins import Origin
 from ...model.paths import resolve_path
 from ...model.types import INTEGERS, TEXTS
 from ...plan.cohorts import CohortPlan
@@ -138,6 +139,17 @@ def differing(entity_plan: EntityPlan, name: str) -> int | None:
     return 1 if held else None
 
 
+def _is_modest(entity: Entity, field: Field) -> bool:
+    """Whether a wide decimal and the fields of its row that bound it hold numbers that were guessed, which fit 64 bits."""
+    bounds = [bound for bound in field.limits.bounds if bound.path]
+    others = [next((one for one in entity.fields if one.name == bound.operand), None) for bound in bounds]
+    guessed = all(bound.origin is Origin.GUESSED for bound in bounds)
+    return guessed and all(
+        one is not None and one.guess is not None and isinstance(one.source, KindSource) and dict(one.source.parameters).get("to")
+        for one in (field, *others)
+    )
+
+
 def _as_wished(plan: Plan, entity_plan: EntityPlan, field: Field, problems: list[Problem]) -> FieldPlan:
     """The field as its source is, whether or not its values keep what is declared."""
     entity = entity_plan.entity
@@ -151,7 +163,7 @@ def _as_wished(plan: Plan, entity_plan: EntityPlan, field: Field, problems: list
     request = _request(plan, entity_plan, field, span)
     cell_bounds = (
         ()
-        if field.type.wide
+        if field.type.wide and not _is_modest(entity, field)
         else tuple(m for m in span.cell_bounds if (entity.name, field.name, m.path, m.upper) not in plan.satisfied_bounds)
     )
     base = FieldPlan(

@@ -15,6 +15,8 @@ from .referenced import ask_for_keys, fill_referenced
 from .references import Proposal, propose_relations, relate_undeclared
 from .tenancy import propose_tenants
 from .topics import guess_topics
+from .totals import guess_totals
+from .trees import guess_trees
 
 
 def infer(world: World) -> World:
@@ -22,7 +24,7 @@ def infer(world: World) -> World:
     known = guess_topics(imply_ends(understand_checks(fill_referenced(filter_references(world)))))
     world = ask_for_keys(guess_kinds(known))
     if world.guesses == "full":
-        world = guess_bundles(guess_durations(guess_copies(guess_lives(world))))
+        world = guess_trees(guess_totals(guess_bundles(guess_durations(guess_copies(guess_lives(world))))))
     return guess_labels(guess_order(world))
 
 

@@ -14,7 +14,7 @@ from ..model.types import INTEGERS, MOMENTS, NUMBERS
 from .naming import Vocabulary, singular
 from .topics import vocabulary_of
 
-_NET = (
+NETS = (
     "net amount",
     "net total",
     "total net",
@@ -59,7 +59,7 @@ _GROSS = (
     "total price",
 )
 _RATE = ("tax rate", "vat rate", "tax percent", "vat percent", "rate tax", "rate vat", "vat", "tax")
-_LINE = (
+LINES = (
     "line total",
     "line amount",
     "amount",
@@ -76,10 +76,11 @@ _LINE = (
     "total cost",
 )
 _QUANTITY = ("quantity", "units", "pieces", "quantity ordered", "ordered quantity", "hours", "count")
-_PRICE = ("unit price", "price", "price unit", "unit cost", "item price", "rate", "hourly rate", "price per unit", "list price")
+PRICES = ("unit price", "price", "price unit", "unit cost", "item price", "rate", "hourly rate", "price per unit", "list price")
 _DISCOUNT = ("discount percent", "discount rate", "percent discount")
 _LESS = ("discount", "discount amount", "rebate")
 _BASE = ("amount", "price", "total", "total amount", "unit price", "fee")
+BASES = ("total", "grand total", "total amount", "amount total", "total price", "price total", "total cost", "amount")
 _REACHED = ("achieved score", "score", "points", "achieved points", "result score", "total score", "mark")
 _REACHABLE = ("maximum score", "maximum points", "points maximum", "possible points", "points possible", "total points")
 # a word of a field, and the states in which it is there
@@ -109,7 +110,8 @@ def guess_bundles(world: World) -> World:
     return replace(world, entities=tuple(_presences(_sums(entity, vocabulary), vocabulary) for entity in world.entities))
 
 
-def _words_of(entity: Entity, vocabulary: Vocabulary) -> dict[str, str]:
+def words_of(entity: Entity, vocabulary: Vocabulary) -> dict[str, str]:
+    """The names of an entity's fields by their words, with and without its noun before them."""
     noun = [singular(word) for word in vocabulary.words(entity.name.rpartition(".")[2])]
     out = {}
     for field in entity.fields:
@@ -129,7 +131,7 @@ def _is_open(entity: Entity, field: Field) -> bool:
     return guessed and not keyed and field.limits == Limits() and field.generated is None and not field.identity
 
 
-def _named_in_rules(entity: Entity) -> frozenset[str]:
+def named_in_rules(entity: Entity) -> frozenset[str]:
     """What checks that are left as expressions, and unique rules over some rows, speak of."""
     texts = [check.expression for check in entity.checks if check.status is not Status.MET]
     texts += [rule.where for rule in entity.uniques if rule.where is not None]
@@ -140,9 +142,9 @@ class _Amounts:
     """The numbers of an entity by their words, and what was found out about how they hang together."""
 
     def __init__(self, entity: Entity, vocabulary: Vocabulary) -> None:
-        told = _named_in_rules(entity)
+        told = named_in_rules(entity)
         self.entity, self.language = entity, vocabulary.language
-        self.names = {words: name for words, name in _words_of(entity, vocabulary).items() if name.lower() not in told}
+        self.names = {words: name for words, name in words_of(entity, vocabulary).items() if name.lower() not in told}
         self.made: dict[str, tuple[str, str]] = {}
         self.bounds: dict[str, tuple[tuple[Bound, ...], str]] = {}
 
@@ -194,7 +196,7 @@ def _taxed(amounts: _Amounts) -> Field | None:
     """Tax is a share of the net amount, by the row's rate where it has one, and both make the gross one, which is returned."""
     rates = (amounts.entity.field(amounts.names[words]) for words in _RATE if words in amounts.names)
     rate = next((field for field in rates if _is_rate(field)), None)
-    net = amounts.one(_NET)
+    net = amounts.one(NETS)
     tax = amounts.one(_TAX, rate)
     if net is None and tax is not None and rate is None and (whole := amounts.one(_GROSS, tax)) is not None:
         share = _TAXES.get(amounts.language, "0.2")
@@ -219,8 +221,8 @@ def _taxed(amounts: _Amounts) -> Field | None:
 def _lines(amounts: _Amounts, gross: Field | None) -> None:
     """A line is so many times its price, less a discount."""
     quantity = amounts.one(_QUANTITY)
-    price = amounts.one(_PRICE, quantity)
-    if quantity is None or price is None or (line := amounts.one(_LINE, quantity, price, gross)) is None:
+    price = amounts.one(PRICES, quantity)
+    if quantity is None or price is None or (line := amounts.one(LINES, quantity, price, gross)) is None:
         return
     product, parts = f"{_name(quantity)} * {_name(price)}", [quantity, price]
     discount = amounts.one(_DISCOUNT)
@@ -284,7 +286,8 @@ def _in_cents(amounts: _Amounts) -> None:
 def _limited(amounts: _Amounts) -> None:
     """A discount is not above the amount that it is taken from, nor what was reached above what could be."""
     _parts_of_counts(amounts)
-    for less, most in ((_LESS, (*_NET, *_BASE)), (_REACHED, _REACHABLE)):
+    _measured(amounts)
+    for less, most in ((_LESS, (*NETS, *_BASE)), (_REACHED, _REACHABLE)):
         field = amounts.one(less)
         limit = amounts.one(most, field)
         if field is not None and limit is not None:
@@ -296,6 +299,43 @@ _PARTS = frozenset(
     "open new active failed free available used sold passed done read unread valid invalid late online offline taken due paid "
     "won lost present absent male female adult child busy good bad hidden deleted private public unique current occupied".split()
 )
+
+
+_VALUES = ("value", "reading", "measured value", "result value", "measurement", "reading value", "current value", "actual value")
+_LOWEST = (
+    "minimum value",
+    "lower limit",
+    "low limit",
+    "minimum",
+    "limit low",
+    "limit lower",
+    "reference low",
+    "normal low",
+    "value minimum",
+)
+_HIGHEST = (
+    "maximum value",
+    "upper limit",
+    "high limit",
+    "maximum",
+    "limit high",
+    "limit upper",
+    "reference high",
+    "normal high",
+    "value maximum",
+)
+
+
+def _measured(amounts: _Amounts) -> None:
+    """What was measured lies between its limits."""
+    value, low, high = (amounts.one(choices) for choices in (_VALUES, _LOWEST, _HIGHEST))
+    if value is None or low is None or high is None or value.name in amounts.made or not _is_open(amounts.entity, value):
+        return
+    bounds = tuple(
+        Bound(comparison=comparison, operand=end.name, path=True, origin=Origin.GUESSED)  # type: ignore[arg-type]
+        for comparison, end in ((">=", low), ("<=", high))
+    )
+    amounts.bounds[value.name] = bounds, f"between {low.name} and {high.name}"
 
 
 def _parts_of_counts(amounts: _Amounts) -> None:
@@ -350,7 +390,7 @@ def _with(field: Field, made: tuple[str, str] | None, bound: tuple[tuple[Bound, 
 def _presences(entity: Entity, vocabulary: Vocabulary) -> Entity:
     """What a state tells of is there in that state alone."""
     words = {field.name: vocabulary.words(field.name) for field in entity.fields}
-    told = _named_in_rules(entity)
+    told = named_in_rules(entity)
     status = next(
         (f for f in entity.fields if words[f.name] and words[f.name][-1] in ("status", "state") and not f.nullable), None
     )

@@ -1,0 +1,74 @@
+"""Rows that stand below rows of their own entity: how deep, and on which path."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from ..expression.names import plain_name
+from ..model import Entity, Field, Relation, World
+from ..model.changing import changed
+from ..model.types import INTEGERS, TEXTS
+from .bundles import named_in_rules
+from .copies import computed, is_open, keyed_columns
+from .naming import Vocabulary, singular
+from .topics import vocabulary_of
+
+_DEPTHS = (("depth",), ("tree", "depth"), ("tree", "level"), ("nesting", "level"), ("nesting",), ("hierarchy", "level"))
+_PATHS = (("path",), ("tree", "path"), ("full", "path"), ("materialized", "path"), ("id", "path"), ("path", "ids"), ("lineage",))
+_WHOLE_NAMES = (("full", "name"), ("complete", "name"), ("qualified", "name"), ("path", "name"), ("name", "path"))
+# entities of which a level is how deep they stand
+_LEVELLED = frozenset(
+    "category folder node menu page directory unit department area region location account topic taxon class group".split()
+)
+
+
+def guess_trees(world: World) -> World:
+    vocabulary = vocabulary_of(world)
+    return replace(world, entities=tuple(_grown(entity, vocabulary) for entity in world.entities))
+
+
+def _grown(entity: Entity, vocabulary: Vocabulary) -> Entity:
+    above = [one for one in entity.relations if one.target == entity.name and len(one.columns) == 1 and one.guess is None]
+    if len(above) != 1 or not entity.field(above[0].columns[0]).nullable or entity.there:
+        return entity
+    parent, told, keyed = above[0], named_in_rules(entity), keyed_columns(entity)
+    noun = [singular(word) for word in vocabulary.words(entity.name.rpartition(".")[2])]
+    words = {}
+    for field in entity.fields:
+        own = vocabulary.words(field.name)
+        words[field.name] = own[1:] if len(own) > 1 and own[0] in noun else own
+    name = next((f for w in (("name",), ("title",), ("label",)) for f in entity.fields if words[f.name] == w), None)
+    made: dict[str, tuple[str, str]] = {}
+    for field in entity.fields:
+        if is_open(field, keyed) and field.name.lower() not in told:
+            found = _of_tree(entity, field, words[field.name], parent, name, bool(_LEVELLED & set(noun[-1:])))
+            if found is not None:
+                made[field.name] = found
+    if not made:
+        return entity
+    return changed(entity, fields=tuple(computed(f, *made[f.name]) if f.name in made else f for f in entity.fields))
+
+
+def _of_tree(
+    entity: Entity, field: Field, words: tuple[str, ...], parent: Relation, name: Field | None, levelled: bool
+) -> tuple[str, str] | None:
+    own, above = plain_name(field.name), plain_name(parent.name)
+    if field.type.name in INTEGERS and (words in _DEPTHS or (levelled and words == ("level",))):
+        first = 1 if field.default == "1" else 0
+        return f"coalesce({above}.{own} + 1, {first})", f"one below the row that {parent.name} refers to"
+    if field.type.name not in TEXTS or (field.room is not None and field.room < 60):
+        return None
+    if words in _PATHS:
+        key = entity.field(entity.key[0]) if len(entity.key) == 1 else None
+        if key is None or key.type.name not in INTEGERS:
+            return None
+        return _cut(
+            field, f"coalesce({above}.{own}, '') || '/' || cast({plain_name(key.name)} AS varchar)"
+        ), "the keys of all above it"
+    if words in _WHOLE_NAMES and name is not None and name.name != field.name and not (name.nullable and not field.nullable):
+        return _cut(field, f"coalesce({above}.{own} || ' / ', '') || {plain_name(name.name)}"), "the names of all above it"
+    return None
+
+
+def _cut(field: Field, expression: str) -> str:
+    return expression if field.room is None else f"left({expression}, {field.room})"

@@ -287,6 +287,12 @@ def _limited(amounts: _Amounts) -> None:
     """A discount is not above the amount that it is taken from, nor what was reached above what could be."""
     _parts_of_counts(amounts)
     _measured(amounts)
+    loan, worth = (
+        amounts.one(("loan amount", "loan", "pledge amount")),
+        amounts.one(("appraised value", "appraisal", "estimated value")),
+    )
+    if loan is not None and worth is not None:
+        amounts.limit(loan, worth)
     for less, most in ((_LESS, (*NETS, *_BASE)), (_REACHED, _REACHABLE)):
         field = amounts.one(less)
         limit = amounts.one(most, field)

@@ -171,6 +171,7 @@ def _percent(around: Around, field: Field, reason: str, sure: float) -> Guessed 
     return by_number(field, "0 1 hump" if narrow else "0 100 hump", reason, sure)
 
 
+_COLD = ("fish", "insects")
 _WARM = ("medicine", "veterinary", "animals", "laboratory", "network", "machines", "energy")
 
 
@@ -178,6 +179,8 @@ def _temperature(around: Around, field: Field, reason: str, sure: float) -> Gues
     own = around.topic
     if around.has("pulse", "heart rate", "respiration", "respiratory rate", "oxygen saturation", "blood pressure"):
         return by_number(field, "36 39.5 hump", f"{reason}, of a body", sure)
+    if own.name in _COLD:
+        return by_number(field, "2 18 hump", reason, sure)
     usual = {
         "medicine": "36 39.5 hump",
         "veterinary": "37.4 40.2 hump",
@@ -204,6 +207,8 @@ def _othertable(around: Around, field: Field, reason: str, sure: float) -> Guess
 
 
 def _tagwords(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    if is_keyed(around.entity, field):
+        return by_pattern(field, "[A-Z]{2}-[0-9]{3}", f"{reason}, which differs in each row", sure)
     return of_named_kind("term", reason, sure, list="tags") if has_room(field, 8) else None
 
 
@@ -310,6 +315,12 @@ def _named(around: Around, field: Field, reason: str, sure: float) -> Guessed | 
         head, before = "machine", ()
     if len(around.words[field.name]) == 1 and (told := _named_otherwise(around, field, reason, sure)) is not None:
         return told
+    if around.words[field.name] == ("item",) and own.within("loans", "insurance", "banking", "payments", "auctions"):
+        return (
+            of_named_kind("thing-name", f"{reason}, which is no {own.name}", sure, topic="products")
+            if has_room(field, 8)
+            else None
+        )
     if around.has("latin name", "scientific name") and has_room(field, 3):
         return of_named_kind("thing-name", f"{reason}, beside a scientific one", sure, list="species")
     for named, kind in (
@@ -453,6 +464,13 @@ def _pixels(around: Around, field: Field, reason: str, sure: float) -> Guessed |
     return by_words(field, read_pairs(usual), f"{reason}, of a picture", sure)
 
 
+def _unitnumbered(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """Where somebody lives, beside an address; else a number of something that comes in units."""
+    if around.has("street", "city", "address", "postcode", "building"):
+        return None
+    return by_pattern(field, code_pattern("", ("unit", "number"), around.noun, field.room), f"{reason}, no address", sure)
+
+
 def _agent(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """A browser where an address of the network stands beside it, else somebody who acts for others."""
     if around.has("ip", "ip address", "remote address", "referer", "session"):
@@ -542,6 +560,7 @@ _CONTEXTS: dict[str, Context] = {
     "zoned": _zoned,
     "addressed": _addressed,
     "agent": _agent,
+    "unitnumbered": _unitnumbered,
     "jobnamed": _jobnamed,
     "uided": _uided,
     "routed": _routed,

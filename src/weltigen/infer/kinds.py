@@ -320,8 +320,8 @@ def _numbers_as_texts(around: Around, field: Field) -> Iterator[Guessed]:
     words = around.words[field.name]
     for found in (one for way in (words, (around.head, *words)) for one in matching(way)):
         concept = found.concept
-        plain = found.words in (("count",), ("number",))
-        if concept.types & NUMBERS and found.whole and concept.what == "num" and field.room != 1 and not plain:
+        measure = found.words[-1] in _MEASURED
+        if concept.types & NUMBERS and found.whole and concept.what == "num" and field.room != 1 and measure:
             low, high = (float(end) for end in concept.arguments.split()[:2])
             digits = 0 if high - low > 20 else 1
             values = dict.fromkeys(f"{low + (high - low) * step / 23:.{digits}f}" for step in range(24))
@@ -329,6 +329,12 @@ def _numbers_as_texts(around: Around, field: Field) -> Iterator[Guessed]:
             made = by_words(field, tuple((value, 1.0) for value in values), reason, 0.6)
             yield from () if made is None else (made,)
             return
+
+
+_MEASURED = frozenset(
+    "weight height length width depth quantity age income salary bmi temperature pulse distance duration score marks speed price "
+    "amount total pressure volume area percent percentage rate count size kg cm mm m km hours minutes days years".split()
+)
 
 
 def _reason(found: Found, words: tuple[str, ...]) -> str:
@@ -455,7 +461,7 @@ def _made(around: Around, field: Field, found: Found, reason: str) -> Guessed | 
             return by_pattern(field, arguments, reason, sure)
         case "text":
             fitting = field.room is None or field.room >= 8
-            return of_named_kind("text", reason, sure, purpose=_purpose(around, found)) if fitting else None
+            return of_named_kind("text", reason, sure, purpose=_purpose(around, field, found)) if fitting else None
         case "json":
             return as_json(field, arguments, reason, sure)
         case "of":
@@ -470,6 +476,14 @@ def _numbered(around: Around, field: Field, arguments: str, found: Found, reason
         arguments = "1 20 tail"  # how many, where one is usual
     if field.follows is not None or any(f.follows and f.follows.field == field.name for f in around.entity.fields):
         arguments = " ".join(arguments.split()[:2])  # ties would hide the ranks
+    whole = (field.type.precision or 0) - (field.type.scale or 0)
+    if (
+        arguments.startswith("0 1 ")
+        and whole > 2
+        and (field.type.scale or 0) < 3
+        and found.words[-1] in ("rate", "share", "ratio")
+    ):
+        arguments = "0 100 hump"  # of a hundred, since it has room for them
     if below_ten(field.type) and (field.type.scale or 0) > 1 and float(arguments.split()[1]) > 10:
         arguments = "0 1 hump"  # a share: a score of numeric(4,3) does not go to 100
     made = by_number(field, arguments, reason, sure)
@@ -482,12 +496,14 @@ def _numbered(around: Around, field: Field, arguments: str, found: Found, reason
 _PIECES = frozenset("quantity pieces units items".split())
 
 
-def _purpose(around: Around, found: Found) -> str:
+def _purpose(around: Around, field: Field, found: Found) -> str:
     """What a text is for; beside a rating an opinion of it."""
-    rated = ("score",) in around.words.values() or any(
+    judged = around.head in ("review", "rating", "feedback", "evaluation", "survey", "assessment", "opinion", "testimonial")
+    rated = (judged and ("score",) in around.words.values()) or any(
         words[-1:] in (("rating",), ("stars",)) and "number" not in words for words in around.words.values()
     )
-    opinion = found.concept.arguments in ("remark", "message", "description") and found.words[-1] in _OPINIONS
+    last = around.words[field.name][-1]
+    opinion = found.concept.arguments in ("remark", "message", "description") and last in _OPINIONS
     return "review" if rated and opinion else found.concept.arguments
 
 

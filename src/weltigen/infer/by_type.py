@@ -95,7 +95,11 @@ def _of_numbers(field: Field) -> Iterator[Guessed]:
     if whole and last != singular(last) and default is None:
         counted = by_number(field, "0 30 tail", "how many, by the plural of its name", 0.42)
         yield from () if counted is None else (counted,)
-    top = "100" if whole else "200"
+    digits = (field.type.precision or 0) - (field.type.scale or 0)
+    if field.type.name is TypeName.NUMERIC and field.type.scale == 2 and digits >= 3 and default in (None, "0", "0.00"):
+        amount = by_number(field, "2 90 price" if digits == 3 else "3 190 price", "an amount, by its two decimals", 0.41)
+        yield from () if amount is None else (amount,)
+    top = "20" if field.type.name is TypeName.SMALLINT else "100" if whole else "200"
     if default is not None and default.lstrip("-").replace(".", "").isdigit() and 1 < float(default) < 1e6:
         top = f"{max(10.0, 4 * float(default)):g}"
     shape = f"0 {top} low" if default == "0" else f"1 {top} tail"

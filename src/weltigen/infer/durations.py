@@ -27,6 +27,7 @@ _SECONDS = {"nights": 86_400, "night": 86_400, "days": 86_400, "day": 86_400, "h
 _OF_MACHINES = frozenset(
     "job run task call session build check export import backup log request query process recording execution step".split()
 )
+_NEUTRAL = frozenset("total actual real spent worked net in of time number count".split())
 _OTHER = frozenset("planned estimated expected scheduled maximum minimum average mean target default usual break pause".split())
 
 
@@ -49,7 +50,8 @@ def _lasting(entity: Entity, vocabulary: Vocabulary) -> Entity:
     for field in lasts:
         unit = next((word for word in reversed(words[field.name]) if word in _SECONDS), None)
         missing = (start.nullable or end.nullable) and not field.nullable
-        if not is_open(field, keyed) or missing or (unit is None and "length" in words[field.name]):
+        other = set(words[field.name]) - _LASTS - _NEUTRAL - set(noun)
+        if not is_open(field, keyed) or missing or other or (unit is None and "length" in words[field.name]):
             continue
         seconds = _SECONDS[unit] if unit is not None else 1 if _OF_MACHINES & set(noun) or clock_of(start) != "moment" else 60
         if "milliseconds" in words[field.name]:

@@ -125,6 +125,8 @@ def _birth(around: Around, field: Field, reason: str, sure: float) -> Guessed | 
         if young
         else {"youngest": "18", "oldest": "30"}
         if around.head in ("student", "pupil")
+        else {"youngest": "0", "oldest": "6" if own.within("childcare") or "nursery" in around.noun else "16"}
+        if around.head in ("child", "baby", "infant", "kid", "toddler")
         else {}
     )
     return of_named_kind("bday", reason, sure, **ages)
@@ -177,7 +179,17 @@ _WARM = ("medicine", "veterinary", "animals", "laboratory", "network", "machines
 
 def _temperature(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     own = around.topic
-    if around.has("pulse", "heart rate", "respiration", "respiratory rate", "oxygen saturation", "blood pressure"):
+    if around.has(
+        "medication",
+        "medication given",
+        "nap minutes",
+        "pulse",
+        "heart rate",
+        "respiration",
+        "respiratory rate",
+        "oxygen saturation",
+        "blood pressure",
+    ):
         return by_number(field, "36 39.5 hump", f"{reason}, of a body", sure)
     if own.name in _COLD:
         return by_number(field, "2 18 hump", reason, sure)
@@ -334,7 +346,8 @@ def _named(around: Around, field: Field, reason: str, sure: float) -> Guessed | 
         what = f"{'an' if named == 'animal' else 'a'} {named}"
         for noun, trust in ((head, 1.1), *((one, 0.9) for one in before if head not in LISTS and head not in _OF_THINGS)):
             if what_is(noun) == named and fits(kind, field):
-                if kind == "name" and around.has("first name", "given name"):
+                alone = len(around.words[field.name]) == 1
+                if kind == "name" and alone and around.has("first name", "given name"):
                     return of_named_kind("family-name", f"{reason}, beside a first name", sure * trust)
                 if kind == "thing-name":
                     return of_named_kind(kind, f"{reason} of {what}, by its entity", sure * trust, topic="animals")
@@ -346,7 +359,7 @@ def _named(around: Around, field: Field, reason: str, sure: float) -> Guessed | 
                     f"{reason} of {what}, by its entity",
                     sure * trust,
                 )
-    if around.has("first name", "given name") and fits("family-name", field):
+    if len(around.words[field.name]) == 1 and around.has("first name", "given name") and fits("family-name", field):
         return of_named_kind("family-name", f"{reason}, beside a first name", sure * 1.1)
     unknown = what_is(head) is None and head not in by_noun()
     if (
@@ -471,6 +484,16 @@ def _unitnumbered(around: Around, field: Field, reason: str, sure: float) -> Gue
     return by_pattern(field, code_pattern("", ("unit", "number"), around.noun, field.room), f"{reason}, no address", sure)
 
 
+def _worked(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """What runs tasks of a machine, else somebody."""
+    machine = around.topic.within("jobs", "software", "network", "releases") or around.has(
+        "queue", "attempts", "payload", "job", "exit code"
+    )
+    if machine:
+        return by_pattern(field, "(Mail|Report|Import|Export|Cleanup|Index|Sync)(Job|Worker|Handler)", reason, sure)
+    return of_kind(around, field, "other-person", {}, reason, sure)
+
+
 def _agent(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """A browser where an address of the network stands beside it, else somebody who acts for others."""
     if around.has("ip", "ip address", "remote address", "referer", "session"):
@@ -560,6 +583,7 @@ _CONTEXTS: dict[str, Context] = {
     "zoned": _zoned,
     "addressed": _addressed,
     "agent": _agent,
+    "worked": _worked,
     "unitnumbered": _unitnumbered,
     "jobnamed": _jobnamed,
     "uided": _uided,

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
+from itertools import pairwise
 
 from ..model import Bound, Entity, Field, Guess, KindSource, TypeName, World
 from ..model.changing import changed
@@ -19,7 +20,7 @@ _SPANS = (
     ("job run task check result request build measurement analysis import export backup pipeline execution sync step log query scan test anl", "90 minutes"),
     ("timesheet timeentry timer worklog entry trip drive flight transfer delivery ride tour shift screening performance show concert match game showing workshop webinar", "10 hours"),
     ("ticket issue incident alert alarm case fault bug complaint inquiry stoerung outage order workorder repair", "12 days"),
-    ("hire rental stay reservation loan booking vacation absence leave holiday", "21 days"),
+    ("hire rental stay reservation loan vacation absence leave holiday", "21 days"),
     ("semester term course", "150 days"), ("survey poll campaign sprint", "30 days"),
 )  # fmt: skip
 _LONG = "400 days"
@@ -101,7 +102,8 @@ _AFTER: tuple[tuple[str, str, str | None], ...] = (
 )  # fmt: skip
 _ON_THE_WAY = "25 minutes"
 _UNLIMITED = frozenset(
-    "revoked deleted removed archived deactivated disabled banned suspended unsubscribed used login seen accessed active updated modified changed edited died deceased".split()
+    "revoked deleted removed archived deactivated disabled banned suspended unsubscribed used login seen accessed active updated "
+    "modified changed edited died deceased last".split()
 )
 _CREATED = frozenset("created inserted entered booked requested placed recorded".split())
 _AHEAD = frozenset("starts start departs departure begins scheduled from hired appointment event arrival".split())
@@ -136,6 +138,7 @@ def _live(entity: Entity, vocabulary: Vocabulary) -> Entity:
             span = _in_thousandths(span) if clock_of(field) == "epoch in ms" else span
             bound = Bound(comparison=">=", operand=other.name, path=True, within=span, origin=Origin.GUESSED)
             chosen[field.name] = bound, f"{field.name} is not before {other.name}, by their names"
+    _in_column_order(moments, words, keyed, noun, chosen)
     for field in moments:  # what is booked is booked before it begins
         if field.name in keyed or field.name in chosen or not _is_free(field) or field.type.name is TypeName.TIME:
             continue
@@ -168,6 +171,42 @@ def _live(entity: Entity, vocabulary: Vocabulary) -> Entity:
             bounds = (*bounds, Bound(comparison="<=", operand="now", origin=Origin.GUESSED))  # what has not happened yet is null
         fields.append(changed(field, limits=replace(field.limits, bounds=bounds), guess=guess))
     return changed(entity, fields=tuple(fields))
+
+
+# moments of a row that are no step of its way from the first column to the last
+_NO_STEPS = frozenset(
+    "created create creation added inserted entered recorded updated update modified changed edited synced last next first birth born due expires "
+    "expiry expired expiration valid until till deadline scheduled planned expected estimated effective since deleted archived "
+    "death died renewal reminder remind warranty best use timestamp stamp date time at on log logged".split()
+)
+_PLAIN_STEPS = frozenset("at on date time the of in dt ts".split())
+
+
+def _in_column_order(
+    moments: list[Field],
+    words: dict[str, tuple[str, ...]],
+    keyed: set[str],
+    noun: list[str],
+    chosen: dict[str, tuple[Bound, str]],
+) -> None:
+    """Steps that no rule knows follow each other as their columns do: on scene, left scene, at hospital, clear."""
+    steps = []
+    for field in moments:
+        own = set(words[field.name]) - _PLAIN_STEPS
+        told = isinstance(field.source, KindSource) and field.source.kind in ("moment", "date-time", "epoch", "time")
+        if own and told and not own & _NO_STEPS and field.name not in keyed and field.limits.bounds == ():
+            steps.append(field)
+    for before, field in pairwise(steps):
+        if field.name in chosen or not _is_free(field) or clock_of(before) != clock_of(field):
+            continue
+        if any(one.operand == field.name for one, _ in chosen.values()) and _leads_back(chosen, before.name, field.name):
+            continue
+        if _leads_back(chosen, before.name, field.name):
+            continue
+        span = "9 hours" if clock_of(field) == "time" else _span(noun, "")
+        near = _in_thousandths(span) if clock_of(field) == "epoch in ms" else span
+        bound = Bound(comparison=">=", operand=before.name, path=True, within=near, origin=Origin.GUESSED)
+        chosen[field.name] = bound, f"{field.name} is not before {before.name}, by the order of their columns"
 
 
 def _is_free(field: Field) -> bool:
@@ -223,6 +262,12 @@ def _earlier(
 def _span(noun: list[str], word: str) -> str:
     if word in ("due", "deadline"):
         return "30 days"
+    if "booking" in noun[-2:]:
+        return (
+            "21 days"
+            if {"hotel", "room", "car", "vehicle", "boat", "van", "cabin", "holiday", "apartment"} & set(noun)
+            else "3 hours"
+        )
     for nouns, span in _SPANS:
         if any(one in nouns.split() for one in noun[-2:]):
             return span

@@ -48,8 +48,9 @@ class _Patch:
 
     def done(self) -> str:
         text = self.text
-        # at one place, later insertions go behind earlier ones
-        for _, (start, end, new) in sorted(enumerate(self.edits), key=lambda e: (e[1][0], e[0]), reverse=True):
+        # at one place, later insertions go behind earlier ones, and all before what is replaced from there on
+        last = sorted(enumerate(self.edits), key=lambda e: (e[1][0], e[1][1] > e[1][0], e[0]), reverse=True)
+        for _, (start, end, new) in last:
             text = text[:start] + new + text[end:]
         return text
 

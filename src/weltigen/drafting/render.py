@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from ..expression.names import plain_name
-from ..model import EVEN, ConstSource, Field, Guess, KindSource, PatternSource, Relation, Source, WeightsSource
+from ..model import EVEN, ComputeSource, ConstSource, Field, Guess, KindSource, PatternSource, Relation, Source, WeightsSource
 from ..model.origins import Origin
 from ..plan import EntityPlan, Plan
 from ..plan.fields import ByWeight, Drawn
@@ -95,15 +95,41 @@ def field_line(entity_plan: EntityPlan, field: Field) -> str:
             return ""  # the values have numbers behind them, which what is said would not get
     if field.guess is None or field.source is None:
         return _choice(field)
-    parts = _source(field.source)
-    for bound in field.limits.bounds:
-        if bound.origin is Origin.GUESSED:
-            parts["minimum"] = scalar(bound.operand)
-    if field.nullable and (field.present is None or field.present.place is None):
-        parts["present"] = percent(field.present.share if field.present and field.present.share is not None else USUAL_SHARE)
+    parts = _source(field.source) | _bounds(field) | _presence(field)
     if field.secret:
         parts["secret"] = "true"
     return commented(f"{scalar(field.name)}: {flow(parts)}", because(field.guess), 58)
+
+
+_WORDS = {">=": "minimum", ">": "after", "<=": "maximum", "<": "before"}
+
+
+def _bounds(field: Field) -> dict[str, str]:
+    """The guessed bounds; a span stands right behind the bound that it is about."""
+    parts: dict[str, str] = {}
+    guessed = [bound for bound in field.limits.bounds if bound.origin is Origin.GUESSED]
+    for comparison, word in _WORDS.items():
+        those = [bound for bound in guessed if bound.comparison == comparison]
+        if those:
+            operands = [scalar(bound.operand) for bound in those]
+            parts[word] = operands[0] if len(operands) == 1 else f"[{', '.join(operands)}]"
+        near = next((bound.within for bound in those if bound.within is not None), None)
+        if near is not None:
+            parts["within"] = scalar(near)
+    return parts | ({"loose": "true"} if parts else {})
+
+
+def _presence(field: Field) -> dict[str, str]:
+    """When a nullable field has a value, where nobody said so."""
+    present = field.present
+    if not field.nullable or (present is not None and present.place is not None):
+        return {}
+    if present is not None and present.when is not None:
+        told = {"when": scalar(present.when), "share": percent(present.share)} if present.share is not None else None
+        return {"present": flow(told) if told else scalar(present.when)}
+    if present is None and isinstance(field.source, ComputeSource):
+        return {}
+    return {"present": percent(present.share if present and present.share is not None else USUAL_SHARE)}
 
 
 def _choice(field: Field) -> str:
@@ -123,6 +149,8 @@ def _source(source: Source) -> dict[str, str]:
             return {"weights": flow({value: f"{weight:g}" for value, weight in weights})}
         case PatternSource(pattern=pattern):
             return {"pattern": scalar(pattern)}
+        case ComputeSource(expression=expression):
+            return {"compute": scalar(expression)}
         case ConstSource(value=value):
             return {"const": scalar(value)}
         case _:

@@ -107,6 +107,7 @@ _UNLIMITED = frozenset(
 )
 _CREATED = frozenset("created inserted entered booked requested placed recorded".split())
 _AHEAD = frozenset("starts start departs departure begins scheduled from hired appointment event arrival".split())
+_LATE = frozenset("stop end final closing cancel".split())
 _PLAIN = frozenset("at on date time the of timestamp datetime day moment".split())
 
 
@@ -177,7 +178,7 @@ def _live(entity: Entity, vocabulary: Vocabulary) -> Entity:
 _NO_STEPS = frozenset(
     "created create creation added inserted entered recorded updated update modified changed edited synced last next first birth born due expires "
     "expiry expired expiration valid until till deadline scheduled planned expected estimated effective since deleted archived "
-    "death died renewal reminder remind warranty best use timestamp stamp date time at on log logged".split()
+    "death died renewal reminder remind warranty best use timestamp stamp date time day month year period at on log logged".split()
 )
 _PLAIN_STEPS = frozenset("at on date time the of in dt ts".split())
 
@@ -194,7 +195,13 @@ def _in_column_order(
     for field in moments:
         own = set(words[field.name]) - _PLAIN_STEPS
         told = isinstance(field.source, KindSource) and field.source.kind in ("moment", "date-time", "epoch", "time")
-        if own and told and not own & _NO_STEPS and field.name not in keyed and field.limits.bounds == ():
+        if (
+            any(len(word) > 2 for word in own)
+            and told
+            and not own & _NO_STEPS
+            and field.name not in keyed
+            and field.limits.bounds == ()
+        ):
             steps.append(field)
     for before, field in pairwise(steps):
         if field.name in chosen or not _is_free(field) or clock_of(before) != clock_of(field):
@@ -242,6 +249,8 @@ def _earlier(
                 if any(w in later.split() for w in others if w != word) and number > 2 and word != "last":
                     continue
                 left = tuple(w for w in others if w != word and w not in _PLAIN)
+                if _LATE & set(left) and not _LATE & set(own):
+                    continue  # the message of its end is no beginning
                 score = rank + (0 if left == rest else 20 if set(left) & set(rest) or not left or not rest else 40)
                 far = (
                     None

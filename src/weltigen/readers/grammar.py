@@ -26,6 +26,7 @@ from .sections import (
     either,
     number_,
     one_or_list,
+    one_or_several,
     whole_number,
 )
 
@@ -164,7 +165,10 @@ class FollowsSection(Section):
     )
 
 
-_WITHIN = "At most so far from the field that after or before names, of both the one that stands before it: `90 days`, `P90D`."
+_WITHIN = (
+    "At most so far from the field that after, before, minimum or maximum names; of several, that of the one that stands before "
+    "it: `90 days`, `P90D`. Whole numbers count seconds."
+)
 
 
 class FieldSection(Section):
@@ -202,17 +206,28 @@ class FieldSection(Section):
     min_items: Natural | None = Field(None, alias="minItems", description="The fewest items; 0 when not given.")
     max_items: Natural | None = Field(None, alias="maxItems", description="The most items; 3 when not given.")
     follows: FollowsSection | None = Field(None, description="Rises, or falls, with another number, date or time of the row.")
-    minimum: Literal | None = Field(None, description="The least value.")
-    maximum: Literal | None = Field(None, description="The greatest value.")
+    minimum: one_or_several(Literal) | None = Field(  # type: ignore[valid-type]
+        None, description="The least value: a value, a field, a field of a row referred to, `now`; or a list of such."
+    )
+    maximum: one_or_several(Literal) | None = Field(  # type: ignore[valid-type]
+        None, description="The greatest value: a value, a field, a field of a row referred to, `now`; or a list of such."
+    )
     exclusive_minimum: Literal | None = Field(None, alias="exclusiveMinimum", description="Values are greater than this.")
     exclusive_maximum: Literal | None = Field(None, alias="exclusiveMaximum", description="Values are less than this.")
     multiple_of: Literal | None = Field(None, alias="multipleOf", description="Values are multiples of this.")
     min_length: Natural | None = Field(None, alias="minLength", description="The fewest characters.")
     max_length: Natural | None = Field(None, alias="maxLength", description="The most characters.")
     enum: list[Literal] | None = Field(None, description="The only values allowed.")
-    after: Expression | None = Field(None, description="Later than a value, a field, or a field of a row referred to.")
-    before: Expression | None = Field(None, description="Earlier than a value, a field, or a field of a row referred to.")
+    after: one_or_several(Expression) | None = Field(  # type: ignore[valid-type]
+        None, description="Later than a value, a field, or a field of a row referred to; or than each of a list of such."
+    )
+    before: one_or_several(Expression) | None = Field(  # type: ignore[valid-type]
+        None, description="Earlier than a value, a field, or a field of a row referred to; or than each of a list of such."
+    )
     within: Span | None = Field(None, description=_WITHIN)
+    loose: Truth | None = Field(
+        None, description="Bounds that name a field, and `now`, give way in rows that have no room for them, as guesses do."
+    )
     present: either(Expression, PresentSection) | None = Field(  # type: ignore[valid-type]
         None, description="A share, or when exactly there is a value, or both: `{when: …, share: …}`; 90% for a nullable field."
     )

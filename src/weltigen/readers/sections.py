@@ -87,6 +87,11 @@ def one_or_list(mapping: Any, listed: Any) -> Any:
     return Annotated[Annotated[mapping, Tag("mapping")] | Annotated[listed, Tag("list")], Discriminator(_form)]
 
 
+def one_or_several(scalar: Any) -> Any:
+    """A scalar, or a list of such."""
+    return Annotated[Annotated[scalar, Tag("scalar")] | Annotated[list[scalar], Tag("list")], Discriminator(_form)]
+
+
 def filled(mapping: Any) -> Any:
     """A key with nothing but comments behind it is an empty mapping."""
     if mapping is None:

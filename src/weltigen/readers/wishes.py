@@ -222,22 +222,30 @@ class Wishes:
         comparisons = (("minimum", ">="), ("maximum", "<="), ("exclusive_minimum", ">"), ("exclusive_maximum", "<"),
                        ("after", ">"), ("before", "<"))  # fmt: skip
         for key, comparison in comparisons:
-            text = getattr(wish, key)
-            if text is None:
+            told = getattr(wish, key)
+            if told is None:
                 continue
             alias = FieldSection.model_fields[key].alias or key
             here = (*path, alias)
             if field.type.name not in ORDERED | TEXTS | {TypeName.OTHER}:
                 self.problem(here, f"{entity.name}.{field.name} is {field.type}, of which no value is less than another")
                 continue
-            is_path = self._is_path(entity, field, text, here)
-            within = wish.within if is_path and key == bounded_near else None
-            bounds.append(Bound(comparison=comparison, operand=text, path=is_path, within=within,  # type: ignore[arg-type]
-                                place=self.tree.place(here), origin=Origin.SAID, because=f"{alias} {text}"))  # fmt: skip
+            for number, text in enumerate(told if isinstance(told, list) else [told]):
+                place = (*here, number) if isinstance(told, list) else here
+                is_path = self._is_path(entity, field, text, place)
+                within = wish.within if is_path and key == bounded_near and not number else None
+                loose = bool(wish.loose) and (is_path or text == "now")
+                bounds.append(Bound(comparison=comparison, operand=text, path=is_path, within=within,  # type: ignore[arg-type]
+                                    place=self.tree.place(place), origin=Origin.GUESSED if loose else Origin.SAID,
+                                    because=None if loose else f"{alias} {text}"))  # fmt: skip
+        if wish.loose is not None and not any(bound.path for bound in bounds[len(limits.bounds) :]):
+            self.problem(
+                (*path, "loose"), "`loose` is of bounds that name a field, and there are none", "name one in minimum or after"
+            )
         if wish.within is not None and not any(bound.within for bound in bounds):
             self.problem(
                 (*path, "within"),
-                "`within` bounds the distance to the field named by after or before",
+                "`within` bounds the distance to the field named by after, before, minimum or maximum",
                 "add one of them",
             )
         allowed = list(limits.allowed)
@@ -257,8 +265,8 @@ class Wishes:
         )  # fmt: skip
 
     def _bounded_near(self, wish: FieldSection, path: Path) -> str | None:
-        """Which of after and before `within` is about: of both, the one that stands before it."""
-        named = [key for key in ("after", "before") if getattr(wish, key) is not None]
+        """Which of the bounds that name a field `within` is about: of several, the one that stands before it."""
+        named = [key for key in ("after", "before", "minimum", "maximum") if getattr(wish, key) is not None]
         if wish.within is None or len(named) < 2:
             return named[0] if named else None
 
@@ -270,7 +278,9 @@ class Wishes:
         return max(earlier or named, key=at) if earlier else min(named, key=at)
 
     def _is_path(self, entity: Entity, field: Field, text: str, path: Path) -> bool:
-        """Whether a bound names a cell; what is neither a cell nor a literal is a problem."""
+        """Whether a bound names a cell; what is neither a cell nor a literal, nor the present time, is a problem."""
+        if text == "now" and field.type.name in MOMENTS and not entity.has("now"):
+            return False
         try:
             read_literal(text, field.type)
             return False

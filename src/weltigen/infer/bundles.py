@@ -132,9 +132,10 @@ def _is_open(entity: Entity, field: Field) -> bool:
 
 
 def named_in_rules(entity: Entity) -> frozenset[str]:
-    """What checks that are left as expressions, and unique rules over some rows, speak of."""
+    """What checks that are left as expressions, and unique rules over some rows or over expressions, speak of."""
     texts = [check.expression for check in entity.checks if check.status is not Status.MET]
     texts += [rule.where for rule in entity.uniques if rule.where is not None]
+    texts += [text for rule in entity.uniques for text in rule.expressions]
     return frozenset(name for text in texts for name in re.findall(r"[a-z_][a-z0-9_]*", text.lower()))
 
 

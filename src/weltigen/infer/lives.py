@@ -127,6 +127,9 @@ def _live(entity: Entity, vocabulary: Vocabulary) -> Entity:
         f.name: tuple(w for w in vocabulary.words(f.name) if w not in noun or len(vocabulary.words(f.name)) == 1) for f in moments
     }
     keyed = {column for rule in entity.unique_rules for column in rule.columns}
+    keyed |= {
+        f.name for f in entity.fields for rule in entity.uniques for text in rule.expressions if f.name.lower() in text.lower()
+    }
     chosen: dict[str, tuple[Bound, str]] = {}
     for field in moments:
         if field.name in keyed or not _is_free(field):

@@ -482,6 +482,7 @@ def _numbered(around: Around, field: Field, arguments: str, found: Found, reason
         and whole > 2
         and (field.type.scale or 0) < 3
         and found.words[-1] in ("rate", "share", "ratio")
+        and not field.limits.bounds
     ):
         arguments = "0 100 hump"  # of a hundred, since it has room for them
     if below_ten(field.type) and (field.type.scale or 0) > 1 and float(arguments.split()[1]) > 10:

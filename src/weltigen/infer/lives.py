@@ -132,12 +132,18 @@ def _live(entity: Entity, vocabulary: Vocabulary) -> Entity:
     }
     chosen: dict[str, tuple[Bound, str]] = {}
     for field in moments:
-        if field.name in keyed or not _is_free(field):
+        after = _declared_after(field)
+        if field.name in keyed or not (_is_free(field) or after):
             continue
         found = _earlier(field, moments, words, noun)
-        if found is None:
+        if after and (found is None or found[0].name.lower() != after):
+            known = any(set(nouns.split()) & set(noun[-2:]) for nouns, _ in _SPANS)
+            found = next(((f, _span(noun, "")) for f in moments if f.name.lower() == after), None) if known else None
+        if found is None or (after and found[1] is None):
             continue
         other, span = found
+        if clock_of(other) != clock_of(field):
+            continue
         if not _leads_back(chosen, other.name, field.name) and not any(b.operand == field.name for b in other.limits.bounds):
             span = _in_thousandths(span) if clock_of(field) == "epoch in ms" else span
             bound = Bound(comparison=">=", operand=other.name, path=True, within=span, origin=Origin.GUESSED)
@@ -217,6 +223,16 @@ def _in_column_order(
         near = _in_thousandths(span) if clock_of(field) == "epoch in ms" else span
         bound = Bound(comparison=">=", operand=before.name, path=True, within=near, origin=Origin.GUESSED)
         chosen[field.name] = bound, f"{field.name} is not before {before.name}, by the order of their columns"
+
+
+def _declared_after(field: Field) -> str:
+    """The field of the row that a declared rule alone says this one comes after; how far is left to a guess."""
+    bounds = [bound for bound in field.limits.bounds if bound.path]
+    first = bounds[0] if bounds else None
+    said = field.source is not None and field.guess is None
+    if first is None or said or len(bounds) > 1 or first.comparison not in (">", ">=") or first.within or "." in first.operand:
+        return ""
+    return first.operand.lower() if not field.limits.allowed and first.origin is not Origin.GUESSED else ""
 
 
 def _is_free(field: Field) -> bool:

@@ -52,7 +52,7 @@ def between(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, axis: Ax
     """Between cells: all bounds are met in one range for each row, and a step of the axis within is taken."""
     window = window_of(field_plan.field, axis, plan.window) or (None, None)
     step = max(1, field_plan.step)
-    declared = all(bound.origin is not Origin.GUESSED for bound in field_plan.field.limits.bounds if bound.path)
+    declared = any(bound.origin is not Origin.GUESSED for bound in field_plan.field.limits.bounds if bound.path)
     sides = [(bound, _axis_at(plan, entity_plan, bound)) for bound in field_plan.cell_bounds]
     gives_way = may_be_missing(entity_plan, field_plan.field)
     if isinstance(field_plan.way, Drawn) and isinstance(field_plan.way.of, OneOf | ByWeight):

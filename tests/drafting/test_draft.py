@@ -277,3 +277,24 @@ def test_a_file_that_says_only_some_things_is_drafted_over(seed: int, tmp_path: 
     assert [entity.total for entity in plan.entities.values()] == [entity.total for entity in again.entities.values()]
     text = written.read_text()
     assert not weltigen.draft(path, written).changes and written.read_text() == text
+
+
+BARE = Path(__file__).parents[2] / "plausible" / "models"
+
+
+@pytest.mark.parametrize("name", ["rescue", "glassworks", "apps", "toolhire", "stadtwerk"])
+def test_all_that_is_guessed_of_a_bare_model_is_drafted_and_gives_the_same_rows(name: str, tmp_path: Path) -> None:
+    model, drafted = BARE / f"{name}.sql", tmp_path / "world.yaml"
+    text = weltigen.draft(model, drafted).text
+    assert "compute: " in text or "within: " in text
+    bare, world = weltigen.open_world(model).dataset(), weltigen.open_world(drafted).dataset()
+    assert list(bare.counts.items()) == list(world.counts.items())
+    for entity in bare.counts:
+        assert bare.table(entity).equals(world.table(entity)), entity
+    over = tmp_path / "over.yaml"  # over the draft of another model, and then over itself
+    over.write_text(weltigen.draft(BARE / "monitor.sql", tmp_path / "other.yaml").text.replace("monitor.sql", f"{name}.sql"))
+    weltigen.draft(model, over)
+    weltigen.open_world(over)
+    once = over.read_text()
+    weltigen.draft(model, over)
+    assert over.read_text() == once

@@ -264,3 +264,43 @@ def test_what_stands_in_one_row_can_be_of_one_thing() -> None:
     assert repair["wear_score"].astype(float).max() <= 1 and repair["seat_no"].between(1, 60).all()
     assert set(repair["travel_min"]) <= set(range(601)) and (cylinder["end_pressure_bar"] <= cylinder["start_pressure_bar"]).all()
     assert cylinder["witness1_name"].str.contains(" ").all() and cylinder["flow_lpm"].min() >= 100
+
+
+GUILD = """
+CREATE TABLE mason (id serial PRIMARY KEY, name varchar(60) NOT NULL UNIQUE, name_lower varchar(60) NOT NULL, joined_unix bigint NOT NULL,
+    last_seen_unix bigint, phone varchar(30) NOT NULL, mobile varchar(30) NOT NULL, num_stones integer NOT NULL, num_broken_stones integer NOT NULL,
+    digest varchar(10) NOT NULL DEFAULT 'weekly', max_marks integer NOT NULL DEFAULT -1, avatar_id char(36));
+CREATE TABLE quarry_stay (id serial PRIMARY KEY, mason_id integer NOT NULL REFERENCES mason, mason_name varchar(60), arrival date NOT NULL,
+    departure date NOT NULL, nights integer NOT NULL, line_count integer NOT NULL, net_total numeric(20,4) NOT NULL, vat numeric(20,4) NOT NULL,
+    total numeric(20,4) NOT NULL, erected_on date, struck_on date);
+CREATE TABLE quarry_stay_line (id serial PRIMARY KEY, quarry_stay_id integer NOT NULL REFERENCES quarry_stay, amount numeric(9,2) NOT NULL);
+CREATE TABLE pit (id serial PRIMARY KEY, parent_id integer REFERENCES pit, name varchar(40) NOT NULL, depth integer NOT NULL, path varchar(300) NOT NULL,
+    value numeric(8,3) NOT NULL, low_limit numeric(8,3) NOT NULL, high_limit numeric(8,3) NOT NULL, opened_at timestamp NOT NULL,
+    closed_at timestamp NOT NULL CHECK (closed_at > opened_at));
+"""
+
+
+def test_what_a_row_says_again_and_what_it_says_of_its_children_is_worked_out() -> None:
+    dataset = weltigen.read_model(GUILD).dataset(rows={"mason": 300, "quarry_stay": 600, "quarry_stay_line": 2400, "pit": 400})
+    masons, stays, lines, pits = (dataset.frame(name) for name in dataset.counts)
+    assert (masons["name_lower"] == masons["name"].str.lower()).all() and masons["avatar_id"].dropna().str.len().eq(36).all()
+    seen = masons.dropna(subset="last_seen_unix")
+    assert (seen["last_seen_unix"] >= seen["joined_unix"]).all() and masons["joined_unix"].between(1.6e9, 1.8e9).all()
+    assert masons["joined_unix"].diff().min() > -4 * 86_400 and (masons["phone"] != masons["mobile"]).all()
+    assert (masons["num_broken_stones"] <= masons["num_stones"]).all()
+    assert masons["digest"].value_counts().idxmax() == "weekly" and masons["digest"].nunique() > 1
+    assert masons["max_marks"].value_counts().idxmax() == -1
+    named = stays.merge(masons, left_on="mason_id", right_on="id")
+    assert (named["mason_name"].dropna() == named["name"][named["mason_name"].notna()]).all()
+    assert ((pd.to_datetime(stays["departure"]) - pd.to_datetime(stays["arrival"])).dt.days == stays["nights"]).all()
+    of = lines.groupby("quarry_stay_id")["amount"].agg(["size", "sum"]).reindex(stays["id"])
+    assert (of["size"].fillna(0).to_numpy() == stays["line_count"]).all()
+    assert (of["sum"].fillna(0).astype(float).round(2).to_numpy() == stays["net_total"].astype(float)).all()
+    assert (stays["total"] == stays["net_total"] + stays["vat"]).all()
+    built = stays.dropna(subset=["erected_on", "struck_on"])
+    assert (built["struck_on"] >= built["erected_on"]).all()  # by the order of their columns
+    above = pits.merge(pits, left_on="parent_id", right_on="id")
+    assert (above["depth_x"] == above["depth_y"] + 1).all() and (pits["depth"][pits["parent_id"].isna()] == 0).all()
+    assert all(one.startswith(f"{two}/") for one, two in zip(above["path_x"], above["path_y"], strict=True))
+    assert pits["value"].between(pits["low_limit"], pits["high_limit"]).all()
+    assert ((pits["closed_at"] - pits["opened_at"]).dt.days <= 31).all()

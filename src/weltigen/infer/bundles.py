@@ -304,7 +304,8 @@ def _limited(amounts: _Amounts) -> None:
 _COUNTING = frozenset("number count of total".split())
 _PARTS = frozenset(
     "open new active failed free available used sold passed done read unread valid invalid late online offline taken due paid "
-    "won lost present absent male female adult child busy good bad hidden deleted private public unique current occupied".split()
+    "won broken stolen worn sent built drawn given seen chosen spoilt returned "
+    "lost present absent male female adult child busy good bad hidden deleted private public unique current occupied".split()
 )
 
 

@@ -60,7 +60,9 @@ def _unit(around: Around, field: Field, reason: str, sure: float) -> Guessed | N
 
 def _taxrate(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     narrow = below_ten(field.type)
-    amount = around.has("net", "subtotal", "net amount") and around.has("gross", "total", "gross amount", "grand total")
+    amount = around.has("net", "subtotal", "net amount", "net total", "total net", "net price") and around.has(
+        "gross", "total", "gross amount", "grand total"
+    )
     wide = field.type.precision is None or field.type.precision - (field.type.scale or 0) > 3
     if amount and wide and around.words[field.name] in (("vat",), ("tax",), ("sales", "tax")):
         return None  # an amount, which makes the net one the gross one

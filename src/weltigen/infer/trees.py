@@ -62,13 +62,15 @@ def _of_tree(
         key = entity.field(entity.key[0]) if len(entity.key) == 1 else None
         if key is None or key.type.name not in INTEGERS:
             return None
-        return _cut(
-            field, f"coalesce({above}.{own}, '') || '/' || cast({plain_name(key.name)} AS varchar)"
-        ), "the keys of all above it"
+        last = f"'/' || cast({plain_name(key.name)} AS varchar)"
+        return _below(field, f"{above}.{own} || {last}", last), "the keys of all above it"
     if words in _WHOLE_NAMES and name is not None and name.name != field.name and not (name.nullable and not field.nullable):
-        return _cut(field, f"coalesce({above}.{own} || ' / ', '') || {plain_name(name.name)}"), "the names of all above it"
+        last = plain_name(name.name)
+        return _below(field, f"{above}.{own} || ' / ' || {last}", last), "the names of all above it"
     return None
 
 
-def _cut(field: Field, expression: str) -> str:
-    return expression if field.room is None else f"left({expression}, {field.room})"
+def _below(field: Field, expression: str, alone: str) -> str:
+    """What stands below another row, as far as there is room; of a row at the top, what it has by itself."""
+    cut = expression if field.room is None else f"left({expression}, {field.room})"
+    return f"coalesce({cut}, {alone})"

@@ -60,15 +60,17 @@ def _field_rules(world: World, entity: Entity, field: Field, store: Store) -> It
         if end is not None:
             text, broken = f"{field.name} is {comparison} {end}, as its type holds", f"NOT ({column} {comparison} {end})"
             yield RowRule(kind="range", text=text, broken=broken, columns=here)
+    length = "char_length" if store.dialect == "mysql" else "length"  # MySQL's length() counts bytes
     if field.room is not None and field.type.name in TEXTS:
         yield RowRule(
             kind="length",
             text=f"{field.name} has at most {field.room} characters",
-            broken=f"length({column}) > {field.room}",
+            broken=f"{length}({column}) > {field.room}",
             columns=here,
         )
     if limits.min_length:
-        length = "octet_length" if kind.name is TypeName.BYTEA and store.dialect == "duckdb" else "length"
+        if kind.name is TypeName.BYTEA:
+            length = "octet_length" if store.dialect == "duckdb" else "length"
         yield RowRule(kind="length", text=f"{field.name} has at least {limits.min_length} characters",
                       broken=f"{length}({column}) < {limits.min_length}", columns=here)  # fmt: skip
     # what was read out of a check is asked by the check itself, as it was written

@@ -35,7 +35,7 @@ from ...plan.fields import (
 from ...plan.folding import fold_in_rules
 from ...plan.plan import Plan
 from ...randomness import Bits
-from ...values import KindError, People, PersonPart, Values
+from ...values import KindError, People, PersonPart, Values, get_kind
 from .filling_case import in_case
 from .sieving import Keeps, Sieved, cased, in_that_case, keeping, numbered, sieved
 
@@ -192,6 +192,11 @@ def _tried(plan: Plan, entity_plan: EntityPlan, made: FieldPlan, needed: int | N
     return _Tried(made, way.space)
 
 
+def _of_the_row(way: Drawn) -> bool:
+    """Whether a value belongs to a place or a file of its row, so that another attempt at the row gives the same one."""
+    return isinstance(way.of, OfKind) and get_kind(way.of.kind).row is not None
+
+
 def _drawn(plan: Plan, entity_plan: EntityPlan, made: FieldPlan, values: Values, needed: int | None, said: bool) -> _Tried:
     field, way = made.field, made.way
     assert isinstance(way, Drawn)
@@ -211,7 +216,8 @@ def _drawn(plan: Plan, entity_plan: EntityPlan, made: FieldPlan, values: Values,
     else:
         found = sieved(values, keeping(made, ()), needed, surely=True)  # no row is drawn again for the sake of a limit
         if open_checks and found.values is not None:
-            found = sieved(found.values, keeping(made, entity_plan.own_checks.get(field.name, ())), needed)
+            keeps = keeping(made, entity_plan.own_checks.get(field.name, ()))
+            found = sieved(found.values, keeps, needed, surely=_of_the_row(way))
         if alike is not None and found.values is values and found.exact and len(_ALL_KEEP) < _MOST_KNOWN:
             _ALL_KEEP.add(alike)
     if found.values is None:

@@ -32,7 +32,7 @@ GOLDEN = {
     "fare": "8ee7ab3963df410d7815146473f0c748",
     "sailing": "a0cd5984ad64c34a6dafd0b075604835",
     "sailing_crew": "9081d9f703d2108c650385d784daa21a",
-    "booking": "e85c6fa0ac4d14b669db16f2f8f8f37e",
+    "booking": "7bf4ae3488039408a1819a89376c377d",
     "ticket": "9a364bddb1a1aa297ce410406fb22ea5",
     "vehicle": "8e0768d4b84bbf089d9d5efc01ffd879",
     "remark": "9f33149c6dabbee292ccda57d1e24390",

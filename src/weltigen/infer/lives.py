@@ -212,6 +212,8 @@ def _in_column_order(
             and field.limits.bounds == ()
         ):
             steps.append(field)
+    if sum(clock_of(field) == "time" for field in moments) > 2:  # hours of several days, or of several things
+        steps = [field for field in steps if clock_of(field) != "time"]
     for before, field in pairwise(steps):
         if field.name in chosen or not _is_free(field) or clock_of(before) != clock_of(field):
             continue

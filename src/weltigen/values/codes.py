@@ -185,8 +185,8 @@ _STEMS = "report plan list minutes invoice photo scan form letter summary backup
 _MODULES = "main config models views utils parser client server routes auth cache report import export session".split()
 _PATHS: dict[str, tuple[tuple[str, ...], ...]] = {  # parts that are joined in every way
     "files": (("uploads/", "documents/", "media/", "exports/"), ("2023/", "2024/", "2025/"),
-              tuple(f"{n:02d}/" for n in range(1, 13)), tuple(_STEMS),
-              tuple(f"-{n}" for n in range(1, 13)), (".pdf", ".jpg", ".png", ".csv", ".txt", ".docx")),
+              tuple(f"{n:02d}/" for n in range(1, 13)), tuple(_STEMS), ("", "-2", "-3", "-4"),
+              (".pdf", ".jpg", ".png", ".csv", ".txt", ".docx")),
     "source": (("src/", "lib/", "app/", "tests/"), ("api/", "core/", "web/", "jobs/", "admin/"), tuple(_MODULES),
                (".py", ".js", ".ts", ".java", ".go")),
     "directory": (("/srv/", "/var/lib/", "/opt/", "/mnt/", "/home/"), ("data", "media", "backup", "mail", "web", "share", "app"),
@@ -199,8 +199,8 @@ _PATHS: dict[str, tuple[tuple[str, ...], ...]] = {  # parts that are joined in e
 @declare("file-path", "Where a file or a directory lies.", parameters=("ending", "of"))
 def file_path(request: Request) -> Values:
     """`of` says whose: files, source, directory, log; else one with the `ending`."""
-    if (parts := _PATHS.get(request.parameters.get("of", ""))) is not None:
-        return _joined_paths(request, parts)
+    if (of := request.parameters.get("of", "")) in _PATHS:
+        return _joined_paths(request, of)
     return _with_ending(request, request.parameters.get("ending", "jpg"))
 
 
@@ -223,8 +223,15 @@ def _with_ending(request: Request, ending: str) -> Values:
     return Values(space=prod(sign.size for sign in signs), decode=decode)
 
 
-def _joined_paths(request: Request, parts: tuple[tuple[str, ...], ...]) -> Values:
-    texts = [text for text in ("".join(one) for one in product(*parts)) if request.fits(len(text))]
+@lru_cache(maxsize=8)
+def _every_path(of: str) -> tuple[str, ...]:
+    return tuple("".join(one) for one in product(*_PATHS[of]))
+
+
+def _joined_paths(request: Request, of: str) -> Values:
+    texts = _every_path(of)
+    if not request.fits(max(map(len, texts))):
+        texts = tuple(text for text in texts if request.fits(len(text)))
     if not texts or (request.differ and len(texts) < 2 * request.rows):
         return _with_ending(request, "jpg")
     return Values(space=len(texts), decode=taker(text_pool(texts)))

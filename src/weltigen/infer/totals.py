@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from ..expression.names import plain_name
-from ..model import Entity, Field, Relation, World
+from ..model import ComputeSource, Entity, Field, KindSource, Relation, World
 from ..model.changing import changed
 from ..model.types import INTEGERS, NUMBERS
 from .bundles import BASES, LINES, NETS, PRICES, named_in_rules, words_of
@@ -45,7 +45,7 @@ def _totalled(entity: Entity, children: list[tuple[Entity, Relation]], vocabular
         return entity
     made: dict[str, tuple[str, str]] = {}
     for field in entity.fields:
-        if field.type.name in NUMBERS and is_open(field, keyed) and field.name.lower() not in told:
+        if field.type.name in NUMBERS and _is_open(field, keyed) and field.name.lower() not in told:
             found = _counted(entity, field, clear, vocabulary)
             if found is not None:
                 made[field.name] = found
@@ -54,7 +54,25 @@ def _totalled(entity: Entity, children: list[tuple[Entity, Relation]], vocabular
         made.setdefault(summed[0], summed[1:])
     if not made:
         return entity
-    return changed(entity, fields=tuple(computed(f, *made[f.name]) if f.name in made else f for f in entity.fields))
+    fields = (  # a declared end stays, so that what does not keep it is seen
+        changed(computed(f, *made[f.name]), limits=f.limits) if f.name in made else f for f in entity.fields
+    )
+    return changed(entity, fields=tuple(fields))
+
+
+def _is_open(field: Field, keyed: set[str]) -> bool:
+    """Whether nothing is said of a field, or only that it is not below nothing, which a total over amounts never is."""
+    bounds = field.limits.bounds
+    natural = all(not bound.path and bound.comparison == ">=" and bound.operand in ("0", "0.0", "0.00") for bound in bounds)
+    plain = replace(field, limits=replace(field.limits, bounds=())) if natural else field
+    return is_open(plain, keyed)
+
+
+def _is_never_negative(field: Field) -> bool:
+    """Whether what was guessed of a number leaves it at nothing or above."""
+    if isinstance(field.source, KindSource) and field.guess is not None:
+        return float(dict(field.source.parameters).get("from", "-1")) >= 0
+    return isinstance(field.source, ComputeSource) and field.guess is not None
 
 
 def _counted(
@@ -89,7 +107,7 @@ def _summed(
     own = words_of(entity, vocabulary)
     amounts = [entity.field(own[words]) for words in (*NETS, *BASES) if words in own]
     amount = next((field for field in amounts if field.type.name in NUMBERS and field.type.name not in INTEGERS), None)
-    if amount is None or not is_open(amount, keyed) or amount.name.lower() in told:
+    if amount is None or not _is_open(amount, keyed) or amount.name.lower() in told:
         return None
     lines = [child for child, _ in children if next(iter(_nouns(child, entity, vocabulary)))[-1:][0] in _PARTS]
     if len(lines) != 1:
@@ -97,7 +115,7 @@ def _summed(
     line, of = lines[0], words_of(lines[0], vocabulary)
     parts = (line.field(of[words]) for words in (*LINES, *PRICES) if words in of)
     part = next((field for field in parts if field.type.name in NUMBERS), None)
-    if part is None:
+    if part is None or (amount.limits.bounds and (line.fixed or not _is_never_negative(part))):
         return None
     scale = min(2, amount.type.scale or 2)
     expression = f"round(coalesce(sum({line.name}.{plain_name(part.name)}), 0), {scale})"

@@ -7,7 +7,20 @@ from collections.abc import Iterable
 from dataclasses import replace
 
 from ..expression.names import plain_name
-from ..model import Bound, Candidate, ComputeSource, Entity, Field, Guess, Limits, Present, TypeName, WeightsSource, World
+from ..model import (
+    Bound,
+    Candidate,
+    ComputeSource,
+    Entity,
+    Field,
+    Guess,
+    KindSource,
+    Limits,
+    Present,
+    TypeName,
+    WeightsSource,
+    World,
+)
 from ..model.changing import changed
 from ..model.origins import Origin, Status
 from ..model.types import INTEGERS, MOMENTS, NUMBERS
@@ -131,6 +144,26 @@ def _is_open(entity: Entity, field: Field) -> bool:
     return guessed and not keyed and field.limits == Limits() and field.generated is None and not field.identity
 
 
+def without_floor(field: Field) -> Field:
+    """A field without the rule that it is not below nothing, where that is all that is said of where it ends."""
+    bounds = field.limits.bounds
+    floor = all(not bound.path and bound.comparison == ">=" and bound.operand in ("0", "0.0", "0.00") for bound in bounds)
+    return replace(field, limits=replace(field.limits, bounds=())) if floor else field
+
+
+def _is_natural(entity: Entity, field: Field) -> bool:
+    return _is_open(entity, without_floor(field)) and not entity.fixed
+
+
+def never_negative(field: Field) -> bool:
+    """Whether what was guessed of a number leaves it at nothing or above."""
+    if isinstance(field.source, KindSource) and field.guess is not None:
+        return float(dict(field.source.parameters).get("from", "-1")) >= 0
+    if isinstance(field.source, WeightsSource):
+        return all(not value.startswith("-") for value, _ in field.source.weights)
+    return isinstance(field.source, ComputeSource) and field.guess is not None
+
+
 def named_in_rules(entity: Entity) -> frozenset[str]:
     """What checks that are left as expressions, and unique rules over some rows or over expressions, speak of."""
     texts = [check.expression for check in entity.checks if check.status is not Status.MET]
@@ -162,7 +195,8 @@ class _Amounts:
     def compute(self, field: Field, expression: str, parts: list[Field], why: str) -> None:
         missing = any(part.nullable for part in parts) and not field.nullable
         own = any(part.name == field.name for part in parts) or field.name in self.made
-        if _is_open(self.entity, field) and not missing and not own:
+        free = _is_open(self.entity, field) or (_is_natural(self.entity, field) and all(map(never_negative, parts)))
+        if free and not missing and not own:
             scale = field.type.scale if field.type.name is TypeName.NUMERIC else 0 if field.type.name in INTEGERS else 2
             scale = 2 if scale is None else min(scale, 2)  # amounts have the digits of their currency, whatever the type holds
             self.made[field.name] = f"round({expression}, {scale})", why

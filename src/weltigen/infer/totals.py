@@ -7,10 +7,10 @@ from collections.abc import Iterator
 from dataclasses import replace
 
 from ..expression.names import plain_name
-from ..model import ComputeSource, Entity, Field, KindSource, Relation, World
+from ..model import Entity, Field, Relation, World
 from ..model.changing import changed
 from ..model.types import INTEGERS, NUMBERS
-from .bundles import BASES, LINES, NETS, PRICES, named_in_rules, words_of
+from .bundles import BASES, LINES, NETS, PRICES, named_in_rules, never_negative, without_floor, words_of
 from .copies import computed, is_open, keyed_columns
 from .naming import Vocabulary, singular
 from .topics import vocabulary_of
@@ -62,17 +62,7 @@ def _totalled(entity: Entity, children: list[tuple[Entity, Relation]], vocabular
 
 def _is_open(field: Field, keyed: set[str]) -> bool:
     """Whether nothing is said of a field, or only that it is not below nothing, which a total over amounts never is."""
-    bounds = field.limits.bounds
-    natural = all(not bound.path and bound.comparison == ">=" and bound.operand in ("0", "0.0", "0.00") for bound in bounds)
-    plain = replace(field, limits=replace(field.limits, bounds=())) if natural else field
-    return is_open(plain, keyed)
-
-
-def _is_never_negative(field: Field) -> bool:
-    """Whether what was guessed of a number leaves it at nothing or above."""
-    if isinstance(field.source, KindSource) and field.guess is not None:
-        return float(dict(field.source.parameters).get("from", "-1")) >= 0
-    return isinstance(field.source, ComputeSource) and field.guess is not None
+    return is_open(without_floor(field), keyed)
 
 
 def _counted(
@@ -115,7 +105,7 @@ def _summed(
     line, of = lines[0], words_of(lines[0], vocabulary)
     parts = (line.field(of[words]) for words in (*LINES, *PRICES) if words in of)
     part = next((field for field in parts if field.type.name in NUMBERS), None)
-    if part is None or (amount.limits.bounds and (line.fixed or not _is_never_negative(part))):
+    if part is None or (amount.limits.bounds and (line.fixed or not never_negative(part))):
         return None
     scale = min(2, amount.type.scale or 2)
     expression = f"round(coalesce(sum({line.name}.{plain_name(part.name)}), 0), {scale})"

@@ -79,7 +79,7 @@ def code_pattern(style: str, words: tuple[str, ...], entity: tuple[str, ...], ro
 
 
 # words of the date that a document's number tells of, the likeliest first
-_DATED = ("issued issue invoice", "ordered order", "filed submitted received reported opened", "collected sampled taken", "booked placed raised",
+_DATED = ("issued issue invoice", "ordered order", "filed submitted received reported opened", "collected sampled taken", "booked placed raised quoted",
           "created started date dated", "registered recorded")  # fmt: skip
 
 

@@ -312,12 +312,17 @@ def _named_otherwise(around: Around, field: Field, reason: str, sure: float) -> 
 _MACHINES = frozenset("host client agent worker server runner operator controller reader master slave".split())
 _PRIVATE = frozenset("patient guest passenger member student pupil customer person datum child resident donor".split())
 _TITLED = frozenset("bug task todo ticket incident complaint defect post article".split())
+# a hospital's profile is called like the hospital, a foundry's bell is not called like the foundry
+_OF_THE_NOUN_BEFORE = frozenset(
+    "profile record detail data datum info information master entry member contact account user entity item list registry "
+    "directory register".split()
+)
 _FILES = frozenset("attachment upload file image photo picture asset media medium".split())
 
 
 def _named(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """`name` is of a person, a place, a firm, an animal or a thing: by its entity, else by its neighbours."""
-    head, before = around.head, around.noun[-2:-1]
+    head, before = around.head, around.noun[-2:-1] if around.head in _OF_THE_NOUN_BEFORE else ()
     if len(around.words[field.name]) > 1:  # `caller_name` is of a caller, whatever the entity is
         owner = singular(around.words[field.name][-2])
         if what_is(owner) is not None:

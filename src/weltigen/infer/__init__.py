@@ -1,7 +1,7 @@
 """What a source leaves open: kinds of value by name and type, and checks turned into limits. Every guess has a reason."""
 
 from ..model import World
-from .bundles import guess_bundles
+from .amounts import guess_amounts
 from .checks import understand_checks
 from .copies import guess_copies
 from .durations import guess_durations
@@ -11,6 +11,7 @@ from .kinds import guess_kinds
 from .labels import guess_labels
 from .lives import guess_lives
 from .moments import guess_order
+from .presences import guess_presences
 from .referenced import ask_for_keys, fill_referenced
 from .references import Proposal, propose_relations, relate_undeclared
 from .tenancy import propose_tenants
@@ -24,7 +25,8 @@ def infer(world: World) -> World:
     known = guess_topics(imply_ends(understand_checks(fill_referenced(filter_references(world)))))
     world = ask_for_keys(guess_kinds(known))
     if world.guesses == "full":
-        world = guess_trees(guess_totals(guess_bundles(guess_durations(guess_copies(guess_lives(world))))))
+        world = guess_durations(guess_copies(guess_lives(world)))
+        world = guess_trees(guess_totals(guess_presences(guess_amounts(world))))
     return guess_labels(guess_order(world))
 
 

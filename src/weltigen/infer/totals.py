@@ -10,8 +10,9 @@ from ..expression.names import plain_name
 from ..model import Entity, Field, Relation, World
 from ..model.changing import changed
 from ..model.types import INTEGERS, NUMBERS
-from .bundles import BASES, LINES, NETS, PRICES, named_in_rules, never_negative, without_floor, words_of
+from .amounts import BASES, LINES, NETS, PRICES
 from .copies import computed, is_open, keyed_columns
+from .free import named_in_rules, never_negative, without_floor, words_of
 from .naming import Vocabulary, singular
 from .topics import vocabulary_of
 

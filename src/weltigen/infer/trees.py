@@ -8,8 +8,8 @@ from ..expression.names import plain_name
 from ..model import Entity, Field, Relation, World
 from ..model.changing import changed
 from ..model.types import INTEGERS, TEXTS
-from .bundles import named_in_rules
 from .copies import computed, is_open, keyed_columns
+from .free import named_in_rules
 from .naming import Vocabulary, singular
 from .topics import vocabulary_of
 

@@ -1,8 +1,7 @@
-"""Fields of a row that belong together: sums, and what is there only in some states. Each is a guess and gives way."""
+"""Numbers of a row that belong together: sums, products, what is not more than another. Each is a guess and gives way."""
 
 from __future__ import annotations
 
-import re
 from collections.abc import Iterable
 from dataclasses import replace
 
@@ -14,17 +13,15 @@ from ..model import (
     Entity,
     Field,
     Guess,
-    KindSource,
-    Limits,
-    Present,
     TypeName,
     WeightsSource,
     World,
 )
 from ..model.changing import changed
-from ..model.origins import Origin, Status
-from ..model.types import INTEGERS, MOMENTS, NUMBERS
-from .naming import Vocabulary, singular
+from ..model.origins import Origin
+from ..model.types import INTEGERS, NUMBERS
+from .free import is_open, named_in_rules, never_negative, without_floor, words_of
+from .naming import Vocabulary
 from .topics import vocabulary_of
 
 NETS = (
@@ -96,80 +93,16 @@ _BASE = ("amount", "price", "total", "total amount", "unit price", "fee")
 BASES = ("total", "grand total", "total amount", "amount total", "total price", "price total", "total cost", "amount")
 _REACHED = ("achieved score", "score", "points", "achieved points", "result score", "total score", "mark")
 _REACHABLE = ("maximum score", "maximum points", "points maximum", "possible points", "points possible", "total points")
-# a word of a field, and the states in which it is there
-_WHEN = {
-    "cancelled": "cancel|storn|annul|anul",
-    "cancel": "cancel|storn|annul|anul",
-    "cancellation": "cancel|storn|annul|anul",
-    "paid": "paid|bezahlt|payé|pagad|refund|erstatt|rembours|reembols|complet|abgeschl|termin",
-    "abort": "abort|cancel|fail",
-    "aborted": "abort|cancel|fail",
-    "rejected": "reject|declin|abgelehnt|refus|rechaz",
-    "rejection": "reject|declin|abgelehnt|refus|rechaz",
-    "shipped": "shipped|deliver|transit|return|versand|gelief|expédi|livr|enviad|entreg",
-    "delivered": "deliver|return|gelief|livr|entreg|zurück|rendu|devuel",
-    "returned": "return|zurück|rendu|devuel",
-    "approved": "approved|genehm|approuv|aprobad",
-    "resolved": "closed|resolved|done|geschl|behob|ferm|résol|cerrad|resuel",
-    "closed": "closed|resolved|done|complet|geschl|abgeschl|ferm|termin|cerrad",
-    "finished": "success|fail|complet|done|finished|abgeschl|termin",
-    "ended": "complet|ended|closed|done|abgeschl|geschl|termin|ferm|cerrad",
-    "refunded": "refund",
-}
 
 
-def guess_bundles(world: World) -> World:
+def guess_amounts(world: World) -> World:
+    """Sums, products and limits among the numbers of a row."""
     vocabulary = vocabulary_of(world)
-    return replace(world, entities=tuple(_presences(_sums(entity, vocabulary), vocabulary) for entity in world.entities))
-
-
-def words_of(entity: Entity, vocabulary: Vocabulary) -> dict[str, str]:
-    """The names of an entity's fields by their words, with and without its noun before them."""
-    noun = [singular(word) for word in vocabulary.words(entity.name.rpartition(".")[2])]
-    out = {}
-    for field in entity.fields:
-        words = vocabulary.words(field.name)
-        own = words[1:] if len(words) > 1 and words[0] in noun and words[0] not in ("tax", "net", "price") else words
-        out[" ".join(own)] = field.name
-        out.setdefault(" ".join(words), field.name)
-    return out
-
-
-def _is_open(entity: Entity, field: Field) -> bool:
-    """Whether nothing but a guess says what a field holds."""
-    keyed = any(field.name in rule.columns for rule in entity.unique_rules) or field.name in {
-        c for r in entity.relations for c in r.columns
-    }
-    guessed = field.source is None or field.guess is not None
-    return guessed and not keyed and field.limits == Limits() and field.generated is None and not field.identity
-
-
-def without_floor(field: Field) -> Field:
-    """A field without the rule that it is not below nothing, where that is all that is said of where it ends."""
-    bounds = field.limits.bounds
-    floor = all(not bound.path and bound.comparison == ">=" and bound.operand in ("0", "0.0", "0.00") for bound in bounds)
-    return replace(field, limits=replace(field.limits, bounds=())) if floor else field
+    return replace(world, entities=tuple(_sums(entity, vocabulary) for entity in world.entities))
 
 
 def _is_natural(entity: Entity, field: Field) -> bool:
-    return _is_open(entity, without_floor(field)) and not entity.fixed
-
-
-def never_negative(field: Field) -> bool:
-    """Whether what was guessed of a number leaves it at nothing or above."""
-    if isinstance(field.source, KindSource) and field.guess is not None:
-        return float(dict(field.source.parameters).get("from", "-1")) >= 0
-    if isinstance(field.source, WeightsSource):
-        return all(not value.startswith("-") for value, _ in field.source.weights)
-    return isinstance(field.source, ComputeSource) and field.guess is not None
-
-
-def named_in_rules(entity: Entity) -> frozenset[str]:
-    """What checks that are left as expressions, and unique rules over some rows or over expressions, speak of."""
-    texts = [check.expression for check in entity.checks if check.status is not Status.MET]
-    texts += [rule.where for rule in entity.uniques if rule.where is not None]
-    texts += [text for rule in entity.uniques for text in rule.expressions]
-    return frozenset(name for text in texts for name in re.findall(r"[a-z_][a-z0-9_]*", text.lower()))
+    return is_open(entity, without_floor(field)) and not entity.fixed
 
 
 class _Amounts:
@@ -195,19 +128,14 @@ class _Amounts:
     def compute(self, field: Field, expression: str, parts: list[Field], why: str) -> None:
         missing = any(part.nullable for part in parts) and not field.nullable
         own = any(part.name == field.name for part in parts) or field.name in self.made
-        free = _is_open(self.entity, field) or (_is_natural(self.entity, field) and all(map(never_negative, parts)))
+        free = is_open(self.entity, field) or (_is_natural(self.entity, field) and all(map(never_negative, parts)))
         if free and not missing and not own:
             scale = field.type.scale if field.type.name is TypeName.NUMERIC else 0 if field.type.name in INTEGERS else 2
             scale = 2 if scale is None else min(scale, 2)  # amounts have the digits of their currency, whatever the type holds
             self.made[field.name] = f"round({expression}, {scale})", why
 
     def limit(self, field: Field, most: Field) -> None:
-        if (
-            field.name not in self.made
-            and most.name not in self.made
-            and _is_open(self.entity, field)
-            and field.name != most.name
-        ):
+        if field.name not in self.made and most.name not in self.made and is_open(self.entity, field) and field.name != most.name:
             self.bounds[field.name] = _up_to(most), f"not above {most.name}"
 
 
@@ -371,7 +299,7 @@ _HIGHEST = (
 def _measured(amounts: _Amounts) -> None:
     """What was measured lies between its limits."""
     value, low, high = (amounts.one(choices) for choices in (_VALUES, _LOWEST, _HIGHEST))
-    if value is None or low is None or high is None or value.name in amounts.made or not _is_open(amounts.entity, value):
+    if value is None or low is None or high is None or value.name in amounts.made or not is_open(amounts.entity, value):
         return
     bounds = tuple(
         Bound(comparison=comparison, operand=end.name, path=True, origin=Origin.GUESSED)  # type: ignore[arg-type]
@@ -427,70 +355,3 @@ def _with(field: Field, made: tuple[str, str] | None, bound: tuple[tuple[Bound, 
         more = field.guess and Guess(reason=f"{field.guess.reason}; {why}", confidence=field.guess.confidence)
         return changed(field, limits=replace(field.limits, bounds=(*field.limits.bounds, *told)), guess=more)
     return field
-
-
-def _presences(entity: Entity, vocabulary: Vocabulary) -> Entity:
-    """What a state tells of is there in that state alone."""
-    words = {field.name: vocabulary.words(field.name) for field in entity.fields}
-    told = named_in_rules(entity)
-    status = next(
-        (f for f in entity.fields if words[f.name] and words[f.name][-1] in ("status", "state") and not f.nullable), None
-    )
-    if status is None or entity.there or entity.states is not None:
-        return _with_moments(entity, words, told)
-    if isinstance(status.source, WeightsSource):
-        values = [value for value, _ in status.source.weights]
-    else:
-        values = list(status.type.values or ()) or [v for allowed in status.limits.allowed for v in allowed.values]
-    if len(values) < 2:
-        return _with_moments(entity, words, told)
-    fields = []
-    for field in entity.fields:
-        word = next((w for w in words[field.name] if w in _WHEN), None)
-        open_ = field.nullable and (field.present is None or field.present.origin is Origin.GUESSED) and field.name != status.name
-        if word is None or not open_ or field.generated is not None or {field.name.lower(), status.name.lower()} & told:
-            fields.append(field)
-            continue
-        those = [value for value in values if re.search(_WHEN[word], value, re.I)]
-        if not those or len(those) == len(values):
-            fields.append(field)
-            continue
-        listed = ", ".join("'" + value.replace("'", "''") + "'" for value in those)
-        when = f"{plain_name(status.name)} IN ({listed})" if len(those) > 1 else f"{plain_name(status.name)} = {listed}"
-        fields.append(changed(field, present=Present(when=when, origin=Origin.GUESSED)))
-    return _with_moments(changed(entity, fields=tuple(fields)), words, told)
-
-
-_STEMS = tuple(
-    "cancel reject approv resol return delet refund verif confirm block revok terminat complet paid sent deliver publish dispens"
-    " archiv clos ship finish sold suspend silenc bann mut pinn hid featur".split()
-)
-
-
-def _with_moments(entity: Entity, words: dict[str, tuple[str, ...]], told: frozenset[str]) -> Entity:
-    """Why and by whom something was done is there where the moment is at which it was done, and that where a flag says so."""
-    if entity.there or entity.states is not None:
-        return entity
-    referring = {column for relation in entity.relations for column in relation.columns}
-    moments, flags = {}, {}
-    for field in entity.fields:
-        stem = next((s for s in _STEMS if any(word.startswith(s) for word in words[field.name])), None)
-        if stem is not None and field.type.name in MOMENTS and field.nullable and not {"till", "until"} & set(words[field.name]):
-            moments[stem] = field
-        elif stem is not None and field.type.name is TypeName.BOOLEAN and not field.nullable:
-            flags[stem] = field
-    fields = []
-    for field in entity.fields:
-        stem = next((s for s in _STEMS if any(word.startswith(s) for word in words[field.name])), None)
-        moment = field.type.name in MOMENTS
-        teller = None if stem is None else flags.get(stem) if moment else moments.get(stem)
-        if moment and stem is not None and {"till", "until"} & set(words[field.name]):
-            teller, moment = moments.get(stem), False
-        said = field.present is not None and field.present.when is not None
-        free = field.nullable and not said and field.name not in referring and field.generated is None
-        if teller is None or not free or {field.name.lower(), teller.name.lower()} & told:
-            fields.append(field)
-            continue
-        when = plain_name(teller.name) if moment else f"{plain_name(teller.name)} IS NOT NULL"
-        fields.append(changed(field, present=Present(when=when, origin=Origin.GUESSED)))
-    return changed(entity, fields=tuple(fields))

@@ -1,0 +1,62 @@
+"""What of an entity is still free to be guessed, and what its rules speak of."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import replace
+
+from ..model import (
+    ComputeSource,
+    Entity,
+    Field,
+    KindSource,
+    Limits,
+    WeightsSource,
+)
+from ..model.origins import Status
+from .naming import Vocabulary, singular
+
+
+def words_of(entity: Entity, vocabulary: Vocabulary) -> dict[str, str]:
+    """The names of an entity's fields by their words, with and without its noun before them."""
+    noun = [singular(word) for word in vocabulary.words(entity.name.rpartition(".")[2])]
+    out = {}
+    for field in entity.fields:
+        words = vocabulary.words(field.name)
+        own = words[1:] if len(words) > 1 and words[0] in noun and words[0] not in ("tax", "net", "price") else words
+        out[" ".join(own)] = field.name
+        out.setdefault(" ".join(words), field.name)
+    return out
+
+
+def is_open(entity: Entity, field: Field) -> bool:
+    """Whether nothing but a guess says what a field holds."""
+    keyed = any(field.name in rule.columns for rule in entity.unique_rules) or field.name in {
+        c for r in entity.relations for c in r.columns
+    }
+    guessed = field.source is None or field.guess is not None
+    return guessed and not keyed and field.limits == Limits() and field.generated is None and not field.identity
+
+
+def without_floor(field: Field) -> Field:
+    """A field without the rule that it is not below nothing, where that is all that is said of where it ends."""
+    bounds = field.limits.bounds
+    floor = all(not bound.path and bound.comparison == ">=" and bound.operand in ("0", "0.0", "0.00") for bound in bounds)
+    return replace(field, limits=replace(field.limits, bounds=())) if floor else field
+
+
+def never_negative(field: Field) -> bool:
+    """Whether what was guessed of a number leaves it at nothing or above."""
+    if isinstance(field.source, KindSource) and field.guess is not None:
+        return float(dict(field.source.parameters).get("from", "-1")) >= 0
+    if isinstance(field.source, WeightsSource):
+        return all(not value.startswith("-") for value, _ in field.source.weights)
+    return isinstance(field.source, ComputeSource) and field.guess is not None
+
+
+def named_in_rules(entity: Entity) -> frozenset[str]:
+    """What checks that are left as expressions, and unique rules over some rows or over expressions, speak of."""
+    texts = [check.expression for check in entity.checks if check.status is not Status.MET]
+    texts += [rule.where for rule in entity.uniques if rule.where is not None]
+    texts += [text for rule in entity.uniques for text in rule.expressions]
+    return frozenset(name for text in texts for name in re.findall(r"[a-z_][a-z0-9_]*", text.lower()))

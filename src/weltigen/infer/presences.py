@@ -1,0 +1,114 @@
+"""What is there only in some states, or only where a moment or a flag says so. Each is a guess and gives way."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import replace
+
+from ..expression.names import plain_name
+from ..model import (
+    Entity,
+    Present,
+    TypeName,
+    WeightsSource,
+    World,
+)
+from ..model.changing import changed
+from ..model.origins import Origin
+from ..model.types import MOMENTS
+from .free import named_in_rules
+from .naming import Vocabulary
+from .topics import vocabulary_of
+
+# a word of a field, and the states in which it is there
+_WHEN = {
+    "cancelled": "cancel|storn|annul|anul",
+    "cancel": "cancel|storn|annul|anul",
+    "cancellation": "cancel|storn|annul|anul",
+    "paid": "paid|bezahlt|payé|pagad|refund|erstatt|rembours|reembols|complet|abgeschl|termin",
+    "abort": "abort|cancel|fail",
+    "aborted": "abort|cancel|fail",
+    "rejected": "reject|declin|abgelehnt|refus|rechaz",
+    "rejection": "reject|declin|abgelehnt|refus|rechaz",
+    "shipped": "shipped|deliver|transit|return|versand|gelief|expédi|livr|enviad|entreg",
+    "delivered": "deliver|return|gelief|livr|entreg|zurück|rendu|devuel",
+    "returned": "return|zurück|rendu|devuel",
+    "approved": "approved|genehm|approuv|aprobad",
+    "resolved": "closed|resolved|done|geschl|behob|ferm|résol|cerrad|resuel",
+    "closed": "closed|resolved|done|complet|geschl|abgeschl|ferm|termin|cerrad",
+    "finished": "success|fail|complet|done|finished|abgeschl|termin",
+    "ended": "complet|ended|closed|done|abgeschl|geschl|termin|ferm|cerrad",
+    "refunded": "refund",
+}
+
+
+def guess_presences(world: World) -> World:
+    vocabulary = vocabulary_of(world)
+    return replace(world, entities=tuple(_presences(entity, vocabulary) for entity in world.entities))
+
+
+def _presences(entity: Entity, vocabulary: Vocabulary) -> Entity:
+    """What a state tells of is there in that state alone."""
+    words = {field.name: vocabulary.words(field.name) for field in entity.fields}
+    told = named_in_rules(entity)
+    status = next(
+        (f for f in entity.fields if words[f.name] and words[f.name][-1] in ("status", "state") and not f.nullable), None
+    )
+    if status is None or entity.there or entity.states is not None:
+        return _with_moments(entity, words, told)
+    if isinstance(status.source, WeightsSource):
+        values = [value for value, _ in status.source.weights]
+    else:
+        values = list(status.type.values or ()) or [v for allowed in status.limits.allowed for v in allowed.values]
+    if len(values) < 2:
+        return _with_moments(entity, words, told)
+    fields = []
+    for field in entity.fields:
+        word = next((w for w in words[field.name] if w in _WHEN), None)
+        open_ = field.nullable and (field.present is None or field.present.origin is Origin.GUESSED) and field.name != status.name
+        if word is None or not open_ or field.generated is not None or {field.name.lower(), status.name.lower()} & told:
+            fields.append(field)
+            continue
+        those = [value for value in values if re.search(_WHEN[word], value, re.I)]
+        if not those or len(those) == len(values):
+            fields.append(field)
+            continue
+        listed = ", ".join("'" + value.replace("'", "''") + "'" for value in those)
+        when = f"{plain_name(status.name)} IN ({listed})" if len(those) > 1 else f"{plain_name(status.name)} = {listed}"
+        fields.append(changed(field, present=Present(when=when, origin=Origin.GUESSED)))
+    return _with_moments(changed(entity, fields=tuple(fields)), words, told)
+
+
+_STEMS = tuple(
+    "cancel reject approv resol return delet refund verif confirm block revok terminat complet paid sent deliver publish dispens"
+    " archiv clos ship finish sold suspend silenc bann mut pinn hid featur".split()
+)
+
+
+def _with_moments(entity: Entity, words: dict[str, tuple[str, ...]], told: frozenset[str]) -> Entity:
+    """Why and by whom something was done is there where the moment is at which it was done, and that where a flag says so."""
+    if entity.there or entity.states is not None:
+        return entity
+    referring = {column for relation in entity.relations for column in relation.columns}
+    moments, flags = {}, {}
+    for field in entity.fields:
+        stem = next((s for s in _STEMS if any(word.startswith(s) for word in words[field.name])), None)
+        if stem is not None and field.type.name in MOMENTS and field.nullable and not {"till", "until"} & set(words[field.name]):
+            moments[stem] = field
+        elif stem is not None and field.type.name is TypeName.BOOLEAN and not field.nullable:
+            flags[stem] = field
+    fields = []
+    for field in entity.fields:
+        stem = next((s for s in _STEMS if any(word.startswith(s) for word in words[field.name])), None)
+        moment = field.type.name in MOMENTS
+        teller = None if stem is None else flags.get(stem) if moment else moments.get(stem)
+        if moment and stem is not None and {"till", "until"} & set(words[field.name]):
+            teller, moment = moments.get(stem), False
+        said = field.present is not None and field.present.when is not None
+        free = field.nullable and not said and field.name not in referring and field.generated is None
+        if teller is None or not free or {field.name.lower(), teller.name.lower()} & told:
+            fields.append(field)
+            continue
+        when = plain_name(teller.name) if moment else f"{plain_name(teller.name)} IS NOT NULL"
+        fields.append(changed(field, present=Present(when=when, origin=Origin.GUESSED)))
+    return changed(entity, fields=tuple(fields))

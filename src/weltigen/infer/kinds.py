@@ -27,13 +27,13 @@ from ..model.changing import changed
 from ..model.origins import Origin, Status
 from ..model.types import INTEGERS, MOMENTS, NUMBERS, TEXTS
 from .around import Around, Guessed, around_of, counts_up, default_of, is_keyed, is_listed, names_moment, tied_fields
+from .by_concept import by_concept
 from .by_type import by_type, has_happened
-from .codes import code_pattern, numbered_by_date
-from .concepts import Found, matching
-from .in_context import below_ten, in_context
-from .naming import Vocabulary, in_language
+from .concepts import matching
+from .naming import Vocabulary
 from .of_row import of_kind
-from .offers import as_flag, as_json, by_family, by_number, by_pattern, by_words, has_room, of_named_kind, read_pairs
+from .offers import by_family, by_pattern, by_words, of_named_kind
+from .readings import readings, reason_of
 from .topics import vocabulary_of
 
 _GUESSABLE = (
@@ -138,7 +138,7 @@ def _usual_of_list(around: Around, field: Field) -> Field:
     default = default_of(field)
     if {value.lower() for value in values} in _FLAGS:
         found = next(
-            (one for words, _, _ in _readings(around, field) for one in matching(words) if one.concept.what == "flag"), None
+            (one for words, _, _ in readings(around, field) for one in matching(words) if one.concept.what == "flag"), None
         )
         share = float(found.concept.arguments) if found is not None else 0.4
         yes = next(value for value in values if value.lower() in ("y", "yes", "t", "true", "on", "1", "j", "enabled"))
@@ -294,7 +294,7 @@ def _guessed(around: Around, field: Field) -> Iterator[Guessed]:
     """What concepts say of it, the surest first; no more than are kept."""
     told = [
         (found.confidence * trust, number, found, words, trust, how)
-        for number, (words, trust, how) in enumerate(_readings(around, field))
+        for number, (words, trust, how) in enumerate(readings(around, field))
         for found in matching(words)
         if field.type.name in found.concept.types
     ]
@@ -305,8 +305,8 @@ def _guessed(around: Around, field: Field) -> Iterator[Guessed]:
     for _, _, found, words, trust, how in told:
         if made > _OTHERS:
             return
-        reason = how or _reason(found, words)
-        for one in _by_concept(around, field, found, reason):
+        reason = how or reason_of(found, words)
+        for one in by_concept(around, field, found, reason):
             made += 1
             yield (
                 one
@@ -325,7 +325,7 @@ def _numbers_as_texts(around: Around, field: Field) -> Iterator[Guessed]:
             low, high = (float(end) for end in concept.arguments.split()[:2])
             digits = 0 if high - low > 20 else 1
             values = dict.fromkeys(f"{low + (high - low) * step / 23:.{digits}f}" for step in range(24))
-            reason = f"{_reason(found, words)}, a number as a text"
+            reason = f"{reason_of(found, words)}, a number as a text"
             made = by_words(field, tuple((value, 1.0) for value in values), reason, 0.6)
             yield from () if made is None else (made,)
             return
@@ -335,190 +335,3 @@ _MEASURED = frozenset(
     "weight height length width depth quantity age income salary bmi temperature pulse distance duration score marks speed price "
     "amount total pressure volume area percent percentage rate count size kg cm mm m km hours minutes days years".split()
 )
-
-
-def _reason(found: Found, words: tuple[str, ...]) -> str:
-    end = " ".join(found.words)
-    if found.whole:
-        return "its name"
-    return f"the end of its name, {end}" if words[-1] == found.words[-1] else f"its name begins with {end}"
-
-
-def _readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], float, str]]:
-    """The words of a field's name, and in what other order they may be read; then those of its comment."""
-    words = around.words[field.name]
-    if not words:
-        return
-    whole = around.vocabulary.words(field.name)
-    if whole != words:
-        yield whole, 1.01, ""
-    elif around.head and (around.head, *words) != ("user", "name"):
-        yield (around.head, *words), 0.99 if len(words) == 1 else 1.0, ""
-    yield words, 1.0, ""
-    if (
-        len(words) > 2
-        and words[-1] in ("vat", "tax")
-        and words[-2] in ("ex", "excl", "excluding", "incl", "including", "without", "with", "net")
-    ):
-        yield words[:-2], 1.05, ""
-    if len(words) > 1 and words[-1] == "minimum" and (words[-2] in _TIMES or _is_minutes(around, words)):
-        yield (*words[:-1], "minutes"), 1.02, ""
-    if len(words) > 1 and words[-1] in _MEASURES:
-        yield words[:-1], 0.96, ""
-    if words[-1].isdigit() and len(words) > 1:
-        yield words[:-1], 0.97, ""
-    if len(words) > 1 and words[-1] in _UNITS:
-        yield (*words[:-1], _UNITS[words[-1]]), 1.0, ""
-    if len(words) > 1 and words[0] == "number" and field.type.name in NUMBERS:
-        yield (*words[1:], "count"), 1.0 if words[1] == "of" else 1.15, ""  # num_stars are no rating
-    if len(words) == 2 and words[-1] not in _HEADS:
-        yield (words[1], words[0]), 0.93, ""
-    few = tuple(word for word in words if word not in ("de", "du", "des", "la", "le", "del", "d", "l", "of"))
-    if 1 < len(few) < 4 and (
-        around.vocabulary.language in ("fr", "es", "it", "pt")
-        or few[0] in ("date", "number", "name", "time", "code", "total", "max", "min")
-    ):
-        yield tuple(reversed(few)), 0.99, ""
-        if len(few) == 3:
-            yield (few[1], few[2], few[0]), 0.97, ""
-    if field.comment:
-        comment = around.vocabulary.words(field.comment.split(".")[0][:60])
-        yield tuple(word for word in comment if word not in ("the", "a", "of", "in", "for"))[-4:], 0.6, "its comment"
-
-
-_HEADS = frozenset(  # what a name that ends in one of these tells of is no matter of its other word
-    "type status state id ids uid guid uuid by url path flag width height size position format mode method order level rank "
-    "limit key kind token hash algorithm algo source".split()
-)
-
-
-_UNITS = {
-    "s": "seconds",
-    "h": "hours",
-    "l": "litres",
-    "c": "celsius",
-    "v": "volts",
-    "w": "watts",
-    "g": "grams",
-    "m": "metres",
-    "k": "kelvin",
-}
-
-
-_TIMES = frozenset("time duration delay downtime setup wait interval late length lasts runtime overtime pressing".split())
-_OPINIONS = frozenset(
-    "comment comments remark remarks text body feedback message opinion note notes description content review".split()
-)
-_COUNTED = frozenset(
-    "age price stock quantity temperature order amount value players score level rate size weight length speed height".split()
-)
-
-
-def _is_minutes(around: Around, words: tuple[str, ...]) -> bool:
-    """Whether `min` stands for minutes: nothing has a greatest value of it, and it is nothing that has a least one."""
-    return words[-2] not in _COUNTED and (*words[:-1], "maximum") not in around.words.values()
-
-
-_MEASURES = frozenset("minimum maximum average mean from to low high lower upper peak old new previous current target".split())
-
-
-def _by_concept(around: Around, field: Field, found: Found, reason: str) -> Iterator[Guessed]:
-    concept, kind = found.concept, field.type
-    if kind.name is TypeName.ARRAY and kind.element is not None and kind.element.name not in TEXTS:
-        return
-    if concept.arguments.startswith("epoch") and not found.whole and not _tells_moment(around, field, found):
-        return
-    if concept.room is not None and (field.room is None or field.room > concept.room):
-        return
-    ways = _coded(around, field, found, reason) if concept.what == "code" else (_made(around, field, found, reason),)
-    for made in ways:
-        if made is not None:
-            yield replace(made, share=concept.there, secret=concept.secret or made.secret)
-
-
-def _tells_moment(around: Around, field: Field, found: Found) -> bool:
-    """Whether a number whose name ends in a word for a moment may well be one: others are, or the word says so plainly."""
-    return bool(around.in_seconds - {field.name}) or found.words[-1] in _PLAINLY
-
-
-_PLAINLY = frozenset("time timestamp date at seen login visit updated created modified accessed clock".split())
-
-
-def _made(around: Around, field: Field, found: Found, reason: str) -> Guessed | None:
-    """What a concept makes of a field; nothing where that does not go into it."""
-    arguments, sure = found.concept.arguments, found.confidence
-    match found.concept.what:
-        case "flag":
-            return as_flag(around, field, float(arguments), found, reason)
-        case "kind":
-            name, *pairs = arguments.split(" ")
-            return of_kind(around, field, name, dict(pair.split("=") for pair in pairs), reason, sure)
-        case "num":
-            return _numbered(around, field, arguments, found, reason, sure)
-        case "words":
-            return by_words(field, in_language(tuple(read_pairs(arguments)), around.vocabulary.language), reason, sure)
-        case "pattern":
-            return by_pattern(field, arguments, reason, sure)
-        case "text":
-            fitting = field.room is None or field.room >= 8
-            return of_named_kind("text", reason, sure, purpose=_purpose(around, field, found)) if fitting else None
-        case "json":
-            return as_json(field, arguments, reason, sure)
-        case "of":
-            fitting = field.type.name is TypeName.ARRAY or has_room(field, 3)
-            return of_named_kind("term", reason, sure, list=arguments) if fitting else None
-        case what:
-            return in_context(around, field, what, reason, sure)
-
-
-def _numbered(around: Around, field: Field, arguments: str, found: Found, reason: str, sure: float) -> Guessed | None:
-    if found.words[-1:] == ("number",) and default_of(field) in ("0", "1"):
-        arguments = "1 20 tail"  # how many, where one is usual
-    if field.follows is not None or any(f.follows and f.follows.field == field.name for f in around.entity.fields):
-        arguments = " ".join(arguments.split()[:2])  # ties would hide the ranks
-    whole = (field.type.precision or 0) - (field.type.scale or 0)
-    if (
-        arguments.startswith("0 1 ")
-        and whole > 2
-        and (field.type.scale or 0) < 3
-        and found.words[-1] in ("rate", "share", "ratio")
-        and not field.limits.bounds
-    ):
-        arguments = "0 100 hump"  # of a hundred, since it has room for them
-    if below_ten(field.type) and (field.type.scale or 0) > 1 and float(arguments.split()[1]) > 10:
-        arguments = "0 1 hump"  # a share: a score of numeric(4,3) does not go to 100
-    made = by_number(field, arguments, reason, sure)
-    counted = _PIECES & set(around.words[field.name]) and (field.type.scale or 0) > 2
-    if made is not None and counted and isinstance(made.source, KindSource):
-        return replace(made, source=replace(made.source, parameters=(*made.source.parameters, ("step", "1"))))
-    return made
-
-
-_PIECES = frozenset("quantity pieces units items".split())
-
-
-def _purpose(around: Around, field: Field, found: Found) -> str:
-    """What a text is for; beside a rating an opinion of it."""
-    judged = around.head in ("review", "rating", "feedback", "evaluation", "survey", "assessment", "opinion", "testimonial")
-    rated = (judged and ("score",) in around.words.values()) or any(
-        words[-1:] in (("rating",), ("stars",)) and "number" not in words for words in around.words.values()
-    )
-    last = around.words[field.name][-1]
-    opinion = found.concept.arguments in ("remark", "message", "description") and last in _OPINIONS
-    return "review" if rated and opinion else found.concept.arguments
-
-
-_ROOMS = ("A1.04", "A1.12", "A2.07", "B0.01", "B1.15", "B2.03", "C0.11", "C1.02", "C2.20", "D1.09")
-_SHORT_ROOMS = ("101", "102", "110", "204", "212", "305")
-
-
-def _coded(around: Around, field: Field, found: Found, reason: str) -> Iterator[Guessed | None]:
-    """A code of a concept's form: one of a few rooms, or an endless number; with the year of the row's date where it has one."""
-    form, sure, vocabulary = found.concept.arguments, found.confidence, around.vocabulary
-    if form == "room" and not is_keyed(around.entity, field):
-        rooms = _ROOMS if has_room(field, 5) else _SHORT_ROOMS
-        yield by_words(field, tuple((one, float(10 - at)) for at, one in enumerate(rooms)), reason, sure)
-        return
-    pattern = code_pattern(form, vocabulary.words(field.name), around.noun, field.room, vocabulary.language)
-    yield numbered_by_date(around, field, pattern, reason, sure)
-    yield by_pattern(field, pattern, reason, sure * 0.98)

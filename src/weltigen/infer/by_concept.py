@@ -1,0 +1,128 @@
+"""What a concept makes of a field: a kind, a number, some values, a text or a code."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+
+from ..model import (
+    Field,
+    KindSource,
+    TypeName,
+)
+from ..model.types import TEXTS
+from .around import Around, Guessed, default_of, is_keyed
+from .codes import code_pattern, numbered_by_date
+from .concepts import Found
+from .in_context import below_ten, in_context
+from .naming import in_language
+from .of_row import of_kind
+from .offers import as_flag, as_json, by_number, by_pattern, by_words, has_room, of_named_kind, read_pairs
+
+_OPINIONS = frozenset(
+    "comment comments remark remarks text body feedback message opinion note notes description content review".split()
+)
+
+
+def by_concept(around: Around, field: Field, found: Found, reason: str) -> Iterator[Guessed]:
+    concept, kind = found.concept, field.type
+    if kind.name is TypeName.ARRAY and kind.element is not None and kind.element.name not in TEXTS:
+        return
+    if concept.arguments.startswith("epoch") and not found.whole and not _tells_moment(around, field, found):
+        return
+    if concept.room is not None and (field.room is None or field.room > concept.room):
+        return
+    ways = _coded(around, field, found, reason) if concept.what == "code" else (_made(around, field, found, reason),)
+    for made in ways:
+        if made is not None:
+            yield replace(made, share=concept.there, secret=concept.secret or made.secret)
+
+
+def _tells_moment(around: Around, field: Field, found: Found) -> bool:
+    """Whether a number whose name ends in a word for a moment may well be one: others are, or the word says so plainly."""
+    return bool(around.in_seconds - {field.name}) or found.words[-1] in _PLAINLY
+
+
+_PLAINLY = frozenset("time timestamp date at seen login visit updated created modified accessed clock".split())
+
+
+def _made(around: Around, field: Field, found: Found, reason: str) -> Guessed | None:
+    """What a concept makes of a field; nothing where that does not go into it."""
+    arguments, sure = found.concept.arguments, found.confidence
+    match found.concept.what:
+        case "flag":
+            return as_flag(around, field, float(arguments), found, reason)
+        case "kind":
+            name, *pairs = arguments.split(" ")
+            return of_kind(around, field, name, dict(pair.split("=") for pair in pairs), reason, sure)
+        case "num":
+            return _numbered(around, field, arguments, found, reason, sure)
+        case "words":
+            return by_words(field, in_language(tuple(read_pairs(arguments)), around.vocabulary.language), reason, sure)
+        case "pattern":
+            return by_pattern(field, arguments, reason, sure)
+        case "text":
+            fitting = field.room is None or field.room >= 8
+            return of_named_kind("text", reason, sure, purpose=_purpose(around, field, found)) if fitting else None
+        case "json":
+            return as_json(field, arguments, reason, sure)
+        case "of":
+            fitting = field.type.name is TypeName.ARRAY or has_room(field, 3)
+            return of_named_kind("term", reason, sure, list=arguments) if fitting else None
+        case what:
+            return in_context(around, field, what, reason, sure)
+
+
+def _numbered(around: Around, field: Field, arguments: str, found: Found, reason: str, sure: float) -> Guessed | None:
+    if found.words[-1:] == ("number",) and default_of(field) in ("0", "1"):
+        arguments = "1 20 tail"  # how many, where one is usual
+    if field.follows is not None or any(f.follows and f.follows.field == field.name for f in around.entity.fields):
+        arguments = " ".join(arguments.split()[:2])  # ties would hide the ranks
+    whole = (field.type.precision or 0) - (field.type.scale or 0)
+    if (
+        arguments.startswith("0 1 ")
+        and whole > 2
+        and (field.type.scale or 0) < 3
+        and found.words[-1] in ("rate", "share", "ratio")
+        and not field.limits.bounds
+    ):
+        arguments = "0 100 hump"  # of a hundred, since it has room for them
+    if below_ten(field.type) and (field.type.scale or 0) > 1 and float(arguments.split()[1]) > 10:
+        arguments = "0 1 hump"  # a share: a score of numeric(4,3) does not go to 100
+    made = by_number(field, arguments, reason, sure)
+    counted = _PIECES & set(around.words[field.name]) and (field.type.scale or 0) > 2
+    if made is not None and counted and isinstance(made.source, KindSource):
+        return replace(made, source=replace(made.source, parameters=(*made.source.parameters, ("step", "1"))))
+    return made
+
+
+_PIECES = frozenset("quantity pieces units items".split())
+
+
+def _purpose(around: Around, field: Field, found: Found) -> str:
+    """What a text is for; beside a rating an opinion of it."""
+    judged = around.head in ("review", "rating", "feedback", "evaluation", "survey", "assessment", "opinion", "testimonial")
+    rated = (judged and ("score",) in around.words.values()) or any(
+        words[-1:] in (("rating",), ("stars",)) and "number" not in words for words in around.words.values()
+    )
+    last = around.words[field.name][-1]
+    opinion = found.concept.arguments in ("remark", "message", "description") and last in _OPINIONS
+    return "review" if rated and opinion else found.concept.arguments
+
+
+_ROOMS = ("A1.04", "A1.12", "A2.07", "B0.01", "B1.15", "B2.03", "C0.11", "C1.02", "C2.20", "D1.09")
+
+
+_SHORT_ROOMS = ("101", "102", "110", "204", "212", "305")
+
+
+def _coded(around: Around, field: Field, found: Found, reason: str) -> Iterator[Guessed | None]:
+    """A code of a concept's form: one of a few rooms, or an endless number; with the year of the row's date where it has one."""
+    form, sure, vocabulary = found.concept.arguments, found.confidence, around.vocabulary
+    if form == "room" and not is_keyed(around.entity, field):
+        rooms = _ROOMS if has_room(field, 5) else _SHORT_ROOMS
+        yield by_words(field, tuple((one, float(10 - at)) for at, one in enumerate(rooms)), reason, sure)
+        return
+    pattern = code_pattern(form, vocabulary.words(field.name), around.noun, field.room, vocabulary.language)
+    yield numbered_by_date(around, field, pattern, reason, sure)
+    yield by_pattern(field, pattern, reason, sure * 0.98)

@@ -1,0 +1,96 @@
+"""How the words of a name may be read: whole, turned round, without their last, and those of a comment."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ..model import (
+    Field,
+)
+from ..model.types import NUMBERS
+from .around import Around
+from .concepts import Found
+
+
+def reason_of(found: Found, words: tuple[str, ...]) -> str:
+    end = " ".join(found.words)
+    if found.whole:
+        return "its name"
+    return f"the end of its name, {end}" if words[-1] == found.words[-1] else f"its name begins with {end}"
+
+
+def readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], float, str]]:
+    """The words of a field's name, and in what other order they may be read; then those of its comment."""
+    words = around.words[field.name]
+    if not words:
+        return
+    whole = around.vocabulary.words(field.name)
+    if whole != words:
+        yield whole, 1.01, ""
+    elif around.head and (around.head, *words) != ("user", "name"):
+        yield (around.head, *words), 0.99 if len(words) == 1 else 1.0, ""
+    yield words, 1.0, ""
+    if (
+        len(words) > 2
+        and words[-1] in ("vat", "tax")
+        and words[-2] in ("ex", "excl", "excluding", "incl", "including", "without", "with", "net")
+    ):
+        yield words[:-2], 1.05, ""
+    if len(words) > 1 and words[-1] == "minimum" and (words[-2] in _TIMES or _is_minutes(around, words)):
+        yield (*words[:-1], "minutes"), 1.02, ""
+    if len(words) > 1 and words[-1] in _MEASURES:
+        yield words[:-1], 0.96, ""
+    if words[-1].isdigit() and len(words) > 1:
+        yield words[:-1], 0.97, ""
+    if len(words) > 1 and words[-1] in _UNITS:
+        yield (*words[:-1], _UNITS[words[-1]]), 1.0, ""
+    if len(words) > 1 and words[0] == "number" and field.type.name in NUMBERS:
+        yield (*words[1:], "count"), 1.0 if words[1] == "of" else 1.15, ""  # num_stars are no rating
+    if len(words) == 2 and words[-1] not in _HEADS:
+        yield (words[1], words[0]), 0.93, ""
+    few = tuple(word for word in words if word not in ("de", "du", "des", "la", "le", "del", "d", "l", "of"))
+    if 1 < len(few) < 4 and (
+        around.vocabulary.language in ("fr", "es", "it", "pt")
+        or few[0] in ("date", "number", "name", "time", "code", "total", "max", "min")
+    ):
+        yield tuple(reversed(few)), 0.99, ""
+        if len(few) == 3:
+            yield (few[1], few[2], few[0]), 0.97, ""
+    if field.comment:
+        comment = around.vocabulary.words(field.comment.split(".")[0][:60])
+        yield tuple(word for word in comment if word not in ("the", "a", "of", "in", "for"))[-4:], 0.6, "its comment"
+
+
+_HEADS = frozenset(  # what a name that ends in one of these tells of is no matter of its other word
+    "type status state id ids uid guid uuid by url path flag width height size position format mode method order level rank "
+    "limit key kind token hash algorithm algo source".split()
+)
+
+
+_UNITS = {
+    "s": "seconds",
+    "h": "hours",
+    "l": "litres",
+    "c": "celsius",
+    "v": "volts",
+    "w": "watts",
+    "g": "grams",
+    "m": "metres",
+    "k": "kelvin",
+}
+
+
+_TIMES = frozenset("time duration delay downtime setup wait interval late length lasts runtime overtime pressing".split())
+
+
+_COUNTED = frozenset(
+    "age price stock quantity temperature order amount value players score level rate size weight length speed height".split()
+)
+
+
+def _is_minutes(around: Around, words: tuple[str, ...]) -> bool:
+    """Whether `min` stands for minutes: nothing has a greatest value of it, and it is nothing that has a least one."""
+    return words[-2] not in _COUNTED and (*words[:-1], "maximum") not in around.words.values()
+
+
+_MEASURES = frozenset("minimum maximum average mean from to low high lower upper peak old new previous current target".split())

@@ -10,13 +10,12 @@ from ..model import (
     TypeName,
 )
 from ..model.types import TEXTS
-from ..values.vocabulary import by_noun
 from .around import Around, Guessed, default_of, field_beside, is_keyed
+from .called import displayed, fullnamed, functioned, named, prefixed, titled
 from .codes import code_pattern
-from .naming import singular
-from .nouns import ANIMALS, LISTS, MESSAGES, PERSONS, what_is
+from .nouns import ANIMALS, PERSONS, what_is
 from .of_row import of_kind, tag_of_language
-from .offers import by_number, by_pattern, by_words, fits, has_room, of_named_kind, read_pairs
+from .offers import by_number, by_pattern, by_words, has_room, of_named_kind, read_pairs
 from .states import status_weights
 
 _TITLES = ("name", "title", "label", "headline", "subject")
@@ -240,30 +239,6 @@ def _slugged(around: Around, field: Field, reason: str, sure: float) -> Guessed 
     return of_named_kind("slug" if has_room(field, 12) else "setting-key", reason, sure * 0.9)
 
 
-def _titled(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    own = around.topic
-    if around.vocabulary.language != "en" and has_room(field, 30):
-        return of_named_kind("text", reason, sure, purpose="title")
-    if around.head in PERSONS or around.has("first name", "last name"):
-        works = around.has(
-            "department", "company", "employer", "organization", "job", "hire date", "salutation", "salary", "position"
-        )
-        if (field.room is None or field.room > 24) and (works or around.head not in _PRIVATE):
-            return of_kind(around, field, "job-title", {}, reason, sure)
-        return by_words(field, read_pairs("Dr:58, Prof. Dr:12, Prof:10, Mr:10, Ms:10"), reason, sure)
-    if around.head in MESSAGES:
-        return of_named_kind("text", f"{reason}, of a {around.head}", sure, purpose="title") if has_room(field, 12) else None
-    chosen = "titles" if own.has("titles") and own.name != "office" else "names"
-    chosen = f"of {around.head}" if own.has(f"of {around.head}") else chosen
-    return of_named_kind("thing-name", f"{reason}, of a thing", sure, list=chosen) if has_room(field, 4) else None
-
-
-def _displayed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    if what_is(around.head) == "person" or around.has("email", "login", "username", "last name", "password"):
-        return of_kind(around, field, "name", {}, reason, sure)
-    return _named(around, field, reason, sure)
-
-
 def _zoned(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     own = around.topic
     if own.within("network", "web") or around.head in ("dns", "record", "zone", "domain") or around.has("ttl", "nameserver"):
@@ -290,111 +265,6 @@ _RATES = {
 }
 
 
-def _named_otherwise(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    """A name beside a title is that in an address; a message's name is what it is about; a file's is one of files."""
-    title = next((o for o in around.entity.fields if around.words[o.name] == ("title",) and o.type.name in TEXTS), None)
-    if title is not None and (field.nullable or not title.nullable) and has_room(field, 40) and what_is(around.head) is None:
-        return of_named_kind("slug", f"{reason}, beside {title.name}", sure, of=title.name)
-    if (around.head in _TITLED and around.head not in LISTS) or around.noun[-1:] == ("issue",):
-        return of_named_kind("text", f"{reason}, of a {around.head}", sure, purpose="title") if has_room(field, 12) else None
-    if around.has("ttl") and has_room(field, 20):
-        return of_kind(around, field, "host-name", {}, f"{reason}, beside a time to live", sure)
-    login = around.has("username", "login") and around.has("password", "password hash")
-    if login and not around.has("host", "port", "url", "server", "database") and what_is(around.head) is None:
-        return of_kind(around, field, "name", {}, f"{reason}, beside a login", sure)
-    if around.has("path") and around.has("size", "mime type", "mimetype", "etag") and has_room(field, 20):
-        return of_kind(around, field, "file-name", {}, f"{reason}, beside a path", sure)
-    if around.head in _FILES and around.has("size", "mime type", "content type", "download count", "file size", "path", "uuid"):
-        return of_kind(around, field, "file-name", {}, f"{reason} of a file", sure)
-    return None
-
-
-_MACHINES = frozenset("host client agent worker server runner operator controller reader master slave".split())
-_PRIVATE = frozenset("patient guest passenger member student pupil customer person datum child resident donor".split())
-_TITLED = frozenset("bug task todo ticket incident complaint defect post article".split())
-# a hospital's profile is called like the hospital, a foundry's bell is not called like the foundry
-_OF_THE_NOUN_BEFORE = frozenset(
-    "profile record detail data datum info information master entry member contact account user entity item list registry "
-    "directory register".split()
-)
-_FILES = frozenset("attachment upload file image photo picture asset media medium".split())
-
-
-def _named(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    """`name` is of a person, a place, a firm, an animal or a thing: by its entity, else by its neighbours."""
-    head, before = around.head, around.noun[-2:-1] if around.head in _OF_THE_NOUN_BEFORE else ()
-    if len(around.words[field.name]) > 1:  # `caller_name` is of a caller, whatever the entity is
-        owner = singular(around.words[field.name][-2])
-        if what_is(owner) is not None:
-            head, before = owner, ()
-    own = around.topic
-    machine = own.within("network", "hosting", "software", "jobs", "devices", "web", "storage", "telephony")
-    machine = machine or around.has("base url", "root url", "redirect uri", "redirect url", "secret", "protocol")
-    if head in _MACHINES and machine and not around.has("first name", "last name", "birth date"):
-        head, before = "machine", ()
-    if len(around.words[field.name]) == 1 and (told := _named_otherwise(around, field, reason, sure)) is not None:
-        return told
-    if around.words[field.name] == ("item",) and own.within("loans", "insurance", "banking", "payments", "auctions"):
-        return (
-            of_named_kind("thing-name", f"{reason}, which is no {own.name}", sure, topic="products")
-            if has_room(field, 8)
-            else None
-        )
-    if around.has("latin name", "scientific name") and has_room(field, 3):
-        return of_named_kind("thing-name", f"{reason}, beside a scientific one", sure, list="species")
-    for named, kind in (
-        ("person", "name"),
-        ("firm", "organization"),
-        ("vessel", "vessel-name"),
-        ("place", "town"),
-        ("landmark", "place-name"),
-        ("animal", "thing-name"),
-    ):
-        what = f"{'an' if named == 'animal' else 'a'} {named}"
-        for noun, trust in ((head, 1.1), *((one, 0.9) for one in before if head not in LISTS and head not in _OF_THINGS)):
-            if what_is(noun) == named and fits(kind, field):
-                alone = len(around.words[field.name]) == 1
-                if kind == "name" and alone and around.has("first name", "given name"):
-                    return of_named_kind("family-name", f"{reason}, beside a first name", sure * trust)
-                if kind == "thing-name":
-                    return of_named_kind(kind, f"{reason} of {what}, by its entity", sure * trust, topic="animals")
-                return of_kind(
-                    around,
-                    field,
-                    kind,
-                    {"row": "place"} if kind == "town" else {},
-                    f"{reason} of {what}, by its entity",
-                    sure * trust,
-                )
-    if len(around.words[field.name]) == 1 and around.has("first name", "given name") and fits("family-name", field):
-        return of_named_kind("family-name", f"{reason}, beside a first name", sure * 1.1)
-    unknown = what_is(head) is None and head not in by_noun()
-    if (
-        unknown
-        and around.has("specialty", "hire date", "admission date")
-        and around.has("email", "mobile", "phone")
-        and fits("name", field)
-    ):
-        return of_named_kind("name", f"{reason}, beside what persons have", sure)
-    if (
-        around.has("birth date", "born on", "gender", "date of birth", "birthday")
-        and "breed" not in {w for ws in around.words.values() for w in ws}
-        and fits("name", field)
-    ):
-        return of_named_kind("name", f"{reason}, beside what persons have", sure)
-    of_head = f"of {head}" if own.has(f"of {head}") else LISTS.get(head, "") if head not in own.nouns[:2] else ""
-    if own.has(of_head):
-        said = (
-            f"{reason} of {'an' if head[:1] in 'aeiou' else 'a'} {head}, by its entity"
-            if of_head not in LISTS.values()
-            else (f"{reason} of one of its trade's {of_head}")
-        )
-        return of_named_kind("thing-name", said, sure, list=of_head) if has_room(field, 3) else None
-    if own.within("animals", "veterinary") and around.has("breed", "species") and has_room(field, 3):
-        return of_named_kind("thing-name", f"{reason} of an animal, beside its breed", sure, topic="animals")
-    return of_named_kind("thing-name", f"{reason} of a thing", sure) if has_room(field, 3) else None
-
-
 def _versioned(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """A release's tag is its version."""
     if around.head in ("release", "tag", "version", "image", "artifact", "build", "package"):
@@ -407,13 +277,6 @@ def _located(around: Around, field: Field, reason: str, sure: float) -> Guessed 
     if what_is(around.head) == "person" or around.has("username", "website", "bio", "followers"):
         return of_kind(around, field, "town", {}, f"{reason}, of somebody", sure)
     return of_named_kind("term", reason, sure * 0.95, list="locations") if has_room(field, 4) else None
-
-
-def _prefixed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    """What stands before a person's name, where there is such a name."""
-    if around.has("first name", "last name", "middle name", "given name"):
-        return by_words(field, read_pairs("Mr:46, Ms:44, Dr:8, Prof:2"), f"{reason}, of a person", sure)
-    return None
 
 
 def _branched(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
@@ -526,23 +389,6 @@ def _mailonly(around: Around, field: Field, reason: str, sure: float) -> Guessed
     return of_named_kind("message-id", reason, sure) if around.has("message id", "reply to", "subject") else None
 
 
-def _functioned(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    """What somebody does, of a person; else nothing."""
-    person = what_is(around.head) in ("person", "firm") or around.has("first name", "last name", "email", "mobile", "phone")
-    return of_kind(around, field, "job-title", {}, reason, sure) if person else None
-
-
-def _fullnamed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    """The full name of a person; of a thing, which has a short name beside it or is none that has a person's name."""
-    thing = what_is(around.head) is None and (around.has("short name", "abbreviation", "shortname") or around.head in by_noun())
-    persons = around.has(
-        "email", "phone", "mobile", "first name", "last name", "username", "birth date", "login", "gender", "address"
-    )
-    if thing and not persons:
-        return of_named_kind("thing-name", f"{reason}, of a thing", sure) if has_room(field, 3) else None
-    return of_kind(around, field, "name", {}, reason, sure)
-
-
 def _idnumber(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """A number that somebody is told apart by; of a thing, a code."""
     if what_is(around.head) == "person" or around.has("last name", "first name", "birth date"):
@@ -556,9 +402,6 @@ def _graded(around: Around, field: Field, reason: str, sure: float) -> Guessed |
     wide = kind.precision is not None and kind.precision - (kind.scale or 0) >= 3
     hundred = wide or kind.precision is None or around.has("grade maximum", "maximum grade", "maximum points", "maximum score")
     return by_number(field, "20 100 hump" if hundred else "1 5 hump", reason, sure)
-
-
-_OF_THINGS = frozenset("group type category class item card plan list role note file document event account order line".split())
 
 
 Context = Callable[[Around, Field, str, float], Guessed | None]
@@ -584,9 +427,9 @@ _CONTEXTS: dict[str, Context] = {
     "tagwords": _tagwords,
     "abbreviated": _abbreviated,
     "slugged": _slugged,
-    "titled": _titled,
-    "named": _named,
-    "displayed": _displayed,
+    "titled": titled,
+    "named": named,
+    "displayed": displayed,
     "zoned": _zoned,
     "addressed": _addressed,
     "agent": _agent,
@@ -597,7 +440,7 @@ _CONTEXTS: dict[str, Context] = {
     "routed": _routed,
     "pixelwide": _pixels,
     "pixelhigh": _pixels,
-    "prefixed": _prefixed,
+    "prefixed": prefixed,
     "branched": _branched,
     "rated": _rated,
     "versioned": _versioned,
@@ -605,8 +448,8 @@ _CONTEXTS: dict[str, Context] = {
     "eventname": _eventname,
     "mailaddress": _mailaddress,
     "mailonly": _mailonly,
-    "functioned": _functioned,
-    "fullnamed": _fullnamed,
+    "functioned": functioned,
+    "fullnamed": fullnamed,
     "idnumber": _idnumber,
     "graded": _graded,
 }

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from itertools import pairwise
+from typing import Literal
 
 from ..model import Bound, Entity, Field, Guess, KindSource, TypeName, World
 from ..model.changing import changed
@@ -118,50 +119,77 @@ def guess_lives(world: World) -> World:
     return guess_turns(replace(world, entities=tuple(_live(entity, vocabulary) for entity in world.entities)), vocabulary, tied)
 
 
+@dataclass(frozen=True, slots=True)
+class _Moments:
+    """The moments of an entity's rows, and what is known of them."""
+
+    noun: list[str]
+    fields: list[Field]
+    words: dict[str, tuple[str, ...]]  # without the noun
+    keyed: set[str]
+    chosen: dict[str, tuple[Bound, str]]  # by field: where it begins or ends, and why; each step adds to them
+
+    def choose(self, field: Field, comparison: Literal[">=", "<="], other: Field, within: str | None, why: str) -> None:
+        bound = Bound(comparison=comparison, operand=other.name, path=True, within=within, origin=Origin.GUESSED)
+        self.chosen[field.name] = bound, f"{field.name} is {why}"
+
+    def leads_back(self, other: Field, field: Field) -> bool:
+        return _leads_back(self.chosen, other.name, field.name)
+
+
 def _live(entity: Entity, vocabulary: Vocabulary) -> Entity:
-    moments = [f for f in entity.fields if clock_of(f) and not f.generated]
-    if len(moments) < 2:
+    fields = [f for f in entity.fields if clock_of(f) and not f.generated]
+    if len(fields) < 2:
         return entity
     noun = [singular(word) for word in vocabulary.words(entity.name.rpartition(".")[2])]
-    words = {
-        f.name: tuple(w for w in vocabulary.words(f.name) if w not in noun or len(vocabulary.words(f.name)) == 1) for f in moments
-    }
+    said = {f.name: vocabulary.words(f.name) for f in fields}
+    words = {name: tuple(w for w in own if w not in noun or len(own) == 1) for name, own in said.items()}
     keyed = {column for rule in entity.unique_rules for column in rule.columns}
-    keyed |= {
-        f.name for f in entity.fields for rule in entity.uniques for text in rule.expressions if f.name.lower() in text.lower()
-    }
-    chosen: dict[str, tuple[Bound, str]] = {}
-    for field in moments:
+    texts = [text.lower() for rule in entity.uniques for text in rule.expressions]
+    keyed |= {f.name for f in entity.fields if any(f.name.lower() in text for text in texts)}
+    moments = _Moments(noun, fields, words, keyed, {})
+    _after_earlier(moments)
+    _in_column_order(moments)
+    _before_ahead(moments)
+    return _bounded(entity, moments.chosen) if moments.chosen else entity
+
+
+def _after_earlier(moments: _Moments) -> None:
+    """What names say comes after another; and how long after, where a declared rule says that it does."""
+    for field in moments.fields:
         after = _declared_after(field)
-        if field.name in keyed or not (_is_free(field) or after):
+        if field.name in moments.keyed or not (_is_free(field) or after):
             continue
-        found = _earlier(field, moments, words, noun)
+        found = _earlier(field, moments.fields, moments.words, moments.noun)
         if after and (found is None or found[0].name.lower() != after):
-            known = any(set(nouns.split()) & set(noun[-2:]) for nouns, _ in _SPANS)
-            found = next(((f, _span(noun, "")) for f in moments if f.name.lower() == after), None) if known else None
+            known = any(set(nouns.split()) & set(moments.noun[-2:]) for nouns, _ in _SPANS)
+            told = next((f for f in moments.fields if f.name.lower() == after), None) if known else None
+            found = None if told is None else (told, _span(moments.noun, ""))
         if found is None or (after and found[1] is None):
             continue
         other, span = found
-        if clock_of(other) != clock_of(field):
-            continue
-        if not _leads_back(chosen, other.name, field.name) and not any(b.operand == field.name for b in other.limits.bounds):
+        turned = any(bound.operand == field.name for bound in other.limits.bounds)
+        if clock_of(other) == clock_of(field) and not turned and not moments.leads_back(other, field):
             span = _in_thousandths(span) if clock_of(field) == "epoch in ms" else span
-            bound = Bound(comparison=">=", operand=other.name, path=True, within=span, origin=Origin.GUESSED)
-            chosen[field.name] = bound, f"{field.name} is not before {other.name}, by their names"
-    _in_column_order(moments, words, keyed, noun, chosen)
-    for field in moments:  # what is booked is booked before it begins
-        if field.name in keyed or field.name in chosen or not _is_free(field) or field.type.name is TypeName.TIME:
+            moments.choose(field, ">=", other, span, f"not before {other.name}, by their names")
+
+
+def _before_ahead(moments: _Moments) -> None:
+    """What is booked is booked before it begins."""
+    if {"run", "job", "task", "build", "check"} & set(moments.noun):
+        return
+    ahead = [o for o in moments.fields if set(moments.words[o.name]) & _AHEAD and not set(moments.words[o.name]) & _CREATED]
+    for field in moments.fields:
+        if field.name in moments.keyed or field.name in moments.chosen or not _is_free(field):
             continue
-        own = set(words[field.name])
-        if not own & _CREATED or clock_of(field) == "epoch in ms":
+        if clock_of(field) in ("time", "epoch in ms") or not set(moments.words[field.name]) & _CREATED:
             continue
-        ahead = next((o for o in moments if set(words[o.name]) & _AHEAD and o.type.name is not TypeName.TIME and not set(words[o.name]) & _CREATED
-                      and clock_of(o) == clock_of(field) and o.name != field.name and not _leads_back(chosen, o.name, field.name)), None)  # fmt: skip
-        if ahead is not None and not any(w in noun for w in ("run", "job", "task", "build", "check")):
-            bound = Bound(comparison="<=", operand=ahead.name, path=True, within="45 days", origin=Origin.GUESSED)
-            chosen[field.name] = bound, f"{field.name} is before {ahead.name}, by their names"
-    if not chosen:
-        return entity
+        same = (o for o in ahead if clock_of(o) == clock_of(field) and o.name != field.name and not moments.leads_back(o, field))
+        if (other := next(same, None)) is not None:
+            moments.choose(field, "<=", other, "45 days", f"before {other.name}, by their names")
+
+
+def _bounded(entity: Entity, chosen: dict[str, tuple[Bound, str]]) -> Entity:
     fields = []
     for field in entity.fields:
         if field.name not in chosen:
@@ -172,12 +200,8 @@ def _live(entity: Entity, vocabulary: Vocabulary) -> Entity:
             bound, why = replace(bound, comparison="<="), f"{field.name} is just before {bound.operand}, by their names"
         guess = field.guess and Guess(reason=f"{field.guess.reason}; {why}", confidence=field.guess.confidence)
         bounds = (*field.limits.bounds, bound)
-        if (
-            bound.within is not None
-            and isinstance(field.source, KindSource)
-            and ("when", "past") in field.source.parameters
-            and field.nullable
-        ):
+        past = isinstance(field.source, KindSource) and ("when", "past") in field.source.parameters
+        if bound.within is not None and past and field.nullable:
             bounds = (*bounds, Bound(comparison="<=", operand="now", origin=Origin.GUESSED))  # what has not happened yet is null
         fields.append(changed(field, limits=replace(field.limits, bounds=bounds), guess=guess))
     return changed(entity, fields=tuple(fields))
@@ -192,39 +216,24 @@ _NO_STEPS = frozenset(
 _PLAIN_STEPS = frozenset("at on date time the of in dt ts".split())
 
 
-def _in_column_order(
-    moments: list[Field],
-    words: dict[str, tuple[str, ...]],
-    keyed: set[str],
-    noun: list[str],
-    chosen: dict[str, tuple[Bound, str]],
-) -> None:
+def _in_column_order(moments: _Moments) -> None:
     """Steps that no rule knows follow each other as their columns do: on scene, left scene, at hospital, clear."""
     steps = []
-    for field in moments:
-        own = set(words[field.name]) - _PLAIN_STEPS
+    for field in moments.fields:
+        own = set(moments.words[field.name]) - _PLAIN_STEPS
         told = isinstance(field.source, KindSource) and field.source.kind in ("moment", "date-time", "epoch", "time")
-        if (
-            any(len(word) > 2 for word in own)
-            and told
-            and not own & _NO_STEPS
-            and field.name not in keyed
-            and field.limits.bounds == ()
-        ):
+        named = any(len(word) > 2 for word in own) and not own & _NO_STEPS
+        if named and told and field.name not in moments.keyed and field.limits.bounds == ():
             steps.append(field)
-    if sum(clock_of(field) == "time" for field in moments) > 2:  # hours of several days, or of several things
+    if sum(clock_of(field) == "time" for field in moments.fields) > 2:  # hours of several days, or of several things
         steps = [field for field in steps if clock_of(field) != "time"]
     for before, field in pairwise(steps):
-        if field.name in chosen or not _is_free(field) or clock_of(before) != clock_of(field):
+        free = field.name not in moments.chosen and _is_free(field) and clock_of(before) == clock_of(field)
+        if not free or moments.leads_back(before, field):
             continue
-        if any(one.operand == field.name for one, _ in chosen.values()) and _leads_back(chosen, before.name, field.name):
-            continue
-        if _leads_back(chosen, before.name, field.name):
-            continue
-        span = "9 hours" if clock_of(field) == "time" else _span(noun, "")
+        span = "9 hours" if clock_of(field) == "time" else _span(moments.noun, "")
         near = _in_thousandths(span) if clock_of(field) == "epoch in ms" else span
-        bound = Bound(comparison=">=", operand=before.name, path=True, within=near, origin=Origin.GUESSED)
-        chosen[field.name] = bound, f"{field.name} is not before {before.name}, by the order of their columns"
+        moments.choose(field, ">=", before, near, f"not before {before.name}, by the order of their columns")
 
 
 def _declared_after(field: Field) -> str:

@@ -30,7 +30,8 @@ def _status(around: Around, field: Field, reason: str, sure: float) -> Guessed |
     own = around.topic
     if around.words[field.name][-1:] == ("state",) and around.has("city", "postcode", "zip", "postal code", "street", "town"):
         return of_kind(around, field, "region", {}, f"{reason}, beside a place", sure)
-    return by_words(field, status_weights(around.noun, own.name, around.words, around.vocabulary.language), reason, sure)
+    states = status_weights(around.noun, own.name, around.words, around.vocabulary.language, default_of(field))
+    return by_words(field, states, reason, sure)
 
 
 def _kindof(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:

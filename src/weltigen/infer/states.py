@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 from ..values.vocabulary import NEUTRAL
 from ..values.vocabulary import topic as topic_named
 from .naming import in_language
@@ -40,8 +42,35 @@ _OF_MOMENTS = {"cancelled": ("cancelled", 9.0), "paid": ("paid", 60.0), "rejecte
                "approved": ("approved", 50.0), "shipped": ("shipped", 20.0)}  # fmt: skip
 
 
-def status_weights(noun: tuple[str, ...], topic: str, fields: dict[str, tuple[str, ...]], language: str) -> Weights:
-    """States with their weights; those that moments beside the field tell of are among them."""
+# states in which rows begin: one of them as a default stands for the others
+_FIRST = frozenset(
+    "pending new draft open created submitted requested registered received queued waiting planned booked ready scheduled".split()
+)
+
+
+def status_weights(
+    noun: tuple[str, ...], topic: str, fields: dict[str, tuple[str, ...]], language: str, default: str | None = None
+) -> Weights:
+    """States with their weights, written as the default is; those that moments beside the field tell of are among them."""
+    pairs = _states(noun, topic, fields, language)
+    return pairs if not default or language != "en" else _beside(default, pairs)
+
+
+def _beside(default: str, pairs: Weights) -> Weights:
+    """States as one would write them where the default stands; the default is among them where it is a known first state."""
+    plain = re.sub("[_-]", " ", default.lower())
+    if plain in _FIRST and all(value != plain for value, _ in pairs):
+        pairs = ((plain, 1.0), *((value, weight) for value, weight in pairs if value not in _FIRST))
+    if all(value != plain for value, _ in pairs):
+        return pairs
+    apart = next((sign for sign in "_- " if sign in default), "_" if default.islower() else " ")
+    made = ((re.sub("[ -]", apart, value), weight) for value, weight in pairs)
+    if default.isupper():
+        return tuple((value.upper().replace(" ", "_"), weight) for value, weight in made)
+    return tuple((value[0].upper() + value[1:] if default[0].isupper() else value, weight) for value, weight in made)
+
+
+def _states(noun: tuple[str, ...], topic: str, fields: dict[str, tuple[str, ...]], language: str) -> Weights:
     listed = next((states for word in reversed(noun) for words, states in _STATES if word in words.split()), None)
     own = topic_named(topic)
     if (
@@ -63,6 +92,4 @@ def status_weights(noun: tuple[str, ...], topic: str, fields: dict[str, tuple[st
 
 
 def _parts(text: str) -> list[tuple[str, str]]:
-    import re
-
     return re.findall(r"([^:]+):(\d+)", text)

@@ -141,6 +141,13 @@ class Bound(Reasoned):
     origin: Origin = Origin.DECLARED
     because: str | None = None
 
+    @property
+    def source(self) -> str:
+        """Where it comes from, in words; a bound that gives way and has a place was said."""
+        if self.origin is Origin.GUESSED and self.place is not None:
+            return "said as `loose`: kept where there is room"
+        return self.because or str(self.origin)
+
     def __str__(self) -> str:
         near = f" (within {self.within})" if self.within else ""
         return f"{self.comparison} {self.operand}{near}"

@@ -96,7 +96,7 @@ def _problem(world: World, entity: Entity, relation: Relation) -> Problem | None
                 hint = nearest(name, owner.field_names)
                 return Problem(fact=f"{label}: {owner.name} has no field '{name}'", place=relation.place, hint=hint)
         own, other = entity.field(column).type, target.field(target_column).type
-        if not _comparable(own, other):
+        if not _comparable(own, other, loose=world.dialect == "sqlite"):
             fact = f"{entity.name}.{column} is {own}, but {target.name}.{target_column}, to which it refers, is {other}"
             return Problem(fact=fact, place=relation.place)
     return None
@@ -111,8 +111,9 @@ def _loose(world: World, relation: Relation) -> str | None:
     return f"{said}: it holds what some row there has"
 
 
-def _comparable(one: FieldType, other: FieldType) -> bool:
+def _comparable(one: FieldType, other: FieldType, loose: bool) -> bool:
+    """Whether a column can hold what the other has. `loose` is as SQLite is: there a text may refer to a number."""
     if TypeName.OTHER in (one.name, other.name):
         return True
-    families = (INTEGERS, NUMBERS, TEXTS | {TypeName.UUID, TypeName.ENUM})
+    families = (INTEGERS, NUMBERS, TEXTS | {TypeName.UUID, TypeName.ENUM}, *((NUMBERS | TEXTS,) if loose else ()))
     return one.name == other.name or any(one.name in family and other.name in family for family in families)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import os
+import re
 import shutil
 from collections.abc import Callable
 from contextlib import suppress
@@ -39,8 +40,11 @@ class Lock:
                     if os.fstat(self._held).st_ino == self.file.stat().st_ino:
                         break  # nobody has removed it meanwhile
                 os.close(self._held)
-        for left in sorted(self._place.parent.glob(f".{_escaped(self._place.name)}.*.partial")):
-            if keep(left):
+        ours = re.compile(
+            rf"\.{re.escape(self._place.name)}\.(\w+|\d+\.\d+)\.partial"
+        )  # not those of a place beside it: name.new
+        for left in sorted(self._place.parent.glob(".*.partial")):
+            if keep(left) or not ours.fullmatch(left.name):
                 continue
             shutil.rmtree(left, ignore_errors=True) if left.is_dir() else left.unlink(missing_ok=True)
 
@@ -49,7 +53,3 @@ class Lock:
             self.file.unlink(missing_ok=True)
             os.close(self._held)
             self._held = -1
-
-
-def _escaped(name: str) -> str:
-    return "".join(f"[{sign}]" if sign in "[*?" else sign for sign in name)

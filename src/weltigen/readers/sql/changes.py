@@ -10,6 +10,7 @@ from .cursor import Cursor
 from .parents import partition_bounds
 from .reading import Reading, entity_name
 from .tables import table_part
+from .tokens import Script
 
 _RULE_WORDS = frozenset("CONSTRAINT PRIMARY UNIQUE CHECK FOREIGN EXCLUDE INDEX KEY FULLTEXT SPATIAL".split())
 # what changes no rule: where the data lie, who owns them, how they are kept
@@ -30,6 +31,20 @@ def alter_table(reading: Reading, cursor: Cursor) -> None:
     for action in cursor.items():
         if action:
             _alter(reading, table, action)
+
+
+def add_geometry(reading: Reading, cursor: Cursor) -> None:
+    """SELECT AddGeometryColumn([schema,] table, column, srid, type, dimensions): the OpenGIS way to add a column."""
+    cursor.take("SELECT")
+    cursor.next()
+    given = [(item.peek().kind, item.peek().value) for item in cursor.group().items()] if cursor.sees("(") else []
+    number = next((at for at, (kind, _) in enumerate(given) if kind == "number"), 0)
+    table = reading.draft.find(given[number - 2][1]) if 2 <= number < len(given) - 1 else None
+    if table is None:
+        reading.step_over(cursor)
+        return
+    script = Script(f"{given[number - 1][1]} geometry({given[number + 1][1]},{given[number][1]})", "", reading.script.dialect)
+    column(reading, table, Cursor(script, list(script.tokens())))
 
 
 def _alter(reading: Reading, table: TableDraft, action: Cursor) -> None:

@@ -33,7 +33,11 @@ def column(reading: Reading, table: TableDraft, part: Cursor) -> None:
     if known is not None and (known.name == name or not reading.script.dialect.folds_case):
         reading.draft.problems.append(Problem(fact=f"{table.name}.{name} is declared twice", place=place))
         return
-    given = typed(reading, table, name, place, part) if part and part.word() not in NOT_A_TYPE else {"type": _UNTYPED}
+    if part and part.word() not in NOT_A_TYPE:
+        given = typed(reading, table, name, place, part)
+    else:
+        given = {"type": _UNTYPED}
+        reading.unknown.setdefault(table.name, []).append(name)
     field = Field(name=name, place=place, **given)
     table.add_field(field)
     column_rules(reading, table, field.name, part)

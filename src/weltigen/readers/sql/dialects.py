@@ -43,11 +43,12 @@ _SIGNS = {
     "mysql": (
         ("`", "`"), ("auto_increment", r"\bAUTO_INCREMENT\b"), ("engine", r"\bENGINE\s*="), ("/*!", r"/\*!\d"),
         ("delimiter", r"^\s*DELIMITER\b"), ("unsigned", r"\bUNSIGNED\b"), ("longtext", r"\bLONGTEXT\b"),
-        ("tinyint", r"\bTINYINT\s*\("),
+        ("tinyint", r"\bTINYINT\s*\("), ("#", r"^#"),
     ),
     "sqlite": (
         ("autoincrement", r"\bAUTOINCREMENT\b"), ("rowid", r"\bWITHOUT\s+ROWID\b"), ("pragma", r"^\s*PRAGMA\b"),
         ("strict", r"\)\s*STRICT\s*;"), ("sqlite_", r"\bsqlite_"),
+        ("create", r"\bCREATE\s+TABLE\s+(IF\s+NOT\s+EXISTS\s+)?('\w+'|\w+\s*\(\s*'\w+'\s+\w)"),
     ),
     "postgresql": (
         ("::", "::"), ("$", r"\$\w*\$"), ("serial", r"\b(BIG|SMALL)?SERIAL\b"), ("jsonb", r"\bJSONB\b"),

@@ -44,16 +44,19 @@ def told_by_checks(reading: Reading) -> None:
 
 
 def _follow_references(reading: Reading, table: TableDraft) -> None:
-    """A column of a type that is not known is of the type of the column that it refers to."""
+    """A column of a type that is not known is of the type of the column that it refers to, or else of one that refers to it."""
     for relation in table.relations:
         target = reading.draft.find(relation.target)
         if target is None:
             continue
         for column, theirs in zip(relation.columns, relation.target_columns or target.key, strict=False):
             own, other = table.find(column), target.find(theirs)
-            known = reading.unknown.get(table.name, ())
-            if own is not None and other is not None and own.name in known and own.type != other.type:
+            if own is None or other is None or own.type == other.type:
+                continue
+            if own.name in reading.unknown.get(table.name, ()):
                 table.replace_field(own.name, type=replace(other.type, declared=own.type.declared, spelled=own.type.spelled))
+            elif other.type.name is TypeName.OTHER and other.name in reading.unknown.get(target.name, ()):
+                target.replace_field(other.name, type=replace(own.type, declared=other.type.declared, spelled=other.type.spelled))
 
 
 def _trees(table: TableDraft) -> Iterator[tuple[Check, Any]]:

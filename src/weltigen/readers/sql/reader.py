@@ -11,7 +11,7 @@ from pathlib import Path
 
 from ...model import Place, Problem, World
 from ...model.problems import UnreadableError
-from .changes import alter_table
+from .changes import add_geometry, alter_table
 from .cursor import Cursor
 from .dialects import DIALECTS, dialect_named, foreign_database, guess_dialect
 from .from_checks import told_by_checks
@@ -75,6 +75,8 @@ def _read(reading: Reading, statement: Statement) -> None:
         _do_block(reading, cursor)
     elif first == "WITH" or first in ("UPDATE", "DELETE", "TRUNCATE", "MERGE", "COPY", "LOAD"):
         reading.step_over(cursor, stepped_over=False)
+    elif first == "SELECT" and cursor.word(1) == "ADDGEOMETRYCOLUMN":
+        add_geometry(reading, cursor)
     elif first not in _QUIET:
         reading.step_over(cursor, stepped_over=first in _STEPPED_OVER)
 

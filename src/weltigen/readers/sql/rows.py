@@ -9,6 +9,7 @@ from collections.abc import Iterable, Iterator
 
 from ...model import Field, FixedRow, TypeName
 from ...model.literals import read_stored
+from ...model.types import INTEGERS
 from ..drafts import TableDraft
 from .cursor import Cursor
 from .mysql_types import widened
@@ -183,16 +184,20 @@ class _Rows:
                 if not isinstance(text, _Absent):
                     given[column] = text
         for field in self.table.fields:
-            if field.name not in columns and not field.identity and not field.generated:
+            if field.name not in columns and not field.identity and not field.generated and not self._numbered(field):
                 default = _usual(field)
                 if not isinstance(default, _Absent):
                     given[field.name] = default
         row: FixedRow = tuple(given.items())
         self.table.fixed.append(row)
 
+    def _numbered(self, field: Field) -> bool:
+        """SQLite's whole number that is the key: the database numbers what an INSERT leaves out, or gives as null."""
+        return self.table.key == (field.name,) and field.type.name in INTEGERS
+
     def _literal(self, field: Field, value: str | None, offset: int) -> Given:
         if value is None:
-            return None if field.nullable else ABSENT
+            return None if field.nullable and not self._numbered(field) else ABSENT
         text = as_written(field, value)
         try:
             read_stored(text, field.type)

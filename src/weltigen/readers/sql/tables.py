@@ -113,8 +113,9 @@ def table_part(reading: Reading, table: TableDraft, part: Cursor) -> None:
         add_check(reading, table, part.group().text(), name, place)
     elif word == "FOREIGN" and follows == "KEY":
         part.at += 2
-        if not part.sees("("):
-            name = name or part.name()
+        if not part.sees("("):  # MySQL's name of the index, which counts where the constraint has none
+            index_name = part.name()
+            name = name or index_name
         columns = names_in(part.group())
         part.take("REFERENCES")
         reference(reading, table, columns, part, name, place)

@@ -13,7 +13,7 @@ from .tokens import Script
 _NAMES = {
     TypeName.SMALLINT: "smallint int2 tinyint int1 smallserial serial2 year",
     TypeName.INTEGER: "integer int int4 mediumint int3 middleint serial serial4",
-    TypeName.BIGINT: "bigint int8 bigserial serial8 oid xid xid8",
+    TypeName.BIGINT: "bigint int8 bigserial serial8 identity oid xid xid8",
     TypeName.REAL: "real float4",
     TypeName.DOUBLE: "double float8 float",
     TypeName.NUMERIC: "numeric decimal dec fixed money number smallmoney",
@@ -42,7 +42,7 @@ _WRITTEN = frozenset(
     "nummultirange datemultirange tsmultirange tstzmultirange hstore ltree lquery jsonpath pg_lsn regclass regtype regproc "
     "vector set".split()
 )  # fmt: skip
-_SERIALS = frozenset("smallserial serial2 serial serial4 bigserial serial8".split())
+_SERIALS = frozenset("smallserial serial2 serial serial4 bigserial serial8 identity".split())
 # what stands behind a type's first word and belongs to it
 _SECOND = {
     "DOUBLE": ("PRECISION",), "CHARACTER": ("VARYING", "LARGE"), "CHAR": ("VARYING", "BYTE"), "BIT": ("VARYING",),

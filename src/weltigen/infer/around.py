@@ -19,7 +19,7 @@ from ..model import (
 from ..model.types import INTEGERS, MOMENTS, TEXTS
 from ..values.vocabulary import NEUTRAL, Topic, topic
 from .concepts import matching
-from .naming import Vocabulary, singular
+from .naming import Vocabulary, noun_of, singular
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,7 +80,7 @@ def tied_fields(world: World) -> dict[str, frozenset[str]]:
 
 
 def around_of(world: World, entity: Entity, vocabulary: Vocabulary, tied: dict[str, frozenset[str]]) -> Around:
-    noun = tuple(singular(word) for word in vocabulary.words(entity.name.rpartition(".")[2]))
+    noun = tuple(singular(word) for word in noun_of(vocabulary.words(entity.name.rpartition(".")[2])))
     shared = _shared_beginning(entity, vocabulary)
     words = {field.name: _own_words(vocabulary.words(field.name), noun, shared) for field in entity.fields}
     ends = frozenset(" ".join(of[-length:]) for of in words.values() for length in (1, 2))

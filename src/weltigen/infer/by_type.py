@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterator
+from dataclasses import replace
 
 from ..model import (
     Field,
@@ -14,11 +15,11 @@ from ..model import (
 from ..model.origins import Origin
 from ..model.types import INTEGERS, MOMENTS, NUMBERS, TEXTS
 from ..values.vocabulary import by_noun
-from .around import Around, Guessed, default_of
+from .around import Around, Guessed, default_of, is_keyed
 from .naming import folded, singular
-from .nouns import what_is
+from .nouns import SYSTEMS, what_is
 from .of_row import is_of_another
-from .offers import by_family, by_number, by_weight, by_words, fits, has_room, holds, of_named_kind
+from .offers import by_family, by_number, by_pattern, by_weight, by_words, fits, has_room, holds, of_named_kind
 from .topics import VAGUE
 
 _TYPE_KINDS = {
@@ -89,6 +90,8 @@ def _of_numbers(field: Field) -> Iterator[Guessed]:
     whole, default = field.type.name in INTEGERS, default_of(field)
     if default is None and (field.type.declared or "").lower().startswith("tinyint"):
         yield _words_or_none(field, (("0", 60.0), ("1", 40.0)), "a tinyint, which mostly is a flag")
+    if whole and default in (None, "0", "1") and _ABLE.search(field.name):
+        yield _words_or_none(field, (("0", 45.0), ("1", 55.0)), "what a thing is able to be, by its name")
     if default in ("0", "1") and field.type.name is TypeName.SMALLINT:
         yield _words_or_none(field, (("0", 70.0), ("1", 30.0)), "a small number whose default is 0 or 1")
     last = folded(field.name).rpartition("_")[2]
@@ -106,6 +109,9 @@ def _of_numbers(field: Field) -> Iterator[Guessed]:
     plain = by_number(field, shape, "its type", 0.4)
     yield from () if plain is None else (plain,)
     yield of_named_kind("number", "its type", 0.3)
+
+
+_ABLE = re.compile(r"(?i)(?<!vari)(?<!recov)(?<!pay)(?<!receiv)(?<!t)(?<!c)[a-z]{2}(able|ible)$")
 
 
 def _of_default(field: Field) -> Iterator[Guessed]:
@@ -146,6 +152,8 @@ def _of_last_word(around: Around, field: Field) -> Iterator[Guessed]:
     if words[-1:] == ("by",) and fits("username", field):
         yield of_named_kind("username", "who did it", 0.5)
     last = singular(words[-1]) if words else ""
+    if what_is(last) == "person" and around.topic.within(*SYSTEMS - _ABOUT_PERSONS) and fits("username", field):
+        yield of_named_kind("username", f"{last} is a person, of a system", 0.51)
     if what_is(last) == "person" and fits("name", field):
         another = is_of_another(around, field)
         yield of_named_kind("other-person" if another else "name", f"{last} is a person", 0.5)
@@ -158,8 +166,28 @@ def _of_last_word(around: Around, field: Field) -> Iterator[Guessed]:
     alone = any(rule.columns == (field.name,) for rule in around.entity.unique_rules)
     if alone and not field.nullable and field.room is not None and 6 <= field.room <= 24:
         yield of_named_kind("code", "a short text that differs in each row", 0.42)
+    if around.topic.within(*SYSTEMS):
+        ruled = any(field.name in rule.columns for rule in around.entity.unique_rules)
+        plain = by_pattern(field, "[a-z]{4,7}-[0-9]{2,3}", "", 0.41) if ruled or is_keyed(around.entity, field) else None
+        plain = plain or by_words(field, _SETTINGS, "", 0.41)
+        if plain is not None:
+            yield replace(plain, guess=Guess(reason="a text of a system, and its name says no more", confidence=0.41))
     yield of_named_kind("thing-name", "a text, and its name says no more", 0.4)
     yield of_named_kind("code", "a text, and its name says no more", 0.2)
+
+
+# what is about computers, and about persons as much: who stands there is somebody with a name
+_ABOUT_PERSONS = frozenset("web messages files devices datasets dashboards accounts".split())
+# what settings of systems mostly are
+_SETTINGS = (
+    ("default", 34.0),
+    ("standard", 18.0),
+    ("internal", 12.0),
+    ("primary", 10.0),
+    ("external", 9.0),
+    ("custom", 9.0),
+    ("basic", 8.0),
+)
 
 
 def _words_or_none(field: Field, pairs: tuple[tuple[str, float], ...], reason: str) -> Guessed:

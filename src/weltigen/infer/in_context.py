@@ -13,7 +13,7 @@ from ..model.types import TEXTS
 from .around import Around, Guessed, default_of, field_beside, is_keyed
 from .called import displayed, fullnamed, functioned, named, prefixed, titled
 from .codes import code_pattern
-from .nouns import ANIMALS, PERSONS, what_is
+from .nouns import ANIMALS, PERSONS, SYSTEMS, what_is
 from .of_row import of_kind, tag_of_language
 from .offers import by_number, by_pattern, by_words, has_room, of_named_kind, read_pairs
 from .states import status_weights
@@ -405,6 +405,36 @@ def _graded(around: Around, field: Field, reason: str, sure: float) -> Guessed |
     return by_number(field, "20 100 hump" if hundred else "1 5 hump", reason, sure)
 
 
+def _interfaced(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """Where a machine is connected; of other things a name."""
+    if not around.topic.within(*SYSTEMS):
+        return None
+    return by_words(field, read_pairs("eth0:40, eth1:18, ens3:14, wlan0:12, lo:8, br0:8"), reason, sure)
+
+
+def _ldap_named(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """A family name beside what directories keep of persons; by itself a serial number."""
+    if around.has("given name", "first name", "given", "cn", "telephone number", "middle"):
+        return of_kind(around, field, "family-name", {}, f"{reason}, of a person in a directory", sure)
+    if around.words[field.name][-1] != "sn":
+        return None
+    return by_pattern(field, code_pattern("serial", around.words[field.name], around.noun, field.room), reason, sure)
+
+
+def _ldap_given(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    persons = around.has("family", "family name", "sn", "last name", "surname", "middle", "nickname", "bday")
+    return of_kind(around, field, "given-name", {}, f"{reason}, of a person in a directory", sure) if persons else None
+
+
+def _modelled(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """A class of a program; of a machine or a vehicle what its maker calls it."""
+    if not around.topic.within(*SYSTEMS) or around.topic.within("devices", "network", "hosting", "homeautomation"):
+        return None
+    if around.has("maker", "manufacturer", "brand", "serial number", "vendor") or what_is(around.head) is not None:
+        return None
+    return _othertable(around, field, reason, sure)
+
+
 Context = Callable[[Around, Field, str, float], Guessed | None]
 _CONTEXTS: dict[str, Context] = {
     "status": _status,
@@ -453,6 +483,10 @@ _CONTEXTS: dict[str, Context] = {
     "fullnamed": fullnamed,
     "idnumber": _idnumber,
     "graded": _graded,
+    "interfaced": _interfaced,
+    "ldapnamed": _ldap_named,
+    "ldapgiven": _ldap_given,
+    "modelled": _modelled,
 }
 
 

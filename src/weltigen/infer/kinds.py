@@ -231,7 +231,8 @@ def _candidates(around: Around, field: Field) -> Iterator[Guessed]:
     )  # a few tell no rows apart
     yield from found[:_OTHERS]
     room = field.room
-    if alone and any(isinstance(one.source, KindSource) and one.source.kind == "name" for one in found):
+    ruled = any(field.name in rule.columns for rule in (*around.entity.unique_rules, *around.entity.uniques))
+    if ruled and any(isinstance(one.source, KindSource) and one.source.kind == "name" for one in found):
         login = of_kind(around, field, "username", {}, "a name that differs in each row", 0.6)
         yield from () if login is None else (login,)
     if field.type.name in TEXTS and (field.name,) == around.entity.key and (room is None or room >= 36):

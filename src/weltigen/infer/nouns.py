@@ -8,6 +8,7 @@ from ..values.vocabulary import by_noun, listed, long_tail
 from .concepts import known_words
 
 _NAMED = {what: frozenset(listed(f"nouns of {what}")) for what in ("person", "firm", "vessel", "place", "landmark", "animal")}
+SYSTEMS = frozenset(listed("topics of systems"))  # what is about computers
 PERSONS, ANIMALS = _NAMED["person"], _NAMED["animal"]
 _TAIL = {"person": "person", "firm": "firm", "place": "place", "landmark": "landmark", "animals": "animal"}
 

@@ -10,7 +10,8 @@ from ..model import Entity, World
 from ..model.changing import changed
 from ..values.vocabulary import NEUTRAL, by_noun, listed, long_tail, topics
 from .concepts import known_words
-from .naming import Vocabulary, language_of, singular
+from .naming import Vocabulary, language_of, noun_of, singular
+from .nouns import SYSTEMS
 
 # nouns that say little of a trade: what stands around them says more
 VAGUE = frozenset(listed("vague nouns"))
@@ -43,6 +44,9 @@ def guess_topics(world: World) -> World:
         world = replace(world, language=_TAGS.get(vocabulary.language, "en-GB"))
     own = {entity.name: _by_name(entity, vocabulary) for entity in world.entities}
     fields = {entity.name: _by_fields(entity, vocabulary) for entity in world.entities}
+    if _is_of_systems([*own.values(), *fields.values()]):
+        own = {name: _in_software(votes) for name, votes in own.items()}
+        fields = {name: _in_software(votes) for name, votes in fields.items()}
     near: dict[str, Counter[str]] = {entity.name: Counter() for entity in world.entities}
     for entity in world.entities:
         for relation in entity.relations:
@@ -80,13 +84,39 @@ def guess_topics(world: World) -> World:
     return replace(world, entities=tuple(entities))
 
 
+# trades whose words software has as well, for other things: a port, a class, a pipe, a field, a table
+_DOUBLE = {
+    "ships": "network", "courses": "software", "furniture": "databases", "plants": "databases", "waterworks": "software",
+    "optics": "software", "parcels": "software", "labtests": "software", "invoicing": "software", "spareparts": "software",
+    "broadcast": "messages", "groups": "permissions", "safety": "network",
+    "subscriptions": "messages", "property": "software", "rooms": "messages", "locks": "software", "dashboards": "dashboards",
+}  # fmt: skip
+
+
+def _is_of_systems(votes: list[Counter[str]]) -> bool:
+    """Whether most of what a model's names tell is of computers."""
+    told: Counter[str] = Counter()
+    for one in votes:
+        told += Counter({topic: min(weight, 2.0) for topic, weight in one.items() if topic != NEUTRAL})
+    systems = sum(weight for topic, weight in told.items() if topic in SYSTEMS)
+    return systems > 0.5 * sum(weight for topic, weight in told.items() if topic in SYSTEMS or topic not in _DOUBLE)
+
+
+def _in_software(votes: Counter[str]) -> Counter[str]:
+    """Votes of a model about computers: words with two meanings have that one."""
+    out: Counter[str] = Counter()
+    for topic, weight in votes.items():
+        out[_DOUBLE.get(topic, topic)] += weight  # type: ignore[assignment]
+    return out
+
+
 _OF_ACCESS = frozenset(
     "public private api ssh gpg access deploy signing encryption auth authentication session refresh personal device push".split()
 )
 
 
 def _by_name(entity: Entity, vocabulary: Vocabulary) -> Counter[str]:
-    words = vocabulary.words(entity.name.rpartition(".")[2])
+    words = noun_of(vocabulary.words(entity.name.rpartition(".")[2]))
     votes: Counter[str] = Counter()
     if len(words) > 1 and singular(words[-1]) in ("key", "token", "secret") and words[-2] in _OF_ACCESS:
         return Counter({"accounts": 3})

@@ -48,6 +48,7 @@ _SUBJECTS = (
     "quantities",
     "states",
     "technical",
+    "systems",
     "codes",
     "texts",
     "health",

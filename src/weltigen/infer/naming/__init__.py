@@ -228,6 +228,8 @@ class Vocabulary:
                 if best[end] is None or cut[:2] < best[end][:2]:  # type: ignore[index]
                     best[end] = cut
         found = best[-1]
+        if part.startswith("is") and found is None and (asked := self._piece(part[2:], False)) is not None:
+            return ("is", *asked)  # `isregex`, which is no island
         return found[2] if found is not None and found[1] > 1 else None
 
     def _piece(self, piece: str, more: bool) -> tuple[str, ...] | None:
@@ -235,6 +237,8 @@ class Vocabulary:
         if len(piece) < 3:
             if piece == "nr" and not more:
                 return ("number",)
+            if piece == "up" and not more:
+                return (piece,)
             return (piece,) if piece in _SHORT or (piece in _MEASURED_IN and not more) else None
         own = self._foreign[0] if self.language != "en" else {}
         if piece in own:
@@ -253,6 +257,17 @@ class Vocabulary:
 
 
 _SHORT = frozenset("ip id at on to no by".split())
+# what ends the name of a table, and says nothing of what its rows are
+_NO_NOUNS = frozenset("table tbl tab tabl lt rel relation temp tmp".split())
+
+
+def noun_of(words: tuple[str, ...]) -> tuple[str, ...]:
+    """The words of a table's name without what says only that it is a table, and which one: `passwd_table`, `devices_v11`."""
+    while len(words) > 1 and (words[-1] in _NO_NOUNS or words[-1].isdigit() or re.fullmatch(r"v\d*", words[-1])):
+        words = words[:-1]
+    return words
+
+
 _MEASURED_IN = frozenset("kg cm mm km mv db ms kw".split())
 
 

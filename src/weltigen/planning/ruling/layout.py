@@ -106,11 +106,11 @@ def _components(
     found.reasons += [f"some rows must be so that {one.check.expression}, for what refers to them" for one in demanded]
     names |= {name for one in checks for name in one.names if entity_plan.entity.has_relation(name)} - {owner}
     names |= {name for one in demanded for name in one.names}
-    names |= _drawn_along(entity_plan.entity, found, names, owner)
+    names |= _drawn_along(entity_plan, found, names, owner)
     while beside := [one for one in settled if one not in checks and one.names & names]:  # they read what is worked out
         checks += beside
         names |= {name for one in beside for name in one.names if entity_plan.entity.has_relation(name)} - {owner}
-        names |= _drawn_along(entity_plan.entity, found, names, owner)
+        names |= _drawn_along(entity_plan, found, names, owner)
     precomputed = (
         _precomputed(plan, entity_plan, found.hard, names, "; ".join(found.reasons), problems, checks)
         if names and found.reasons
@@ -184,10 +184,22 @@ def _join(plan: Plan, entity_plan: EntityPlan, found: _Sorted, owner: str | None
             found.easy.append((group, with_favourites(plan, entity_plan, component, owner)))
 
 
-def _drawn_along(entity: Entity, found: _Sorted, names: set[str], owner: str | None) -> set[str]:
+def _drawn_along(entity_plan: EntityPlan, found: _Sorted, names: set[str], owner: str | None) -> set[str]:
     """All names that are worked out beforehand; layouts that any of them touches are drawn along."""
     names = names | {name for _, digits in found.hard for name in digits}
-    for relation in entity.relations:  # of two that must differ both are chosen together
+    while (
+        leading := {
+            one.leader
+            for name in names
+            if name in entity_plan.candidate_filters
+            for one in entity_plan.candidate_filters[name].agreements
+            if one.leader is not None
+        }
+        - names
+        - {owner}
+    ):  # what a reference follows is drawn before it
+        names |= leading
+    for relation in entity_plan.entity.relations:  # of two that must differ both are chosen together
         for other in (relation.unlike, relation.above):
             if other is not None and {relation.name, other} & names:
                 names |= {relation.name, other}

@@ -189,7 +189,7 @@ def _no_longer_fitting(patch: _Patch, entity_plan: EntityPlan, listed: Any, foun
             continue
         kind = _child(value, "kind")
         named = None if kind is None else kind[1].value if kind[1].id == "scalar" else str(kind[1].value[0][0].value)
-        if named in kind_names() and field.type.name not in get_kind(str(named)).suits:
+        if named in kind_names() and not get_kind(str(named)).fills(field.type.name):
             _comment_out(patch, found[1], key, value)
             fresh.append(field_line(entity_plan, field))
         elif not field.nullable and (present := _child(value, "present")) is not None:

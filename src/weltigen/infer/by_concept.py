@@ -61,6 +61,8 @@ def _made(around: Around, field: Field, found: Found, reason: str) -> Guessed | 
             return by_words(field, in_language(tuple(read_pairs(arguments)), around.vocabulary.language), reason, sure)
         case "pattern":
             return by_pattern(field, arguments, reason, sure)
+        case "text" if around.words[field.name][-1:] == ("summary",) and (titled := _summed_up(around, field, reason, sure)):
+            return titled
         case "text":
             fitting = field.room is None or field.room >= 8
             return of_named_kind("text", reason, sure, purpose=_purpose(around, field, found)) if fitting else None
@@ -96,6 +98,16 @@ def _numbered(around: Around, field: Field, arguments: str, found: Found, reason
     return made
 
 
+def _summed_up(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """A summary that is a title: of an appointment in a calendar (RFC 5545), of a ticket."""
+    if around.topic.within("calendars") and has_room(field, 8):
+        return of_named_kind("thing-name", f"{reason}, of an appointment", sure)
+    if around.head in _TICKETS and has_room(field, 12) and not around.has("title", "subject", "name"):
+        return of_named_kind("text", f"{reason}, of a {around.head}", sure, purpose="title")
+    return None
+
+
+_TICKETS = frozenset("ticket issue bug incident request defect task fault problem".split())
 _PIECES = frozenset("quantity pieces units items".split())
 
 

@@ -22,6 +22,9 @@ from .of_row import is_of_another
 from .offers import by_family, by_number, by_pattern, by_weight, by_words, fits, has_room, holds, of_named_kind
 from .topics import VAGUE
 
+_WRITTEN = frozenset(
+    "doc document body content text data file payload message attachment note mail report description upload".split()
+)
 _TYPE_KINDS = {
     TypeName.UUID: "uuid",
     TypeName.DATE: "moment",
@@ -42,8 +45,8 @@ def by_type(around: Around, field: Field) -> Iterator[Guessed]:
         yield by_weight((("true", round(100 * share)), ("false", round(100 - 100 * share))), "its type", 0.5)
         yield of_named_kind("boolean", "its type", 0.4)
     elif kind.name is TypeName.BYTEA:
-        if room is None or room > 120:
-            yield of_named_kind("document", "its type", 0.5)
+        if (room is None or room > 120) and around.words[field.name][-1:] != () and around.words[field.name][-1] in _WRITTEN:
+            yield of_named_kind("document", "its type and its name", 0.5)
         yield of_named_kind("octets", "its type", 0.4)
     elif kind.name in _TYPE_KINDS:
         yield from _of_plain_type(around, field)
@@ -121,6 +124,8 @@ def _of_default(field: Field) -> Iterator[Guessed]:
         yield by_weight((("", 70.0), ("on", 30.0)), "two characters, empty by default", 0.42)
     if not default or not holds(field, default):
         return
+    if default in ("0", "1") and field.room is not None and field.room <= 2:
+        yield by_weight((("0", 55.0), ("1", 45.0)), f"a flag, by its default {default}", 0.46)
     if (family := by_family(field, default, "a text", 0.45)) is not None:
         yield family
     if (span := re.fullmatch(r"(\d{1,4})([a-z]{1,2})", default)) is not None:
@@ -154,12 +159,12 @@ def _of_last_word(around: Around, field: Field) -> Iterator[Guessed]:
     last = singular(words[-1]) if words else ""
     if what_is(last) == "person" and around.topic.within(*SYSTEMS - _ABOUT_PERSONS) and fits("username", field):
         yield of_named_kind("username", f"{last} is a person, of a system", 0.51)
-    if what_is(last) == "person" and fits("name", field):
+    if what_is(last) == "person" and fits("name", field) and not (last in _BOTH and around.topic.within(*SYSTEMS)):
         another = is_of_another(around, field)
         yield of_named_kind("other-person" if another else "name", f"{last} is a person", 0.5)
     elif what_is(last) == "firm" and fits("organization", field):
         yield of_named_kind("organization", f"{last} is a firm", 0.5)
-    elif last in by_noun() and last not in VAGUE:
+    elif last in by_noun() and last not in VAGUE and not _of_another_trade(around, last):
         yield of_named_kind("thing-name", f"{last} is of the topic {by_noun()[last][0]}", 0.45, topic=by_noun()[last][0])
     if last in ("slug", "permalink", "urlname") and has_room(field, 12):
         yield of_named_kind("slug", f"{last}, of a name of its trade", 0.46)
@@ -168,7 +173,7 @@ def _of_last_word(around: Around, field: Field) -> Iterator[Guessed]:
         yield of_named_kind("code", "a short text that differs in each row", 0.42)
     if around.topic.within(*SYSTEMS):
         ruled = any(field.name in rule.columns for rule in around.entity.unique_rules)
-        plain = by_pattern(field, "[a-z]{4,7}-[0-9]{2,3}", "", 0.41) if ruled or is_keyed(around.entity, field) else None
+        plain = by_pattern(field, _LABELS, "", 0.41) if ruled or is_keyed(around.entity, field) else None
         plain = plain or by_words(field, _SETTINGS, "", 0.41)
         if plain is not None:
             yield replace(plain, guess=Guess(reason="a text of a system, and its name says no more", confidence=0.41))
@@ -178,6 +183,18 @@ def _of_last_word(around: Around, field: Field) -> Iterator[Guessed]:
 
 # what is about computers, and about persons as much: who stands there is somebody with a name
 _ABOUT_PERSONS = frozenset("web messages files devices datasets dashboards accounts".split())
+
+
+def _of_another_trade(around: Around, noun: str) -> bool:
+    """Whether a noun has another meaning in a system than its trade's: a pipe, a subscription."""
+    return around.topic.within(*SYSTEMS) and by_noun()[noun][0] not in SYSTEMS
+
+
+# in systems no persons
+_BOTH = frozenset(
+    "parent child client agent driver master controller operator consumer observer worker runner publisher peer".split()
+)
+_LABELS = "(alpha|central|core|delta|edge|lab|main|north|south|web)-[0-9]{2,3}"
 # what settings of systems mostly are
 _SETTINGS = (
     ("default", 34.0),

@@ -77,7 +77,7 @@ def _in_small_letters(
     marks = [word for word in own if word in _LOWER or word in _AS_IT_IS]
     rest = tuple(word for word in own if word not in marks)
     if len(marks) != 1 or not rest:
-        return None
+        return _behind_an_l(entity, field, keyed)
     other = next((o for o in entity.fields if o.name != field.name and o.type.name in TEXTS and words[o.name] == rest), None)
     if other is None or other.generated is not None:
         return None
@@ -87,6 +87,14 @@ def _in_small_letters(
     if is_open(other, keyed) and _holds(other, field) and not is_open(field, keyed):
         return other.name, plain_name(field.name), f"{field.name} once more, which differs by rule"
     return None
+
+
+def _behind_an_l(entity: Entity, field: Field, keyed: set[str]) -> tuple[str, str, str] | None:
+    """`lgiven` beside `given`."""
+    of = next((o for o in entity.fields if f"l{o.name}".lower() == field.name.lower() and o.type.name in TEXTS), None)
+    if of is None or of.generated is not None or not is_open(field, keyed) or not _holds(field, of):
+        return None
+    return field.name, f"lower({plain_name(of.name)})", f"{of.name} in small letters, by its name"
 
 
 def _holds(copy: Field, of: Field) -> bool:

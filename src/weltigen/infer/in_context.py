@@ -37,6 +37,8 @@ def _status(around: Around, field: Field, reason: str, sure: float) -> Guessed |
 def _kindof(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     own = around.topic
     default = default_of(field)
+    if around.head in _REACHED_AT and default is None:
+        return by_words(field, _REACHED_AT[around.head], f"{reason}, of a {around.head}", sure)
     listed = own.words("kinds")
     if default and field.type.name in TEXTS and default not in listed:
         return None  # words of the trade would not go with it
@@ -46,6 +48,13 @@ def _kindof(around: Around, field: Field, reason: str, sure: float) -> Guessed |
         if fitting
         else None
     )
+
+
+_AT = read_pairs("home:44, work:40, other:16")
+_REACHED_AT = {
+    "tel": read_pairs("mobile:44, home:26, work:24, fax:6"), "phone": read_pairs("mobile:44, home:26, work:24, fax:6"),
+    "adr": _AT, "email": _AT, "mail": _AT, "address": read_pairs("home:40, work:26, billing:20, delivery:14"),
+}  # fmt: skip
 
 
 def _unit(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
@@ -193,6 +202,10 @@ def _temperature(around: Around, field: Field, reason: str, sure: float) -> Gues
         "blood pressure",
     ):
         return by_number(field, "36 39.5 hump", f"{reason}, of a body", sure)
+    if {"furnace", "kiln", "forge", "crucible", "smelter", "foundry"} & set(around.noun):
+        return by_number(field, "420 1280 hump", f"{reason}, of a {around.head}", sure)
+    if {"oven", "boiler", "heater", "sauna", "autoclave"} & set(around.noun):
+        return by_number(field, "60 240 hump", f"{reason}, of a {around.head}", sure)
     if own.name in _COLD:
         return by_number(field, "2 18 hump", reason, sure)
     usual = {
@@ -405,6 +418,41 @@ def _graded(around: Around, field: Field, reason: str, sure: float) -> Guessed |
     return by_number(field, "20 100 hump" if hundred else "1 5 hump", reason, sure)
 
 
+_PURPOSES = {
+    "en": "(Invoice|Rent|Instalment|Membership fee|Salary) (0[1-9]|1[0-2])/202[3-5]",
+    "de": "(Rechnung|Miete|Rate|Beitrag|Gehalt) (0[1-9]|1[0-2])/202[3-5]",
+    "fr": "(Facture|Loyer|Cotisation|Salaire) (0[1-9]|1[0-2])/202[3-5]",
+    "es": "(Factura|Alquiler|Cuota|Salario) (0[1-9]|1[0-2])/202[3-5]",
+}
+
+
+def _purposed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """What a payment is for, as it stands on a statement."""
+    return by_pattern(field, _PURPOSES.get(around.vocabulary.language, _PURPOSES["en"]), reason, sure)
+
+
+def _used_for(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """What a thing is used for; what a payment is for."""
+    if around.topic.within("banking", "payments", "invoicing", "accounting", "loans") or around.has("iban", "bic", "bank code"):
+        return _purposed(around, field, reason, sure)
+    return of_named_kind("term", reason, sure, list="uses") if has_room(field, 3) else None
+
+
+def _revised(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """What a repository calls a state of its files; of a drawing or a document its letter or number."""
+    if not around.topic.within(*SYSTEMS) or not has_room(field, 40):
+        return None
+    return by_pattern(field, "[0-9a-f]{40}", f"{reason}, of a repository", sure)
+
+
+def _vcard_named(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """The formatted name of an address book's entry (RFC 6350)."""
+    told = {"vcard", "addressbook", "contact", "book", "card"} & set(around.noun) or around.has(
+        "n", "email", "org", "bday", "tel"
+    )
+    return of_kind(around, field, "name", {}, f"{reason}, of an address book", sure) if told else None
+
+
 def _interfaced(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """Where a machine is connected; of other things a name."""
     if not around.topic.within(*SYSTEMS):
@@ -484,6 +532,10 @@ _CONTEXTS: dict[str, Context] = {
     "idnumber": _idnumber,
     "graded": _graded,
     "interfaced": _interfaced,
+    "revised": _revised,
+    "vcardnamed": _vcard_named,
+    "purposed": _purposed,
+    "usedfor": _used_for,
     "ldapnamed": _ldap_named,
     "ldapgiven": _ldap_given,
     "modelled": _modelled,

@@ -14,6 +14,7 @@ from ..model import (
     Candidate,
     Entity,
     Field,
+    FieldType,
     Guess,
     KindSource,
     PatternSource,
@@ -26,6 +27,8 @@ from ..model import (
 from ..model.changing import changed
 from ..model.origins import Origin, Status
 from ..model.types import INTEGERS, MOMENTS, NUMBERS, TEXTS
+from ..values import get_kind
+from ..values.standards import is_known_type
 from .around import Around, Guessed, around_of, counts_up, default_of, is_keyed, is_listed, names_moment, tied_fields
 from .by_concept import by_concept
 from .by_type import by_type, has_happened
@@ -69,11 +72,21 @@ def guess_kinds(world: World) -> World:
 
 def _guess_entity(world: World, entity: Entity, vocabulary: Vocabulary, tied: dict[str, frozenset[str]]) -> Entity:
     around = around_of(world, entity, vocabulary, tied)
+    as_texts = {
+        f.name
+        for f in entity.fields
+        if f.type.name is TypeName.OTHER and not is_known_type(f.type) and f.type.declared is not None
+    }
     referring = {column for relation in entity.relations for column in relation.columns}
     fields = []
     named = _named_in_checks(entity)
     for field in entity.fields:
         said = field.source or field.name in referring or field.generated or counts_up(entity, field) or is_listed(field)
+        if field.name in as_texts and not said:  # a type that nobody knows is filled as text
+            text = changed(field, type=FieldType(name=TypeName.TEXT))
+            made = [one for one in _candidates(around, text) if one.guess.confidence > 0.6]
+            fields.append(_with(field, made) if made and world.guesses == "full" else field)
+            continue
         if said or field.type.name not in _GUESSABLE:
             field = changed(field, secret=True) if field.secret is None and _is_secret(around, field) else field
             if field.source is not None and field.guess is None and field.type.name in TEXTS and field.means is None:
@@ -226,10 +239,14 @@ def _candidates(around: Around, field: Field) -> Iterator[Guessed]:
     """What the field may be filled from, the most likely first; the last is what its type suggests."""
     found = [*_as_identifier(around, field), *_of_family(field), *_in_seconds(around, field), *_guessed(around, field)]
     alone = any(rule.columns == (field.name,) for rule in (*around.entity.unique_rules, *around.entity.uniques))
-    found.sort(
-        key=lambda one: (alone and isinstance(one.source, WeightsSource), -one.guess.confidence)
-    )  # a few tell no rows apart
-    yield from found[:_OTHERS]
+    if field.type.name is TypeName.BYTEA:
+        found += _texts_in_bytes(around, field)
+    found = [_beside_default(field, one) for one in found]
+    others = any(not isinstance(one.source, WeightsSource) and one.guess.confidence >= 0.5 for one in found)
+    found.sort(  # a few tell no rows apart
+        key=lambda one: (alone and others and isinstance(one.source, WeightsSource), -one.guess.confidence)
+    )
+    yield from [one for one in found if one.guess.confidence >= 0.4][:_OTHERS]
     room = field.room
     ruled = any(field.name in rule.columns for rule in (*around.entity.unique_rules, *around.entity.uniques))
     if ruled and any(isinstance(one.source, KindSource) and one.source.kind == "name" for one in found):
@@ -238,6 +255,31 @@ def _candidates(around: Around, field: Field) -> Iterator[Guessed]:
     if field.type.name in TEXTS and (field.name,) == around.entity.key and (room is None or room >= 36):
         yield of_named_kind("uuid", "a text that is the key", 0.5)
     yield from by_type(around, field)
+    yield from [one for one in found if one.guess.confidence < 0.4][:_OTHERS]
+
+
+def _beside_default(field: Field, one: Guessed) -> Guessed:
+    """A guess that is less sure where the declared default is not of its form."""
+    default = default_of(field)
+    if not default or field.type.name not in TEXTS:
+        return one
+    plain = isinstance(one.source, KindSource) and one.source.kind in _OF_A_FORM and default.isalpha()
+    if not plain and (not isinstance(one.source, PatternSource) or re.fullmatch(one.source.pattern, default)):
+        return one
+    return replace(one, guess=replace(one.guess, confidence=min(one.guess.confidence, 0.39)))
+
+
+def _texts_in_bytes(around: Around, field: Field) -> Iterator[Guessed]:
+    """What the field would hold if it were a text, as far as bytes hold it: titles, paths, settings."""
+    text = changed(
+        field, type=FieldType(name=TypeName.VARCHAR, length=field.room) if field.room else FieldType(name=TypeName.TEXT)
+    )
+    for one in _guessed(around, text):
+        if isinstance(one.source, KindSource) and get_kind(one.source.kind).fills(TypeName.BYTEA) and one.guess.confidence > 0.6:
+            yield replace(one, guess=replace(one.guess, confidence=one.guess.confidence * 0.95))
+
+
+_OF_A_FORM = frozenset("iso-time email uri ipv4 ipv6 tel uuid sha-256 mac-address iban".split())  # no word is one of these
 
 
 def _as_identifier(around: Around, field: Field) -> Iterator[Guessed]:
@@ -273,6 +315,11 @@ def _in_seconds(around: Around, field: Field) -> Iterator[Guessed]:
     if field.type.name not in (TypeName.INTEGER, TypeName.BIGINT) or default_of(field) not in (None, "0", "-1"):
         return
     words = around.words[field.name]
+    in_thousandths = words[-1:] in (("ms",), ("milliseconds",), ("millis",)) and field.type.name is TypeName.BIGINT
+    if in_thousandths and ({"timestamp", "until", "at"} & set(words) or has_happened(words)):
+        yield of_named_kind("epoch", "a moment, in thousandths of seconds since 1970", 0.93, unit="ms")
+    if len(words) > 1 and words[0] == "timestamp" and field.type.name is TypeName.BIGINT and words[-1] not in _NO_MOMENT:
+        yield of_named_kind("epoch", "timestamp tells of a moment, in seconds since 1970", 0.9)
     if names_moment(words):
         yield of_named_kind("epoch", f"{words[-1]} tells of a moment, in seconds since 1970", 0.95)
     elif around.in_seconds - {field.name} and words[-1:] and words[-1] not in _NO_MOMENT and words[0] != "number":

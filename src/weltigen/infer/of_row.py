@@ -16,7 +16,7 @@ def of_kind(around: Around, field: Field, name: str, parameters: dict[str, str],
     if name == "country-name" and field.room in (2, 3):
         name = "iso-3166-country" if field.room == 2 else "iso-3166-country-3"
     kind = get_kind(name)
-    if field.type.name not in kind.suits or not fits(name, field):
+    if not kind.fills(field.type.name) or not fits(name, field):
         return None
     if name == "name" and is_of_another(around, field):
         return of_named_kind("other-person", f"{reason}; another than {_row_person(around)}", sure)

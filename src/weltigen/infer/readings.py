@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from ..model import (
     Field,
 )
-from ..model.types import NUMBERS
+from ..model.types import NUMBERS, TEXTS
 from .around import Around
 from .concepts import Found
 
@@ -24,6 +24,8 @@ def readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], fl
     words = around.words[field.name]
     if not words:
         return
+    if field.type.name in TEXTS and field.name.lower() in _NAMES_IN:
+        yield ("name",), 1.06, ""  # a number in another language, which no text is
     whole = around.vocabulary.words(field.name)
     if whole != words:
         yield whole, 1.01, ""
@@ -61,9 +63,12 @@ def readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], fl
         yield tuple(word for word in comment if word not in ("the", "a", "of", "in", "for"))[-4:], 0.6, "its comment"
 
 
+_NAMES_IN = frozenset(("nombre",))
+
+
 _HEADS = frozenset(  # what a name that ends in one of these tells of is no matter of its other word
     "type status state id ids uid guid uuid by url path flag width height size position format mode method order level rank "
-    "limit key kind token hash algorithm algo source".split()
+    "limit key kind token hash algorithm algo source json".split()
 )
 
 

@@ -106,8 +106,12 @@ def _in_software(votes: Counter[str]) -> Counter[str]:
     """Votes of a model about computers: words with two meanings have that one."""
     out: Counter[str] = Counter()
     for topic, weight in votes.items():
-        out[_DOUBLE.get(topic, topic)] += weight  # type: ignore[assignment]
+        out[_DOUBLE.get(topic, topic)] += weight
     return out
+
+
+# pairs of nouns that mean something else than each by itself
+_PAIRS = {" ".join(words[:2]): words[2] for words in map(str.split, listed("pairs of nouns"))}
 
 
 _OF_ACCESS = frozenset(
@@ -120,6 +124,8 @@ def _by_name(entity: Entity, vocabulary: Vocabulary) -> Counter[str]:
     votes: Counter[str] = Counter()
     if len(words) > 1 and singular(words[-1]) in ("key", "token", "secret") and words[-2] in _OF_ACCESS:
         return Counter({"accounts": 3})
+    if (pair := _PAIRS.get(" ".join(singular(word) for word in words[-2:]))) is not None:
+        return Counter({pair: 3})
     for place, word in enumerate(reversed(words)):
         if (found := by_noun().get(word) or by_noun().get(singular(word))) is not None:
             strength = (0.5 if {word, singular(word)} & VAGUE else 2.0) * (1.0 if place == 0 else 0.7)

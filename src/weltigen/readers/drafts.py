@@ -161,6 +161,10 @@ class ModelDraft:
             found = fitting[0] if len(fitting) == 1 else None
         return found
 
+    def holds(self, name: str) -> bool:
+        """Whether a table of exactly that name is declared."""
+        return f"={name}" in self._by_name or name.lower() in self._by_name
+
     def drop(self, table: TableDraft) -> None:
         """Without a table, and without the references to it."""
         self._set([t for t in self.tables if t is not table])

@@ -197,7 +197,7 @@ class Wishes:
             if parameter not in known.parameters:
                 hint = nearest(parameter, known.parameters) or f"{name} has no parameters"
                 self.problem((*path, name, parameter), f"kind {name} has no parameter '{parameter}'", hint)
-        if field.type.name not in known.suits and field.type.name is not TypeName.OTHER:
+        if not known.fills(field.type.name) and field.type.name is not TypeName.OTHER:
             self.problem(path, f"kind {name} cannot fill {field.name}, which is {field.type}", value=True)
         return KindSource(kind=name, parameters=tuple(parameters.items()), place=self.tree.place(path))
 

@@ -113,7 +113,15 @@ class Kind:
     parameters: tuple[str, ...] = ()
     row: str | None = None
 
+    def fills(self, kind: TypeName) -> bool:
+        """Whether it can fill a field of a type; bytes hold some texts in UTF-8."""
+        return kind in self.suits or (kind is TypeName.BYTEA and self.name in _AS_BYTES)
 
+
+# texts that stand in columns of bytes as well, where an application minds its encoding itself
+_AS_BYTES = frozenset(
+    "text thing-name uri url-path file-path file-name mime-type setting-key host-name term remark notice json".split()
+)
 _KINDS: dict[str, Kind] = {}
 
 

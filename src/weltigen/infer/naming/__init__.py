@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from functools import lru_cache
 from importlib.resources import files
 from unicodedata import normalize
@@ -204,9 +204,15 @@ class Vocabulary:
         if (one := singular(part)) in self.known:
             return (one,)
         for words in self._foreign:
-            for short in (part, part[:-1], part[:-2]) if len(part) > 5 else (part,):
+            for short in _without_endings(part):
                 if short in words:
                     return words[short]
+        if (mixed := re.fullmatch(r"([a-z]+)\d+([a-z]{2,})", part)) is not None:  # ip4addr
+            parts = [self._spelled(one) for one in mixed.groups()]
+            if all(words != (one,) or one in self.known for words, one in zip(parts, mixed.groups(), strict=True)):
+                return (*parts[0], *parts[1])
+        if part[1:] in _HEADS:  # ttype, bdate
+            return (part[1:],)
         return self._cut(part) or (one,)
 
     def _cut(self, part: str) -> tuple[str, ...] | None:
@@ -254,6 +260,17 @@ class Vocabulary:
         if piece in self._short:
             return self._short[piece]
         return languages()["de"].get(piece) if len(piece) > 4 else None
+
+
+_HEADS = frozenset("type date text status".split())
+_ENDINGS = ("en", "er", "es", "em", "os", "as", "ns", "ux", "e", "n", "s", "r", "x", "a", "o")
+
+
+def _without_endings(part: str) -> Iterator[str]:
+    """A word, and what it may be without the ending of a plural or a case."""
+    yield part
+    if len(part) > 5:
+        yield from (part[: -len(end)] for end in _ENDINGS if part.endswith(end))
 
 
 _SHORT = frozenset("ip id at on to no by".split())

@@ -11,7 +11,7 @@ import numpy as np
 import pyarrow as pa
 from sqlglot import exp
 
-from ...model import ConstSource, Entity, Field, KindSource, PatternSource, ShapeSource, TypeName, WeightsSource
+from ...model import ConstSource, Entity, Field, FieldType, KindSource, PatternSource, ShapeSource, TypeName, WeightsSource
 from ...model.changing import changed
 from ...model.folding import Fold, folded
 from ...model.literals import Value, read_literal
@@ -35,7 +35,7 @@ from ...plan.fields import (
 from ...plan.own_checks import OwnCheck
 from ...randomness.quantiles import STEPS, Table, exponential, normal, skewed
 from ...randomness.quota import choose, thresholds
-from ...values import FromText, KindError, PersonPart, Request, Values, get_kind
+from ...values import FromText, Kind, KindError, PersonPart, Request, Values, get_kind
 from ...values.pools import taker, text_pool
 from ...values.standards import octets, of_database_type
 from ..knowledge.limits import Range, broken_limits
@@ -112,7 +112,9 @@ def _beyond(entity_plan: EntityPlan, field: Field) -> int:
 
 
 def _of_kind(entity_plan: EntityPlan, base: FieldPlan, request: Request, source: KindSource) -> FieldPlan:
-    prepared = get_kind(source.kind).prepare(request)
+    kind = get_kind(source.kind)
+    in_bytes = base.field.type.name is TypeName.BYTEA and TypeName.BYTEA not in kind.suits
+    prepared = _in_bytes(kind, request) if in_bytes else kind.prepare(request)
     if base.cell_bounds and "hours" in request.parameters:
         raise KindError("hours cannot be kept beside a bound that is another cell")
     match prepared:
@@ -124,6 +126,15 @@ def _of_kind(entity_plan: EntityPlan, base: FieldPlan, request: Request, source:
             return changed(base, way=Converted(prepared, source.kind))
     step = _step_of(base, prepared) if base.axis is not None and base.cell_bounds else base.step
     return changed(base, way=Drawn(prepared, OfKind(source.kind)), step=step)
+
+
+def _in_bytes(kind: Kind, request: Request) -> Values:
+    """A kind of texts in UTF-8. A fifth of the room is left to letters that need two bytes."""
+    room = None if request.room is None else max(1, request.room * 4 // 5)
+    texts = kind.prepare(replace(request, type=FieldType(name=TypeName.TEXT), room=room))
+    if not isinstance(texts, Values):
+        raise KindError(f"kind {kind.name} does not fill bytes")
+    return replace(texts, decode=lambda positions: texts.decode(positions).cast(pa.binary()))
 
 
 def _step_of(base: FieldPlan, values: Values) -> int:

@@ -147,11 +147,14 @@ def _default(table: TableDraft, field: str, text: str) -> None:
         table.replace_field(field, identity=True)
     elif text.upper() != "NULL":
         kind = table.find(field)
+        if kind is not None and kind.type.name is TypeName.NUMERIC and _NOW.match(text):  # SQLite has no type for moments
+            table.replace_field(field, type=FieldType(name=TypeName.TIMESTAMP, spelled=kind.type.spelled))
         if kind is not None and kind.type.name is TypeName.BOOLEAN:
             text = {"1": "true", "0": "false", "b'1'": "true", "b'0'": "false"}.get(text, text)
         table.replace_field(field, default=text)
 
 
+_NOW = re.compile(r"\(*(datetime|strftime|current_timestamp)\b", re.I)
 _CAST_LITERAL = re.compile(r"\(*('(?:[^']|'')*'|-?[\d.]+)\)*::[\w .\"()\[\]]+")
 
 

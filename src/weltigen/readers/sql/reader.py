@@ -24,7 +24,7 @@ from .tokens import Script, Statement
 
 # statements that say nothing about the model and are not worth a word
 _QUIET = frozenset(
-    "SET USE PRAGMA BEGIN COMMIT START END SAVEPOINT RELEASE ROLLBACK LOCK UNLOCK ANALYZE ANALYSE VACUUM SELECT SHOW RESET GO "
+    "USE PRAGMA BEGIN COMMIT START END SAVEPOINT RELEASE ROLLBACK LOCK UNLOCK ANALYZE ANALYSE VACUUM SELECT SHOW RESET GO "
     "CONNECT FLUSH CLOSE DISCARD".split()
 )
 
@@ -75,6 +75,9 @@ def _read(reading: Reading, statement: Statement) -> None:
         _do_block(reading, cursor)
     elif first == "WITH" or first in ("UPDATE", "DELETE", "TRUNCATE", "MERGE", "COPY", "LOAD"):
         reading.step_over(cursor, stepped_over=False)
+    elif first == "SET":
+        cursor.next()
+        reading.search(cursor)
     elif first == "SELECT" and cursor.word(1) == "ADDGEOMETRYCOLUMN":
         add_geometry(reading, cursor)
     elif first not in _QUIET:

@@ -24,11 +24,23 @@ class Reading:
     types: NamedTypes = field(default_factory=NamedTypes)
     lenient: bool = False
     unknown: dict[str, list[str]] = field(default_factory=dict)
+    path: tuple[str, ...] = ()  # schemas in which names without one are looked for; tables are made in the first
 
-    def table_name(self, cursor: Cursor) -> tuple[str | None, str]:
-        """Schema, or None, and the entity's name, which holds the schema where that is not the usual one."""
+    def table_name(self, cursor: Cursor, made: bool = False) -> tuple[str | None, str]:
+        """Schema, or None, and the entity's name, which holds the schema where that is not the usual one. A table that is `made`
+        here lies in the first schema of the search path; another one where the path finds it."""
         schema, name = cursor.qualified()
+        if schema is None and self.path:
+            found = (one for one in self.path if self.draft.holds(entity_name(one, name)))
+            schema = self.path[0] if made else next(found, None)
         return schema, entity_name(schema, name)
+
+    def search(self, cursor: Cursor) -> None:
+        """Behind PostgreSQL's SET: the search path, if it is that."""
+        cursor.take_any("SESSION", "LOCAL")
+        if self.script.dialect.folds_case and cursor.word() == "SEARCH_PATH":
+            names = [token.value for token in cursor.tokens[cursor.at + 2 :] if token.kind != "sign"]
+            self.path = tuple(name for name in names if name.lower() not in ("pg_catalog", "$user", "default", ""))
 
     def table(self, cursor: Cursor, needed: bool = True) -> TableDraft | None:
         """The table named here; a problem where it must be there and is not."""

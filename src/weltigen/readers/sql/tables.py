@@ -15,7 +15,7 @@ def create_table(reading: Reading, cursor: Cursor) -> None:
     """Behind CREATE … TABLE."""
     exists = cursor.take("IF", "NOT", "EXISTS")
     place = cursor.place()
-    schema, name = reading.table_name(cursor)
+    schema, name = reading.table_name(cursor, made=True)
     folds = reading.script.dialect.folds_case  # there "Port" and port are two tables
     if (known := reading.draft.find(name)) is not None and (
         known.name == name or (known.name.lower() == name.lower() and not folds)

@@ -97,14 +97,20 @@ def test_moments_follow_each_other_as_their_names_tell() -> None:
     assert all(bound.origin is not Origin.GUESSED for bound in declared.entity("t").field("updated_at").limits.bounds)
 
 
-def test_relationships_are_guessed_where_a_source_declares_none() -> None:
+def test_relationships_that_no_source_declares_are_guessed() -> None:
     tables = "CREATE TABLE port (id integer PRIMARY KEY); CREATE TABLE ship (id integer PRIMARY KEY, home_port_id integer NOT NULL, parent_id integer);"
     (home, parent) = weltigen.read_model(tables).entity("ship").relations
     assert (
         (home.target, home.name, parent.target) == ("port", "home_port", "ship") and home.guess and home.guess.confidence == 0.75
     )
-    more = weltigen.read_model(tables + "CREATE TABLE log (id integer PRIMARY KEY, ship_id integer REFERENCES ship);")
-    assert not more.entity("ship").relations  # a source that declares some is believed
+    log = "CREATE TABLE log (id integer PRIMARY KEY, ship_id integer REFERENCES ship, port integer, late_ship integer);"
+    more = weltigen.read_model(tables + log)
+    assert [r.name for r in more.entity("ship").relations] == ["home_port", "parent"]
+    assert [r.name for r in more.entity("log").relations] == [
+        "ship"
+    ]  # where some are declared, a column has to say that it is one
+    bare = weltigen.read_model(tables + log.replace("REFERENCES ship", "")).entity("log").relations
+    assert [r.name for r in bare] == ["ship", "port"]  # `late_ship` may be anything
 
 
 def test_a_slug_is_made_from_the_title_beside_it() -> None:

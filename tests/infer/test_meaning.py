@@ -304,3 +304,33 @@ def test_what_a_row_says_again_and_what_it_says_of_its_children_is_worked_out() 
     assert all(one.startswith(f"{two}/") for one, two in zip(above["path_x"], above["path_y"], strict=True))
     assert pits["value"].between(pits["low_limit"], pits["high_limit"]).all()
     assert ((pits["closed_at"] - pits["opened_at"]).dt.days <= 31).all()
+
+
+def test_systems_speak_their_own_words() -> None:
+    """Chat, telephony, directories, monitoring; a port, a class and a field are no ship, no course and no plant there."""
+    world = weltigen.read_model(
+        "CREATE TABLE roster_tbl (id integer PRIMARY KEY, jid text NOT NULL, nick text NOT NULL, isbot integer NOT NULL, ts_seen_ms bigint NOT NULL);"
+        "CREATE TABLE sip_dialog (id integer PRIMARY KEY, callid varchar(80) NOT NULL, from_uri text NOT NULL, cseq integer NOT NULL);"
+        "CREATE TABLE port_spec (id integer PRIMARY KEY, optional integer NOT NULL, shell text NOT NULL, revision varchar(80) NOT NULL, zork text NOT NULL);"
+        "CREATE TABLE model_field (id integer PRIMARY KEY, help text NOT NULL, title varbinary(120) NOT NULL, ver semver NOT NULL);"
+        "CREATE TABLE directory (id integer PRIMARY KEY, sn text NOT NULL, givenname text NOT NULL, cn text NOT NULL, lgivenname text NOT NULL);",
+        dialect="postgresql",
+    )
+    topics_of = {entity.name: entity.topic for entity in world.declared.entities}
+    assert (
+        topics_of["port_spec"] == "network" and topics_of["model_field"] == "databases" and topics_of["roster_tbl"] == "messages"
+    )
+    rows = {name: world.dataset().frame(name) for name in topics_of}
+    for entity, field, pattern in (
+        ("roster_tbl", "jid", r"\S+@\S+"), ("roster_tbl", "nick", r"[\w.]+"), ("sip_dialog", "callid", r"[0-9a-f]+@\S+"),
+        ("sip_dialog", "from_uri", r"sip:\S+@\S+"), ("port_spec", "shell", r"/\S+"), ("port_spec", "revision", r"[0-9a-f]{40}"),
+        ("port_spec", "zork", r"[a-z]+"), ("model_field", "ver", r"\d+(\.\d+)+.*"),
+    ):  # fmt: skip
+        assert rows[entity][field].str.fullmatch(pattern).all(), field
+    assert set(rows["roster_tbl"]["isbot"]) == set(rows["port_spec"]["optional"]) == {0, 1}
+    assert rows["roster_tbl"]["ts_seen_ms"].between(1.6e12, 1.8e12).all()
+    assert all(0 < len(title) <= 120 and title.decode()[0].isalpha() for title in rows["model_field"]["title"])
+    people = rows["directory"]
+    assert (people["cn"] == people["givenname"] + " " + people["sn"]).all() and (
+        people["lgivenname"] == people["givenname"].str.lower()
+    ).all()

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import pytest
 
+import weltigen
 from weltigen.model import Field, OnDelete, TypeName, World
 from weltigen.model.problems import UnreadableError
 from weltigen.readers.sql import read_ddl
@@ -133,3 +134,30 @@ def test_sql_that_does_not_hold_together_is_told_with_its_place(sql: str, place:
         read_ddl(sql, "x.sql")
     assert str(error.value).startswith(place)
     assert said in str(error.value)
+
+
+def test_what_databases_accept_is_read() -> None:
+    """Search paths, columns of geometry added by a call, keys of H2's type IDENTITY, MySQL's index names, names in quotes in SQLite,
+    numbered keys that an INSERT leaves out, columns without a type."""
+    path = (
+        "SET search_path = yard, pg_catalog; CREATE TABLE dock (id integer PRIMARY KEY); SET search_path TO crew, yard;"
+        " CREATE TABLE dock (id integer PRIMARY KEY); CREATE TABLE hand (id integer PRIMARY KEY, dock_id integer REFERENCES dock, yard_id integer"
+        " REFERENCES yard.dock); SELECT AddGeometryColumn('hand', 'seat', 4326, 'POINT', 2); CREATE INDEX ON hand USING gist (seat);"
+    )
+    world = weltigen.read_model(path)
+    assert world.declared.entity_names == ("yard.dock", "crew.dock", "crew.hand")
+    assert [r.target for r in world.entity("crew.hand").relations] == ["crew.dock", "yard.dock"]
+    seats = world.dataset().frame("crew.hand")["seat"].dropna()
+    assert seats.str.fullmatch(r"SRID=4326;POINT\(-?\d+\.\d+ \d+\.\d+\)").all() and seats.nunique() > 50
+    h2 = weltigen.read_model(
+        "CREATE TABLE a (id IDENTITY(1), `b` int AUTO_INCREMENT, PRIMARY KEY (id));"
+        " CREATE TABLE c (a_id int, CONSTRAINT one FOREIGN KEY a_of_c (a_id) REFERENCES a (id));"
+    )
+    assert h2.entity("a").field("id").identity and h2.entity("c").relations[0].constraint == "one"
+    lite = weltigen.read_model(
+        "CREATE TABLE a ('a_id' INTEGER PRIMARY KEY ASC, t NUMERIC DEFAULT (datetime('now')));"
+        " INSERT INTO a (t) VALUES (NULL); CREATE TABLE b (a_id REFERENCES a, c TEXT REFERENCES a);"
+    )
+    rows = lite.dataset(rows={"b": 40})
+    assert rows.frame("a")["a_id"].tolist() == [1] and set(rows.frame("b")["c"].dropna()) == {"1"}
+    assert str(lite.entity("a").field("t").type) == "timestamp" and str(lite.entity("b").field("a_id").type) == "bigint"

@@ -126,3 +126,11 @@ def test_a_folder_goes_on_from_what_a_killed_run_left(
     assert done.returncode == 0 or "would be written over" in done.stderr
     assert {path.name: path.read_bytes() for path in (tmp_path / "out").iterdir()} == whole
     assert {path.name for path in tmp_path.iterdir()} == {"out"}
+
+
+def test_what_a_place_beside_it_is_writing_stays(tmp_path: Path, ferry: weltigen.World) -> None:
+    """`out` and `out.new` are two places: a run into the one takes nothing of what a run into the other has not finished."""
+    (other := tmp_path / ".out.new.abcd_123.partial").mkdir()
+    (left := tmp_path / ".out.wxyz_987.partial").mkdir()
+    ferry.dataset().write(tmp_path / "out")
+    assert other.is_dir() and not left.exists()

@@ -2,10 +2,9 @@
 
 from __future__ import annotations
 
-from collections import defaultdict
 from dataclasses import dataclass, replace
 
-from ..infer import infer, propose_relations, propose_tenants
+from ..infer import infer, likely_relations, propose_tenants
 from ..model import FORMAT, Relation, World
 from ..plan import Plan
 from ..planning import make_plan
@@ -14,8 +13,6 @@ from .merge import Parts, merged
 from .render import INDENT, entity_lines
 from .snapshot import read_snapshot, snapshot_of, write_snapshot
 from .yaml_text import scalar
-
-_SURE = 0.7  # proposals below are written as comments
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -72,13 +69,7 @@ def draft_world(
 
 def _related(world: World) -> tuple[World, dict[str, list[Relation]]]:
     """The world with the relationships that are likely enough, and those that are not, by entity."""
-    doubtful: dict[str, list[Relation]] = defaultdict(list)
-    likely: dict[str, list[Relation]] = defaultdict(list)
-    for proposal in propose_relations(world):
-        relation = proposal.relation
-        itself = relation.target == relation.entity and not world.entity(relation.entity).field(relation.columns[0]).nullable
-        keep = proposal.guess.confidence >= _SURE and not itself
-        (likely if keep else doubtful)[relation.entity].append(relation)
+    likely, doubtful = likely_relations(world)
     entities = tuple(replace(e, relations=(*e.relations, *likely[e.name])) if e.name in likely else e for e in world.entities)
     return replace(world, entities=entities), doubtful
 

@@ -8,10 +8,11 @@ from ..expression.names import plain_name
 from ..model import EVEN, ComputeSource, ConstSource, Field, Guess, KindSource, PatternSource, Relation, Source, WeightsSource
 from ..model.origins import Origin
 from ..plan import EntityPlan, Plan
-from ..plan.fields import ByWeight, Drawn
+from ..plan.fields import ByWeight, Drawn, Matching
 from ..planning.counting.usual import follows_from
 from ..planning.knowledge.presence import USUAL_SHARE
 from ..planning.shortfalls import is_derived
+from ..values.patterns import Pattern
 from .yaml_text import commented, flow, listed, percent, scalar
 
 INDENT = "  "
@@ -85,13 +86,23 @@ def reference_line(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> s
     return commented(f"{scalar(relation.name)}: {flow(parts)}", why, 58)
 
 
+def _own_space(way: Drawn) -> int:
+    """How many values weights or a pattern have by themselves; as many as are drawn from, where it is neither."""
+    match way.of:
+        case ByWeight(weights=weights):
+            return len(weights)
+        case Matching(pattern=pattern):
+            return Pattern(pattern, None).space
+    return way.values.space
+
+
 def field_line(entity_plan: EntityPlan, field: Field) -> str:
     """One field, filled as the plan fills it; empty where nothing about it was guessed, or where only a guess can be kept."""
     planned = entity_plan.fields.get(field.name)
     if planned is not None and field.free:
         field = planned.field
         way = planned.way
-        if isinstance(way, Drawn) and isinstance(way.of, ByWeight) and way.values.space > len(way.of.weights):
+        if isinstance(way, Drawn) and way.values.space > _own_space(way):
             return ""  # the values have numbers behind them, which what is said would not get
     if field.guess is None or field.source is None:
         return _choice(field)

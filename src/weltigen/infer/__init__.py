@@ -13,7 +13,7 @@ from .lives import guess_lives
 from .moments import guess_order
 from .presences import guess_presences
 from .referenced import ask_for_keys, fill_referenced
-from .references import Proposal, propose_relations, relate_undeclared
+from .references import Proposal, likely_relations, propose_relations, relate_undeclared
 from .tenancy import propose_tenants
 from .topics import guess_topics
 from .totals import guess_totals
@@ -37,6 +37,7 @@ __all__ = [
     "guess_labels",
     "guess_order",
     "infer",
+    "likely_relations",
     "propose_relations",
     "propose_tenants",
     "relate_undeclared",

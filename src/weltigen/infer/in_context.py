@@ -469,6 +469,12 @@ def _ldap_named(around: Around, field: Field, reason: str, sure: float) -> Guess
     return by_pattern(field, code_pattern("serial", around.words[field.name], around.noun, field.room), reason, sure)
 
 
+def _ldap_common(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """The common name (RFC 4519): of a person in a directory, of a machine in a certificate."""
+    persons = around.has("given name", "first name", "sn", "surname", "last name", "mail", "email", "telephone number")
+    return of_kind(around, field, "name" if persons else "host-name", {}, f"{reason}, a common name", sure)
+
+
 def _ldap_given(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     persons = around.has("family", "family name", "sn", "last name", "surname", "middle", "nickname", "bday")
     return of_kind(around, field, "given-name", {}, f"{reason}, of a person in a directory", sure) if persons else None
@@ -538,6 +544,7 @@ _CONTEXTS: dict[str, Context] = {
     "usedfor": _used_for,
     "ldapnamed": _ldap_named,
     "ldapgiven": _ldap_given,
+    "ldapcommon": _ldap_common,
     "modelled": _modelled,
 }
 

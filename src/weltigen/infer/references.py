@@ -14,6 +14,7 @@ from .nouns import PERSONS
 
 _ENDS = ("id", "uuid", "guid", "key", "fk", "ref", "code", "no", "nr", "number", "slug")
 _SURE_ENDS = frozenset({"id", "uuid", "guid", "fk"})
+_SURE = 0.7
 _SELF = frozenset(
     {"parent", "predecessor", "previous", "next", "manager", "reports_to", "superior", "root", "original", "reply_to", "replaces"}
 )
@@ -71,17 +72,31 @@ def _is_given(entity: Entity, column: str, target: Entity, key: str) -> bool:
     return held <= known | numbered or bool(entity.fixed_places)  # a world file speaks of rows that it knows
 
 
-def relate_undeclared(world: World) -> World:
-    """The world with its probable relationships, where it declares no foreign key at all; as it is otherwise."""
-    if any(entity.relations for entity in world.entities):
-        return world
-    by_entity: dict[str, list[Relation]] = defaultdict(list)
+def likely_relations(world: World) -> tuple[dict[str, list[Relation]], dict[str, list[Relation]]]:
+    """Undeclared relationships by entity: those that are likely enough to be kept, and those that are only told.
+
+    A model that declares no foreign key at all leaves them to its application, so there a column that is called like an entity is
+    one. Where some are declared, a column has to say that it holds a key.
+    """
+    none_declared = not any(entity.relations for entity in world.entities)
+    kept: dict[str, list[Relation]] = defaultdict(list)
+    told: dict[str, list[Relation]] = defaultdict(list)
+    chosen = {entity.name: list(entity.relations) for entity in world.entities}
     for proposal in propose_relations(world):
-        if not _circular(proposal.relation, by_entity, world):
-            by_entity[proposal.relation.entity].append(proposal.relation)
+        relation = proposal.relation
+        likely = proposal.guess.confidence >= (0.5 if none_declared else _SURE) and not _circular(relation, chosen, world)
+        (kept if likely else told)[relation.entity].append(relation)
+        if likely:
+            chosen[relation.entity].append(relation)
+    return kept, told
+
+
+def relate_undeclared(world: World) -> World:
+    """The world with its likely relationships."""
+    kept, _ = likely_relations(world)
     return replace(
         world,
-        entities=tuple(replace(e, relations=tuple(by_entity[e.name])) if e.name in by_entity else e for e in world.entities),
+        entities=tuple(replace(e, relations=(*e.relations, *kept[e.name])) if e.name in kept else e for e in world.entities),
     )
 
 
@@ -97,7 +112,7 @@ def _circular(relation: Relation, chosen: dict[str, list[Relation]], world: Worl
         if name not in seen:
             seen.add(name)
             entity = world.entity(name)
-            waiting += [r.target for r in chosen[name] if not entity.field(r.columns[0]).nullable]
+            waiting += [r.target for r in chosen[name] if not any(entity.field(column).nullable for column in r.columns)]
     return False
 
 
@@ -158,7 +173,10 @@ class _Targets:
                 column = _key_for(target, field, end)
                 if column is None or (target is entity and column == field.name):
                     continue
-                confidence = (0.9 if start == 0 else 0.75) if end in _SURE_ENDS or prefixed else 0.7 if end else 0.5
+                if end in _SURE_ENDS or prefixed:
+                    confidence = 0.9 if start == 0 else 0.75
+                else:
+                    confidence = 0.7 if end else 0.5 if start == 0 else 0.35
                 if not end and not prefixed and (field.type.name not in INTEGERS | {TypeName.UUID} or target is entity):
                     continue
                 reason = f"'{field.name}' names {target.name}, and its type is that of {target.name}.{column}"

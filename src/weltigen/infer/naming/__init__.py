@@ -213,7 +213,10 @@ class Vocabulary:
                 return (*parts[0], *parts[1])
         if part[1:] in _HEADS:  # ttype, bdate
             return (part[1:],)
-        return self._cut(part) or (one,)
+        cut = self._cut(part)
+        if cut is None and part.startswith("is") and len(part) > 4 and (asked := self._piece(part[2:], False)) is not None:
+            return ("is", *asked)  # `isregex`, which is no island
+        return cut or (one,)
 
     def _cut(self, part: str) -> tuple[str, ...] | None:
         """A word written together, cut into as few known ones as cover it: `hostname`, `acctstarttime`, `lieferdatum`. Up to four
@@ -234,8 +237,6 @@ class Vocabulary:
                 if best[end] is None or cut[:2] < best[end][:2]:  # type: ignore[index]
                     best[end] = cut
         found = best[-1]
-        if part.startswith("is") and found is None and (asked := self._piece(part[2:], False)) is not None:
-            return ("is", *asked)  # `isregex`, which is no island
         return found[2] if found is not None and found[1] > 1 else None
 
     def _piece(self, piece: str, more: bool) -> tuple[str, ...] | None:

@@ -84,7 +84,9 @@ def dialect_named(name: str | None) -> Dialect:
 def guess_dialect(sql: str, file: str = "") -> str:
     """The dialect with most signs of its own in the text; without any the one that the file's name speaks of, or PostgreSQL's."""
     counts = {name: len(_found(signs, sql)) for name, signs in _SIGNS.items()}
-    best = max(counts, key=lambda name: counts[name])
+    best = max(
+        counts, key=lambda name: (counts[name], name == "sqlite")
+    )  # which takes backticks as well, and spells few of its own
     if counts[best]:
         return best
     return next((name for word, name in _IN_FILE_NAMES if word in file.lower()), "postgresql")

@@ -472,7 +472,7 @@ def _ldap_named(around: Around, field: Field, reason: str, sure: float) -> Guess
 def _ldap_common(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """The common name (RFC 4519): of a person in a directory, of a machine in a certificate."""
     persons = around.has("given name", "first name", "sn", "surname", "last name", "mail", "email", "telephone number")
-    return of_kind(around, field, "name" if persons else "host-name", {}, f"{reason}, a common name", sure)
+    return of_named_kind("name" if persons else "host-name", f"{reason}, a common name", sure) if has_room(field, 20) else None
 
 
 def _ldap_given(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:

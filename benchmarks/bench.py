@@ -98,7 +98,7 @@ def looking_ahead() -> None:
     knowing = weltigen.World(world).dataset(times=40)
     booking = world.entity("booking")
     fields = tuple(
-        replace(f, source=ConstSource(value="0")) if isinstance(f.source, ComputeSource) else f for f in booking.fields
+        replace(f, source=ConstSource(value="1")) if isinstance(f.source, ComputeSource) else f for f in booking.fields
     )
     bare = replace(world, entities=tuple(replace(e, fields=fields) if e is booking else e for e in world.entities))
     without = Dataset(make_plan(bare, times=40).check())

@@ -95,6 +95,8 @@ def _of_numbers(field: Field) -> Iterator[Guessed]:
         yield _words_or_none(field, (("0", 60.0), ("1", 40.0)), "a tinyint, which mostly is a flag")
     if whole and default in (None, "0", "1") and _ABLE.search(field.name):
         yield _words_or_none(field, (("0", 45.0), ("1", 55.0)), "what a thing is able to be, by its name")
+    if whole and ((default or "").lower() in ("true", "false") or (default in (None, "0", "1") and _ASKED.match(field.name))):
+        yield _words_or_none(field, (("0", 60.0), ("1", 40.0)), "a question of yes or no, by its name or its default")
     if default in ("0", "1") and field.type.name is TypeName.SMALLINT:
         yield _words_or_none(field, (("0", 70.0), ("1", 30.0)), "a small number whose default is 0 or 1")
     last = folded(field.name).rpartition("_")[2]
@@ -114,6 +116,9 @@ def _of_numbers(field: Field) -> Iterator[Guessed]:
     yield of_named_kind("number", "its type", 0.3)
 
 
+_ASKED = re.compile(  # isopaque, hasparent; no issues, islands, hashes
+    r"(?i)(?:[a-z]{1,3}_)?(?:is(?!su|la|ol|ot|bn|in)|has(?!h|t)|allows?|enable|disable|show|hide)_?[a-z]{4,}$"
+)
 _ABLE = re.compile(r"(?i)(?<!vari)(?<!recov)(?<!pay)(?<!receiv)(?<!t)(?<!c)[a-z]{2}(able|ible)$")
 
 
@@ -132,6 +137,10 @@ def _of_default(field: Field) -> Iterator[Guessed]:
         several = [f"{max(1, round(int(span[1]) * times))}{span[2]}" for times in (0.5, 2, 3, 5)]
         pairs = ((default, 60.0), *((one, 10.0) for one in dict.fromkeys(several) if one != default and holds(field, one)))
         yield by_weight(pairs, "its default, an amount with a unit", 0.45)
+    if re.fullmatch(r"#[0-9A-Fa-f]{6}", default) and (
+        colours := by_pattern(field, "#[0-9A-F]{6}", "a colour, by its default", 0.47)
+    ):
+        yield colours
     number = default.replace(".", "").isdigit()
     others = [one for one in ("1", "5", "10", "50", "100") if one != default and holds(field, one)] if number else []
     reason = "its default, a number" if number else "its default, of which nothing else is known"

@@ -43,6 +43,10 @@ def _named_otherwise(around: Around, field: Field, reason: str, sure: float) -> 
     title = next((o for o in around.entity.fields if around.words[o.name] == ("title",) and o.type.name in TEXTS), None)
     if title is not None and (field.nullable or not title.nullable) and has_room(field, 40) and what_is(around.head) is None:
         return of_named_kind("slug", f"{reason}, beside {title.name}", sure, of=title.name)
+    if around.head in ("comment", "reply", "post", "guestbook", "entry", "message") and around.has(
+        "email", "mail", "homepage", "ip"
+    ):
+        return of_kind(around, field, "name", {}, f"{reason}, of who wrote it", sure)
     if (around.head in _TITLED and around.head not in LISTS) or around.noun[-1:] == ("issue",):
         return of_named_kind("text", f"{reason}, of a {around.head}", sure, purpose="title") if has_room(field, 12) else None
     if around.has("ttl") and has_room(field, 20):

@@ -10,6 +10,7 @@ from ..model import (
     TypeName,
 )
 from ..model.types import TEXTS
+from ..values.vocabulary import NEUTRAL
 from .around import Around, Guessed, default_of, field_beside, is_keyed
 from .called import displayed, fullnamed, functioned, named, prefixed, titled
 from .codes import code_pattern
@@ -453,6 +454,22 @@ def _vcard_named(around: Around, field: Field, reason: str, sure: float) -> Gues
     return of_kind(around, field, "name", {}, f"{reason}, of an address book", sure) if told else None
 
 
+def _sectioned(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """Of a law a number; of settings and packages a word."""
+    if around.topic.within("law", "courts", "taxation", "parliament", "customs", "police", "public"):
+        return by_pattern(field, r"(s\.|§|Art\.) [1-9][0-9]?[0-9]?", f"{reason}, of a law", sure)
+    if around.topic.within(*SYSTEMS, NEUTRAL):
+        return by_words(field, read_pairs("general:30, display:18, network:14, mail:14, security:12, advanced:12"), reason, sure)
+    return None
+
+
+def _sourced(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """Where something came from; beside a language the text that is translated."""
+    if around.has("language", "locale", "language code", "translation", "target language") and has_room(field, 40):
+        return of_named_kind("text", f"{reason}, a text to translate", sure, purpose="title")
+    return by_words(field, read_pairs("website:38, referral:24, import:16, phone:14, partner:8"), reason, sure)
+
+
 def _interfaced(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """Where a machine is connected; of other things a name."""
     if not around.topic.within(*SYSTEMS):
@@ -482,7 +499,10 @@ def _ldap_given(around: Around, field: Field, reason: str, sure: float) -> Guess
 
 def _modelled(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """A class of a program; of a machine or a vehicle what its maker calls it."""
-    if not around.topic.within(*SYSTEMS) or around.topic.within("devices", "network", "hosting", "homeautomation"):
+    points = around.has("foreign key", "object id", "res id", "item id", "record id", "row id")
+    if not points and (
+        not around.topic.within(*SYSTEMS) or around.topic.within("devices", "network", "hosting", "homeautomation")
+    ):
         return None
     if around.has("maker", "manufacturer", "brand", "serial number", "vendor") or what_is(around.head) is not None:
         return None
@@ -538,6 +558,8 @@ _CONTEXTS: dict[str, Context] = {
     "idnumber": _idnumber,
     "graded": _graded,
     "interfaced": _interfaced,
+    "sectioned": _sectioned,
+    "sourced": _sourced,
     "revised": _revised,
     "vcardnamed": _vcard_named,
     "purposed": _purposed,

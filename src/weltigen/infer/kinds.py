@@ -263,7 +263,8 @@ def _beside_default(field: Field, one: Guessed) -> Guessed:
     default = default_of(field)
     if not default or field.type.name not in TEXTS:
         return one
-    plain = isinstance(one.source, KindSource) and one.source.kind in _OF_A_FORM and default.isalpha()
+    kind = one.source.kind if isinstance(one.source, KindSource) else ""
+    plain = (kind in _OF_A_FORM and default.isalpha()) or (kind == "colour-name" and not default.isalpha())
     if not plain and (not isinstance(one.source, PatternSource) or re.fullmatch(one.source.pattern, default)):
         return one
     return replace(one, guess=replace(one.guess, confidence=min(one.guess.confidence, 0.39)))

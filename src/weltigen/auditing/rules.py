@@ -113,8 +113,10 @@ def translate(check: Check, dialect: str, entity: Entity | None = None) -> str:
     it does not parse."""
     with suppress(NotEvaluableError):  # the place may know a function that has no meaning to us
         fields = {field.name.lower(): field for field in entity.fields} if entity is not None else {}
-        expression = as_compared(parse(check.expression, check.dialect), check.dialect, lambda path: fields.get(path.lower()))
-        return (_measured(expression, fields) if dialect == "duckdb" else expression).sql(dialect)
+        expression = parse(check.expression, check.dialect)
+        if not dialect == check.dialect == "postgres":  # which compares as it does
+            expression = as_compared(expression, check.dialect, lambda path: fields.get(path.lower()))
+        return (_spans_in_duckdb(_measured(expression, fields)) if dialect == "duckdb" else expression).sql(dialect)
     try:
         return str(parse_one(check.expression, dialect=check.dialect or "postgres").sql(dialect=dialect))
     except SqlglotError:
@@ -134,6 +136,32 @@ def _measured(expression: Expression, fields: dict[str, Field]) -> Expression:
             node.replace(parse_one(f"length(hex({column.sql(dialect='duckdb')})) // 2", dialect="duckdb"))
         elif field.type.name not in TEXTS:
             column.replace(exp.Cast(this=column.copy(), to=exp.DataType.build("varchar")))
+    return replace(expression, tree=tree.this)
+
+
+# seconds of an interval as ISO 8601 writes it, part by part; {0} is the text
+_SECONDS = " + ".join(
+    f"coalesce(try_cast(regexp_extract({{0}}, '{pattern}', 1) AS BIGINT), 0) * {seconds}"
+    for pattern, seconds in (
+        (r"^P[^T]*?(\d+)Y", 360 * 86_400), (r"^P[^T]*?(\d+)M", 30 * 86_400), (r"^P[^T]*?(\d+)W", 604_800),
+        (r"^P[^T]*?(\d+)D", 86_400),
+        (r"T.*?(\d+)H", 3_600), (r"T.*?(\d+)M", 60), (r"T.*?(\d+)(?:\.\d+)?S", 1),
+    )
+)  # fmt: skip
+
+
+def _spans_in_duckdb(expression: Expression) -> Expression:
+    """The expression with lengths of intervals in seconds, a month of 30 days, which stand as texts in files."""
+    tree = exp.Paren(this=expression.tree.copy())
+    for node in list(tree.find_all(exp.Anonymous)):
+        if node.name != "SPAN_LENGTH":
+            continue
+        inner = node.expressions[0].sql(dialect="duckdb")
+        if isinstance(node.expressions[0].unnest(), exp.Column):
+            told = f"CASE WHEN {inner} LIKE 'P%' THEN {_SECONDS.format(inner)} ELSE epoch(CAST({inner} AS INTERVAL)) END"
+        else:
+            told = f"epoch(CAST({inner} AS INTERVAL))"
+        node.replace(parse_one(told, dialect="duckdb"))
     return replace(expression, tree=tree.this)
 
 

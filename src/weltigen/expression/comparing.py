@@ -7,7 +7,7 @@ from collections.abc import Callable
 from ..model import Field, TypeName
 from ..model.folding import Fold, fold_of
 from .evaluate import Expression
-from .folding import with_folded_texts, with_padded_texts
+from .folding import with_folded_texts, with_padded_texts, with_spans
 
 
 def as_compared(expression: Expression, dialect: str | None, field_of: Callable[[str], Field | None]) -> Expression:
@@ -15,7 +15,8 @@ def as_compared(expression: Expression, dialect: str | None, field_of: Callable[
     if dialect in ("mysql", "mariadb"):
         return with_folded_texts(expression, lambda path: (field := field_of(path)) is not None and _folds(field))
     if dialect in ("postgres", "postgresql"):
-        return with_padded_texts(expression, lambda path: _width(field_of(path)))
+        padded = with_padded_texts(expression, lambda path: _width(field_of(path)))
+        return with_spans(padded, lambda path: (field := field_of(path)) is not None and field.type.name is TypeName.INTERVAL)
     return expression
 
 

@@ -1,5 +1,5 @@
 """Texts as a database compares them: one that tells no cases apart takes both sides in small letters; one that fills up `char(n)`
-with spaces shows these to patterns."""
+with spaces shows these to patterns; one that knows intervals compares their lengths."""
 
 from __future__ import annotations
 
@@ -45,6 +45,19 @@ def with_padded_texts(expression: Expression, width: Callable[[str], int | None]
             column.replace(exp.Pad(this=column.copy(), expression=exp.Literal.number(length), is_left=False))
             changed = True
     return replace(expression, tree=tree) if changed else expression
+
+
+def with_spans(expression: Expression, is_span: Callable[[str], bool]) -> Expression:
+    """The expression with lengths of time where intervals are compared, which are texts here; `is_span` says which paths are."""
+    if not any(isinstance(node, exp.Column) and is_span(_path(node)) for node in expression.tree.walk()):
+        return expression
+    tree = expression.tree.copy()
+    for node in list(tree.find_all(*_COMPARING)):
+        sides = [node.this, *node.expressions] if isinstance(node, exp.In) else [node.this, node.expression]
+        if any(isinstance(side.unnest(), exp.Column) and is_span(_path(side.unnest())) for side in sides):
+            for side in sides:
+                side.replace(exp.Anonymous(this="SPAN_LENGTH", expressions=[side.copy()]))
+    return replace(expression, tree=tree)
 
 
 def _path(column: Any) -> str:

@@ -160,6 +160,52 @@ def _length(node: Any, at: Evaluation) -> Any:
     return pa.scalar(round(seconds * 1_000_000), pa.duration("us"))
 
 
+_DAYS_OF_A_MONTH = 30  # as PostgreSQL compares intervals
+_ISO = (
+    r"^P(?:(?P<y>\d+)Y)?(?:(?P<m>\d+)M)?(?:(?P<w>\d+)W)?(?:(?P<d>\d+)D)?"
+    r"(?:T(?:(?P<h>\d+)H)?(?:(?P<min>\d+)M)?(?:(?P<s>\d+)(?:\.\d+)?S)?)?$"
+)
+_LENGTHS = {"y": 360 * 86_400, "m": 30 * 86_400, "w": 604_800, "d": 86_400, "h": 3_600, "min": 60, "s": 1}
+
+
+def _span_length(node: Any, at: Evaluation) -> Any:
+    """The length of an interval (ISO 8601, or as PostgreSQL writes it), whole seconds, as it is compared: a month has 30 days."""
+    (inner,) = node.expressions
+    plain = inner.unnest()
+    if isinstance(plain, exp.Interval) or (isinstance(plain, exp.Literal) and plain.is_string and not plain.this.startswith("P")):
+        if isinstance(plain, exp.Literal):
+            return pa.scalar(_microseconds(str(plain.this)), pa.duration("us"))
+        months, seconds = span_of(plain)
+        return pa.scalar(round(months * _DAYS_OF_A_MONTH * 86_400 + seconds) * 1_000_000, pa.duration("us"))
+    value = at.value(plain)
+    if pa.types.is_null(value.type):
+        return value.cast(pa.duration("us"))
+    if not is_text(value):
+        return value
+    one = isinstance(value, pa.Scalar)
+    parts = pc.extract_regex(pa.array([value.as_py()], pa.string()) if one else value, _ISO)
+    total: Any = 0
+    for name, seconds in _LENGTHS.items():
+        part = pc.struct_field(parts, name)
+        digits = pc.if_else(pc.equal(part, ""), "0", part).cast(pa.int64())
+        length = pc.multiply(digits, seconds * 1_000_000)
+        total = pc.add(total, length)
+    made = total.cast(pa.duration("us"))
+    if made.null_count > parts.null_count or parts.null_count > (0 if one else value.null_count):  # as PostgreSQL writes it
+        texts = [value.as_py()] if one else value.to_pylist()
+        made = pa.array([None if text is None else _microseconds(text) for text in texts], pa.duration("us"))
+    return made[0] if one else made
+
+
+def _microseconds(text: str) -> int:
+    if (found := re.fullmatch(_ISO, text)) is not None:
+        return sum(int(number or 0) * _LENGTHS[name] for name, number in found.groupdict().items()) * 1_000_000
+    if re.fullmatch(r"\d+(\.\d+)?", text):
+        return round(float(text) * 1_000_000)  # a number alone counts seconds
+    months, seconds = span_of(exp.Interval(this=exp.Literal.string(text)))
+    return round(months * _DAYS_OF_A_MONTH * 86_400 + seconds) * 1_000_000
+
+
 MEANINGS: dict[type, Meaning] = {
     exp.Interval: _length,
     exp.Extract: _extract,
@@ -177,4 +223,4 @@ MEANINGS: dict[type, Meaning] = {
     exp.DayOfMonth: _part("DAY"),
     exp.Quarter: _part("QUARTER"),
 }
-BY_NAME: dict[str, Meaning] = {"DATE": _date}
+BY_NAME: dict[str, Meaning] = {"DATE": _date, "SPAN_LENGTH": _span_length}

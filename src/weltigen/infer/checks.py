@@ -10,6 +10,7 @@ import pyarrow as pa
 from sqlglot import exp
 
 from ..expression import Expression, NotEvaluableError, condition_tree, octets_of, parse
+from ..expression.comparing import as_compared
 from ..model import Allowed, Bound, Check, Entity, Field, Notice, TypeName, WeightsSource, World
 from ..model.changing import changed
 from ..model.fields import Comparison
@@ -43,6 +44,8 @@ def understand_checks(world: World) -> World:
             if read.status is Status.OPEN and check.dialect is not None and (trouble := _trouble(entity, check)) is not None:
                 notes.append(Notice(what=f"{entity.name}: {trouble}: rows may break {check}", place=check.place))
                 read = replace(check, status=Status.UNREADABLE)
+            if read.status is Status.OPEN and (needed := _needed_alone(reader.entity, check)) is not None:
+                reader.change(needed, lambda f: replace(f, nullable=False))
             found[number] = read
         if entity.checks:
             entity = replace(reader.entity, checks=tuple(found[number] for number in range(len(entity.checks))))
@@ -65,6 +68,15 @@ def _keys_asked_for(world: World) -> dict[str, frozenset[str]]:
 
 def _trouble(entity: Entity, check: Check) -> str | None:
     """Why a check cannot be evaluated at all; it is tried on a row of nulls of the right types."""
+    try:
+        truth = _of_nulls(entity, check)
+    except NotEvaluableError as error:
+        return str(error)
+    return None if pa.types.is_boolean(truth.type) or pa.types.is_null(truth.type) else f"'{check.expression}' is not a condition"
+
+
+def _of_nulls(entity: Entity, check: Check) -> Any:
+    """What a check says of a row of nulls; NotEvaluableError where it says nothing at all."""
     folded = {field.name.lower(): field for field in entity.fields}
 
     def nothing(path: str) -> Any:
@@ -73,11 +85,21 @@ def _trouble(entity: Entity, check: Check) -> str | None:
             raise NotEvaluableError(f"'{path}' is not a field of {entity.name}")
         return pa.nulls(1, field.type.arrow())
 
+    parsed = as_compared(parse(check.expression, check.dialect), check.dialect, lambda path: folded.get(path.lower()))
+    return parsed.evaluate(nothing, 1)
+
+
+def _needed_alone(entity: Entity, check: Check) -> str | None:
+    """The field that a check reads alone, and which it does not allow to be null: `trim(coalesce(note, '')) <> ''`."""
     try:
-        truth = parse(check.expression, check.dialect).evaluate(nothing, 1)
-    except NotEvaluableError as error:
-        return str(error)
-    return None if pa.types.is_boolean(truth.type) or pa.types.is_null(truth.type) else f"'{check.expression}' is not a condition"
+        names = {path.lower() for path in parse(check.expression, check.dialect).paths}
+        truth = _of_nulls(entity, check) if len(names) == 1 else None
+    except NotEvaluableError:
+        return None
+    found = next((field for field in entity.fields if {field.name.lower()} == names and field.nullable), None)
+    if found is None or truth is None or not pa.types.is_boolean(truth.type):
+        return None
+    return found.name if (truth if isinstance(truth, pa.Scalar) else truth[0]).as_py() is False else None
 
 
 class _Reader(PresenceLimits):
@@ -176,8 +198,8 @@ class _Reader(PresenceLimits):
             if free and self._waits_for(other, field.name) and not self._waits_for(field, other.name):
                 return self._bound(right, _MIRROR[comparison], left, turned=True)
             text, path = other.name, True
-        elif field.type.name in TEXTS or self.refers(field.name):
-            return None  # an order of texts is not a limit that values are made for
+        elif field.type.name in TEXTS | {TypeName.INTERVAL} or self.refers(field.name):
+            return None  # an order of texts, or of intervals, is not a limit that values are made for
         bound = Bound(
             comparison=comparison, operand=text, path=path, place=self.check.place, origin=Origin.CHECK, because=str(self.check)
         )

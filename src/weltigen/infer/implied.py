@@ -5,6 +5,7 @@ Where such a check is met by attempts, or worked out, values that could never ke
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace
 from decimal import Decimal, InvalidOperation
 from typing import Any
@@ -17,7 +18,7 @@ from ..model.changing import changed
 from ..model.fields import Comparison
 from ..model.literals import read_stored
 from ..model.origins import Origin, Status
-from ..model.types import INTEGERS, NUMBERS, ORDERED
+from ..model.types import INTEGERS, NUMBERS, ORDERED, TEXTS
 from .conditions import bare, conjuncts
 
 _LOWER: dict[type, Comparison] = {exp.LT: "<", exp.LTE: "<="}
@@ -28,9 +29,28 @@ _TRUE = ("1", "t", "true", "yes", "on")
 
 
 def imply_ends(world: World) -> World:
-    """The world with ends that open checks over two columns imply."""
-    entities = tuple(_implied(world, entity) for entity in world.entities)
+    """The world with ends that open checks over two columns imply, and texts that indexes over their beginning tell apart."""
+    entities = tuple(_told_apart(_implied(world, entity)) for entity in world.entities)
     return replace(world, entities=entities)
+
+
+_BEGINNING = re.compile(r"\(*left\((\w+), (\d+)\)\)*")
+_SHORT = 8  # characters below which texts would be no texts any more
+
+
+def _told_apart(entity: Entity) -> Entity:
+    """MySQL's unique index over the first characters of a text: where no text is longer, these tell all of it apart."""
+    rules = [rule for rule in entity.uniques if rule.expressions]
+    begun = [found for rule in rules for text in rule.expressions if (found := _BEGINNING.fullmatch(text)) is not None]
+    ends = {found[1].lower(): int(found[2]) for found in begun if int(found[2]) >= _SHORT}
+    if not ends:
+        return entity
+    fields = []
+    for field in entity.fields:
+        end = ends.get(field.name.lower())
+        shorter = end is not None and field.type.name in TEXTS and (field.room is None or field.room > end)
+        fields.append(changed(field, limits=changed(field.limits, max_length=end)) if shorter else field)
+    return replace(entity, fields=tuple(fields))
 
 
 def _implied(world: World, entity: Entity) -> Entity:

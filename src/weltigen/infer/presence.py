@@ -78,6 +78,39 @@ def _one_each(node: Any, field: FieldOf) -> tuple[list[Field], list[int]] | None
     return list(fields.values()), [0, 1] if () in alone else [1]
 
 
+Way = dict[str, bool]  # which fields are there and which are not; of the others nothing is said
+
+
+def presence_ways(node: Any, field: FieldOf) -> list[Way] | None:
+    """Two ways or more in which fields may be there, side by side; None for a condition that says anything else."""
+    sides = [[_tested(part, field) for part in _parts(side, exp.And)] for side in _parts(node, exp.Or)]
+    ways = [{test[0].name: test[1] for test in side if test is not None} for side in sides]
+    whole = all(len(way) == len(side) for way, side in zip(ways, sides, strict=True))
+    return ways if whole and len(ways) > 1 else None
+
+
+def in_turn(ways: list[Way]) -> list[tuple[Way, str]] | None:
+    """All ways but the last, each with a field that is there in it and in no way behind or before it."""
+    left, out = list(ways), list[tuple[Way, str]]()
+    while len(left) > 1:
+        found = next(
+            (
+                (way, name)
+                for way in left
+                for name, there in way.items()
+                if there
+                and all(other.get(name) is False for other in left if other is not way)
+                and not any(earlier.get(name) for earlier, _ in out)
+            ),
+            None,
+        )
+        if found is None:
+            return None
+        out.append(found)
+        left = [way for way in left if way is not found[0]]
+    return out
+
+
 def _summed(node: Any, field: FieldOf) -> list[Field] | None:
     if isinstance(node, exp.Anonymous) and node.name.lower() == "num_nonnulls":
         found = [field(part) for part in node.expressions]

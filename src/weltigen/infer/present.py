@@ -13,7 +13,7 @@ from ..model import Field, Present
 from ..model.origins import Origin
 from ..model.types import TEXTS
 from .limiting import TextLimits
-from .presence import all_or_none, exactly_one
+from .presence import all_or_none, exactly_one, in_turn, presence_ways
 
 
 def _is_set(present: Present | None) -> bool:
@@ -36,6 +36,8 @@ class PresenceLimits(TextLimits):
             return self._together(group)
         if (choice := exactly_one(node, self.field)) is not None:
             return self._one_of(*choice) or self._the_other(*choice)
+        if isinstance(node, exp.Or) and (became := self._in_turn(node)) is not None:
+            return became
         if isinstance(node, exp.NEQ):  # (condition) <> (field IS NULL)
             node = exp.EQ(this=node.this, expression=canonical(exp.Not(this=node.expression.copy()), None))
         if not isinstance(node, exp.EQ):
@@ -85,6 +87,45 @@ class PresenceLimits(TextLimits):
             return None
         other = next(field for field in group if field is not free[0])
         return self.present_when(free[0], exp.Is(this=exp.column(other.name, quoted=True), expression=exp.Null()))
+
+    def _in_turn(self, node: Any) -> str | None:
+        """`(a IS NOT NULL AND b IS NULL AND d IS NULL) OR (a IS NULL AND b IS NOT NULL AND d IS NULL) OR (a IS NULL AND b IS NULL
+        AND c IS NOT NULL)`: a field of each way but the last is there in that way alone, so that the ways are gone through."""
+        ways = presence_ways(node, self.field)
+        turns = in_turn(ways) if ways is not None else None
+        if ways is None or turns is None:
+            return None
+        named = list(dict.fromkeys(name for way in ways for name in way))
+        shared = {c for r in self.entity.relations if len(r.columns) > 1 for c in r.columns}
+        first = self.entity.field(turns[0][1]).present
+        taken = [n for n in named if n != turns[0][1] and _is_set(self.entity.field(n).present)]
+        if shared & set(named) or taken or (first is not None and first.when is not None) or not all(
+            self.entity.field(n).nullable for n in named
+        ):  # fmt: skip
+            return None
+        conditions, before = [], ""
+        for way, lead in turns:
+            conditions.append((way, f"{before}{plain_name(lead)} IS NOT NULL"))
+            before += f"{plain_name(lead)} IS NULL AND "
+        (last,) = [way for way in ways if all(way is not other for other, _ in turns)]
+        conditions.append((last, before.removesuffix(" AND ")))
+        leads = [lead for _, lead in turns]
+        for number, lead in enumerate(leads):
+            if number or not _is_set(first):
+                when = " AND ".join(f"{plain_name(one)} IS NULL" for one in leads[:number])
+                self._is_there(lead, 1.0 / (len(ways) - number), when)
+        for name in named:
+            if name in leads:
+                continue
+            sure = [text for way, text in conditions if way.get(name)]
+            free = [text for way, text in conditions if name not in way]
+            self._is_there(name, None if sure else 0.9, " OR ".join(f"({text})" for text in sure or free) if sure or free else "")
+        return f"{', '.join(named)}: one of {len(ways)} ways"
+
+    def _is_there(self, name: str, share: float | None, when: str) -> None:
+        share = share if when or share is not None else 0.0
+        present = Present(share=share, when=when or None, place=self.check.place, origin=Origin.CHECK)
+        self.change(name, lambda f: replace(f, present=present))
 
     def _not_null(self, node: Any) -> Field | None:
         return self._is_null(node.this) if isinstance(node, exp.Not) else None

@@ -61,6 +61,8 @@ def _reduce(entity: Entity, rule: Unique) -> ReducedRule | str:
                         distinct = False  # the nulls of the column are one more value
                     else:
                         always.add(_name(entity, node.this))
+                case exp.Left() if _is_whole(entity, node):
+                    pass
                 case _ if isinstance(node, _ONE_TO_ONE):
                     pass
                 case _:
@@ -74,6 +76,15 @@ def _reduce(entity: Entity, rule: Unique) -> ReducedRule | str:
     )  # fmt: skip
     texts = frozenset(name for name in folded if entity.field(name).type.name in TEXTS)
     return ReducedRule(rule=plain, where=rule.where, folded=texts, rounded=rounded, always=frozenset(always))
+
+
+def _is_whole(entity: Entity, node: Any) -> bool:
+    """Whether no text of a field is longer than the beginning that an index looks at."""
+    name = _name(entity, node.this)
+    room = entity.field(name).room if entity.has(name) and entity.field(name).type.name in TEXTS else None
+    return room is not None and isinstance(node.expression, exp.Literal) and str(node.expression.this).isdigit() and room <= int(
+        node.expression.this
+    )  # fmt: skip
 
 
 def _outside(entity: Entity, name: str, constant: Any) -> bool:

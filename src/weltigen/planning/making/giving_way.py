@@ -6,6 +6,7 @@ at last to the plain forms of the type. Where the type itself has too few values
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Iterator, Sequence
 from dataclasses import dataclass, replace
 from typing import Any
@@ -146,7 +147,13 @@ def _named_values(entity_plan: EntityPlan, field: Field) -> Iterator[tuple[str, 
     """The field's default, and what its own checks name: values that probably keep them."""
     texts = [(field.default.strip("'"), "its default")] if field.default is not None else []
     for own in entity_plan.own_checks.get(field.name, ()):
-        texts += [(str(node.this), "what its check names") for node in own.expression.tree.find_all(_literal_class())]
+        for node in own.expression.tree.find_all(_literal_class()):
+            unit = node.parent.args.get("unit") if node.parent is not None else None
+            texts.append((f"{node.this} {unit.name.lower()}" if unit is not None else str(node.this), "what its check names"))
+    if field.type.name is TypeName.INTERVAL:  # one that a check names, and what is longer and shorter
+        spans = [(re.fullmatch(r"(\d+) (\w+)", text), reason) for text, reason in texts]
+        texts += [(f"{int(m[1]) * 2} {m[2]}", reason) for m, reason in spans if m]
+        texts += [(f"{int(m[1]) // 2} {m[2]}", reason) for m, reason in spans if m and int(m[1]) > 1]
     for text, reason in dict.fromkeys(texts):
         try:
             read_literal(text, field.type)

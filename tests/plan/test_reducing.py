@@ -5,6 +5,7 @@ from __future__ import annotations
 import sqlite3
 from pathlib import Path
 
+import pandas as pd
 import pytest
 
 import weltigen
@@ -81,3 +82,33 @@ def test_of_rows_that_agree_one_keeps_the_condition_and_no_more(tmp_path: Path) 
             kept = connection.execute("SELECT count(*) FROM sqlite_master WHERE sql LIKE '%UNIQUE INDEX%WHERE%'").fetchone()
         connection.close()
         assert kept == (3,) and list(map(str, weltigen.audit(world, target))) == []
+
+
+def test_what_real_models_declare_is_kept(tmp_path: Path) -> None:
+    """Rules over rows that a reference decides, keys over the beginning of texts, lengths of time, ways of being there in turn,
+    checks that no null passes, keys that two lookups share."""
+    world = weltigen.read_model(
+        "CREATE TABLE kind (id integer PRIMARY KEY, label text); INSERT INTO kind VALUES (1, 'a'), (2, 'b'), (3, 'c');"
+        "CREATE TABLE buoy (id integer PRIMARY KEY); CREATE TABLE crew (id integer PRIMARY KEY);"
+        "CREATE TABLE watch (buoy_id integer REFERENCES buoy, kind integer REFERENCES kind, crew_id integer REFERENCES crew,"
+        " PRIMARY KEY (buoy_id, crew_id, kind)); CREATE UNIQUE INDEX first_watch ON watch (crew_id) WHERE kind = 1;"
+        "CREATE TABLE signal (id integer PRIMARY KEY, crew_id integer REFERENCES crew, horn text, flag text, seen date, note text,"
+        " least interval NOT NULL CHECK (least < interval '2 hours'), most interval NOT NULL CHECK (most >= least),"
+        " CHECK (trim(coalesce(note, '')) <> ''),"
+        " CHECK ((crew_id IS NOT NULL AND horn IS NULL AND flag IS NULL) OR (crew_id IS NULL AND horn IS NOT NULL AND flag IS NULL)"
+        "  OR (crew_id IS NULL AND horn IS NULL AND flag IS NOT NULL AND seen IS NOT NULL)));"
+    )
+    rows = world.dataset(rows={"watch": 40, "signal": 300})
+    watch, signal = rows.frame("watch"), rows.frame("signal")
+    assert not watch[watch["kind"] == 1]["crew_id"].duplicated().any() and len(watch[watch["kind"] == 1]) > 3
+    assert (signal[["crew_id", "horn", "flag"]].notna().sum(axis=1) == 1).all() and (
+        signal["seen"].notna() >= signal["flag"].notna()
+    ).all()
+    assert all(signal[name].notna().any() for name in ("crew_id", "horn", "flag")) and signal["note"].str.strip().ne("").all()
+    least, most = (signal[name].map(pd.Timedelta) for name in ("least", "most"))
+    assert (least < pd.Timedelta(hours=2)).all() and (most >= least).all()
+    rows.write(tmp_path / "out")
+    assert not weltigen.audit(world, tmp_path / "out")
+    mysql = "CREATE TABLE log (path longtext NOT NULL, line text NOT NULL, PRIMARY KEY (path(40), line(20))) ENGINE=InnoDB;"
+    logs = weltigen.read_model(mysql).dataset(rows={"log": 500}).frame("log")
+    assert not logs.assign(path=logs["path"].str[:40], line=logs["line"].str[:20]).duplicated().any()

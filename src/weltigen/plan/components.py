@@ -84,6 +84,7 @@ class Precomputed:
     because: str
     beside: frozenset[str] = frozenset()  # the rules that hold beside rows of earlier stages as well
     checks: tuple[tuple[Check, Expression], ...] = ()  # that read nothing but what is worked out, and numbers that count up
+    conditions: tuple[tuple[Unique, Expression], ...] = ()  # the rows that rules over some of them are about
     demanded: tuple[Expression, ...] = ()  # conditions that references ask of some rows: each of the first in turn
 
     @property

@@ -18,7 +18,7 @@ import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
 
-from ..model import Problem, Relation
+from ..model import Problem, Relation, Unique
 from ..model.problems import ImpossibleError
 from ..model.ties import Way
 from ..plan.entity import EntityPlan, may_be_null, may_refer_to_none
@@ -222,8 +222,19 @@ class _Solver:
         for number, condition in enumerate(self.precomputed.demanded):
             truth = condition.evaluate(partial(self._column, rows, targets, positions), rows.size)
             good &= as_truth(truth, null=False) | ~self._is_demanded(rows, number, turn)
-        keys = [self.keys.of(rule, rows, targets, positions) for rule in self.precomputed.rules]
+        keys = [self._key(rule, rows, targets, positions) for rule in self.precomputed.rules]
         return _Tried(targets, positions, keys, good)
+
+    def _key(
+        self, rule: Unique, rows: Ordinals, targets: dict[str, Ordinals], positions: dict[str, Any]
+    ) -> tuple[NDArray[np.uint64], NDArray[np.bool_]]:
+        """What rows hold under a rule, and whether they count: of a rule over some rows only those do."""
+        key, counts = self.keys.of(rule, rows, targets, positions)
+        for about, condition in self.precomputed.conditions:
+            if about == rule:
+                truth = condition.evaluate(partial(self._column, rows, targets, positions), rows.size)
+                counts = counts & as_truth(truth, null=False)
+        return key, counts
 
     def _is_demanded(self, rows: Ordinals, number: int, turn: int) -> NDArray[np.bool_]:
         """Whether rows are among those that must keep one of the conditions: a quarter of all for these, in turn; where not so

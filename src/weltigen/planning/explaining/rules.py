@@ -59,6 +59,9 @@ def special_kept(entity_plan: EntityPlan, rule: Unique) -> str | None:
         return None
     if reduced in entity_plan.conditional:
         return f"of the rows that agree one keeps {rule.where}"
+    tabled = entity_plan.precomputed.conditions if entity_plan.precomputed is not None else ()
+    if any(about == reduced.rule for about, _ in tabled):
+        return f"worked out beforehand for the rows where {rule.where}"
     over = "over all rows, " if rule.where else ""
     return over + _kept(entity_plan, reduced.rule)
 

@@ -11,6 +11,7 @@ from dataclasses import dataclass, field, replace
 from itertools import combinations
 from math import prod
 
+from ...expression import NotEvaluableError, parse
 from ...model import Entity, Problem, Relation, Unique
 from ...model.changing import changed
 from ...model.graphs import connected_groups
@@ -34,8 +35,8 @@ def lay_out_rules(plan: Plan) -> Plan:
     notes, conditions = list(plan.notes), conditional(plan.world)
     for name in plan.order:
         entity_plan = agree(plan, plan.entities[name])
-        whole, partial = _promoted(plan, entity_plan)
-        components, precomputed, trouble = _components(plan, entity_plan, whole, conditions.get(name, []))
+        whole, partial, tabled = _promoted(plan, entity_plan)
+        components, precomputed, trouble = _components(plan, entity_plan, whole, conditions.get(name, []), tabled)
         going_on = {d.name for c in components if c.position_offset for petal in c.petals for d in petal}
         fields = {**entity_plan.fields, **{name: entity_plan.origin.fields[name] for name in going_on if entity_plan.origin}}
         laid.append(changed(entity_plan, components=components, precomputed=precomputed, conditional=partial, fields=fields))
@@ -48,13 +49,15 @@ _AMPLE = 2  # times the rows: so much room lets a rule over some of them be kept
 _MOST_FREE = 1 << 40  # the combinations of fields that a rule over agreeing references uses
 
 
-def _promoted(plan: Plan, entity_plan: EntityPlan) -> tuple[list[Unique], tuple[ReducedRule, ...]]:
-    """Of the rules over expressions or some rows, those that are kept over all rows, and those kept by their condition.
+def _promoted(plan: Plan, entity_plan: EntityPlan) -> tuple[list[Unique], tuple[ReducedRule, ...], list[ReducedRule]]:
+    """Of the rules over expressions or some rows, those that are kept over all rows, those kept by their condition, and those
+    whose condition references alone decide, so that rows are worked out with them in view.
 
     A rule over some of the rows is kept over all of them where its columns leave ample room for that.
     """
     whole: list[Unique] = []
     conditional: list[ReducedRule] = []
+    tabled: list[ReducedRule] = []
     for reduced in entity_plan.reduced:
         if reduced.where is not None:
             told: list[Problem] = []
@@ -65,11 +68,24 @@ def _promoted(plan: Plan, entity_plan: EntityPlan) -> tuple[list[Unique], tuple[
             wished = any(_is_wished(entity_plan.entity.relation(d.name)) for d in (digits or {}).values() if d.relation)
             before = 0 if is_apart(plan, entity_plan.entity, reduced.rule) else entity_plan.earlier_rows
             few = digits is not None and space < _AMPLE * (entity_plan.total + before)
+            if not told and (few or follows or single) and not before and digits and _decided(entity_plan.entity, reduced.where):
+                tabled.append(reduced)
+                continue
             if told or few or follows or single or wished:
                 conditional.append(reduced)
                 continue
         whole.append(reduced.rule)
-    return whole, tuple(conditional)
+    return whole, tuple(conditional), tabled
+
+
+def _decided(entity: Entity, where: str) -> tuple[str, ...]:
+    """The references that alone decide a condition; none where anything else does as well."""
+    try:
+        paths = parse(where).paths
+    except NotEvaluableError:
+        return ()
+    found = [next((r.name for r in entity.relations if path.lower() in map(str.lower, r.columns)), None) for path in paths]
+    return tuple(name for name in found if name is not None) if None not in found else ()
 
 
 def _is_wished(relation: Relation) -> bool:
@@ -88,7 +104,7 @@ class _Sorted:
 
 
 def _components(
-    plan: Plan, entity_plan: EntityPlan, more: list[Unique], asking: list[Relation]
+    plan: Plan, entity_plan: EntityPlan, more: list[Unique], asking: list[Relation], tabled: list[ReducedRule]
 ) -> tuple[tuple[Component, ...], Precomputed | None, list[Problem]]:
     """Rules that arithmetic keeps, those that are worked out beforehand, and what neither can. `asking` are the references with
     conditions that go to the entity."""
@@ -106,6 +122,11 @@ def _components(
     found.reasons += [f"some rows must be so that {one.check.expression}, for what refers to them" for one in demanded]
     names |= {name for one in checks for name in one.names if entity_plan.entity.has_relation(name)} - {owner}
     names |= {name for one in demanded for name in one.names}
+    for reduced in tabled:
+        digits, _ = digits_of(plan, entity_plan, reduced.rule, problems)
+        found.hard.append((reduced.rule, digits or {}))
+        found.reasons.append(f"{reduced.rule.stands_for} is about rows that references decide")
+        names |= set(_decided(entity_plan.entity, reduced.where or "")) - {owner}
     names |= _drawn_along(entity_plan, found, names, owner)
     while beside := [one for one in settled if one not in checks and one.names & names]:  # they read what is worked out
         checks += beside
@@ -116,6 +137,8 @@ def _components(
         if names and found.reasons
         else None
     )
+    if precomputed is not None and tabled:
+        precomputed = replace(precomputed, conditions=tuple((one.rule, parse(one.where or "")) for one in tabled))
     if precomputed is not None and demanded:
         precomputed = replace(precomputed, demanded=tuple(one.expression for one in demanded))
     return tuple(component for _, component in found.easy), precomputed, problems

@@ -137,10 +137,14 @@ def _of_default(field: Field) -> Iterator[Guessed]:
         several = [f"{max(1, round(int(span[1]) * times))}{span[2]}" for times in (0.5, 2, 3, 5)]
         pairs = ((default, 60.0), *((one, 10.0) for one in dict.fromkeys(several) if one != default and holds(field, one)))
         yield by_weight(pairs, "its default, an amount with a unit", 0.45)
-    if re.fullmatch(r"#[0-9A-Fa-f]{6}", default) and (
-        colours := by_pattern(field, "#[0-9A-F]{6}", "a colour, by its default", 0.47)
-    ):
-        yield colours
+    forms = (
+        (r"#[0-9A-Fa-f]{6}", "#[0-9A-F]{6}", "a colour"),
+        (r"\d\d:\d\d", "(0[0-9]|1[0-9]|2[0-3]):[0-5]0", "a time"),
+        (r"\d\d:\d\d:\d\d", "(0[0-9]|1[0-9]|2[0-3]):[0-5]0:00", "a time"),
+    )
+    for form, pattern, what in forms:
+        if re.fullmatch(form, default) and (made := by_pattern(field, pattern, f"{what}, by its default", 0.47)) is not None:
+            yield made
     number = default.replace(".", "").isdigit()
     others = [one for one in ("1", "5", "10", "50", "100") if one != default and holds(field, one)] if number else []
     reason = "its default, a number" if number else "its default, of which nothing else is known"

@@ -87,14 +87,26 @@ def by_number(field: Field, arguments: str, reason: str, sure: float) -> Guessed
     return Guessed(KindSource(kind="number", parameters=tuple(parameters.items())), Guess(reason=told, confidence=round(sure, 2)))
 
 
+_OF_A_LIST = r"(unit|scale|type|mode|kind|index|state|status|level|format|style)$"  # a number that stands for one of a few
+
+
 def _by_default(field: Field, reason: str, sure: float) -> Guessed | None:
     """A number that somebody chose beforehand is the usual one, beside a half of it, twice and so on; -1 stands for no limit."""
     default = default_of(field)
     if default is None or field.type.name not in NUMBERS or not _is_number(default) or -1 < float(default) <= 1:
         return None
     told = float(default)
-    others = (5, 10, 20, 50, 100) if told == -1 else (told / 2, told * 2, told * 3, told / 4, told * 5) if told > 1 else ()
     whole = told.is_integer() and field.type.name in INTEGERS
+    others: tuple[float, ...]
+    if told == -1:
+        others = (1, 2, 3, 4) if re.search(_OF_A_LIST, field.name, re.I) else (5, 10, 20, 50, 100)
+    elif told <= 1:
+        others = ()
+    elif whole:
+        others = (told / 2, told * 2, told * 3, told / 4, told * 5)
+    else:  # what is measured lies near what is usual; a hundred is all of it
+        parts = (0.95, 0.9, 0.8, 0.5) if told == 100 else (0.95, 1.05, 0.9, 1.1, 0.85)
+        others = tuple(round(told * part, 3 if told < 10 else 1) for part in parts)
     written = (f"{max(1, round(one))}" if whole or told == -1 else f"{one:g}" for one in others)
     values = [one for one in dict.fromkeys(written) if float(one) != told and holds(field, one)]
     if not values or not holds(field, default):
@@ -130,6 +142,8 @@ def by_words(field: Field, pairs: tuple[tuple[str, float], ...], reason: str, su
         and (family := by_family(field, default, reason, sure)) is not None
     ):
         return family
+    if kind in TEXTS and default and default not in dict(pairs) and _is_of_another_form(default, pairs):
+        return None
     kept = [(value, weight) for value, weight in pairs if holds(field, value)]
     if not kept or sum(weight for _, weight in kept) < 0.5 * sum(weight for _, weight in pairs):
         return None
@@ -142,6 +156,12 @@ def by_words(field: Field, pairs: tuple[tuple[str, float], ...], reason: str, su
             *((value, weight) for value, weight in kept if value != default),
         ]
     return by_weight(tuple(kept), reason, sure)
+
+
+def _is_of_another_form(default: str, pairs: tuple[tuple[str, float], ...]) -> bool:
+    """Whether a default of digits and signs stands for something else than words do: 00:00:00, 1-7, #0000BE."""
+    signs = not any(letter.isalpha() for letter in default) and any(letter in ":-#/." for letter in default)
+    return signs and all(value.replace(" ", "").isalpha() or value.isdigit() for value, _ in pairs[:3])
 
 
 def by_family(field: Field, default: str, reason: str, sure: float) -> Guessed | None:

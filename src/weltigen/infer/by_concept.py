@@ -40,7 +40,8 @@ def by_concept(around: Around, field: Field, found: Found, reason: str) -> Itera
 
 def _tells_moment(around: Around, field: Field, found: Found) -> bool:
     """Whether a number whose name ends in a word for a moment may well be one: others are, or the word says so plainly."""
-    return bool(around.in_seconds - {field.name}) or found.words[-1] in _PLAINLY
+    turn = len(found.words) > 1 and found.words[0] in ("last", "next")
+    return turn or bool(around.in_seconds - {field.name}) or found.words[-1] in _PLAINLY
 
 
 _PLAINLY = frozenset("time timestamp date at seen login visit updated created modified accessed clock".split())

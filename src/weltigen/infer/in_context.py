@@ -470,6 +470,15 @@ def _sourced(around: Around, field: Field, reason: str, sure: float) -> Guessed 
     return by_words(field, read_pairs("website:38, referral:24, import:16, phone:14, partner:8"), reason, sure)
 
 
+def _spanned(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """The beginning and the end of a span of time, in seconds since 1970; of anything else that has both, none of these."""
+    both = around.has("begin", "start") and around.has("end", "stop", "finish")
+    places = around.has("chromosome", "strand", "offset", "page", "chapter", "line")
+    if not both or places or field.type.name is not TypeName.BIGINT:
+        return None
+    return of_named_kind("epoch", f"{reason}, of a span of time", sure)
+
+
 def _interfaced(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """Where a machine is connected; of other things a name."""
     if not around.topic.within(*SYSTEMS):
@@ -558,6 +567,7 @@ _CONTEXTS: dict[str, Context] = {
     "idnumber": _idnumber,
     "graded": _graded,
     "interfaced": _interfaced,
+    "spanned": _spanned,
     "sectioned": _sectioned,
     "sourced": _sourced,
     "revised": _revised,

@@ -190,6 +190,9 @@ _LETTERS = {
 }
 
 
+_ASKING = frozenset("is has can should does allow allows use uses enable disable follow verify requires includes".split())
+
+
 def as_flag(around: Around, field: Field, share: float, found: Found, reason: str) -> Guessed | None:
     kind, default, sure = field.type.name, default_of(field), found.confidence
     declared = (field.type.declared or "").lower()
@@ -203,7 +206,7 @@ def as_flag(around: Around, field: Field, share: float, found: Found, reason: st
         small = kind is TypeName.SMALLINT or "tinyint" in declared or (field.type.most is not None and field.type.most <= 255)
         if default is not None and default not in ("0", "1") and not (default.isdigit() and found.words[0] in ("is", "has")):
             return None
-        if kind is TypeName.BIGINT and found.words[:1] not in (("is",), ("has",)) and default is None:
+        if kind is TypeName.BIGINT and found.words[0] not in _ASKING and default is None:
             return None
         sure *= 1.0 if small or default is not None or found.words[0] in ("is", "has", "can", "in") else 0.82
         yes, no = "1", "0"

@@ -68,7 +68,7 @@ _NAMES_IN = frozenset(("nombre",))
 
 _HEADS = frozenset(  # what a name that ends in one of these tells of is no matter of its other word
     "type status state id ids uid guid uuid by url path flag width height size position format mode method order level rank "
-    "limit key kind token hash algorithm algo source json".split()
+    "limit key kind token hash algorithm algo source json context".split()
 )
 
 
@@ -98,4 +98,6 @@ def _is_minutes(around: Around, words: tuple[str, ...]) -> bool:
     return words[-2] not in _COUNTED and (*words[:-1], "maximum") not in around.words.values()
 
 
-_MEASURES = frozenset("minimum maximum average mean from to low high lower upper peak old new previous current target".split())
+_MEASURES = frozenset(
+    "minimum maximum average mean from to low high lower upper peak old new previous current target source destination".split()
+)

@@ -221,7 +221,9 @@ class ModelDraft:
             name=draft.name, fields=fields, schema=draft.schema, key=key, checks=tuple(draft.checks),
             uniques=tuple(replace(u, columns=tuple(map(draft.spelled, u.columns))) for u in _once(draft.uniques)),
             indexes=tuple(replace(i, columns=tuple(map(draft.spelled, i.columns))) for i in _once(draft.indexes)),
-            relations=name_relations([self._resolve(draft, r) for r in draft.relations], names),
+            relations=name_relations(
+                [self._resolve(draft, r) for r in draft.relations if not self._kept_by_none(draft, r)], names
+            ),
             comment=draft.comment, place=draft.place, fixed=tuple(draft.fixed), held=draft.held,
         )  # fmt: skip
 
@@ -230,6 +232,18 @@ class ModelDraft:
         uses += [(str(rule), rule.columns, rule.place) for rule in draft.uniques]
         uses += [(str(index), index.columns, index.place) for index in draft.indexes]
         return uses + [(f"the reference to {r.target}", r.columns, r.place) for r in draft.relations]
+
+    def _kept_by_none(self, draft: TableDraft, relation: Relation) -> bool:
+        """Whether SQLite takes a reference which leads nowhere, to a table that is not there or has no key; it is only told."""
+        if self.dialect != "sqlite":
+            return False
+        target = self.find(relation.target)
+        if target is not None and (relation.target_columns or target.key):
+            return False
+        why = "has no primary key" if target is not None else "is declared nowhere"
+        what = f"{draft.name}.{'+'.join(relation.columns)} refers to '{relation.target}', which {why}: it leads nowhere"
+        self.notices.append(Notice(what=what, place=relation.place))
+        return True
 
     def _resolve(self, draft: TableDraft, relation: Relation) -> Relation:
         """Spell the target and its columns as they were declared."""

@@ -82,14 +82,15 @@ def dialect_named(name: str | None) -> Dialect:
 
 
 def guess_dialect(sql: str, file: str = "") -> str:
-    """The dialect with most signs of its own in the text; without any the one that the file's name speaks of, or PostgreSQL's."""
+    """The dialect with most signs of its own in the text; the one that the file's name speaks of has two more. PostgreSQL's
+    where there is none."""
     counts = {name: len(_found(signs, sql)) for name, signs in _SIGNS.items()}
-    best = max(
-        counts, key=lambda name: (counts[name], name == "sqlite")
-    )  # which takes backticks as well, and spells few of its own
-    if counts[best]:
-        return best
-    return next((name for word, name in _IN_FILE_NAMES if word in file.lower()), "postgresql")
+    spoken = next((name for word, name in _IN_FILE_NAMES if word in file.lower()), None)
+    if spoken is not None:
+        counts[spoken] += 2
+    # SQLite takes backticks as well, and spells little in a way of its own
+    best = max(counts, key=lambda name: (counts[name], name == "sqlite"))
+    return best if counts[best] else "postgresql"
 
 
 def foreign_database(sql: str) -> str | None:

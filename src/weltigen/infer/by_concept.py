@@ -35,7 +35,8 @@ def by_concept(around: Around, field: Field, found: Found, reason: str) -> Itera
     ways = _coded(around, field, found, reason) if concept.what == "code" else (_made(around, field, found, reason),)
     for made in ways:
         if made is not None:
-            yield replace(made, share=concept.there, secret=concept.secret or made.secret)
+            same = made.share == concept.there and (made.secret or not concept.secret)
+            yield made if same else replace(made, share=concept.there, secret=concept.secret or made.secret)
 
 
 def _tells_moment(around: Around, field: Field, found: Found) -> bool:

@@ -251,6 +251,9 @@ def _is_free(field: Field) -> bool:
     return not said and not field.limits.bounds and not field.limits.allowed
 
 
+_STEPS = tuple((later, frozenset(later.split()), tuple(earlier.split()), span) for later, earlier, span in _AFTER)
+
+
 def _earlier(
     field: Field, moments: list[Field], words: dict[str, tuple[str, ...]], noun: list[str]
 ) -> tuple[Field, str | None] | None:
@@ -266,17 +269,17 @@ def _earlier(
         )
         return (ahead, _ON_THE_WAY) if ahead is not None else None
     best: tuple[int, Field, str | None] | None = None
-    for number, (later, earlier, span) in enumerate(_AFTER):
-        if not any(word in later.split() for word in own) or later == (_OF_TRIPS if stays else _OF_STAYS):
+    for number, (said, later, earlier, span) in enumerate(_STEPS):
+        if later.isdisjoint(own) or said == (_OF_TRIPS if stays else _OF_STAYS):
             continue
-        here = next(word for word in own if word in later.split())
+        here = next(word for word in own if word in later)
         rest = tuple(word for word in own if word != here and word not in _PLAIN)
-        for rank, word in enumerate(earlier.split()):
+        for rank, word in enumerate(earlier):
             for other in moments:
                 if other.name == field.name or clock_of(other) != clock_of(field) or word not in words[other.name]:
                     continue
                 others = words[other.name]
-                if any(w in later.split() for w in others if w != word) and number > 2 and word != "last":
+                if any(w in later for w in others if w != word) and number > 2 and word != "last":
                     continue
                 left = tuple(w for w in others if w != word and w not in _PLAIN)
                 if _LATE & set(left) and not _LATE & set(own):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from functools import lru_cache
 
 from ..model import (
     Field,
@@ -229,10 +230,17 @@ def as_flag(around: Around, field: Field, share: float, found: Found, reason: st
     return by_weight(tuple(sorted(pairs, key=lambda pair: -pair[1])), reason, sure)
 
 
-def by_pattern(field: Field, pattern: str, reason: str, sure: float) -> Guessed | None:
+@lru_cache(maxsize=2048)
+def _widths(pattern: str) -> tuple[int, int]:
+    """The fewest and the most characters of what a pattern matches."""
     import re._parser as parser  # type: ignore[import-not-found]
 
     low, high = parser.parse(pattern).getwidth()
+    return int(low), int(high)
+
+
+def by_pattern(field: Field, pattern: str, reason: str, sure: float) -> Guessed | None:
+    low, high = _widths(pattern)
     if (
         field.type.name not in TEXTS
         or (field.room is not None and low > field.room)

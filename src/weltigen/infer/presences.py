@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import replace
+from functools import lru_cache
 
 from ..expression.names import plain_name
 from ..model import (
@@ -85,6 +86,12 @@ _STEMS = tuple(
 )
 
 
+@lru_cache(maxsize=16_384)
+def _stem(words: tuple[str, ...]) -> str | None:
+    """What was done, by the words of a name: `cancelled_at`, `is_cancelled` and `cancel_reason` have one stem."""
+    return next((stem for stem in _STEMS if any(word.startswith(stem) for word in words)), None)
+
+
 def _with_moments(entity: Entity, words: dict[str, tuple[str, ...]], told: frozenset[str]) -> Entity:
     """Why and by whom something was done is there where the moment is at which it was done, and that where a flag says so."""
     if entity.there or entity.states is not None:
@@ -92,14 +99,14 @@ def _with_moments(entity: Entity, words: dict[str, tuple[str, ...]], told: froze
     referring = {column for relation in entity.relations for column in relation.columns}
     moments, flags = {}, {}
     for field in entity.fields:
-        stem = next((s for s in _STEMS if any(word.startswith(s) for word in words[field.name])), None)
+        stem = _stem(words[field.name])
         if stem is not None and field.type.name in MOMENTS and field.nullable and not {"till", "until"} & set(words[field.name]):
             moments[stem] = field
         elif stem is not None and field.type.name is TypeName.BOOLEAN and not field.nullable:
             flags[stem] = field
     fields = []
     for field in entity.fields:
-        stem = next((s for s in _STEMS if any(word.startswith(s) for word in words[field.name])), None)
+        stem = _stem(words[field.name])
         moment = field.type.name in MOMENTS
         teller = None if stem is None else flags.get(stem) if moment else moments.get(stem)
         if moment and stem is not None and {"till", "until"} & set(words[field.name]):

@@ -49,7 +49,7 @@ def with_padded_texts(expression: Expression, width: Callable[[str], int | None]
 
 def with_spans(expression: Expression, is_span: Callable[[str], bool]) -> Expression:
     """The expression with lengths of time where intervals are compared, which are texts here; `is_span` says which paths are."""
-    if not any(isinstance(node, exp.Column) and is_span(_path(node)) for node in expression.tree.walk()):
+    if not any(map(is_span, expression.paths)):
         return expression
     tree = expression.tree.copy()
     for node in list(tree.find_all(*_COMPARING)):

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import zlib
+from functools import lru_cache
 from typing import Any
 
 import numpy as np
@@ -138,6 +139,11 @@ def _filled(form: str, number: int) -> str:
     return "".join(reversed(out))
 
 
+@lru_cache(maxsize=64)
+def _tails(form: str) -> tuple[str, ...]:
+    return tuple(_filled(form, 1 + n * 7919) for n in range(500))
+
+
 @of_place(
     "postal-code",
     "A code in the form of the row's country; British ones in areas that do not exist.",
@@ -157,7 +163,7 @@ def postal_code(request: Request) -> Values:
             heads.append(_filled(head, 101 + number * 37 % (10 ** head.count("#") - 110 if head.count("#") > 2 else 89)))
         if tail not in at:
             at[tail] = len(tails), 500
-            tails += [_filled(tail, 1 + n * 7919) for n in range(500)]
+            tails += _tails(tail)
     starts = np.array(
         [at["#AA" if c == "GB" else (_FORMS[c].split("|")[1] if _FORMS.get(c) else "##")][0] for c in places.codes], np.uint64
     )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from functools import lru_cache
 from itertools import product
 
 import numpy as np
@@ -76,8 +77,17 @@ def url_path(request: Request) -> Values:
 
 @declare("uri", "The address of a page in a domain set aside for examples.", standard="RFC 3986, RFC 2606", parameters=("row",))
 def uri(request: Request) -> Values:
-    row = request.parameters.get("row")
-    things = [fold(thing) for thing in topic_of(request).words("things")]
+    texts, short = _addresses(request.parameters.get("row"), tuple(topic_of(request).words("things")))
+    if request.differ and len(texts) < 2 * request.rows:
+        return pattern_of(short.replace("{4}", "{6,10}").replace("{5}", "{6,10}"), request, "address")
+    fitting = [one for one in texts if request.fits(len(one))]
+    return Values(space=len(fitting), decode=taker(text_pool(fitting))) if fitting else pattern_of(short, request, "address")
+
+
+@lru_cache(maxsize=256)
+def _addresses(row: str | None, named: tuple[str, ...]) -> tuple[tuple[str, ...], str]:
+    """Addresses of pages about things, or of images, sites or repositories; and the pattern of those for narrow fields."""
+    things = [fold(thing) for thing in named]
     hosts = ("www.example.com", "www.example.org", "www.example.net")
     if row == "image":
         texts = [f"https://images.example.com/{thing}-{n}.jpg" for n in range(1, 60) for thing in things]
@@ -100,10 +110,7 @@ def uri(request: Request) -> Values:
             for tail in ("", *(f"/{n}" for n in range(1, 40)))
         ]
         short = "https://example\\.(com|org|net)/[a-z0-9]{4}"
-    if request.differ and len(texts) < 2 * request.rows:
-        return pattern_of(short.replace("{4}", "{6,10}").replace("{5}", "{6,10}"), request, "address")
-    fitting = [one for one in dict.fromkeys(texts) if request.fits(len(one))]
-    return Values(space=len(fitting), decode=taker(text_pool(fitting))) if fitting else pattern_of(short, request, "address")
+    return tuple(dict.fromkeys(texts)), short
 
 
 _AGENTS = [

@@ -301,6 +301,8 @@ def _measured(amounts: _Amounts) -> None:
     value, low, high = (amounts.one(choices) for choices in (_VALUES, _LOWEST, _HIGHEST))
     if value is None or low is None or high is None or value.name in amounts.made or not is_open(amounts.entity, value):
         return
+    if isinstance(value.source, WeightsSource):
+        return  # one of a few numbers does not lie between any two
     bounds = tuple(
         Bound(comparison=comparison, operand=end.name, path=True, origin=Origin.GUESSED)  # type: ignore[arg-type]
         for comparison, end in ((">=", low), ("<=", high))

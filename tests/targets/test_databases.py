@@ -193,7 +193,9 @@ def test_the_same_command_adds_rows_whoever_wrote_those_there(
     kind: str, ledger: tuple[str, ...], make_place: Make, run: Callable[..., Done], tmp_path: Path
 ) -> None:
     place, model = make_place(kind), tmp_path / "harbour.sql"
-    model.write_text(HARBOUR.replace("boat_id uuid PRIMARY KEY REFERENCES boat,", "number uuid PRIMARY KEY,"))  # two models apart, so that one may grow
+    model.write_text(
+        HARBOUR.replace("boat_id uuid PRIMARY KEY REFERENCES boat,", "number uuid PRIMARY KEY,")
+    )  # two models apart, so that one may grow
     add = ("fill", model, "--into", place.into, "--on-rows", "append", "--rows", "boat=20", *ledger)
     assert run("fill", model, "--into", place.into, "--rows", "boat=100", "--rows", "pier=30", *ledger).code == 0
     assert re.search(r"boat +20 +120 ", run(*add).out)

@@ -334,3 +334,19 @@ def test_systems_speak_their_own_words() -> None:
     assert (people["cn"] == people["givenname"] + " " + people["sn"]).all() and (
         people["lgivenname"] == people["givenname"].str.lower()
     ).all()
+
+
+def test_words_of_systems_mean_something_else_outside_them() -> None:
+    """A field of a launch site is no column, a signer no domain; a unit in a price's name tells what it is times."""
+    world = weltigen.read_model(
+        "CREATE TABLE launch_field (id serial PRIMARY KEY, name varchar(80) NOT NULL, landowner varchar(80) NOT NULL);"
+        "CREATE TABLE ascent (id serial PRIMARY KEY, field_id integer NOT NULL REFERENCES launch_field, operator_name varchar(80) NOT NULL,"
+        " via varchar(60) NOT NULL, signed_by varchar(80) NOT NULL, gas_litres integer NOT NULL);"
+        "CREATE TABLE gas_fill (id serial PRIMARY KEY, litres numeric(5,1) NOT NULL, price_per_litre numeric(6,3) NOT NULL, total numeric(9,2) NOT NULL);"
+    )
+    fields, ascents, fills = (world.dataset().frame(entity.name) for entity in world.declared.entities)
+    assert not fields["name"].isin(["name", "email", "status", "due_date", "amount", "notes"]).any()
+    assert not ascents["via"].str.startswith("SIP").any() and not ascents["signed_by"].str.contains(".", regex=False).any()
+    assert not set(ascents["operator_name"]) & set(ascents["signed_by"]) and ascents["signed_by"].str.contains(" ").all()
+    product = fills["litres"].astype(float) * fills["price_per_litre"].astype(float)
+    assert (fills["total"].astype(float) - product).abs().max() <= 0.0051

@@ -87,6 +87,7 @@ LINES = (
 )
 _QUANTITY = ("quantity", "units", "pieces", "quantity ordered", "ordered quantity", "hours", "count")
 PRICES = ("unit price", "price", "price unit", "unit cost", "item price", "rate", "hourly rate", "price per unit", "list price")
+_PER = ("price", "cost", "rate", "fee", "charge", "tariff")
 _DISCOUNT = ("discount percent", "discount rate", "percent discount")
 _LESS = ("discount", "discount amount", "rebate")
 _BASE = ("amount", "price", "total", "total amount", "unit price", "fee")
@@ -181,10 +182,19 @@ def _taxed(amounts: _Amounts) -> Field | None:
     return gross
 
 
+def _priced(amounts: _Amounts) -> tuple[Field | None, Field | None]:
+    """What is counted or measured, and the price of one: litres and the price per litre where names tell the unit."""
+    for words in amounts.names:
+        priced, _, unit = words.partition(" per ")
+        if unit and priced in _PER and (quantity := amounts.one((f"{unit}s", unit))) is not None:
+            return quantity, amounts.one((words,), quantity)
+    quantity = amounts.one(_QUANTITY)
+    return quantity, amounts.one(PRICES, quantity)
+
+
 def _lines(amounts: _Amounts, gross: Field | None) -> None:
     """A line is so many times its price, less a discount."""
-    quantity = amounts.one(_QUANTITY)
-    price = amounts.one(PRICES, quantity)
+    quantity, price = _priced(amounts)
     if quantity is None or price is None or (line := amounts.one(LINES, quantity, price, gross)) is None:
         return
     product, parts = f"{_name(quantity)} * {_name(price)}", [quantity, price]

@@ -11,11 +11,14 @@ from ..model import (
     TypeName,
 )
 from ..model.types import TEXTS
+from ..values.vocabulary import NEUTRAL
 from .around import Around, Guessed, default_of, is_keyed
 from .codes import code_pattern, numbered_by_date
 from .concepts import Found
-from .in_context import below_ten, in_context
+from .in_context import in_context
 from .naming import in_language
+from .nouns import SYSTEMS
+from .of_numbers import below_ten
 from .of_row import of_kind
 from .offers import as_flag, as_json, by_number, by_pattern, by_words, has_room, of_named_kind, read_pairs
 
@@ -30,6 +33,8 @@ def by_concept(around: Around, field: Field, found: Found, reason: str) -> Itera
         return
     if concept.arguments.startswith("epoch") and not found.whole and not _tells_moment(around, field, found):
         return
+    if concept.subject == "systems" and not around.topic.within(*SYSTEMS, NEUTRAL):
+        return  # elsewhere these words mean something else: a satellite, a distribution, a macro
     if concept.room is not None and (field.room is None or field.room > concept.room):
         return
     ways = _coded(around, field, found, reason) if concept.what == "code" else (_made(around, field, found, reason),)

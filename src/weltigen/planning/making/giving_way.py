@@ -95,9 +95,9 @@ def give_way(
             widest = tried
     if widest is not None:
         return _reasoned(widest.made, because) if because else widest.made
-    problems += first or [Problem(
-        fact=f"{entity_plan.name}.{field.name}: {because}", place=field.place, hint="give it a kind, a pattern or weights",
-    )]  # fmt: skip
+    checked = bool(entity_plan.own_checks.get(field.name))
+    hint = "change its check, or give weights that the check allows" if checked else "give it a kind, a pattern or weights"
+    problems += first or [Problem(fact=f"{entity_plan.name}.{field.name}: {because}", place=field.place, hint=hint)]
     return FieldPlan(field=field, way=Impossible())
 
 

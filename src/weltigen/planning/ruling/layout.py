@@ -11,7 +11,7 @@ from dataclasses import dataclass, field, replace
 from itertools import combinations
 from math import prod
 
-from ...expression import NotEvaluableError, parse
+from ...expression import parse
 from ...model import Entity, Problem, Relation, Unique
 from ...model.changing import changed
 from ...model.graphs import connected_groups
@@ -26,6 +26,7 @@ from ..knowledge.digits import digits_of
 from ..knowledge.keeping import is_apart
 from ..making.demanding import conditional
 from .links import with_favourites
+from .promoting import decided_by, promoted
 from .settled_checks import Laying, SettledCheck, demanded_together, settled_checks
 
 
@@ -35,7 +36,7 @@ def lay_out_rules(plan: Plan) -> Plan:
     notes, conditions = list(plan.notes), conditional(plan.world)
     for name in plan.order:
         entity_plan = agree(plan, plan.entities[name])
-        whole, partial, tabled = _promoted(plan, entity_plan)
+        whole, partial, tabled = promoted(plan, entity_plan)
         components, precomputed, trouble = _components(plan, entity_plan, whole, conditions.get(name, []), tabled)
         going_on = {d.name for c in components if c.position_offset for petal in c.petals for d in petal}
         fields = {**entity_plan.fields, **{name: entity_plan.origin.fields[name] for name in going_on if entity_plan.origin}}
@@ -45,52 +46,7 @@ def lay_out_rules(plan: Plan) -> Plan:
 
 
 Laid = tuple[Unique, dict[str, Digit]]
-_AMPLE = 2  # times the rows: so much room lets a rule over some of them be kept over all
 _MOST_FREE = 1 << 40  # the combinations of fields that a rule over agreeing references uses
-
-
-def _promoted(plan: Plan, entity_plan: EntityPlan) -> tuple[list[Unique], tuple[ReducedRule, ...], list[ReducedRule]]:
-    """Of the rules over expressions or some rows, those that are kept over all rows, those kept by their condition, and those
-    whose condition references alone decide, so that rows are worked out with them in view.
-
-    A rule over some of the rows is kept over all of them where its columns leave ample room for that.
-    """
-    whole: list[Unique] = []
-    conditional: list[ReducedRule] = []
-    tabled: list[ReducedRule] = []
-    for reduced in entity_plan.reduced:
-        if reduced.where is not None:
-            told: list[Problem] = []
-            digits, _ = digits_of(plan, entity_plan, reduced.rule, told)
-            space = prod(digit.radix for digit in (digits or {}).values())
-            follows = any(name in entity_plan.candidate_filters for name in digits or ())
-            single = digits is not None and len(digits) == 1 and all(digit.relation for digit in digits.values())
-            wished = any(_is_wished(entity_plan.entity.relation(d.name)) for d in (digits or {}).values() if d.relation)
-            before = 0 if is_apart(plan, entity_plan.entity, reduced.rule) else entity_plan.earlier_rows
-            few = digits is not None and space < _AMPLE * (entity_plan.total + before)
-            if not told and (few or follows or single) and not before and digits and _decided(entity_plan.entity, reduced.where):
-                tabled.append(reduced)
-                continue
-            if told or few or follows or single or wished:
-                conditional.append(reduced)
-                continue
-        whole.append(reduced.rule)
-    return whole, tuple(conditional), tabled
-
-
-def _decided(entity: Entity, where: str) -> tuple[str, ...]:
-    """The references that alone decide a condition; none where anything else does as well."""
-    try:
-        paths = parse(where).paths
-    except NotEvaluableError:
-        return ()
-    found = [next((r.name for r in entity.relations if path.lower() in map(str.lower, r.columns)), None) for path in paths]
-    return tuple(name for name in found if name is not None) if None not in found else ()
-
-
-def _is_wished(relation: Relation) -> bool:
-    """Whether the world file says how rows choose by a reference, which a rule over all rows would take from it."""
-    return bool(relation.weights or relation.spread or relation.tree or relation.favour or relation.choice)
 
 
 @dataclass(slots=True)
@@ -126,7 +82,7 @@ def _components(
         digits, _ = digits_of(plan, entity_plan, reduced.rule, problems)
         found.hard.append((reduced.rule, digits or {}))
         found.reasons.append(f"{reduced.rule.stands_for} is about rows that references decide")
-        names |= set(_decided(entity_plan.entity, reduced.where or "")) - {owner}
+        names |= set(decided_by(entity_plan.entity, reduced.where or "")) - {owner}
     names |= _drawn_along(entity_plan, found, names, owner)
     while beside := [one for one in settled if one not in checks and one.names & names]:  # they read what is worked out
         checks += beside

@@ -1,0 +1,207 @@
+"""Guesses that only systems know: machines and interfaces, directories, address books, repositories, classes of programs."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from ..model import Field, TypeName
+from .around import Around, Guessed
+from .codes import code_pattern
+from .nouns import SYSTEMS, what_is
+from .of_row import of_kind
+from .offers import by_pattern, by_words, has_room, of_named_kind, read_pairs
+
+Context = Callable[[Around, Field, str, float], Guessed | None]
+
+
+def other_table(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    others = [other.name.rpartition(".")[2] for other in around.world.entities if other.name != around.entity.name][:6]
+    return by_words(field, tuple((name, 1.0) for name in others if has_room(field, len(name))), reason, sure) if others else None
+
+
+def _revised(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """What a repository calls a state of its files; of a drawing or a document its letter or number."""
+    if not around.topic.within(*SYSTEMS) or not has_room(field, 40):
+        return None
+    return by_pattern(field, "[0-9a-f]{40}", f"{reason}, of a repository", sure)
+
+
+def _vcard_named(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """The formatted name of an address book's entry (RFC 6350)."""
+    told = {"vcard", "addressbook", "contact", "book", "card"} & set(around.noun) or around.has(
+        "n", "email", "org", "bday", "tel"
+    )
+    return of_kind(around, field, "name", {}, f"{reason}, of an address book", sure) if told else None
+
+
+def _spanned(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """The beginning and the end of a span of time, in seconds since 1970; of anything else that has both, none of these."""
+    both = around.has("begin", "start") and around.has("end", "stop", "finish")
+    places = around.has("chromosome", "strand", "offset", "page", "chapter", "line")
+    if not both or places or field.type.name is not TypeName.BIGINT:
+        return None
+    return of_named_kind("epoch", f"{reason}, of a span of time", sure)
+
+
+def _interfaced(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """Where a machine is connected; of other things a name."""
+    if not around.topic.within(*SYSTEMS):
+        return None
+    return by_words(field, read_pairs("eth0:40, eth1:18, ens3:14, wlan0:12, lo:8, br0:8"), reason, sure)
+
+
+def _ldap_named(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """A family name beside what directories keep of persons; by itself a serial number."""
+    if around.has("given name", "first name", "given", "cn", "telephone number", "middle"):
+        return of_kind(around, field, "family-name", {}, f"{reason}, of a person in a directory", sure)
+    if around.words[field.name][-1] != "sn":
+        return None
+    return by_pattern(field, code_pattern("serial", around.words[field.name], around.noun, field.room), reason, sure)
+
+
+def _ldap_common(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """The common name (RFC 4519): of a person in a directory, of a machine in a certificate."""
+    persons = around.has("given name", "first name", "sn", "surname", "last name", "mail", "email", "telephone number")
+    return of_named_kind("name" if persons else "host-name", f"{reason}, a common name", sure) if has_room(field, 20) else None
+
+
+def _ldap_given(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    persons = around.has("family", "family name", "sn", "last name", "surname", "middle", "nickname", "bday")
+    return of_kind(around, field, "given-name", {}, f"{reason}, of a person in a directory", sure) if persons else None
+
+
+def _modelled(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """A class of a program; of a machine or a vehicle what its maker calls it."""
+    points = around.has("foreign key", "object id", "res id", "item id", "record id", "row id")
+    if not points and (
+        not around.topic.within(*SYSTEMS) or around.topic.within("devices", "network", "hosting", "homeautomation")
+    ):
+        return None
+    if around.has("maker", "manufacturer", "brand", "serial number", "vendor") or what_is(around.head) is not None:
+        return None
+    return other_table(around, field, reason, sure)
+
+
+def _method(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    own = around.topic
+    if own.within("network", "web", "software", "accounts") or around.has("status code", "url", "path", "user agent"):
+        return by_words(field, read_pairs("GET:64, POST:24, PUT:6, DELETE:4, PATCH:2"), reason, sure)
+    return of_named_kind("term", reason, sure, list="methods")
+
+
+def _path(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    own = around.topic
+    web = (
+        own.within("web")
+        or around.has("method", "status code", "user agent", "referer", "http status")
+        or around.head in ("page", "route", "menu")
+    )
+    of = "source" if own.within("software", "releases") else "files"
+    return of_kind(around, field, "url-path" if web else "file-path", {} if web else {"of": of}, reason, sure)
+
+
+def _eventtype(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    return of_named_kind("term", reason, sure, list="events") if has_room(field, 14) else None
+
+
+def _zoned(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    own = around.topic
+    if own.within("network", "web") or around.head in ("dns", "record", "zone", "domain") or around.has("ttl", "nameserver"):
+        return of_kind(around, field, "domain-name", {}, reason, sure)
+    return None
+
+
+def _versioned(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """A release's tag is its version."""
+    if around.head in ("release", "tag", "version", "image", "artifact", "build", "package"):
+        return of_named_kind("version", f"{reason}, of a {around.head}", sure) if has_room(field, 8) else None
+    return of_named_kind("term", reason, sure * 0.7, list="tags") if has_room(field, 8) else None
+
+
+def _branched(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """A line of development where software is made, else a house of a firm."""
+    if around.topic.within("software", "releases", "jobs", "projects", "network") or around.has(
+        "commit", "commit sha", "repository", "sha"
+    ):
+        return of_named_kind("git-branch", reason, sure)
+    if not has_room(field, 20):
+        return by_pattern(field, "[A-Z]{2,3}[0-9]{1,2}", reason, sure)
+    return of_kind(around, field, "town", {}, f"{reason}, of a firm", sure)
+
+
+def _jobnamed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """What a machine does again and again; where persons are hired, what somebody works as."""
+    machine = around.topic.within("jobs", "software", "network", "storage") or around.has(
+        "queue", "trigger", "cron", "exit code", "trigger group"
+    )
+    if machine and has_room(field, 8):
+        return of_named_kind("thing-name", f"{reason}, of a task of machines", sure, topic="jobs")
+    return of_kind(around, field, "job-title", {}, reason, sure)
+
+
+def _uided(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """The login of a person, a random identifier of anything else."""
+    if what_is(around.head) == "person" or around.has("first name", "last name", "surname"):
+        return of_kind(around, field, "username", {}, f"{reason}, of a person", sure)
+    return by_pattern(field, "[a-z0-9]{14}" if has_room(field, 14) else "[a-z0-9]{6}", reason, sure)
+
+
+def _routed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """The way of a medicine into the body, a way through the country, or the path of a page."""
+    if around.topic.within("medicine", "pharmacy", "veterinary") or around.has("drug", "dosage", "dose", "medication"):
+        return by_words(
+            field, read_pairs("oral:60, intravenous:20, topical:12, subcutaneous:8"), f"{reason}, of a medicine", sure
+        )
+    if around.topic.within("transit", "freight", "railways", "travel", "waste", "parcels", "aviation", "ships"):
+        return by_pattern(field, "[A-Z]{1,2}[1-9][0-9]?", f"{reason}, of traffic", sure)
+    return of_kind(around, field, "url-path", {}, reason, sure)
+
+
+def _agent(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """A browser where an address of the network stands beside it, else somebody who acts for others."""
+    if around.has("ip", "ip address", "remote address", "referer", "session"):
+        return of_named_kind("user-agent", f"{reason}, beside an address", sure)
+    return of_kind(around, field, "other-person", {}, reason, sure)
+
+
+def _eventname(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """The key of an event where machines log or send it, else what an event is called."""
+    if around.topic.within("software", "logs", "jobs", "web", "network", "security", "messages") or "log" in around.noun:
+        return _eventtype(around, field, reason, sure)
+    return of_named_kind("thing-name", f"{reason}, of a thing", sure) if has_room(field, 4) else None
+
+
+def _mailaddress(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """Whom a letter comes from or goes to, where the entity has what letters have."""
+    if around.has("subject", "cc", "bcc", "message id", "reply to", "envelope", "mail", "email"):
+        return of_kind(around, field, "email", {}, f"{reason}, of a letter", sure)
+    return None
+
+
+def _mailonly(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    return of_named_kind("message-id", reason, sure) if around.has("message id", "reply to", "subject") else None
+
+
+IN_SYSTEMS: dict[str, Context] = {
+    "interfaced": _interfaced,
+    "spanned": _spanned,
+    "revised": _revised,
+    "vcardnamed": _vcard_named,
+    "ldapnamed": _ldap_named,
+    "ldapgiven": _ldap_given,
+    "ldapcommon": _ldap_common,
+    "modelled": _modelled,
+    "method": _method,
+    "path": _path,
+    "eventtype": _eventtype,
+    "zoned": _zoned,
+    "versioned": _versioned,
+    "branched": _branched,
+    "jobnamed": _jobnamed,
+    "uided": _uided,
+    "routed": _routed,
+    "agent": _agent,
+    "eventname": _eventname,
+    "mailaddress": _mailaddress,
+    "mailonly": _mailonly,
+}

@@ -167,11 +167,12 @@ def _taxed(amounts: _Amounts) -> Field | None:
         amounts.compute(
             tax, f"{_name(whole)} * {share} / (1 + {share})", [whole], f"what {whole.name} holds of it at the usual rate"
         )
+    if net is not None and tax is None and rate is not None:
+        return _by_rate(amounts, net, rate)
     if net is None or tax is None:
         return None
     if rate is not None:
-        narrow = rate.type.precision is not None and rate.type.precision - (rate.type.scale or 0) <= 1
-        share = _name(rate) if narrow else f"{_name(rate)} / 100"
+        share = _share(rate)
         amounts.compute(tax, f"{_name(net)} * {share}", [net, rate], f"{net.name} at the rate of {rate.name}")
     else:
         share = _TAXES.get(amounts.language, "0.2")
@@ -179,6 +180,21 @@ def _taxed(amounts: _Amounts) -> Field | None:
     gross = amounts.one(_GROSS, net, tax)
     if gross is not None:
         amounts.compute(gross, f"{_name(net)} + {_name(tax)}", [net, tax], f"{net.name} with {tax.name}")
+    return gross
+
+
+def _share(rate: Field) -> str:
+    narrow = rate.type.precision is not None and rate.type.precision - (rate.type.scale or 0) <= 1
+    return _name(rate) if narrow else f"{_name(rate)} / 100"
+
+
+def _by_rate(amounts: _Amounts, net: Field, rate: Field) -> Field | None:
+    """A net and a gross price without the tax between them: the one that may be missing follows from the other."""
+    gross = amounts.one((*_GROSS, "price gross", "price"), net, rate)
+    if gross is not None and net.nullable and not gross.nullable:
+        amounts.compute(net, f"{_name(gross)} / (1 + {_share(rate)})", [gross, rate], f"{gross.name} without {rate.name}")
+    elif gross is not None:
+        amounts.compute(gross, f"{_name(net)} * (1 + {_share(rate)})", [net, rate], f"{net.name} with {rate.name}")
     return gross
 
 
@@ -219,9 +235,20 @@ _TOTAL = (
 )
 
 
+_WORKED = ("labour hours", "hours labour", "hours worked", "work hours", "hours", "labour time")
+_HOURLY = ("hourly rate", "rate hourly", "labour rate", "rate per hour", "price per hour", "price hour", "hourly price", "rate")
+
+
 def _of_costs(amounts: _Amounts) -> None:
     """Costs of labour and of parts make the total."""
     total = amounts.one(_TOTAL)
+    hours, rate = amounts.one(_WORKED), amounts.one(_HOURLY)
+    labour = f"{_name(hours)} * {_name(rate)}" if hours is not None and rate is not None else None
+    used = amounts.one(("parts cost", "cost parts", "cost pieces", "material cost", "cost material", "materials cost"))
+    if total is not None and labour is not None and used is not None:
+        summed = f"coalesce({_name(used)}, 0) + coalesce({labour}, 0)"
+        amounts.compute(total, summed, [part for part in (used, hours, rate) if part is not None and not part.nullable], f"{used.name} and the hours worked")
+        return
     names = {name: words.split() for words, name in amounts.names.items() if len(words.split()) > 1}
     parts = [
         field for name, words in names.items() if words[-1] in _COST and not _NO_PART & set(words) and name not in amounts.made
@@ -239,7 +266,12 @@ def _of_costs(amounts: _Amounts) -> None:
 
 
 def _by_time(amounts: _Amounts) -> None:
-    """A week costs four days, a month twelve."""
+    """A week costs four days, a month twelve; minutes cost their part of an hour."""
+    minutes = amounts.one(("duration minutes", "minutes duration", "minutes", "minutes spent", "length minutes"))
+    hour, line = amounts.one(_HOURLY[1:-1]), amounts.one((*LINES, "fee", "cost", "price"))
+    if minutes is not None and hour is not None and line is not None and line.name != hour.name:
+        product = f"{_name(minutes)} * {_name(hour)} / 60"
+        amounts.compute(line, product, [minutes, hour], f"{minutes.name} at {hour.name}")
     spans = [
         amounts.one((f"{span} rate", f"rate {span}", f"price per {span}", f"{span} price")) for span in ("day", "week", "month")
     ]

@@ -76,7 +76,7 @@ def _made(around: Around, field: Field, found: Found, reason: str) -> Guessed | 
         case "json":
             return as_json(field, arguments, reason, sure)
         case "of":
-            fitting = field.type.name is TypeName.ARRAY or has_room(field, 3)
+            fitting = around.topic.has(arguments) and (field.type.name is TypeName.ARRAY or has_room(field, 3))
             return of_named_kind("term", reason, sure, list=arguments) if fitting else None
         case what:
             return in_context(around, field, what, reason, sure)

@@ -167,6 +167,8 @@ def _of_room(field: Field) -> Iterator[Guessed]:
 def _of_last_word(around: Around, field: Field) -> Iterator[Guessed]:
     """What the last word of a name is: somebody, a firm, a thing of some trade; else a name of the entity's own."""
     words = around.words[field.name]
+    if words[-1:] == ("by",) and not around.topic.within(*SYSTEMS) and (field.room or 60) >= 40 and fits("name", field):
+        yield of_named_kind("other-person" if is_of_another(around, field) else "name", "who did it", 0.5)
     if words[-1:] == ("by",) and fits("username", field):
         yield of_named_kind("username", "who did it", 0.5)
     last = singular(words[-1]) if words else ""

@@ -108,6 +108,8 @@ def _owner(around: Around, field: Field) -> tuple[str, tuple[str, ...]]:
         owner = singular(around.words[field.name][-2])
         if what_is(owner) is not None:
             head, before = owner, ()
+    if head == "profile" and before and what_is(before[0]) is None:  # of a roast, a taste, a load
+        return "", ()
     machine = around.topic.within("network", "hosting", "software", "jobs", "devices", "web", "storage", "telephony")
     machine = machine or around.has("base url", "root url", "redirect uri", "redirect url", "secret", "protocol")
     if head in _MACHINES and machine and not around.has("first name", "last name", "birth date"):

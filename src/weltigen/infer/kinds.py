@@ -35,7 +35,7 @@ from .by_type import by_type, has_happened
 from .concepts import matching
 from .naming import Vocabulary
 from .of_row import of_kind
-from .offers import by_family, by_pattern, by_words, of_named_kind
+from .offers import by_family, by_number, by_pattern, by_words, of_named_kind
 from .readings import readings, reason_of
 from .topics import vocabulary_of
 
@@ -237,7 +237,8 @@ def _named_in_checks(entity: Entity) -> dict[str, tuple[str, ...]]:
 
 def _candidates(around: Around, field: Field) -> Iterator[Guessed]:
     """What the field may be filled from, the most likely first; the last is what its type suggests."""
-    found = [*_as_identifier(around, field), *_of_family(field), *_in_seconds(around, field), *_guessed(around, field)]
+    found = [*_as_identifier(around, field), *_of_family(field), *_in_seconds(around, field), *_of_scores(around, field)]
+    found += _guessed(around, field)
     alone = any(rule.columns == (field.name,) for rule in (*around.entity.unique_rules, *around.entity.uniques))
     if field.type.name is TypeName.BYTEA:
         found += _texts_in_bytes(around, field)
@@ -309,6 +310,21 @@ def _of_family(field: Field) -> Iterator[Guessed]:
     default = default_of(field)
     if field.type.name in TEXTS and default and (family := by_family(field, default, "a choice", 0.8)) is not None:
         yield family
+
+
+_SCORING = frozenset("score scoring rating evaluation judging scorecard tasting cupping marking".split())
+
+
+def _of_scores(around: Around, field: Field) -> Iterator[Guessed]:
+    """What a judge gives for one side of a thing, out of ten; and what all of them come to."""
+    kind = field.type
+    if kind.name is not TypeName.NUMERIC or not _SCORING & set(around.noun[-1:]) or kind.precision is None:
+        return
+    if kind.precision <= 3 and kind.scale == 1:
+        made = by_number(field, "5.5 9.6 hump", "a score out of ten", 0.93)
+    else:
+        made = by_number(field, "58 96 hump", "all scores", 0.93) if around.words[field.name][:1] == ("total",) else None
+    yield from () if made is None else (made,)
 
 
 def _in_seconds(around: Around, field: Field) -> Iterator[Guessed]:

@@ -23,8 +23,20 @@ _SPANS = (
     ("ticket issue incident alert alarm case fault bug complaint inquiry stoerung outage order workorder repair", "12 days"),
     ("hire rental stay reservation loan vacation absence leave holiday", "21 days"),
     ("semester term course", "150 days"), ("survey poll campaign sprint", "30 days"),
+    ("tournament festival conference fair camp retreat competition expedition excursion congress regatta", "6 days"),
 )  # fmt: skip
 _LONG = "400 days"
+# what goes on for days and years although its ends are told to the second
+_LASTING = frozenset(
+    "contract subscription membership lease policy project employment assignment plan programme promotion offer discount price licence "
+    "permission grant season enrolment registration version period phase validity warranty agreement mandate tenancy role position "
+    "account listing auction booster ban suspension silence campaign exhibition certificate coupon voucher insurance engagement".split()
+)
+_ENDING = frozenset("ended end ends finish finished completed stop stopped fin".split())
+# words for one and the same step of what was planned and of what came to be
+_SAME_STEP = {one: same for same, ones in {"start": "departure departs departed starts started begin begins out pickup",
+                                           "end": "return returned arrival arrives arrived ends ended finish finished in dropoff"}.items()
+              for one in ones.split()}  # fmt: skip
 # guests depart after they have come, trains come after they have departed
 _OF_STAYS, _OF_TRIPS = "departure departs checkout leaving", "arrives arrival arrived"
 _STAYING = frozenset("stay reservation booking guest room visit holiday vacation lodging bed tenancy folio".split())
@@ -282,6 +294,8 @@ def _earlier(
                 if any(w in later for w in others if w != word) and number > 2 and word != "last":
                     continue
                 left = tuple(w for w in others if w != word and w not in _PLAIN)
+                if here == "actual" and {_SAME_STEP.get(w, w) for w in left} == {_SAME_STEP.get(w, w) for w in rest}:
+                    left = rest
                 if _LATE & set(left) and not _LATE & set(own):
                     continue  # the message of its end is no beginning
                 score = rank + (0 if left == rest else 20 if set(left) & set(rest) or not left or not rest else 40)
@@ -292,7 +306,7 @@ def _earlier(
                     if clock and (here.startswith("clos") or "open" in own)
                     else "2 hours"
                     if clock
-                    else span or _span([*noun, *rest], here)
+                    else span or _span([*noun, *rest], here, field.type.name is TypeName.DATE)
                 )
                 if best is None or score < best[0]:
                     best = score, other, far
@@ -301,7 +315,7 @@ def _earlier(
     return None
 
 
-def _span(noun: list[str], word: str) -> str:
+def _span(noun: list[str], word: str, by_day: bool = True) -> str:
     if word in ("due", "deadline"):
         return "30 days"
     if "booking" in noun[-2:]:
@@ -312,7 +326,9 @@ def _span(noun: list[str], word: str) -> str:
         )
     for nouns, span in _SPANS:
         if any(one in nouns.split() for one in noun[-2:]):
-            return span
+            return "12 days" if by_day and word in _ENDING and span == "10 hours" else span  # trips and tours that are told by days
+    if word in _ENDING and not by_day and not _LASTING & set(noun):
+        return "10 hours"
     return _LONG if word in ("ended", "end", "ends", "until", "to", "thru", "expires") else "30 days"
 
 

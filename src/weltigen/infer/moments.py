@@ -24,13 +24,14 @@ _LATER = re.compile(
 _OF_RANGES = (
     "start/end from/to from/until from/till min/avg avg/max average/maximum minimum/average mean/max min/max minimum/maximum "
     "least/most low/high lower/upper lowest/highest smallest/largest untere/obere net/gross perigee/apogee sold/total used/total "
-    "taken/total booked/total previous/last prev/last"
+    "taken/total booked/total previous/last prev/last departure/return depart/retour salida/llegada pickup/dropoff"
 )
 _OF_MOMENTS = (
     "starts/ends started/ended begin/end begins/ends valid_from/valid_to valid_from/valid_until opens/closes opened/closed "
     "departs/arrives departure/arrival issued/expires issued/expired issue/expiry hired/left checkin/checkout check_in/check_out "
     "arrival/leaving sent/received sent/read shipped/delivered ordered/delivered scheduled/completed queued/started "
-    "commissioned/retired born/died anfang/ende beginn/ende debut/fin inicio/fin"
+    "commissioned/retired born/died anfang/ende beginn/ende debut/fin inicio/fin "
+    "du/au desde/hasta von/bis ab/bis depuis/jusqu"
 )
 
 

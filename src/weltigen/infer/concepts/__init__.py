@@ -53,6 +53,7 @@ _SUBJECTS = (
     "texts",
     "health",
     "trades",
+    "everyday",
 )
 
 

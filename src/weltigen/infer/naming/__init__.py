@@ -80,9 +80,20 @@ def abbreviations() -> dict[str, tuple[str, ...]]:
 @lru_cache(maxsize=1)
 def languages() -> dict[str, dict[str, tuple[str, ...]]]:
     """Words of each language, and the English ones that they stand for."""
+    return {name: words for name, words in _sections().items() if " " not in name}
+
+
+@lru_cache(maxsize=1)
+def _sections() -> dict[str, dict[str, tuple[str, ...]]]:
     text = (files(__name__) / "languages.txt").read_text("utf-8")
-    parts = re.split(r"^\[(\w+)\]$", text, flags=re.MULTILINE)[1:]
+    parts = re.split(r"^\[([\w ]+)\]$", text, flags=re.MULTILINE)[1:]
     return {name: _entries(words) for name, words in zip(parts[::2], parts[1::2], strict=True)}
+
+
+@lru_cache(maxsize=8)
+def _of_language(language: str) -> dict[str, tuple[str, ...]]:
+    """All words of a language, also those that mean something else in others, and pairs of words."""
+    return languages()[language] | _sections().get(f"{language} alone", {})
 
 
 @lru_cache(maxsize=1)
@@ -162,6 +173,7 @@ class Vocabulary:
         self.known, self.language = known, language
         self._short = abbreviations()
         order = [language, *(name for name in languages() if name != language)] if language != "en" else list(languages())
+        self._own = _of_language(language) if language in languages() else {}
         self._foreign = [languages()[name] for name in order if name in languages()]
         self._words: dict[str, tuple[str, ...]] = {}
         self._names: dict[str, tuple[str, ...]] = {}
@@ -175,11 +187,14 @@ class Vocabulary:
     def _split(self, name: str) -> tuple[str, ...]:
         out: list[str] = []
         parts = folded(name).split("_")
-        own = parts[0] in (self.known if self.language == "en" else self._foreign[0])
+        own = parts[0] in (self._own or self.known)
         if len(parts) > 1 and parts[0] in _PREFIXES and not own:
             parts = parts[1:]
-        for part in parts:
-            out += self._one(part)
+        at = 0
+        while at < len(parts):
+            pair = self._own.get("_".join(parts[at : at + 2])) if self._own and at + 1 < len(parts) else None
+            out += pair or self._one(parts[at])
+            at += 2 if pair else 1
         if len(out) > 1 and out[-1] == "from" and out[-2].endswith("ed") and self.language == "de":
             out[-1] = "by"  # angelegt_von
         return tuple(map(canonical, out))
@@ -195,15 +210,15 @@ class Vocabulary:
         if part[-1].isdigit() and not part[0].isdigit():
             head = part.rstrip("0123456789")
             return (*self._one(head), part[len(head) :])
-        if self.language != "en" and part in self._foreign[0]:
-            return self._foreign[0][part]
+        if part in self._own:
+            return self._own[part]
         if part in self.known:
             return (part,)
         if part in abbreviations():
             return abbreviations()[part]
         if (one := singular(part)) in self.known:
             return (one,)
-        for words in self._foreign:
+        for words in (self._own, *self._foreign):
             for short in _without_endings(part):
                 if short in words:
                     return words[short]
@@ -247,7 +262,7 @@ class Vocabulary:
             if piece == "up" and not more:
                 return (piece,)
             return (piece,) if piece in _SHORT or (piece in _MEASURED_IN and not more) else None
-        own = self._foreign[0] if self.language != "en" else {}
+        own = self._own
         if piece in own:
             return own[piece]
         if piece in self.known:

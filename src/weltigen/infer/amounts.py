@@ -247,7 +247,12 @@ def _of_costs(amounts: _Amounts) -> None:
     used = amounts.one(("parts cost", "cost parts", "cost pieces", "material cost", "cost material", "materials cost"))
     if total is not None and labour is not None and used is not None:
         summed = f"coalesce({_name(used)}, 0) + coalesce({labour}, 0)"
-        amounts.compute(total, summed, [part for part in (used, hours, rate) if part is not None and not part.nullable], f"{used.name} and the hours worked")
+        amounts.compute(
+            total,
+            summed,
+            [part for part in (used, hours, rate) if part is not None and not part.nullable],
+            f"{used.name} and the hours worked",
+        )
         return
     names = {name: words.split() for words, name in amounts.names.items() if len(words.split()) > 1}
     parts = [

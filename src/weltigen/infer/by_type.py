@@ -14,9 +14,9 @@ from ..model import (
 )
 from ..model.origins import Origin
 from ..model.types import INTEGERS, MOMENTS, NUMBERS, TEXTS
-from ..values.vocabulary import by_noun
+from ..values.vocabulary import also_by_noun, by_noun
 from .around import Around, Guessed, default_of, is_keyed
-from .naming import folded, singular
+from .naming import folded, in_language, singular
 from .nouns import SYSTEMS, what_is
 from .of_row import is_of_another
 from .offers import by_family, by_number, by_pattern, by_weight, by_words, fits, has_room, holds, of_named_kind
@@ -172,6 +172,9 @@ def _of_last_word(around: Around, field: Field) -> Iterator[Guessed]:
     if words[-1:] == ("by",) and fits("username", field):
         yield of_named_kind("username", "who did it", 0.5)
     last = singular(words[-1]) if words else ""
+    if len(words) > 1 and last in _SORTS and not around.topic.within(*SYSTEMS):
+        sorts = by_words(field, in_language(_OF_SORTS, around.vocabulary.language), f"{last} tells one of a few", 0.47)
+        yield from () if sorts is None else (sorts,)
     if what_is(last) == "person" and around.topic.within(*SYSTEMS - _ABOUT_PERSONS) and fits("username", field):
         yield of_named_kind("username", f"{last} is a person, of a system", 0.51)
     if what_is(last) == "person" and fits("name", field) and not (last in _BOTH and around.topic.within(*SYSTEMS)):
@@ -179,6 +182,8 @@ def _of_last_word(around: Around, field: Field) -> Iterator[Guessed]:
         yield of_named_kind("other-person" if another else "name", f"{last} is a person", 0.5)
     elif what_is(last) == "firm" and fits("organization", field):
         yield of_named_kind("organization", f"{last} is a firm", 0.5)
+    elif around.topic.name in also_by_noun().get(last, ()):
+        yield of_named_kind("thing-name", f"{last} is of the entity's own topic, {around.topic.name}", 0.45)
     elif last in by_noun() and last not in VAGUE and not _of_another_trade(around, last):
         yield of_named_kind("thing-name", f"{last} is of the topic {by_noun()[last][0]}", 0.45, topic=by_noun()[last][0])
     if last in ("slug", "permalink", "urlname") and has_room(field, 12):
@@ -209,6 +214,12 @@ def _of_another_trade(around: Around, noun: str) -> bool:
 _BOTH = frozenset(
     "parent child client agent driver master controller operator consumer observer worker runner publisher peer".split()
 )
+# what tells of one of a few, whatever the few are; and words that fit most of them
+_SORTS = frozenset(
+    "type kind class category level grade scheme design range mode method style format form group band tier pattern scope policy "
+    "option variant sort rating system arrangement model structure setup".split()
+)
+_OF_SORTS = (("standard", 40.0), ("basic", 20.0), ("special", 16.0), ("mixed", 12.0), ("custom", 12.0))
 _LABELS = "(alpha|central|core|delta|edge|lab|main|north|south|web)-[0-9]{2,3}"
 # what settings of systems mostly are
 _SETTINGS = (

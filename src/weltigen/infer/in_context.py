@@ -7,16 +7,23 @@ from ..model import (
 )
 from ..model.types import TEXTS
 from ..values.vocabulary import NEUTRAL
+from ..values.vocabulary import listed as trade_words
 from .around import Around, Guessed, default_of, field_beside, is_keyed
 from .called import displayed, fullnamed, functioned, named, prefixed, titled
 from .codes import code_pattern
+from .in_daily_life import IN_DAILY_LIFE
 from .in_systems import IN_SYSTEMS, Context, other_table
-from .naming import in_language
 from .nouns import ANIMALS, PERSONS, SYSTEMS, what_is
 from .of_numbers import OF_NUMBERS
 from .of_row import of_kind, tag_of_language
 from .offers import by_number, by_pattern, by_words, has_room, of_named_kind, read_pairs
 from .states import status_weights
+
+
+def trades_of(topic: str) -> tuple[str, ...]:
+    """What firms of a trade call themselves."""
+    return trade_words(f"trades of {topic}")
+
 
 _TITLES = ("name", "title", "label", "headline", "subject")
 
@@ -35,6 +42,8 @@ def _kindof(around: Around, field: Field, reason: str, sure: float) -> Guessed |
     if around.head in _REACHED_AT and default is None:
         return by_words(field, _REACHED_AT[around.head], f"{reason}, of a {around.head}", sure)
     listed = own.words("kinds")
+    if what_is(around.head) == "firm" and around.vocabulary.language == "en" and (firms := trades_of(own.name)):
+        listed = tuple(one.lower() for one in firms)
     if default and field.type.name in TEXTS and default not in listed:
         return None  # words of the trade would not go with it
     fitting = [one for one in listed if has_room(field, len(one))]
@@ -224,64 +233,7 @@ def _sourced(around: Around, field: Field, reason: str, sure: float) -> Guessed 
     return by_words(field, read_pairs("website:38, referral:24, import:16, phone:14, partner:8"), reason, sure)
 
 
-_THEMES = "winter:10, seaside:10, jungle:8, outer space:8, pirates:8, fairy tales:8, ancient Egypt:6, music:8, nature:10, city life:8, history:8"
-
-
-def _themed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    """What a room, a party or a show is about; how the screens of a system look is told elsewhere."""
-    if around.topic.within(*SYSTEMS) or around.has("locale", "language", "timezone", "time zone", "username", "setting", "css"):
-        return None
-    return by_words(field, in_language(read_pairs(_THEMES), around.vocabulary.language), f"{reason}, of what is shown", sure)
-
-
-def _organized(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    """The name of a firm; of somebody, where the row is about a person."""
-    if what_is(around.head) == "person" and not around.has("vat number", "vat id", "company", "company name", "registration number"):
-        return None if around.words[field.name][0] in ("legal", "registered") else of_kind(around, field, "organization", {}, reason, sure)
-    return of_kind(around, field, "organization", {}, reason, sure)
-
-
-_RUNNING = frozenset("run batch shift job reading inspection measurement test maintenance log production cycle operation machine check".split())
-
-
-def _operated(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    """Who runs a machine; what runs a line or a network is a firm."""
-    return of_kind(around, field, "other-person", {}, f"{reason}, of a {around.head}", sure) if _RUNNING & set(around.noun) else None
-
-
-_MEETING = frozenset("session event show party episode dinner meeting webinar tasting tour podcast workshop evening match broadcast".split())
-
-
-def _hosted(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    """Who receives the guests, where people meet; elsewhere a host is a machine."""
-    machine = around.topic.within(*SYSTEMS) or around.has("port", "ip", "ip address", "url", "protocol")
-    return of_kind(around, field, "name", {}, f"{reason}, of people", sure) if _MEETING & set(around.noun) and not machine else None
-
-
-_FAMILIES = "Rosaceae:16, Fabaceae:14, Asteraceae:14, Solanaceae:12, Lamiaceae:12, Brassicaceae:10, Apiaceae:8, Poaceae:8, Ericaceae:6"
-_OF_BEASTS = "Canidae:14, Felidae:14, Bovidae:14, Cervidae:10, Accipitridae:12, Corvidae:12, Paridae:12, Anatidae:12"
-
-
-def _familied(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    """The family that botany or zoology puts a species into; of persons it is told elsewhere."""
-    if not around.has("scientific name", "latin name", "name scientific", "name latin", "genus", "species", "germination days", "variety"):
-        return None
-    return by_words(field, read_pairs(_OF_BEASTS if around.topic.within("animals", "birds") else _FAMILIES), reason, sure)
-
-
-def _heighted(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    """How tall somebody is; a thing's size in centimetres is told elsewhere."""
-    person = what_is(around.head) == "person" or around.has("birth date", "first name", "last name")
-    return by_number(field, "150 198 hump", f"{reason}, of a person", sure) if person else None
-
-
 _CONTEXTS: dict[str, Context] = {
-    "familied": _familied,
-    "heighted": _heighted,
-    "hosted": _hosted,
-    "themed": _themed,
-    "organized": _organized,
-    "operated": _operated,
     "status": _status,
     "kindof": _kindof,
     "unit": _unit,
@@ -306,6 +258,7 @@ _CONTEXTS: dict[str, Context] = {
     "functioned": functioned,
     "fullnamed": fullnamed,
     "idnumber": _idnumber,
+    **IN_DAILY_LIFE,
     **IN_SYSTEMS,
     **OF_NUMBERS,
     "sectioned": _sectioned,

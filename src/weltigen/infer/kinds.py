@@ -38,6 +38,7 @@ from .of_row import of_kind
 from .offers import by_family, by_number, by_pattern, by_words, of_named_kind
 from .readings import readings, reason_of
 from .topics import vocabulary_of
+from .units import in_other_units
 
 _GUESSABLE = (
     TEXTS
@@ -238,6 +239,7 @@ def _named_in_checks(entity: Entity) -> dict[str, tuple[str, ...]]:
 def _candidates(around: Around, field: Field) -> Iterator[Guessed]:
     """What the field may be filled from, the most likely first; the last is what its type suggests."""
     found = [*_as_identifier(around, field), *_of_family(field), *_in_seconds(around, field), *_of_scores(around, field)]
+    found += in_other_units(around, field)
     found += _guessed(around, field)
     alone = any(rule.columns == (field.name,) for rule in (*around.entity.unique_rules, *around.entity.uniques))
     if field.type.name is TypeName.BYTEA:

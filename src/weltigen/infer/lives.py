@@ -57,7 +57,8 @@ _AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("returned return back", "borrowed departed hired rented lent shipped delivered started issued sent departure from", None),
     (_OF_STAYS, "arrival arrives checkin", "14 days"),
     (_OF_TRIPS, "departs departure departed start started", "10 hours"),
-    ("checkout out", "checkin in arrival", "21 days"),
+    ("checkout out", "checkin in arrival", None),
+    ("left departed leaving", "arrived landed docked entered", "40 hours"),
     ("hearing appeal trial", "filed submitted opened", "200 days"),
     ("due deadline", "filed issued invoice invoiced borrowed published pledged ordered hired from started assigned created opened date sent requested", None),
     ("expires expired expiry until to thru", "issued valid from started awarded created granted begins effective registered starts", _LONG),
@@ -318,6 +319,8 @@ def _earlier(
 def _span(noun: list[str], word: str, by_day: bool = True) -> str:
     if word in ("due", "deadline"):
         return "30 days"
+    if word in ("checkout", "out"):
+        return "21 days" if _STAYING & set(noun) or by_day else "10 hours"
     if "booking" in noun[-2:]:
         return (
             "21 days"
@@ -326,7 +329,9 @@ def _span(noun: list[str], word: str, by_day: bool = True) -> str:
         )
     for nouns, span in _SPANS:
         if any(one in nouns.split() for one in noun[-2:]):
-            return "12 days" if by_day and word in _ENDING and span == "10 hours" else span  # trips and tours that are told by days
+            return (
+                "12 days" if by_day and word in _ENDING and span == "10 hours" else span
+            )  # trips and tours that are told by days
     if word in _ENDING and not by_day and not _LASTING & set(noun):
         return "10 hours"
     return _LONG if word in ("ended", "end", "ends", "until", "to", "thru", "expires") else "30 days"

@@ -5,7 +5,7 @@ from __future__ import annotations
 from ..model import Field, FieldType, TypeName
 from .around import Around, Guessed
 from .in_systems import Context
-from .nouns import ANIMALS, PERSONS
+from .nouns import ANIMALS, PERSONS, what_is
 from .offers import by_number, by_words, read_pairs
 
 
@@ -56,7 +56,21 @@ def _weight(around: Around, field: Field, reason: str, sure: float) -> Guessed |
         or ("last", "name") in around.words.values()
         or around.has("blood type", "height cm", "height centimetres", "bmi", "body mass index")
     )
-    return by_number(field, "48 104 hump" if human and around.head not in ANIMALS else "0.4 85 tail", reason, sure)
+    of_body = human and around.head not in ANIMALS
+    if around.words[field.name][-1:] in (("lb",), ("lbs",), ("pounds",)):
+        return by_number(field, "106 230 hump" if of_body else "0.8 190 tail", reason, sure)
+    return by_number(field, "48 104 hump" if of_body else "0.4 85 tail", reason, sure)
+
+
+_LENGTHS = {"vessel": "6 140 tail"}
+_LONG = {"vehicle": "3.4 12 hump", "car": "3.4 5.2 hump", "truck": "6 18 hump", "bus": "8 18 hump", "trailer": "2 14 hump", 
+         "aircraft": "6 70 tail", "wagon": "12 27 hump", "train": "60 400 hump", "caravan": "4 9 hump"}  # fmt: skip
+
+
+def _lengthy(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """How long a vessel or a vehicle is, in metres; of other things it is told elsewhere."""
+    told = _LENGTHS.get(what_is(around.head) or "") or _LONG.get(around.head)
+    return by_number(field, told, f"{reason}, of a {around.head}", sure) if told else None
 
 
 def _percent(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
@@ -140,6 +154,7 @@ OF_NUMBERS: dict[str, Context] = {
     "taxrate": _taxrate,
     "price": _price,
     "weight": _weight,
+    "lengthy": _lengthy,
     "percent": _percent,
     "temperature": _temperature,
     "rank": _rank,

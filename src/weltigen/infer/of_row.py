@@ -23,7 +23,9 @@ def of_kind(around: Around, field: Field, name: str, parameters: dict[str, str],
     if name == "name" and is_of_another(around, field):
         return of_named_kind("other-person", f"{reason}; another than {_row_person(around)}", sure)
     if name == "iso-4217-currency" and re.fullmatch("[A-Z]{3}", default_of(field) or ""):
-        others = {"en": (("EUR", 8.0), ("USD", 7.0), ("GBP", 5.0)), "es": (("USD", 6.0),)}.get(around.vocabulary.language, (("CHF", 6.0),))
+        others = {"en": (("EUR", 8.0), ("USD", 7.0), ("GBP", 5.0)), "es": (("USD", 6.0),)}.get(
+            around.vocabulary.language, (("CHF", 6.0),)
+        )
         return by_words(field, ((default_of(field) or "", 80.0), *others), reason, sure)
     if name == "moment" and field.name.lower() in around.tied:
         return of_named_kind("date-time", f"{reason}; other rules speak of it", sure)

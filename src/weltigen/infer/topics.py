@@ -8,7 +8,7 @@ from functools import lru_cache
 
 from ..model import Entity, World
 from ..model.changing import changed
-from ..values.vocabulary import NEUTRAL, by_noun, listed, long_tail, topics
+from ..values.vocabulary import NEUTRAL, also_by_noun, by_noun, listed, long_tail, topics
 from .concepts import known_words
 from .naming import Vocabulary, language_of, noun_of, singular
 from .nouns import SYSTEMS
@@ -47,6 +47,7 @@ def guess_topics(world: World) -> World:
     if _is_of_systems([*own.values(), *fields.values()]):
         own = {name: _in_software(votes) for name, votes in own.items()}
         fields = {name: _in_software(votes) for name, votes in fields.items()}
+    own = _by_the_company(world, own, fields, vocabulary)
     near: dict[str, Counter[str]] = {entity.name: Counter() for entity in world.entities}
     for entity in world.entities:
         for relation in entity.relations:
@@ -82,6 +83,29 @@ def guess_topics(world: World) -> World:
         topic = best[0] if best[1] >= 1 else NEUTRAL
         entities.append(changed(entity, topic=topic, topic_is_guessed=True))
     return replace(world, entities=tuple(entities))
+
+
+def _by_the_company(
+    world: World, own: dict[str, Counter[str]], fields: dict[str, Counter[str]], vocabulary: Vocabulary
+) -> dict[str, Counter[str]]:
+    """Votes of names whose noun several trades have, given to the one that the other entities speak of most."""
+    support: Counter[str] = Counter()
+    for entity in world.entities:
+        told = Counter({topic: min(weight, 2.0) for topic, weight in own[entity.name].items()})
+        support += told + Counter({topic: min(weight, 2.0) for topic, weight in fields[entity.name].items()})
+    out = {}
+    for entity in world.entities:
+        votes = own[entity.name]
+        for word in map(singular, noun_of(vocabulary.words(entity.name.rpartition(".")[2]))):
+            first = by_noun().get(word, (NEUTRAL, 0))[0]
+            if word not in also_by_noun() or first not in votes:
+                continue
+            others = [topic for topic in also_by_noun()[word] if topic != first]
+            best = max(others, key=lambda topic: (support[topic], topic))
+            if support[best] >= 3.0 and support[best] > support[first] - min(votes[first], 2.0) + 1.0:
+                votes = Counter({(best if topic == first else topic): weight for topic, weight in votes.items()})
+        out[entity.name] = votes
+    return out
 
 
 # trades whose words software has as well, for other things: a port, a class, a pipe, a field, a table

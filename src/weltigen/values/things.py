@@ -173,7 +173,9 @@ def _fail(request: Request, what: str) -> list[str]:
 
 @declare("job-title", "What somebody works as.")
 def job_title(request: Request) -> Values:
-    return _numbered([one for one in listed("jobs") if request.fits(len(one))] or _fail(request, "job"), request)
+    return _numbered(
+        [one for one in listed(f"jobs {request.language}", "jobs") if request.fits(len(one))] or _fail(request, "job"), request
+    )
 
 
 @declare("colour-name", "The name of a colour.")

@@ -54,6 +54,8 @@ _SUBJECTS = (
     "health",
     "trades",
     "everyday",
+    "measures",
+    "choices",
 )
 
 

@@ -131,6 +131,16 @@ def by_noun() -> dict[str, tuple[str, int]]:
 
 
 @lru_cache(maxsize=1)
+def also_by_noun() -> dict[str, tuple[str, ...]]:
+    """Every topic that names a noun, for nouns that more than one does: a production is of machines and of a theatre."""
+    out: dict[str, list[str]] = {}
+    for one in topics().values():
+        for noun in dict.fromkeys(one.nouns):
+            out.setdefault(noun, []).append(one.name)
+    return {noun: tuple(names) for noun, names in out.items() if len(names) > 1}
+
+
+@lru_cache(maxsize=1)
 def long_tail() -> dict[str, str]:
     """Topics of nouns that ours do not name, and for some that they are a person, a firm, a place, a landmark (WordNet 3.0)."""
     lines = (files("weltigen.values") / "data" / "nouns.txt").read_text("utf-8").splitlines()

@@ -1,0 +1,194 @@
+"""What words of daily life mean by what stands around them: who is host, whose flag, which role, what species."""
+
+from __future__ import annotations
+
+from ..model import Field
+from ..model.types import TEXTS
+from .around import Around, Guessed
+from .in_systems import Context
+from .naming import in_language
+from .nouns import SYSTEMS, what_is
+from .of_row import of_kind
+from .offers import by_number, by_pattern, by_words, has_room, of_named_kind, read_pairs
+
+_THEMES = (
+    "winter:10, seaside:10, jungle:8, outer space:8, pirates:8, fairy tales:8, ancient Egypt:6, music:8, nature:10, "
+    "city life:8, history:8"
+)
+
+
+def _themed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """What a room, a party or a show is about; how the screens of a system look is told elsewhere."""
+    if around.topic.within(*SYSTEMS) or around.has("locale", "language", "timezone", "time zone", "username", "setting", "css"):
+        return None
+    return by_words(field, in_language(read_pairs(_THEMES), around.vocabulary.language), f"{reason}, of what is shown", sure)
+
+
+def _organized(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """The name of a firm; of somebody, where the row is about a person."""
+    if what_is(around.head) == "person" and not around.has(
+        "vat number", "vat id", "company", "company name", "registration number"
+    ):
+        return (
+            None
+            if around.words[field.name][0] in ("legal", "registered")
+            else of_kind(around, field, "organization", {}, reason, sure)
+        )
+    return of_kind(around, field, "organization", {}, reason, sure)
+
+
+_RUNNING = frozenset(
+    "run batch shift job reading inspection measurement test maintenance log production cycle operation machine check".split()
+)
+
+
+def _operated(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """Who runs a machine; what runs a line or a network is a firm."""
+    return (
+        of_kind(around, field, "other-person", {}, f"{reason}, of a {around.head}", sure) if _RUNNING & set(around.noun) else None
+    )
+
+
+_MEETING = frozenset(
+    "session event show party episode dinner meeting webinar tasting tour podcast workshop evening match broadcast".split()
+)
+
+
+def _hosted(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """Who receives the guests, where people meet; elsewhere a host is a machine."""
+    machine = around.topic.within(*SYSTEMS) or around.has("port", "ip", "ip address", "url", "protocol")
+    return (
+        of_kind(around, field, "name", {}, f"{reason}, of people", sure) if _MEETING & set(around.noun) and not machine else None
+    )
+
+
+_FAMILIES = (
+    "Rosaceae:16, Fabaceae:14, Asteraceae:14, Solanaceae:12, Lamiaceae:12, Brassicaceae:10, Apiaceae:8, Poaceae:8, Ericaceae:6"
+)
+_OF_BEASTS = "Canidae:14, Felidae:14, Bovidae:14, Cervidae:10, Accipitridae:12, Corvidae:12, Paridae:12, Anatidae:12"
+
+
+def _familied(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """The family that botany or zoology puts a species into; of persons it is told elsewhere."""
+    if not around.has(
+        "scientific name", "latin name", "name scientific", "name latin", "genus", "species", "germination days", "variety"
+    ):
+        return None
+    return by_words(field, read_pairs(_OF_BEASTS if around.topic.within("animals", "birds") else _FAMILIES), reason, sure)
+
+
+def _heighted(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """How tall somebody is; a thing's size in centimetres is told elsewhere."""
+    person = what_is(around.head) == "person" or around.has("birth date", "first name", "last name")
+    return by_number(field, "150 198 hump", f"{reason}, of a person", sure) if person else None
+
+
+def _flagged(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """The country whose flag a vessel flies; a flag of anything else is a mark."""
+    if what_is(around.head) != "vessel" and not around.has("imo", "mmsi", "tonnage", "gross tonnage", "home port"):
+        return None
+    return of_kind(around, field, "country-name", {}, f"{reason}, of a vessel", sure)
+
+
+def _commonly(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """What people call a species, beside its scientific name or beside what tells of one."""
+    species = around.has("species", "scientific name", "latin name", "genus", "taxon", "name scientific") and around.topic.has(
+        "species"
+    )
+    return (
+        of_named_kind("thing-name", f"{reason}, of a species", sure, list="species") if species and has_room(field, 4) else None
+    )
+
+
+_PLAYED = frozenset("casting cast audition role production scene understudy dubbing costume play performance".split())
+
+
+def _charactered(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """Whom somebody plays: a name; elsewhere a character is a sign."""
+    return of_kind(around, field, "name", {}, f"{reason}, who is played", sure) if _PLAYED & set(around.noun) else None
+
+
+_ROLES = "member:30, assistant:22, leader:16, coordinator:12, volunteer:12, observer:8"
+
+
+def _roled(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """What somebody does among others; what may be done in a system is told elsewhere."""
+    if around.topic.within(*SYSTEMS) or around.has(
+        "permission", "permissions", "username", "login", "password", "tenant", "email"
+    ):
+        return None
+    people = (
+        "member",
+        "participant",
+        "volunteer",
+        "crew",
+        "participation",
+        "membership",
+        "assignment",
+        "staff",
+        "person",
+        "attendance",
+    )
+    if not set(people) & set(around.noun):
+        return None
+    return by_words(field, in_language(read_pairs(_ROLES), around.vocabulary.language), f"{reason}, among people", sure)
+
+
+_BODIES = (
+    r"(National|Royal|European|International) (Institute|Association|Board|Council) of "
+    r"(Crafts|Sport|Trades|Teaching|Safety|Health)"
+)
+
+
+def _bodied(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """Who certifies; short, by its letters."""
+    return by_pattern(field, _BODIES, reason, sure) or by_pattern(field, "[A-Z]{3,4}", reason, sure * 0.9)
+
+
+_PLAYS = "comedy:26, drama:26, musical:18, tragedy:10, opera:8, farce:6, pantomime:6"
+
+
+def _genred(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """What sort of play, where plays are told of; the sorts of other trades are theirs."""
+    plays = around.topic.within("theatre", "theater") or around.has(
+        "playwright", "choreographer", "act", "intervals", "running minutes"
+    )
+    return (
+        by_words(field, in_language(read_pairs(_PLAYS), around.vocabulary.language), f"{reason}, of a play", sure)
+        if plays
+        else None
+    )
+
+
+def _specied(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """A species of its trade; of a bird where the trade has none."""
+    if not has_room(field, 3) and field.type.name in TEXTS:
+        return None
+    if around.topic.has("species"):
+        return of_named_kind("term", reason, sure, list="species")
+    return of_named_kind("term", f"{reason}, which its trade has none of", sure, list="species", topic="birds")
+
+
+def _postered(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """A picture that is put up; in what people write to each other it is somebody."""
+    if around.topic.within("forums", "messages", "news") or around.has("post", "body", "message", "thread"):
+        return None
+    return of_kind(around, field, "file-path", {"row": "image"}, f"{reason}, a picture", sure)
+
+
+IN_DAILY_LIFE: dict[str, Context] = {
+    "specied": _specied,
+    "postered": _postered,
+    "flagged": _flagged,
+    "commonly": _commonly,
+    "charactered": _charactered,
+    "roled": _roled,
+    "bodied": _bodied,
+    "genred": _genred,
+    "familied": _familied,
+    "heighted": _heighted,
+    "hosted": _hosted,
+    "themed": _themed,
+    "organized": _organized,
+    "operated": _operated,
+}

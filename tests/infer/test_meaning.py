@@ -12,9 +12,11 @@ import pandas as pd
 import pytest
 
 import weltigen
+from weltigen.infer.circles import without_circles
 from weltigen.infer.naming import language_of
 from weltigen.infer.topics import vocabulary_of
-from weltigen.model import KindSource, World
+from weltigen.model import Bound, KindSource, Limits, World
+from weltigen.model.origins import Origin
 from weltigen.model.problems import UnreadableError
 from weltigen.values.places import countries, every_town
 from weltigen.values.vocabulary import topic, topics
@@ -350,3 +352,57 @@ def test_words_of_systems_mean_something_else_outside_them() -> None:
     assert not set(ascents["operator_name"]) & set(ascents["signed_by"]) and ascents["signed_by"].str.contains(" ").all()
     product = fills["litres"].astype(float) * fills["price_per_litre"].astype(float)
     assert (fills["total"].astype(float) - product).abs().max() <= 0.0051
+
+
+def test_guesses_that_would_need_each_other_let_one_another_go() -> None:
+    weighed = "gross_kg integer NOT NULL, tare_kg integer NOT NULL, net_kg integer NOT NULL"
+    world = weltigen.read_model(
+        f"CREATE TABLE weighing (id integer PRIMARY KEY, {weighed}, price_ex_vat numeric(9,2), vat numeric(9,2), price_inc_vat numeric(9,2))"
+    )
+    rows = world.dataset(rows={"weighing": 500}).frame("weighing")
+    assert (rows["net_kg"] == rows["gross_kg"] - rows["tare_kg"]).all() and (rows["net_kg"] > 0).all()
+    full = rows.dropna()
+    assert ((full["price_ex_vat"] + full["vat"] - full["price_inc_vat"]).abs() < 0.02).all() and len(full) > 200
+    ring = [("a", "b"), ("b", "c"), ("c", "a")]
+    entity = weltigen.read_model("CREATE TABLE t (id integer PRIMARY KEY, a integer, b integer, c integer)").declared.entities[0]
+    for guessed in ("a", "c"):
+        tied = {
+            name: Bound(comparison=">=", operand=of, path=True, origin=Origin.GUESSED if name == guessed else Origin.CHECK)
+            for name, of in ring
+        }
+        fields = tuple(replace(f, limits=Limits(bounds=(tied[f.name],))) if f.name in tied else f for f in entity.fields)
+        left = without_circles(World(name="", entities=(replace(entity, fields=fields),))).entities[0]
+        assert {f.name for f in left.fields if f.limits.bounds} == set(tied) - {guessed}
+
+
+@pytest.mark.parametrize(
+    ("table", "field", "low", "high"),
+    [
+        ("swimmer (id integer PRIMARY KEY, last_name text, chest_in numeric(4,1))", "chest_in", 30, 50),
+        ("heron (id integer PRIMARY KEY, species text, wingspan_mm integer)", "wingspan_mm", 170, 2200),
+        ("buoy (id integer PRIMARY KEY, wave_height_ft numeric(4,1))", "wave_height_ft", 0.5, 19),
+        ("rower (id integer PRIMARY KEY, last_name text, weight_lb integer, height_in integer)", "height_in", 56, 78),
+    ],
+)  # fmt: skip
+def test_a_measure_known_in_one_unit_is_known_in_another(table: str, field: str, low: float, high: float) -> None:
+    values = (
+        weltigen.read_model(f"CREATE TABLE {table}").dataset(rows={table.split()[0]: 300}).frame(table.split()[0])[field].dropna()
+    )
+    assert values.astype(float).between(low, high).all() and values.nunique() > 5
+
+
+def test_a_noun_of_several_trades_has_that_of_its_company() -> None:
+    stage = "CREATE TABLE rehearsal (id integer PRIMARY KEY, production_id integer REFERENCES production(id)); CREATE TABLE audition (id integer PRIMARY KEY); CREATE TABLE premiere (id integer PRIMARY KEY);"
+    table = "CREATE TABLE production (id integer PRIMARY KEY, title varchar(60) NOT NULL);"
+    topics_of = [{e.name: e.topic for e in weltigen.read_model(sql).declared.entities} for sql in (table, table + stage)]
+    assert topics_of[0]["production"] == "machines" and topics_of[1]["production"] == "theatre"
+
+
+def test_what_was_planned_and_what_came_to_be_lie_near_each_other() -> None:
+    names = ("debut_prevu", "fin_prevue", "depart_reel", "retour_reel")
+    sql = f"CREATE TABLE location_velo (id integer PRIMARY KEY, client varchar(60), {', '.join(f'{one} timestamp NOT NULL' for one in names)}, prix numeric(6,2))"
+    rows = weltigen.read_model(sql).dataset(rows={"location_velo": 400}).frame("location_velo")
+    start, end, left, back = (pd.to_datetime(rows[name]) for name in names)
+    for actual, planned in ((left, start), (back, end)):
+        assert (actual - planned).between(pd.Timedelta(0), pd.Timedelta(hours=4)).all()
+    assert (end >= start).all()

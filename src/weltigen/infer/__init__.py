@@ -3,6 +3,7 @@
 from ..model import World
 from .amounts import guess_amounts
 from .checks import understand_checks
+from .circles import without_circles
 from .copies import guess_copies
 from .durations import guess_durations
 from .filters import filter_references
@@ -27,7 +28,7 @@ def infer(world: World) -> World:
     if world.guesses == "full":
         world = guess_durations(guess_copies(guess_lives(world)))
         world = guess_trees(guess_totals(guess_presences(guess_amounts(world))))
-    return guess_labels(guess_order(world))
+    return guess_labels(without_circles(guess_order(world)))
 
 
 __all__ = [

@@ -66,6 +66,7 @@ _GROSS = (
     "amount total",
     "total",
     "gross price",
+    "price gross",
     "total price",
 )
 _RATE = ("tax rate", "vat rate", "tax percent", "vat percent", "rate tax", "rate vat", "vat", "tax")
@@ -149,6 +150,7 @@ def _sums(entity: Entity, vocabulary: Vocabulary) -> Entity:
     _of_costs(amounts)
     _by_time(amounts)
     _in_cents(amounts)
+    _weighed(amounts)
     _limited(amounts)
     if not amounts.made and not amounts.bounds:
         return entity
@@ -190,7 +192,7 @@ def _share(rate: Field) -> str:
 
 def _by_rate(amounts: _Amounts, net: Field, rate: Field) -> Field | None:
     """A net and a gross price without the tax between them: the one that may be missing follows from the other."""
-    gross = amounts.one((*_GROSS, "price gross", "price"), net, rate)
+    gross = amounts.one((*_GROSS, "price"), net, rate)
     if gross is not None and net.nullable and not gross.nullable:
         amounts.compute(net, f"{_name(gross)} / (1 + {_share(rate)})", [gross, rate], f"{gross.name} without {rate.name}")
     elif gross is not None:
@@ -284,6 +286,27 @@ def _by_time(amounts: _Amounts) -> None:
     for longer, times, said in ((spans[1], 4, "four"), (spans[2], 12, "twelve")):
         if day is not None and longer is not None:
             amounts.compute(longer, f"{_name(day)} * {times}", [day], f"{said} times {day.name}")
+
+
+def _weighed(amounts: _Amounts) -> None:
+    """What is weighed without its vehicle or its box."""
+    gross, tare, net = (
+        amounts.one(
+            (
+                f"{what} kilograms",
+                f"{what} weight",
+                f"{what} weight kilograms",
+                f"weight {what}",
+                f"{what} tonnes",
+                f"{what} kg",
+                what,
+            )
+        )
+        for what in ("gross", "tare", "net")
+    )
+    if gross is not None and tare is not None and net is not None:
+        amounts.limit(tare, gross)
+        amounts.compute(net, f"{_name(gross)} - {_name(tare)}", [gross, tare], f"{gross.name} less {tare.name}")
 
 
 def _in_cents(amounts: _Amounts) -> None:

@@ -9,7 +9,7 @@ from ..model.types import TEXTS
 from ..values.vocabulary import by_noun
 from .around import Around, Guessed
 from .naming import singular
-from .nouns import LISTS, MESSAGES, PERSONS, what_is
+from .nouns import LISTS, MESSAGES, PERSONS, SYSTEMS, what_is
 from .of_row import of_kind
 from .offers import by_words, fits, has_room, of_named_kind, read_pairs
 
@@ -64,6 +64,10 @@ def _named_otherwise(around: Around, field: Field, reason: str, sure: float) -> 
 _MACHINES = frozenset("host client agent worker server runner operator controller reader master slave".split())
 
 
+# called like the place where they lie
+_GROUNDS = frozenset(
+    "site campus yard reserve quarry mine pit depot estate farm plantation forest camp resort station airfield".split()
+)
 _PRIVATE = frozenset("patient guest passenger member student pupil customer person datum child resident donor".split())
 
 
@@ -89,6 +93,8 @@ def named(around: Around, field: Field, reason: str, sure: float) -> Guessed | N
     if around.words[field.name] == ("item",) and own.within("loans", "insurance", "banking", "payments", "auctions"):
         said = f"{reason}, which is no {own.name}"
         return of_named_kind("thing-name", said, sure, topic="products") if has_room(field, 8) else None
+    if head in _GROUNDS and not own.within(*SYSTEMS) and fits("place-name", field):
+        return of_named_kind("place-name", f"{reason} of a {head}, by its entity", sure)
     if around.has("latin name", "scientific name") and has_room(field, 3):
         return of_named_kind("thing-name", f"{reason}, beside a scientific one", sure, list="species")
     for noun, trust in ((head, 1.1), *((one, 0.9) for one in before if head not in LISTS and head not in _OF_THINGS)):

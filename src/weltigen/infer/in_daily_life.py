@@ -176,7 +176,32 @@ def _postered(around: Around, field: Field, reason: str, sure: float) -> Guessed
     return of_kind(around, field, "file-path", {"row": "image"}, f"{reason}, a picture", sure)
 
 
+_PLACES = frozenset(
+    "station depot venue building bridge pool park hall house mine quarry factory plant site school church lighthouse".split()
+)
+
+
+def _built(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """The year in which a place was opened or built; seconds where other numbers are seconds."""
+    place = _PLACES & set(around.noun) or what_is(around.head) in ("firm", "place", "landmark", "vessel")
+    if not place or around.in_seconds - {field.name}:
+        return None
+    return by_number(field, "1880 2022 hump", f"{reason}, of a {around.head}", sure)
+
+
+_MACHINES = "excavator:26, wheel loader:24, dump truck:18, crane:12, generator:10, compressor:10"
+
+
+def _planted(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """Which sort of machine, where plant is that: it has a maker, hours or a bucket."""
+    machine = around.has("engine hours", "make", "model", "bucket capacity", "serial number", "service hours", "year manufacture")
+    words = in_language(read_pairs(_MACHINES), around.vocabulary.language)
+    return by_words(field, words, f"{reason}, of a machine", sure) if machine else None
+
+
 IN_DAILY_LIFE: dict[str, Context] = {
+    "built": _built,
+    "planted": _planted,
     "specied": _specied,
     "postered": _postered,
     "flagged": _flagged,

@@ -32,12 +32,6 @@ def readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], fl
     elif around.head and (around.head, *words) != ("user", "name"):
         yield (around.head, *words), 0.99 if len(words) == 1 else 1.0, ""
     yield words, 1.0, ""
-    if (
-        len(words) > 2
-        and words[-1] in ("vat", "tax")
-        and words[-2] in ("ex", "excl", "excluding", "incl", "including", "without", "with", "net")
-    ):
-        yield words[:-2], 1.05, ""
     if len(words) > 1 and words[-1] == "minimum" and (words[-2] in _TIMES or _is_minutes(around, words)):
         yield (*words[:-1], "minutes"), 1.02, ""
     if len(words) > 1 and words[-1] in _MEASURES:

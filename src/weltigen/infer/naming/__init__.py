@@ -197,6 +197,8 @@ class Vocabulary:
             at += 2 if pair else 1
         if len(out) > 1 and out[-1] == "from" and out[-2].endswith("ed") and self.language == "de":
             out[-1] = "by"  # angelegt_von
+        if len(out) > 2 and out[-1] in ("vat", "tax", "gst") and (side := _SIDES.get(out[-2])) is not None:
+            out[-2:] = [side]  # total_ex_vat
         return tuple(map(canonical, out))
 
     def _one(self, part: str) -> tuple[str, ...]:
@@ -278,6 +280,9 @@ class Vocabulary:
         return languages()["de"].get(piece) if len(piece) > 4 else None
 
 
+_SIDES = dict.fromkeys("ex excl excluded excluding without before".split(), "net") | dict.fromkeys(
+    "inc incl increment included including with after".split(), "gross"
+)
 _HEADS = frozenset("type date text status".split())
 _ENDINGS = ("en", "er", "es", "em", "os", "as", "ns", "ux", "e", "n", "s", "r", "x", "a", "o")
 

@@ -366,8 +366,9 @@ def test_guesses_that_would_need_each_other_let_one_another_go() -> None:
     ring = [("a", "b"), ("b", "c"), ("c", "a")]
     entity = weltigen.read_model("CREATE TABLE t (id integer PRIMARY KEY, a integer, b integer, c integer)").declared.entities[0]
     for guessed in ("a", "c"):
+        said = {"origin": Origin.SAID, "because": "said"}
         tied = {
-            name: Bound(comparison=">=", operand=of, path=True, origin=Origin.GUESSED if name == guessed else Origin.CHECK)
+            name: Bound(comparison=">=", operand=of, path=True, **({"origin": Origin.GUESSED} if name == guessed else said))
             for name, of in ring
         }
         fields = tuple(replace(f, limits=Limits(bounds=(tied[f.name],))) if f.name in tied else f for f in entity.fields)

@@ -341,7 +341,20 @@ _PARTS = frozenset(
 )
 
 
-_VALUES = ("value", "reading", "measured value", "result value", "measurement", "reading value", "current value", "actual value")
+_VALUES = (
+    "value",
+    "value measured",
+    "measurement value",
+    "value measurement",
+    "measure value",
+    "reading",
+    "measured value",
+    "result value",
+    "measurement",
+    "reading value",
+    "current value",
+    "actual value",
+)
 _LOWEST = (
     "minimum value",
     "lower limit",
@@ -352,6 +365,7 @@ _LOWEST = (
     "reference low",
     "normal low",
     "value minimum",
+    "lower specification limit",
 )
 _HIGHEST = (
     "maximum value",
@@ -363,15 +377,20 @@ _HIGHEST = (
     "reference high",
     "normal high",
     "value maximum",
+    "upper specification limit",
 )
 
 
 def _measured(amounts: _Amounts) -> None:
     """What was measured lies between its limits."""
-    value, low, high = (amounts.one(choices) for choices in (_VALUES, _LOWEST, _HIGHEST))
-    if value is None or low is None or high is None or value.name in amounts.made or not is_open(amounts.entity, value):
-        return
-    if isinstance(value.source, WeightsSource):
+    low, high = (amounts.one(choices) for choices in (_LOWEST, _HIGHEST))
+    for choices in (_VALUES, ("target value", "target", "nominal value", "nominal")):
+        if low is not None and high is not None and (value := amounts.one(choices, low, high)) is not None:
+            _between(amounts, value, low, high)
+
+
+def _between(amounts: _Amounts, value: Field, low: Field, high: Field) -> None:
+    if value.name in amounts.made or not is_open(amounts.entity, value) or isinstance(value.source, WeightsSource):
         return  # one of a few numbers does not lie between any two
     bounds = tuple(
         Bound(comparison=comparison, operand=end.name, path=True, origin=Origin.GUESSED)  # type: ignore[arg-type]

@@ -169,6 +169,15 @@ def _specied(around: Around, field: Field, reason: str, sure: float) -> Guessed 
     return of_named_kind("term", f"{reason}, which its trade has none of", sure, list="species", topic="birds")
 
 
+def _breeding(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """A breed of its trade's animals; of pets where the trade keeps none."""
+    if not has_room(field, 3) and field.type.name in TEXTS:
+        return None
+    if around.topic.has("breeds"):
+        return of_named_kind("term", reason, sure, list="breeds")
+    return of_named_kind("term", f"{reason}, which its trade has none of", sure, list="breeds", topic="animals")
+
+
 def _postered(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """A picture that is put up; in what people write to each other it is somebody."""
     if around.topic.within("forums", "messages", "news") or around.has("post", "body", "message", "thread"):
@@ -203,6 +212,7 @@ IN_DAILY_LIFE: dict[str, Context] = {
     "built": _built,
     "planted": _planted,
     "specied": _specied,
+    "breeding": _breeding,
     "postered": _postered,
     "flagged": _flagged,
     "commonly": _commonly,

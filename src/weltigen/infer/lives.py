@@ -11,7 +11,7 @@ from ..model.changing import changed
 from ..model.literals import read_span
 from ..model.origins import Origin
 from .around import clock_of, tied_fields
-from .naming import Vocabulary, singular
+from .naming import Vocabulary, folded, singular
 from .topics import vocabulary_of
 from .turns import guess_turns
 
@@ -48,19 +48,19 @@ _AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("actual", "scheduled planned estimated expected", "3 hours"),
     ("ended end ends finished finish stopped stop completed complete until to thru closes closed close closing fin",
      "started start starts begin begins began from opens opened open opening debut run queued raised reported created", None),
-    ("arrived", "called alerted dispatched notified departed", "2 hours"),
+    ("arrived", "called alerted dispatched notified departed occurred", "2 hours"),
     ("closed resolved fixed done solved settled handled", "called opened reported raised created received started submitted filed detected occurred", None),
     ("redeemed forfeited", "pledged pawned deposited", "300 days"),
     ("signed", "quote quoted offer offered proposed drafted", "60 days"),
     ("installed commissioned", "signed ordered sold bought purchased", "150 days"),
     ("registered recorded filed", "executed signed notarised", "30 days"),
-    ("returned return back", "borrowed departed hired rented lent shipped delivered started issued sent departure from", None),
+    ("returned return back", "picked collected borrowed departed hired rented lent shipped delivered started issued sent departure from", None),
     (_OF_STAYS, "arrival arrives checkin", "14 days"),
     (_OF_TRIPS, "departs departure departed start started", "10 hours"),
     ("checkout out", "checkin in arrival", None),
     ("left departed leaving", "arrived landed docked entered", "40 hours"),
     ("hearing appeal trial", "filed submitted opened", "200 days"),
-    ("due deadline", "filed issued invoice invoiced borrowed published pledged ordered hired from started assigned created opened date sent requested", None),
+    ("due deadline", "picked collected filed issued invoice invoiced borrowed published pledged ordered hired from started assigned created opened date sent requested", None),
     ("expires expired expiry until to thru", "issued valid from started awarded created granted begins effective registered starts", _LONG),
     ("acknowledged", "raised triggered created received detected opened", "1 day"),
     ("processed handled", "occurred received created submitted queued", "1 hour"),
@@ -72,7 +72,7 @@ _AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("till until", "suspended silenced banned muted pinned featured hidden locked blocked", "60 days"),
     ("boarded", "checked", "20 hours"),
     ("shipped sent dispatched", "ordered placed paid created packed", "4 days"),
-    ("delivered received", "shipped sent ordered dispatched placed created", "7 days"),
+    ("delivered received expected", "shipped sent ordered dispatched placed created", "7 days"),
     ("read opened seen viewed", "sent delivered received", "3 days"),
     ("approved rejected confirmed accepted declined reviewed decided", "submitted requested created applied received registered", "14 days"),
     ("published", "recorded produced created written submitted", "30 days"),
@@ -155,8 +155,7 @@ def _live(entity: Entity, vocabulary: Vocabulary) -> Entity:
     if len(fields) < 2:
         return entity
     noun = [singular(word) for word in vocabulary.words(entity.name.rpartition(".")[2])]
-    said = {f.name: vocabulary.words(f.name) for f in fields}
-    words = {name: tuple(w for w in own if w not in noun or len(own) == 1) for name, own in said.items()}
+    words = {field.name: _words_of_step(field, vocabulary, noun) for field in fields}
     keyed = {column for rule in entity.unique_rules for column in rule.columns}
     texts = [text.lower() for rule in entity.uniques for text in rule.expressions]
     keyed |= {f.name for f in entity.fields if any(f.name.lower() in text for text in texts)}
@@ -165,6 +164,26 @@ def _live(entity: Entity, vocabulary: Vocabulary) -> Entity:
     _in_column_order(moments)
     _before_ahead(moments)
     return _bounded(entity, moments.chosen) if moments.chosen else entity
+
+
+# nouns of steps, and short forms that mean something else in a name of a moment
+_STEP_WORDS = {
+    "shipping": "shipped", "shipment": "shipped", "ship": "shipped", "dispatch": "dispatched", "order": "ordered", "delivery": "delivered",
+    "reception": "received", "receipt": "received", "return": "returned", "payment": "paid", "eta": "expected", "collection": "collected",
+    "purchase": "purchased", "harvest": "harvested", "sowing": "sown", "planting": "planted", "burial": "buried", "back": "returned",
+}  # fmt: skip
+_SHORT_OF_STEPS = {"st": ("state", "start"), "act": ("active", "actual"), "fin": ("final", "finish"), "str": ("string", "start")}
+
+
+def _words_of_step(field: Field, vocabulary: Vocabulary, noun: list[str]) -> tuple[str, ...]:
+    """What the name of a moment says, without the noun of its entity where more is said: `act_st`, `shipping_date`, `shp_dt`."""
+    own, parts = vocabulary.words(field.name), folded(field.name).split("_")
+    for short, (usual, meant) in _SHORT_OF_STEPS.items():
+        if short in parts:
+            own = tuple(meant if word in (usual, short) else word for word in own)
+    rest = tuple(word for word in own if word not in noun)
+    own = rest if set(rest) - _PLAIN or not set(own) - _PLAIN else own
+    return (*own, *(_STEP_WORDS[word] for word in own if word in _STEP_WORDS and "due" not in own))
 
 
 def _after_earlier(moments: _Moments) -> None:
@@ -289,7 +308,7 @@ def _earlier(
         rest = tuple(word for word in own if word != here and word not in _PLAIN)
         for rank, word in enumerate(earlier):
             for other in moments:
-                if other.name == field.name or clock_of(other) != clock_of(field) or word not in words[other.name]:
+                if other.name == field.name or clock_of(other) != clock_of(field) or word not in words[other.name] or word in own:
                     continue
                 others = words[other.name]
                 if any(w in later for w in others if w != word) and number > 2 and word != "last":

@@ -36,6 +36,8 @@ def readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], fl
         yield (*words[:-1], "minutes"), 1.02, ""
     if len(words) > 1 and words[-1] in _MEASURES:
         yield words[:-1], 0.96, ""
+    if len(words) == 2 and words[-1] == "name" and words[0] in _PARTS_OF_NAMES:
+        yield (_PARTS_OF_NAMES[words[0]], "name"), 1.1, ""
     if words[-1].isdigit() and len(words) > 1:
         yield words[:-1], 0.97, ""
     if len(words) > 1 and words[-1] in _UNITS:
@@ -79,6 +81,7 @@ _UNITS = {
 }
 
 
+_PARTS_OF_NAMES = {"f": "first", "l": "last", "m": "middle", "s": "last", "g": "first"}  # f_nm, lName
 _TIMES = frozenset("time duration delay downtime setup wait interval late length lasts runtime overtime pressing".split())
 
 

@@ -56,6 +56,7 @@ _SUBJECTS = (
     "everyday",
     "measures",
     "choices",
+    "applications",
 )
 
 

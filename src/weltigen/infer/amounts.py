@@ -151,6 +151,7 @@ def _sums(entity: Entity, vocabulary: Vocabulary) -> Entity:
     _by_time(amounts)
     _in_cents(amounts)
     _weighed(amounts)
+    _metered(amounts)
     _limited(amounts)
     if not amounts.made and not amounts.bounds:
         return entity
@@ -307,6 +308,47 @@ def _weighed(amounts: _Amounts) -> None:
     if gross is not None and tare is not None and net is not None:
         amounts.limit(tare, gross)
         amounts.compute(net, f"{_name(gross)} - {_name(tare)}", [gross, tare], f"{gross.name} less {tare.name}")
+
+
+_READ_BEFORE = (
+    "previous reading",
+    "reading previous",
+    "opening reading",
+    "reading opening",
+    "start reading",
+    "reading start",
+    "old reading",
+    "last reading",
+    "prior reading",
+)
+_READ_NOW = (
+    "current reading",
+    "reading current",
+    "closing reading",
+    "reading closing",
+    "end reading",
+    "reading end",
+    "new reading",
+    "reading new",
+)
+_USED = (
+    "usage amount",
+    "usage",
+    "consumption",
+    "amount usage",
+    "consumed",
+    "used",
+    "quantity consumed",
+    "usage quantity",
+    "difference",
+)
+
+
+def _metered(amounts: _Amounts) -> None:
+    """What was used is what a meter went on from one reading to the next."""
+    before, now = amounts.one(_READ_BEFORE), amounts.one(_READ_NOW)
+    if before is not None and now is not None and (used := amounts.one(_USED, before, now)) is not None:
+        amounts.compute(used, f"{_name(now)} - {_name(before)}", [before, now], f"{now.name} less {before.name}")
 
 
 def _in_cents(amounts: _Amounts) -> None:

@@ -57,7 +57,7 @@ def by_type(around: Around, field: Field) -> Iterator[Guessed]:
         yield from _of_numbers(field)
     elif kind.name in TEXTS:
         yield from _of_default(field)
-        yield from _of_room(field)
+        yield from _of_room(around, field)
         yield from _of_last_word(around, field)
 
 
@@ -151,9 +151,12 @@ def _of_default(field: Field) -> Iterator[Guessed]:
     yield by_weight(((default, 60.0), *((one, 11.0) for one in others)), reason, 0.42)
 
 
-def _of_room(field: Field) -> Iterator[Guessed]:
+def _of_room(around: Around, field: Field) -> Iterator[Guessed]:
     """A text too short for words."""
     room = field.room
+    asked = any(f.room == 1 and _FLAG_ENDS & set(around.words[f.name][-1:]) for f in around.entity.fields if f.type.name in TEXTS)
+    if room == 1 and (asked or _FLAG_ENDS & set(around.words[field.name])) and holds(field, "Y"):
+        yield by_weight((("Y", 62.0), ("N", 38.0)), "a text of one character, beside flags", 0.44)
     if room == 1:
         letters = (("A", 38.0), ("B", 24.0), ("C", 16.0), ("N", 14.0), ("X", 8.0))
         yield by_weight(tuple(one for one in letters if holds(field, one[0])), "a text of one character", 0.43)
@@ -220,6 +223,7 @@ _SORTS = frozenset(
     "option variant sort rating system arrangement model structure setup".split()
 )
 _OF_SORTS = (("standard", 40.0), ("basic", 20.0), ("special", 16.0), ("mixed", 12.0), ("custom", 12.0))
+_FLAG_ENDS = frozenset("flag ok indicator yn allowed required given signed".split())
 _LABELS = "(alpha|central|core|delta|edge|lab|main|north|south|web)-[0-9]{2,3}"
 # what settings of systems mostly are
 _SETTINGS = (

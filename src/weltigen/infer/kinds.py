@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import re
 from collections.abc import Iterator
 from dataclasses import replace
@@ -244,6 +245,8 @@ def _candidates(around: Around, field: Field) -> Iterator[Guessed]:
     alone = any(rule.columns == (field.name,) for rule in (*around.entity.unique_rules, *around.entity.uniques))
     if field.type.name is TypeName.BYTEA:
         found += _texts_in_bytes(around, field)
+    if field.type.name is TypeName.ARRAY:
+        found += _of_elements(around, field)
     found = [_beside_default(field, one) for one in found]
     others = any(not isinstance(one.source, WeightsSource) and one.guess.confidence >= 0.5 for one in found)
     found.sort(  # a few tell no rows apart
@@ -281,6 +284,31 @@ def _texts_in_bytes(around: Around, field: Field) -> Iterator[Guessed]:
     for one in _guessed(around, text):
         if isinstance(one.source, KindSource) and get_kind(one.source.kind).fills(TypeName.BYTEA) and one.guess.confidence > 0.6:
             yield replace(one, guess=replace(one.guess, confidence=one.guess.confidence * 0.95))
+
+
+_MEMBERS = frozenset(
+    "name organization uri email tel town country-name file-path job-title username brand uuid ipv4 host-name".split()
+)
+
+
+def _of_elements(around: Around, field: Field) -> Iterator[Guessed]:
+    """Lists of what a single value of the name would be: addresses, persons, one of a few."""
+    element = field.type.element
+    if element is None or element.name not in TEXTS:
+        return
+    for one in _guessed(around, changed(field, type=FieldType(name=TypeName.TEXT))):
+        source = one.source
+        items: dict[str, object] | None = None
+        if isinstance(source, KindSource) and source.kind in _MEMBERS:
+            items = {"kind": "other-person" if source.kind == "name" else source.kind}  # several persons, not the row's
+        elif isinstance(source, WeightsSource):
+            items = {"type": "string", "enum": [value for value, _ in source.weights]}
+        elif isinstance(source, PatternSource):
+            items = {"pattern": source.pattern}
+        if items is not None and one.guess.confidence >= 0.6:
+            schema = json.dumps({"type": "array", "items": items, "minItems": "1", "maxItems": "3"})
+            made = of_named_kind("json", f"a list; {one.guess.reason}", one.guess.confidence * 0.9, schema=schema)
+            yield replace(made, secret=one.secret)
 
 
 _OF_A_FORM = frozenset("iso-time email uri ipv4 ipv6 tel uuid sha-256 mac-address iban".split())  # no word is one of these

@@ -24,7 +24,9 @@ _LATER = re.compile(
 _OF_RANGES = (
     "start/end from/to from/until from/till min/avg avg/max average/maximum minimum/average mean/max min/max minimum/maximum "
     "least/most low/high lower/upper lowest/highest smallest/largest untere/obere net/gross perigee/apogee sold/total used/total "
-    "taken/total booked/total previous/last prev/last departure/return depart/retour salida/llegada pickup/dropoff lsl/usl"
+    "taken/total booked/total previous/last prev/last departure/return depart/retour salida/llegada "
+    "pickup/dropoff lsl/usl prev/curr previous/current prior/current opening/closing average/peak avg/peak mean/peak "
+    "alter/neuer ancien/nouveau anterior/actual"
 )
 _OF_MOMENTS = (
     "starts/ends started/ended begin/end begins/ends valid_from/valid_to valid_from/valid_until opens/closes opened/closed "

@@ -11,7 +11,7 @@ from .around import Around, Guessed, default_of
 from .concepts import matching
 from .naming import singular
 from .nouns import what_is
-from .offers import by_words, fits, of_named_kind
+from .offers import by_pattern, by_words, fits, of_named_kind
 
 
 def of_kind(around: Around, field: Field, name: str, parameters: dict[str, str], reason: str, sure: float) -> Guessed | None:
@@ -27,6 +27,13 @@ def of_kind(around: Around, field: Field, name: str, parameters: dict[str, str],
             around.vocabulary.language, (("CHF", 6.0),)
         )
         return by_words(field, ((default_of(field) or "", 80.0), *others), reason, sure)
+    if (
+        name == "postal-code"
+        and field.room == 5
+        and around.vocabulary.language == "en"
+        and not around.has("country", "country code")
+    ):
+        return by_pattern(field, "[1-9][0-9]{4}", f"{reason}, of five digits", sure)
     if name == "moment" and field.name.lower() in around.tied:
         return of_named_kind("date-time", f"{reason}; other rules speak of it", sure)
     if kind.row == "place":

@@ -197,6 +197,8 @@ class Vocabulary:
             at += 2 if pair else 1
         if len(out) > 1 and out[-1] == "from" and out[-2].endswith("ed") and self.language == "de":
             out[-1] = "by"  # angelegt_von
+        if len(out) > 1 and parts[0] == "curr" and out[-1] not in _OF_CURRENCIES:
+            out[0] = "current"
         if len(out) > 2 and out[-1] in ("vat", "tax", "gst") and (side := _SIDES.get(out[-2])) is not None:
             out[-2:] = [side]  # total_ex_vat
         return tuple(map(canonical, out))
@@ -233,7 +235,16 @@ class Vocabulary:
         cut = self._cut(part)
         if cut is None and part.startswith("is") and len(part) > 4 and (asked := self._piece(part[2:], False)) is not None:
             return ("is", *asked)  # `isregex`, which is no island
-        return cut or (one,)
+        return cut or self._german_end(part) or (one,)
+
+    def _german_end(self, part: str) -> tuple[str, ...] | None:
+        """A German word by its end, which says what it is of: `objekttext`, `fuehrungsperson`, `klimazone`."""
+        if self.language != "de" or len(part) < 8:
+            return None
+        for start in range(3, len(part) - 3):
+            if (known := self._own.get(part[start:])) is not None or part[start:] in self.known:
+                return (part[:start].rstrip("s") or part[:start], *(known or (part[start:],)))
+        return None
 
     def _cut(self, part: str) -> tuple[str, ...] | None:
         """A word written together, cut into as few known ones as cover it: `hostname`, `acctstarttime`, `lieferdatum`. Up to four
@@ -280,6 +291,7 @@ class Vocabulary:
         return languages()["de"].get(piece) if len(piece) > 4 else None
 
 
+_OF_CURRENCIES = frozenset("code id symbol name rate pair sign digits decimals iso number type key".split())
 _SIDES = dict.fromkeys("ex excl excluded excluding without before".split(), "net") | dict.fromkeys(
     "inc incl increment included including with after".split(), "gross"
 )

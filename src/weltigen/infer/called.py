@@ -16,6 +16,8 @@ from .offers import by_words, fits, has_room, of_named_kind, read_pairs
 
 def titled(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     own = around.topic
+    if around.vocabulary.language != "en" and own.within("art", "library", "music", "film") and own.has("names"):
+        return of_named_kind("thing-name", f"{reason}, of a work", sure, list="names") if has_room(field, 4) else None
     if around.vocabulary.language != "en" and has_room(field, 30):
         return of_named_kind("text", reason, sure, purpose="title")
     if around.head in PERSONS or around.has("first name", "last name"):

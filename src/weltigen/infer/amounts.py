@@ -107,6 +107,14 @@ def _is_natural(entity: Entity, field: Field) -> bool:
     return is_open(entity, without_floor(field)) and not entity.fixed
 
 
+_MINOR = frozenset("cents pence minor usd eur gbp".split())
+
+
+def amounts_in(names: dict[str, str], unit: str) -> int:
+    """How many fields are told in a unit of money at the end of their names."""
+    return len({name for words, name in names.items() if words.endswith(f" {unit}")})
+
+
 class _Amounts:
     """The numbers of an entity by their words, and what was found out about how they hang together."""
 
@@ -114,6 +122,10 @@ class _Amounts:
         told = named_in_rules(entity)
         self.entity, self.language = entity, vocabulary.language
         self.names = {words: name for words, name in words_of(entity, vocabulary).items() if name.lower() not in told}
+        for words, name in list(self.names.items()):  # subtotal_cents and tax_cents make total_cents
+            unit = words.rpartition(" ")
+            if unit[2] in _MINOR and unit[0] and amounts_in(self.names, unit[2]) > 2:
+                self.names.setdefault(unit[0], name)
         self.made: dict[str, tuple[str, str]] = {}
         self.bounds: dict[str, tuple[tuple[Bound, ...], str]] = {}
 

@@ -54,6 +54,7 @@ def by_type(around: Around, field: Field) -> Iterator[Guessed]:
         if kind.element is None or kind.element.name in TEXTS:
             yield of_named_kind("term", "its type", 0.5, list="tags")
     elif kind.name in NUMBERS:
+        yield from _asking_number(around, field)
         yield from _of_numbers(field)
     elif kind.name in TEXTS:
         yield from _of_default(field)
@@ -175,6 +176,8 @@ def _of_last_word(around: Around, field: Field) -> Iterator[Guessed]:
     if words[-1:] == ("by",) and fits("username", field):
         yield of_named_kind("username", "who did it", 0.5)
     last = singular(words[-1]) if words else ""
+    if last in ("slug", "permalink", "urlname", "subdomain", "handle") and has_room(field, 12):
+        yield of_named_kind("slug", f"{last}, of a name of its trade", 0.46)
     if len(words) > 1 and last in _SORTS and not around.topic.within(*SYSTEMS):
         sorts = by_words(field, in_language(_OF_SORTS, around.vocabulary.language), f"{last} tells one of a few", 0.47)
         yield from () if sorts is None else (sorts,)
@@ -189,8 +192,6 @@ def _of_last_word(around: Around, field: Field) -> Iterator[Guessed]:
         yield of_named_kind("thing-name", f"{last} is of the entity's own topic, {around.topic.name}", 0.45)
     elif last in by_noun() and last not in VAGUE and not _of_another_trade(around, last):
         yield of_named_kind("thing-name", f"{last} is of the topic {by_noun()[last][0]}", 0.45, topic=by_noun()[last][0])
-    if last in ("slug", "permalink", "urlname") and has_room(field, 12):
-        yield of_named_kind("slug", f"{last}, of a name of its trade", 0.46)
     alone = any(rule.columns == (field.name,) for rule in around.entity.unique_rules)
     if alone and not field.nullable and field.room is not None and 6 <= field.room <= 24:
         yield of_named_kind("code", "a short text that differs in each row", 0.42)
@@ -223,6 +224,21 @@ _SORTS = frozenset(
     "option variant sort rating system arrangement model structure setup".split()
 )
 _OF_SORTS = (("standard", 40.0), ("basic", 20.0), ("special", 16.0), ("mixed", 12.0), ("custom", 12.0))
+_BEING = frozenset(
+    "dry wet broken stolen lost dead alive urgent fragile optional mandatory free full empty ready open hidden spare driven "
+    "taken".split()
+)
+
+
+def _asking_number(around: Around, field: Field) -> Iterator[Guessed]:
+    """A whole number that is nothing by default and whose name says what is the case: stolen, bsl_interpreted."""
+    words, parts = around.words[field.name], folded(field.name).split("_")
+    case = words[-1:] and (words[-1] in _BEING or (len(words[-1]) > 5 and words[-1].endswith("ed")))
+    counts = len(parts) > 1 and (parts[0].endswith("s") or parts[0] in ("num", "total", "count", "number", "n", "qty"))
+    if case and not counts and default_of(field) == "0" and field.type.name in INTEGERS:
+        yield by_weight((("0", 78.0), ("1", 22.0)), f"{words[-1]} tells what is the case", 0.46)
+
+
 _FLAG_ENDS = frozenset("flag ok indicator yn allowed required given signed".split())
 _LABELS = "(alpha|central|core|delta|edge|lab|main|north|south|web)-[0-9]{2,3}"
 # what settings of systems mostly are

@@ -40,8 +40,14 @@ def displayed(around: Around, field: Field, reason: str, sure: float) -> Guessed
     return named(around, field, reason, sure)
 
 
+_TENANTS = frozenset("account tenant workspace customer client subscriber".split())
+
+
 def _named_otherwise(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """A name beside a title is that in an address; a message's name is what it is about; a file's is one of files."""
+    billed = around.has("subdomain", "billing email", "vat number", "seats", "tax number", "billing address", "company size")
+    if around.head in _TENANTS and billed and not around.has("first name", "last name", "password"):
+        return of_kind(around, field, "organization", {}, f"{reason}, of who pays", sure)
     title = next((o for o in around.entity.fields if around.words[o.name] == ("title",) and o.type.name in TEXTS), None)
     if title is not None and (field.nullable or not title.nullable) and has_room(field, 40) and what_is(around.head) is None:
         return of_named_kind("slug", f"{reason}, beside {title.name}", sure, of=title.name)

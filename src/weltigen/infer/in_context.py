@@ -226,10 +226,19 @@ def _sectioned(around: Around, field: Field, reason: str, sure: float) -> Guesse
     return None
 
 
+_GROWN = (
+    "food", "drinks", "plants", "farming", "products", "art", "museums", "clothes", "coffee", "cheese", "bakery", "butchery", "grocery",
+    "vineyards", "livestock", "minerals", "furniture", "weaving",
+)  # fmt: skip
+_ASKING = frozenset("lead contact order request user customer member subscriber ticket inquiry visitor".split())
+
+
 def _sourced(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """Where something came from; beside a language the text that is translated."""
     if around.has("language", "locale", "language code", "translation", "target language") and has_room(field, 40):
         return of_named_kind("text", f"{reason}, a text to translate", sure, purpose="title")
+    if around.words[field.name][-1] == "origin" and around.topic.within(*_GROWN) and around.head not in _ASKING:
+        return of_kind(around, field, "country-name", {}, f"{reason}, where it grows or is made", sure)
     return by_words(field, read_pairs("website:38, referral:24, import:16, phone:14, partner:8"), reason, sure)
 
 

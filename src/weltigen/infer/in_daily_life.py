@@ -178,6 +178,18 @@ def _breeding(around: Around, field: Field, reason: str, sure: float) -> Guessed
     return of_named_kind("term", f"{reason}, which its trade has none of", sure, list="breeds", topic="animals")
 
 
+def _petnamed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """What an animal is called; what somebody is called among friends is told elsewhere."""
+    animal = (
+        what_is(around.head) == "animal"
+        or around.has("breed", "species")
+        or around.topic.within("animals", "veterinary", "horses")
+    )
+    return (
+        of_named_kind("thing-name", f"{reason}, of an animal", sure, topic="animals") if animal and has_room(field, 4) else None
+    )
+
+
 def _postered(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """A picture that is put up; in what people write to each other it is somebody."""
     if around.topic.within("forums", "messages", "news") or around.has("post", "body", "message", "thread"):
@@ -192,7 +204,8 @@ _PLACES = frozenset(
 
 def _built(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """The year in which a place was opened or built; seconds where other numbers are seconds."""
-    place = _PLACES & set(around.noun) or what_is(around.head) in ("firm", "place", "landmark", "vessel")
+    always = around.words[field.name][-1] in ("established", "founded", "constructed")
+    place = always or _PLACES & set(around.noun) or what_is(around.head) in ("firm", "place", "landmark", "vessel")
     if not place or around.in_seconds - {field.name}:
         return None
     return by_number(field, "1880 2022 hump", f"{reason}, of a {around.head}", sure)
@@ -214,6 +227,7 @@ IN_DAILY_LIFE: dict[str, Context] = {
     "specied": _specied,
     "breeding": _breeding,
     "postered": _postered,
+    "petnamed": _petnamed,
     "flagged": _flagged,
     "commonly": _commonly,
     "charactered": _charactered,

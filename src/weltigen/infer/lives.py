@@ -17,7 +17,7 @@ from .turns import guess_turns
 
 # how long things last, by the noun of their entity
 _SPANS = (
-    ("appointment visit consultation lecture lesson session meeting class shift exam attempt quiz treatment event viewing call", "3 hours"),
+    ("immobilisation capture surgery anaesthesia procedure transfusion appointment visit consultation lecture lesson session meeting class shift exam attempt quiz treatment event viewing call", "3 hours"),
     ("job run task check result request build measurement analysis import export backup pipeline execution sync step log query scan test anl", "90 minutes"),
     ("timesheet timeentry timer worklog entry trip drive flight transfer delivery ride tour shift screening performance show concert match game showing workshop webinar", "10 hours"),
     ("ticket issue incident alert alarm case fault bug complaint inquiry stoerung outage order workorder repair", "12 days"),
@@ -263,7 +263,9 @@ def _in_column_order(moments: _Moments) -> None:
         free = field.name not in moments.chosen and _is_free(field) and clock_of(before) == clock_of(field)
         if not free or moments.leads_back(before, field):
             continue
-        span = "9 hours" if clock_of(field) == "time" else _span(moments.noun, "")
+        usual = _span(moments.noun, "")
+        exact = field.type.name is not TypeName.DATE and not _LASTING & set(moments.noun)
+        span = "9 hours" if clock_of(field) == "time" else "4 days" if usual == "30 days" and exact else usual
         near = _in_thousandths(span) if clock_of(field) == "epoch in ms" else span
         moments.choose(field, ">=", before, near, f"not before {before.name}, by the order of their columns")
 

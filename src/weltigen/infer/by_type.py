@@ -19,7 +19,7 @@ from .around import Around, Guessed, default_of, is_keyed
 from .naming import folded, in_language, singular
 from .nouns import SYSTEMS, what_is
 from .of_row import is_of_another
-from .offers import by_family, by_number, by_pattern, by_weight, by_words, fits, has_room, holds, of_named_kind
+from .offers import SORTS, by_family, by_number, by_pattern, by_weight, by_words, fits, has_room, holds, of_named_kind
 from .topics import VAGUE
 
 _WRITTEN = frozenset(
@@ -179,7 +179,7 @@ def _of_last_word(around: Around, field: Field) -> Iterator[Guessed]:
     if last in ("slug", "permalink", "urlname", "subdomain", "handle") and has_room(field, 12):
         yield of_named_kind("slug", f"{last}, of a name of its trade", 0.46)
     if len(words) > 1 and last in _SORTS and not around.topic.within(*SYSTEMS):
-        sorts = by_words(field, in_language(_OF_SORTS, around.vocabulary.language), f"{last} tells one of a few", 0.47)
+        sorts = by_words(field, in_language(SORTS, around.vocabulary.language), f"{last} tells one of a few", 0.47)
         yield from () if sorts is None else (sorts,)
     if what_is(last) == "person" and around.topic.within(*SYSTEMS - _ABOUT_PERSONS) and fits("username", field):
         yield of_named_kind("username", f"{last} is a person, of a system", 0.51)
@@ -223,7 +223,6 @@ _SORTS = frozenset(
     "type kind class category level grade scheme design range mode method style format form group band tier pattern scope policy "
     "option variant sort rating system arrangement model structure setup".split()
 )
-_OF_SORTS = (("standard", 40.0), ("basic", 20.0), ("special", 16.0), ("mixed", 12.0), ("custom", 12.0))
 _BEING = frozenset(
     "dry wet broken stolen lost dead alive urgent fragile optional mandatory free full empty ready open hidden spare driven "
     "taken".split()

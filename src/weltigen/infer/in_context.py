@@ -6,18 +6,20 @@ from ..model import (
     Field,
 )
 from ..model.types import TEXTS
-from ..values.vocabulary import NEUTRAL
+from ..values.vocabulary import NEUTRAL, by_noun, topic
 from ..values.vocabulary import listed as trade_words
 from .around import Around, Guessed, default_of, field_beside, is_keyed
 from .called import displayed, fullnamed, functioned, named, prefixed, titled
 from .codes import code_pattern
 from .in_daily_life import IN_DAILY_LIFE
 from .in_systems import IN_SYSTEMS, Context, other_table
+from .naming import in_language, singular
 from .nouns import ANIMALS, PERSONS, SYSTEMS, what_is
 from .of_numbers import OF_NUMBERS
 from .of_row import of_kind, tag_of_language
-from .offers import by_number, by_pattern, by_words, has_room, of_named_kind, read_pairs
+from .offers import SORTS, by_number, by_pattern, by_words, has_room, of_named_kind, read_pairs
 from .states import status_weights
+from .topics import VAGUE
 
 
 def trades_of(topic: str) -> tuple[str, ...]:
@@ -42,6 +44,12 @@ def _kindof(around: Around, field: Field, reason: str, sure: float) -> Guessed |
     if around.head in _REACHED_AT and default is None:
         return by_words(field, _REACHED_AT[around.head], f"{reason}, of a {around.head}", sure)
     listed = own.words("kinds")
+    words = around.words[field.name]
+    if len(words) > 1 and (what := singular(words[-2])) not in around.noun and what not in own.nouns and default is None:
+        found = by_noun().get(what)
+        if found is None or what in VAGUE or found[0] in SYSTEMS:
+            return by_words(field, in_language(SORTS, around.vocabulary.language), f"{reason}, of a {what}", sure * 0.9)
+        listed = topic(found[0]).spoken(around.vocabulary.language).words("kinds")
     if what_is(around.head) == "firm" and around.vocabulary.language == "en" and (firms := trades_of(own.name)):
         listed = tuple(one.lower() for one in firms)
     if default and field.type.name in TEXTS and default not in listed:
@@ -227,8 +235,8 @@ def _sectioned(around: Around, field: Field, reason: str, sure: float) -> Guesse
 
 
 _GROWN = (
-    "food", "drinks", "plants", "farming", "products", "art", "museums", "clothes", "coffee", "cheese", "bakery", "butchery", "grocery",
-    "vineyards", "livestock", "minerals", "furniture", "weaving",
+    "food", "drinks", "plants", "farming", "products", "art", "museums", "clothes", "coffee", "cheese", "bakery", "butchery",
+    "grocery", "vineyards", "livestock", "minerals", "furniture", "weaving",
 )  # fmt: skip
 _ASKING = frozenset("lead contact order request user customer member subscriber ticket inquiry visitor".split())
 

@@ -50,6 +50,10 @@ _ROOM = {
 }
 
 
+# words that fit most of what comes in sorts, whatever the sorts are
+SORTS = (("standard", 40.0), ("basic", 20.0), ("special", 16.0), ("mixed", 12.0), ("custom", 12.0))
+
+
 def of_named_kind(kind: str, reason: str, confidence: float, **parameters: str) -> Guessed:
     return Guessed(
         KindSource(kind=kind, parameters=tuple(parameters.items())), Guess(reason=reason, confidence=round(confidence, 2))

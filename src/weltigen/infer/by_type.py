@@ -224,18 +224,23 @@ _SORTS = frozenset(
     "option variant sort rating system arrangement model structure setup".split()
 )
 _BEING = frozenset(
-    "dry wet broken stolen lost dead alive urgent fragile optional mandatory free full empty ready open hidden spare driven "
-    "taken".split()
+    "safe sale only friendly proof done dry wet broken stolen lost dead alive urgent fragile optional mandatory free full empty "
+    "ready open hidden spare driven taken".split()
 )
 
 
 def _asking_number(around: Around, field: Field) -> Iterator[Guessed]:
     """A whole number that is nothing by default and whose name says what is the case: stolen, bsl_interpreted."""
     words, parts = around.words[field.name], folded(field.name).split("_")
-    case = words[-1:] and (words[-1] in _BEING or (len(words[-1]) > 5 and words[-1].endswith("ed")))
+    last = words[-1] if words else ""
+    case = (
+        last in _BEING or (len(last) > 5 and last.endswith(("ed", "able", "ible"))) or words[:1] in (("for",), ("on",), ("auto",))
+    )
     counts = len(parts) > 1 and (parts[0].endswith("s") or parts[0] in ("num", "total", "count", "number", "n", "qty"))
-    if case and not counts and default_of(field) == "0" and field.type.name in INTEGERS:
-        yield by_weight((("0", 78.0), ("1", 22.0)), f"{words[-1]} tells what is the case", 0.46)
+    default = default_of(field)
+    if case and not counts and default in ("0", "1") and field.type.name in INTEGERS:
+        other = "1" if default == "0" else "0"
+        yield by_weight(((default, 78.0), (other, 22.0)), f"{last} tells what is the case", 0.46)
 
 
 _FLAG_ENDS = frozenset("flag ok indicator yn allowed required given signed".split())

@@ -71,6 +71,8 @@ _REACHED_AT = {
 
 def _unit(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     own = around.topic
+    if around.has("dose", "drug", "medication", "dosage", "strength", "route") and has_room(field, 2):
+        return by_words(field, read_pairs("mg:56, ml:18, g:10, mcg:10, IU:6"), f"{reason}, of a drug", sure)
     listed = tuple(one for one in own.words("units") if has_room(field, len(one)))
     return (
         by_words(field, tuple((one, float(max(1, 9 - 3 * at))) for at, one in enumerate(listed)), reason, sure)

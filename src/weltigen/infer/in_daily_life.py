@@ -190,6 +190,49 @@ def _petnamed(around: Around, field: Field, reason: str, sure: float) -> Guessed
     )
 
 
+def _tall(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """How tall somebody is in centimetres, or how high a thing is."""
+    person = what_is(around.head) == "person" or around.has(
+        "birth date",
+        "first name",
+        "last name",
+        "bmi",
+        "blood type",
+        "weight kg",
+        "weight kilograms",
+        "stage name",
+        "position",
+        "squad",
+    )
+    return by_number(field, "150 198 hump" if person else "3 140 tail", reason, sure)
+
+
+_DONE = "inspection:28, cleaning:20, repair:20, replacement:16, adjustment:16"
+
+
+def _operation(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """What is done to a thing; what is done to a row of a system is told elsewhere."""
+    system = around.topic.within(*SYSTEMS) or around.has(
+        "ip", "user id", "entity", "table name", "old value", "actor", "target type", "request id"
+    )
+    return (
+        None
+        if system
+        else by_words(field, in_language(read_pairs(_DONE), around.vocabulary.language), f"{reason}, to a thing", sure)
+    )
+
+
+_FORMS = "tablet:38, capsule:18, solution:14, injection:12, ointment:8, drops:6, cream:4"
+_VESSELS = "bowl:28, mug:26, vase:16, plate:16, jug:8, tile:6"
+
+
+def _formed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """The form of a medicine, or of what is made by hand; a form of anything else is told elsewhere."""
+    if around.topic.within("pharmacy", "medicine") or around.has("dose", "strength", "drug", "medication"):
+        return by_words(field, read_pairs(_FORMS), f"{reason}, of a medicine", sure)
+    return by_words(field, read_pairs(_VESSELS), f"{reason}, of a piece", sure) if around.topic.within("crafts") else None
+
+
 def _postered(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """A picture that is put up; in what people write to each other it is somebody."""
     if around.topic.within("forums", "messages", "news") or around.has("post", "body", "message", "thread"):
@@ -227,6 +270,9 @@ IN_DAILY_LIFE: dict[str, Context] = {
     "specied": _specied,
     "breeding": _breeding,
     "postered": _postered,
+    "formed": _formed,
+    "tall": _tall,
+    "operation": _operation,
     "petnamed": _petnamed,
     "flagged": _flagged,
     "commonly": _commonly,

@@ -98,7 +98,9 @@ def _temperature(around: Around, field: Field, reason: str, sure: float) -> Gues
         "blood pressure",
     ):
         return by_number(field, "36 39.5 hump", f"{reason}, of a body", sure)
-    if {"furnace", "kiln", "forge", "crucible", "smelter", "foundry"} & set(around.noun):
+    if {"furnace", "kiln", "forge", "crucible", "smelter", "foundry", "firing", "glaze", "clay", "melt", "casting"} & set(
+        around.noun
+    ):
         return by_number(field, "420 1280 hump", f"{reason}, of a {around.head}", sure)
     if {"oven", "boiler", "heater", "sauna", "autoclave"} & set(around.noun):
         return by_number(field, "60 240 hump", f"{reason}, of a {around.head}", sure)

@@ -30,7 +30,7 @@ def of_kind(around: Around, field: Field, name: str, parameters: dict[str, str],
     if (
         name == "postal-code"
         and field.room == 5
-        and around.vocabulary.language == "en"
+        and "zip" in field.name.lower()
         and not around.has("country", "country code")
     ):
         return by_pattern(field, "[1-9][0-9]{4}", f"{reason}, of five digits", sure)

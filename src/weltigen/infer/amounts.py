@@ -96,6 +96,9 @@ BASES = ("total", "grand total", "total amount", "amount total", "total price", 
 _REACHED = ("achieved score", "score", "points", "achieved points", "result score", "total score", "mark")
 _REACHABLE = ("maximum score", "maximum points", "points maximum", "possible points", "points possible", "total points")
 
+_TAKEN = ("sold", "seats sold", "tickets sold", "booked", "seats booked", "places booked", "places taken", "taken", "registered", "enrolled", "filled")
+_ROOM = ("quota", "capacity", "seats", "places", "maximum participants", "allocation", "places total", "seats total", "maximum seats")
+
 
 def guess_amounts(world: World) -> World:
     """Sums, products and limits among the numbers of a row."""
@@ -174,8 +177,8 @@ def _sums(entity: Entity, vocabulary: Vocabulary) -> Entity:
 def _taxed(amounts: _Amounts) -> Field | None:
     """Tax is a share of the net amount, by the row's rate where it has one, and both make the gross one, which is returned."""
     rates = (amounts.entity.field(amounts.names[words]) for words in _RATE if words in amounts.names)
-    rate = next((field for field in rates if _is_rate(field)), None)
     net = amounts.one(NETS)
+    rate = next((field for field in rates if _is_rate(field) and not _is_as_wide(field, net)), None)
     tax = amounts.one(_TAX, rate)
     if net is None and tax is not None and rate is None and (whole := amounts.one(_GROSS, tax)) is not None:
         share = _TAXES.get(amounts.language, "0.2")
@@ -380,7 +383,7 @@ def _limited(amounts: _Amounts) -> None:
     )
     if loan is not None and worth is not None:
         amounts.limit(loan, worth)
-    for less, most in ((_LESS, (*NETS, *_BASE)), (_REACHED, _REACHABLE)):
+    for less, most in ((_LESS, (*NETS, *_BASE)), (_REACHED, _REACHABLE), (_TAKEN, _ROOM)):
         field = amounts.one(less)
         limit = amounts.one(most, field)
         if field is not None and limit is not None:
@@ -481,6 +484,11 @@ def _up_to(most: Field) -> tuple[Bound, Bound]:
 
 
 _TAXES = {"de": "0.19", "fr": "0.2", "es": "0.21"}
+
+
+def _is_as_wide(field: Field, net: Field | None) -> bool:
+    """Whether a field has room for amounts like the net one: `vat numeric(8,2)` is no rate."""
+    return net is not None and "rate" not in field.name.lower() and (field.type.precision or 0) > 5 and field.type.scale == 2
 
 
 def _is_rate(field: Field) -> bool:

@@ -55,7 +55,7 @@ def by_type(around: Around, field: Field) -> Iterator[Guessed]:
             yield of_named_kind("term", "its type", 0.5, list="tags")
     elif kind.name in NUMBERS:
         yield from _asking_number(around, field)
-        yield from _of_numbers(field)
+        yield from _of_numbers(around, field)
     elif kind.name in TEXTS:
         yield from _of_default(field)
         yield from _of_room(around, field)
@@ -89,7 +89,14 @@ def has_happened(words: tuple[str, ...]) -> bool:
     return bool(done) and not _OPEN & set(words)
 
 
-def _of_numbers(field: Field) -> Iterator[Guessed]:
+def _is_done(words: tuple[str, ...]) -> bool:
+    """Whether a name tells that something was done, and not of how many: gift wrapped, paid; not seats reserved."""
+    *before, last = words or ("",)
+    done = last in _DONE - {"since"} or (len(last) > 4 and last.endswith("ed"))
+    return done and all(word == singular(word) for word in before)
+
+
+def _of_numbers(around: Around, field: Field) -> Iterator[Guessed]:
     """A switch, how many of something, or a modest number with a tail."""
     whole, default = field.type.name in INTEGERS, default_of(field)
     if default is None and (field.type.declared or "").lower().startswith("tinyint"):
@@ -100,6 +107,9 @@ def _of_numbers(field: Field) -> Iterator[Guessed]:
         yield _words_or_none(field, (("0", 60.0), ("1", 40.0)), "a question of yes or no, by its name or its default")
     if default in ("0", "1") and field.type.name is TypeName.SMALLINT:
         yield _words_or_none(field, (("0", 70.0), ("1", 30.0)), "a small number whose default is 0 or 1")
+    if whole and default in (None, "0", "1") and not around.world.has_booleans and _is_done(around.words[field.name]):
+        reason = "whether it was done, by its name; no column of the model is a boolean"
+        yield _words_or_none(field, (("0", 60.0), ("1", 40.0)), reason)
     last = folded(field.name).rpartition("_")[2]
     if whole and last != singular(last) and default is None:
         counted = by_number(field, "0 30 tail", "how many, by the plural of its name", 0.42)

@@ -10,7 +10,7 @@ from ..values.vocabulary import by_noun
 from .around import Around, Guessed
 from .naming import singular
 from .nouns import LISTS, MESSAGES, PERSONS, SYSTEMS, what_is
-from .of_row import of_kind
+from .of_row import of_kind, pays_as_firm
 from .offers import by_words, fits, has_room, of_named_kind, read_pairs
 
 
@@ -40,13 +40,11 @@ def displayed(around: Around, field: Field, reason: str, sure: float) -> Guessed
     return named(around, field, reason, sure)
 
 
-_TENANTS = frozenset("account tenant workspace customer client subscriber".split())
 
 
 def _named_otherwise(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """A name beside a title is that in an address; a message's name is what it is about; a file's is one of files."""
-    billed = around.has("subdomain", "billing email", "vat number", "seats", "tax number", "billing address", "company size")
-    if around.head in _TENANTS and billed and not around.has("first name", "last name", "password"):
+    if pays_as_firm(around):
         return of_kind(around, field, "organization", {}, f"{reason}, of who pays", sure)
     title = next((o for o in around.entity.fields if around.words[o.name] == ("title",) and o.type.name in TEXTS), None)
     if title is not None and (field.nullable or not title.nullable) and has_room(field, 40) and what_is(around.head) is None:
@@ -150,6 +148,8 @@ def _of_noun(around: Around, field: Field, noun: str, reason: str, sure: float) 
     said = f"{reason} of {'an' if what == 'animal' else 'a'} {what}, by its entity"
     if kind == "name" and len(around.words[field.name]) == 1 and around.has("first name", "given name"):
         return of_named_kind("family-name", f"{reason}, beside a first name", sure)
+    if kind == "name" and len(around.words[field.name]) == 1 and around.has("last name", "family name", "surname"):
+        return of_named_kind("given-name", f"{reason}, beside a last name", sure)
     if kind == "thing-name":
         return of_named_kind(kind, said, sure, topic="animals")
     return of_kind(around, field, kind, {"row": "place"} if kind == "town" else {}, said, sure)
@@ -165,7 +165,9 @@ def _beside_what_persons_have(around: Around, head: str) -> bool:
 
 def _of_thing(around: Around, head: str, reason: str, sure: float) -> Guessed:
     """A thing's own list of names where its trade has one; an animal's; else a name of a thing of the trade."""
-    own = around.topic
+    own, pair = around.topic, f"of {' '.join(around.noun[-2:])}"
+    if len(around.noun) > 1 and own.has(pair):
+        return of_named_kind("thing-name", f"{reason}, {pair}", sure, list=pair)
     of_head = f"of {head}" if own.has(f"of {head}") else LISTS.get(head, "") if head not in own.nouns[:2] else ""
     if own.has(of_head):
         if of_head in LISTS.values():

@@ -17,7 +17,8 @@ from .turns import guess_turns
 
 # how long things last, by the noun of their entity
 _SPANS = (
-    ("immobilisation capture surgery anaesthesia procedure transfusion appointment visit consultation lecture lesson session meeting class shift exam attempt quiz treatment event viewing call", "3 hours"),
+    ("immobilisation capture surgery anaesthesia procedure transfusion appointment visit consultation lecture lesson session meeting class exam attempt quiz treatment event viewing call", "3 hours"),
+    ("shift", "9 hours"),
     ("job run task check result request build measurement analysis import export backup pipeline execution sync step log query scan test anl", "90 minutes"),
     ("timesheet timeentry timer worklog entry trip drive flight transfer delivery ride tour shift screening performance show concert match game showing workshop webinar", "10 hours"),
     ("ticket issue incident alert alarm case fault bug complaint inquiry stoerung outage order workorder repair", "12 days"),
@@ -64,6 +65,7 @@ _AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("expires expired expiry until to thru", "issued valid from started awarded created granted begins effective registered starts", _LONG),
     ("acknowledged", "raised triggered created received detected opened", "1 day"),
     ("processed handled", "occurred received created submitted queued", "1 hour"),
+    ("starts start begins begin curtain", "soundcheck warmup doors briefing muster", "4 hours"),
     ("started start reserved picked claimed", "queued scheduled created", "20 minutes"),
     ("paid", "issued invoice invoiced ordered placed created booked due sent submitted", "40 days"),
     ("sent", "queued", "5 minutes"),

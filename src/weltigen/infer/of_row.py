@@ -14,12 +14,30 @@ from .nouns import what_is
 from .offers import by_pattern, by_words, fits, of_named_kind
 
 
+_OF_FIRMS = (
+    "subdomain", "billing email", "vat number", "seats", "tax number", "billing address", "company size", "contact", "contact name",
+    "contact person", "sector", "industry", "credit limit", "payment terms", "payment days", "website",
+)  # fmt: skip
+_TENANTS = frozenset("account tenant workspace customer client subscriber".split())
+
+
+def pays_as_firm(around: Around) -> bool:
+    """Whether a customer is an organisation: it has somebody to speak to, a trade, terms of payment."""
+    return around.head in _TENANTS and around.has(*_OF_FIRMS) and not around.has("first name", "last name", "password", "birth date")
+
+
 def of_kind(around: Around, field: Field, name: str, parameters: dict[str, str], reason: str, sure: float) -> Guessed | None:
     if name == "country-name" and field.room in (2, 3):
         name = "iso-3166-country" if field.room == 2 else "iso-3166-country-3"
     kind = get_kind(name)
     if not kind.fills(field.type.name) or not fits(name, field):
         return None
+    if name == "name" and around.words[field.name] == ("name",):
+        if pays_as_firm(around):
+            return of_named_kind("organization", f"{reason}, of who pays", sure)
+        for beside, other, called in (("first name", "given name", "family-name"), ("last name", "surname", "given-name")):
+            if around.has(beside, other):
+                return of_named_kind(called, f"{reason}, beside a {beside}", sure)
     if name == "name" and is_of_another(around, field):
         return of_named_kind("other-person", f"{reason}; another than {_row_person(around)}", sure)
     if name == "iso-4217-currency" and re.fullmatch("[A-Z]{3}", default_of(field) or ""):

@@ -47,6 +47,8 @@ def guess_topics(world: World) -> World:
     if _is_of_systems([*own.values(), *fields.values()]):
         own = {name: _in_software(votes) for name, votes in own.items()}
         fields = {name: _in_software(votes) for name, votes in fields.items()}
+    elif not any(votes["network"] or votes["software"] for votes in own.values()):
+        own = {name: _outside(name, votes, vocabulary) for name, votes in own.items()}
     own = _by_the_company(world, own, fields, vocabulary)
     near: dict[str, Counter[str]] = {entity.name: Counter() for entity in world.entities}
     for entity in world.entities:
@@ -132,6 +134,14 @@ def _in_software(votes: Counter[str]) -> Counter[str]:
     for topic, weight in votes.items():
         out[_DOUBLE.get(topic, topic)] += weight
     return out
+
+
+def _outside(name: str, votes: Counter[str], vocabulary: Vocabulary) -> Counter[str]:
+    """Votes where nothing is about computers: an incident is no ticket of a help desk but an accident."""
+    words = map(singular, noun_of(vocabulary.words(name.rpartition(".")[2])))
+    if "incident" in words and "support" in votes:
+        return Counter({("safety" if topic == "support" else topic): weight for topic, weight in votes.items()})
+    return votes
 
 
 # pairs of nouns that mean something else than each by itself

@@ -10,6 +10,7 @@ from importlib.resources import files
 from unicodedata import normalize
 
 from ...values.vocabulary import long_tail
+from .cognates import cognates
 
 _PREFIXES = frozenset("tbl tb t fld col str txt dtm vc c n fk pk b dt lu ref dim fact stg int".split())
 _KEPT = frozenset(
@@ -230,6 +231,8 @@ class Vocabulary:
             parts = [self._spelled(one) for one in mixed.groups()]
             if all(words != (one,) or one in self.known for words, one in zip(parts, mixed.groups(), strict=True)):
                 return (*parts[0], *parts[1])
+        if self._own and (same := next((one for one in cognates(part, self.language) if one in self.known), None)):
+            return (same,)
         if part[1:] in _HEADS:  # ttype, bdate
             return (part[1:],)
         cut = self._cut(part)

@@ -407,3 +407,32 @@ def test_what_was_planned_and_what_came_to_be_lie_near_each_other() -> None:
     for actual, planned in ((left, start), (back, end)):
         assert (actual - planned).between(pd.Timedelta(0), pd.Timedelta(hours=4)).all()
     assert (end >= start).all()
+
+
+@pytest.mark.parametrize(("language", "name", "word"), [("es", "clinica", "clinic"), ("fr", "densite", "density"), ("de", "klinik", "clinic"),
+                                                         ("es", "hidrologia", "hidrologia"), ("en", "rcncld", "reconciled"), ("en", "martl", "marital"),
+                                                         ("en", "assign", "assign"), ("en", "stat_cd", "status")])  # fmt: skip
+def test_a_word_is_known_by_its_relatives_and_without_its_vowels(language: str, name: str, word: str) -> None:
+    assert vocabulary_of(World(name="", entities=(), language=language)).words(name) == (word,)
+
+
+def test_parts_of_a_row_fit_each_other_whatever_the_model_lacks() -> None:
+    ddl = """CREATE TABLE client (id serial PRIMARY KEY, civilite varchar(5), prenom varchar(50) NOT NULL, nom varchar(50) NOT NULL, date_embauche date);
+        CREATE TABLE commande (id serial PRIMARY KEY, client_id int NOT NULL REFERENCES client, prix numeric(8,2) NOT NULL, acompte numeric(8,2) NOT NULL,
+            solde numeric(8,2), prix_ht numeric(8,2) NOT NULL, tva numeric(8,2) NOT NULL, prix_ttc numeric(8,2) NOT NULL);"""
+    made = weltigen.read_model(ddl, dialect="postgresql").dataset()
+    client, order = made.table("client").to_pandas(), made.table("commande").to_pandas()
+    assert not any(given in name for given, name in zip(client.prenom, client.nom, strict=True))
+    assert (order.acompte <= order.prix).all() and (order.solde == order.prix - order.acompte).all()
+    assert (abs(order.tva.astype(float) / order.prix_ht.astype(float) - 0.2) < 0.01).all() and (
+        order.prix_ttc == order.prix_ht + order.tva
+    ).all()
+
+
+def test_whole_numbers_are_flags_only_where_nothing_else_is() -> None:
+    columns = "id integer PRIMARY KEY, sleeved integer, without_sleeve integer, cooperative integer DEFAULT 0, seats_reserved integer, dead_count integer"
+    bare = weltigen.read_model(f"CREATE TABLE copies ({columns}, kept integer);", dialect="sqlite").entity("copies")
+    with_flags = weltigen.read_model(f"CREATE TABLE copies ({columns}, kept boolean);", dialect="postgresql").entity("copies")
+    flags = {f.name for f in bare.fields if f.source and getattr(f.source, "weights", None)}
+    assert {"sleeved", "without_sleeve", "cooperative", "kept"} <= flags and not {"seats_reserved", "dead_count"} & flags
+    assert not {f.name for f in with_flags.fields if getattr(f.source, "weights", None)} - {"cooperative", "kept"}

@@ -96,8 +96,53 @@ BASES = ("total", "grand total", "total amount", "amount total", "total price", 
 _REACHED = ("achieved score", "score", "points", "achieved points", "result score", "total score", "mark")
 _REACHABLE = ("maximum score", "maximum points", "points maximum", "possible points", "points possible", "total points")
 
-_TAKEN = ("sold", "seats sold", "tickets sold", "booked", "seats booked", "places booked", "places taken", "taken", "registered", "enrolled", "filled")
-_ROOM = ("quota", "capacity", "seats", "places", "maximum participants", "allocation", "places total", "seats total", "maximum seats")
+_BOUGHT = (
+    "cost",
+    "unit cost",
+    "cost price",
+    "purchase price",
+    "buying price",
+    "wholesale price",
+    "price purchase",
+    "price cost",
+    "cost unit",
+)
+_SOLD = (
+    "price",
+    "unit price",
+    "sale price",
+    "sales price",
+    "retail price",
+    "selling price",
+    "list price",
+    "price sale",
+    "price unit",
+    "price selling",
+)
+_TAKEN = (
+    "sold",
+    "seats sold",
+    "tickets sold",
+    "booked",
+    "seats booked",
+    "places booked",
+    "places taken",
+    "taken",
+    "registered",
+    "enrolled",
+    "filled",
+)
+_ROOM = (
+    "quota",
+    "capacity",
+    "seats",
+    "places",
+    "maximum participants",
+    "allocation",
+    "places total",
+    "seats total",
+    "maximum seats",
+)
 
 
 def guess_amounts(world: World) -> World:
@@ -163,6 +208,7 @@ def _sums(entity: Entity, vocabulary: Vocabulary) -> Entity:
     gross = _taxed(amounts)
     _lines(amounts, gross)
     _of_costs(amounts)
+    _paid_ahead(amounts)
     _by_time(amounts)
     _in_cents(amounts)
     _weighed(amounts)
@@ -288,6 +334,52 @@ def _of_costs(amounts: _Amounts) -> None:
         )
 
 
+_AHEAD = (
+    "deposit",
+    "deposit paid",
+    "down payment",
+    "advance payment",
+    "advance",
+    "amount deposit",
+    "deposit amount",
+    "paid deposit",
+)
+_OPEN = (
+    "balance",
+    "balance due",
+    "due balance",
+    "outstanding",
+    "outstanding amount",
+    "remaining",
+    "amount due",
+    "remaining amount",
+)
+_WHOLE = (
+    "price",
+    "total price",
+    "price total",
+    "total",
+    "total amount",
+    "amount total",
+    "grand total",
+    "fee",
+    "cost",
+    "price agreed",
+    "agreed price",
+)
+
+
+def _paid_ahead(amounts: _Amounts) -> None:
+    """A deposit is a part of the price, and what it leaves is due."""
+    whole = amounts.one(_WHOLE)
+    ahead, due = amounts.one(_AHEAD, whole), amounts.one(_OPEN, whole)
+    if whole is None or ahead is None or ahead.type.name is not whole.type.name:
+        return
+    amounts.limit(ahead, whole)
+    if due is not None:
+        amounts.compute(due, f"{_name(whole)} - coalesce({_name(ahead)}, 0)", [whole], f"{whole.name} less {ahead.name}")
+
+
 def _by_time(amounts: _Amounts) -> None:
     """A week costs four days, a month twelve; minutes cost their part of an hour."""
     minutes = amounts.one(("duration minutes", "minutes duration", "minutes", "minutes spent", "length minutes"))
@@ -383,7 +475,7 @@ def _limited(amounts: _Amounts) -> None:
     )
     if loan is not None and worth is not None:
         amounts.limit(loan, worth)
-    for less, most in ((_LESS, (*NETS, *_BASE)), (_REACHED, _REACHABLE), (_TAKEN, _ROOM)):
+    for less, most in ((_LESS, (*NETS, *_BASE)), (_REACHED, _REACHABLE), (_TAKEN, _ROOM), (_BOUGHT, _SOLD)):
         field = amounts.one(less)
         limit = amounts.one(most, field)
         if field is not None and limit is not None:

@@ -77,7 +77,7 @@ def _of_plain_type(around: Around, field: Field) -> Iterator[Guessed]:
         yield of_named_kind("time", "its type", 0.4)
 
 
-_DONE = frozenset("since sown drawn taken held built made sent begun sold bought paid won lost grown born seen".split())
+_DONE = frozenset("since kept lent sown drawn taken held built made sent begun sold bought paid won lost grown born seen".split())
 _OPEN = frozenset(
     "expected scheduled planned estimated needed required promised proposed anticipated targeted next until by due valid".split()
 )
@@ -96,6 +96,18 @@ def _is_done(words: tuple[str, ...]) -> bool:
     return done and all(word == singular(word) for word in before)
 
 
+_WHERE = frozenset("near in on with without under above for before after needs includes accepts".split())
+_KINDS_OF = re.compile(r"[a-z]{2,}(ive|ous|ful|less|proof|ible|able|ready|only|free)$")
+
+
+def _is_so(words: tuple[str, ...], default: str | None) -> bool:
+    """Whether a name says something that is so or not: near window, sleeved; cooperative, where 0 or 1 is its default."""
+    if _is_done(words):
+        return True
+    where = len(words) > 1 and words[0] in _WHERE and words[-1] == singular(words[-1])
+    return where or (default is not None and len(words) == 1 and _KINDS_OF.match(words[0]) is not None)
+
+
 def _of_numbers(around: Around, field: Field) -> Iterator[Guessed]:
     """A switch, how many of something, or a modest number with a tail."""
     whole, default = field.type.name in INTEGERS, default_of(field)
@@ -107,8 +119,8 @@ def _of_numbers(around: Around, field: Field) -> Iterator[Guessed]:
         yield _words_or_none(field, (("0", 60.0), ("1", 40.0)), "a question of yes or no, by its name or its default")
     if default in ("0", "1") and field.type.name is TypeName.SMALLINT:
         yield _words_or_none(field, (("0", 70.0), ("1", 30.0)), "a small number whose default is 0 or 1")
-    if whole and default in (None, "0", "1") and not around.world.has_booleans and _is_done(around.words[field.name]):
-        reason = "whether it was done, by its name; no column of the model is a boolean"
+    if whole and default in (None, "0", "1") and not around.world.has_booleans and _is_so(around.words[field.name], default):
+        reason = "whether it is so, by its name; no column of the model is a boolean"
         yield _words_or_none(field, (("0", 60.0), ("1", 40.0)), reason)
     last = folded(field.name).rpartition("_")[2]
     if whole and last != singular(last) and default is None:
@@ -166,6 +178,8 @@ def _of_room(around: Around, field: Field) -> Iterator[Guessed]:
     """A text too short for words."""
     room = field.room
     asked = any(f.room == 1 and _FLAG_ENDS & set(around.words[f.name][-1:]) for f in around.entity.fields if f.type.name in TEXTS)
+    if room == 1 and not asked and _is_done(around.words[field.name]) and holds(field, "Y"):
+        yield by_weight((("Y", 62.0), ("N", 38.0)), "whether it was done, by its name", 0.5)
     if room == 1 and (asked or _FLAG_ENDS & set(around.words[field.name])) and holds(field, "Y"):
         yield by_weight((("Y", 62.0), ("N", 38.0)), "a text of one character, beside flags", 0.44)
     if room == 1:

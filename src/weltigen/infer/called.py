@@ -40,8 +40,6 @@ def displayed(around: Around, field: Field, reason: str, sure: float) -> Guessed
     return named(around, field, reason, sure)
 
 
-
-
 def _named_otherwise(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """A name beside a title is that in an address; a message's name is what it is about; a file's is one of files."""
     if pays_as_firm(around):

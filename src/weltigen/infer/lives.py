@@ -63,6 +63,7 @@ _AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("hearing appeal trial", "filed submitted opened", "200 days"),
     ("due deadline", "picked collected filed issued invoice invoiced borrowed published pledged ordered hired from started assigned created opened date sent requested", None),
     ("expires expired expiry until to thru", "issued valid from started awarded created granted begins effective registered starts", _LONG),
+    ("expires expiry until to next due retest", "vaccinated administered tested certified calibrated trained passed printed packed", _LONG),
     ("acknowledged", "raised triggered created received detected opened", "1 day"),
     ("processed handled", "occurred received created submitted queued", "1 hour"),
     ("starts start begins begin curtain", "soundcheck warmup doors briefing muster", "4 hours"),
@@ -98,6 +99,7 @@ _AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("expires expiry", "dispensed written prescribed filled", "400 days"),
     ("reported", "loss accident injury theft damage", "10 days"),
     ("picked", "accepted requested", "40 minutes"),
+    ("served", "ordered placed seated", "40 minutes"),
     ("picked collected", "finished completed ready repaired", "10 days"),
     ("promised ready", "brought handed dropped accepted received", "14 days"),
     ("finished completed", "brought handed dropped", "12 days"),
@@ -339,17 +341,16 @@ def _earlier(
     return None
 
 
+_FOR_DAYS = frozenset("hotel room car vehicle boat van cabin holiday apartment campsite pitch rental".split())
+
+
 def _span(noun: list[str], word: str, by_day: bool = True) -> str:
     if word in ("due", "deadline"):
         return "30 days"
     if word in ("checkout", "out"):
         return "21 days" if _STAYING & set(noun) or by_day else "10 hours"
-    if "booking" in noun[-2:]:
-        return (
-            "21 days"
-            if {"hotel", "room", "car", "vehicle", "boat", "van", "cabin", "holiday", "apartment"} & set(noun)
-            else "3 hours"
-        )
+    if "booking" in noun[-2:] or ("reservation" in noun[-2:] and not by_day):
+        return "21 days" if _FOR_DAYS & set(noun) else "3 hours"
     for nouns, span in _SPANS:
         if any(one in nouns.split() for one in noun[-2:]):
             return (

@@ -13,17 +13,18 @@ from .naming import singular
 from .nouns import what_is
 from .offers import by_pattern, by_words, fits, of_named_kind
 
-
-_OF_FIRMS = (
-    "subdomain", "billing email", "vat number", "seats", "tax number", "billing address", "company size", "contact", "contact name",
-    "contact person", "sector", "industry", "credit limit", "payment terms", "payment days", "website",
-)  # fmt: skip
+_OF_FIRMS = tuple(
+    "subdomain/billing email/vat number/seats/tax number/billing address/company size/contact/contact name/contact person/sector/"
+    "industry/credit limit/payment terms/payment days/website".split("/")
+)
 _TENANTS = frozenset("account tenant workspace customer client subscriber".split())
 
 
 def pays_as_firm(around: Around) -> bool:
     """Whether a customer is an organisation: it has somebody to speak to, a trade, terms of payment."""
-    return around.head in _TENANTS and around.has(*_OF_FIRMS) and not around.has("first name", "last name", "password", "birth date")
+    return (
+        around.head in _TENANTS and around.has(*_OF_FIRMS) and not around.has("first name", "last name", "password", "birth date")
+    )
 
 
 def of_kind(around: Around, field: Field, name: str, parameters: dict[str, str], reason: str, sure: float) -> Guessed | None:

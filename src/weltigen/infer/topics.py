@@ -138,10 +138,19 @@ def _in_software(votes: Counter[str]) -> Counter[str]:
 
 def _outside(name: str, votes: Counter[str], vocabulary: Vocabulary) -> Counter[str]:
     """Votes where nothing is about computers: an incident is no ticket of a help desk but an accident."""
-    words = map(singular, noun_of(vocabulary.words(name.rpartition(".")[2])))
-    if "incident" in words and "support" in votes:
-        return Counter({("safety" if topic == "support" else topic): weight for topic, weight in votes.items()})
+    for word in map(singular, noun_of(vocabulary.words(name.rpartition(".")[2]))):
+        of_systems, other = _OUTSIDE.get(word, ("", ""))
+        if of_systems in votes:
+            votes = Counter({(other if topic == of_systems else topic): weight for topic, weight in votes.items()})
     return votes
+
+
+_OUTSIDE = {
+    "incident": ("support", "safety"),
+    "table": ("databases", "food"),
+    "session": ("web", "courses"),
+    "event": ("messages", "events"),
+}
 
 
 # pairs of nouns that mean something else than each by itself

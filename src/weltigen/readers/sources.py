@@ -38,6 +38,8 @@ def _read(source: Any, dialect: str | None, complete: Complete, through: tuple[P
         source = named_by_environment(source)
         if source.startswith(("sqlite://", "duckdb://")):
             source = source.partition(":///")[2]
+        elif "\n" in source or ";" in source:
+            raise UsageError("this is a text of definitions, not the path of a source", hint="read_model reads SQL from a text")
         elif is_url(source):
             from .live import read_database
 

@@ -11,6 +11,7 @@ from unicodedata import normalize
 
 from ...values.vocabulary import long_tail
 from .cognates import cognates
+from .shortened import by_skeleton, lengthened
 
 _PREFIXES = frozenset("tbl tb t fld col str txt dtm vc c n fk pk b dt lu ref dim fact stg int".split())
 _KEPT = frozenset(
@@ -176,6 +177,7 @@ class Vocabulary:
         order = [language, *(name for name in languages() if name != language)] if language != "en" else list(languages())
         self._own = _of_language(language) if language in languages() else {}
         self._foreign = [languages()[name] for name in order if name in languages()]
+        self._skeletons = by_skeleton(known) if language == "en" else {}
         self._words: dict[str, tuple[str, ...]] = {}
         self._names: dict[str, tuple[str, ...]] = {}
 
@@ -188,6 +190,8 @@ class Vocabulary:
     def _split(self, name: str) -> tuple[str, ...]:
         out: list[str] = []
         parts = folded(name).split("_")
+        if len(parts) > 1 and parts[-1] in ("txt", "cd") and (parts[-1] == "txt" or parts[-2] in _TOLD_BY_CODES):
+            parts = parts[:-1]  # what it is kept as
         own = parts[0] in (self._own or self.known)
         if len(parts) > 1 and parts[0] in _PREFIXES and not own:
             parts = parts[1:]
@@ -235,6 +239,8 @@ class Vocabulary:
             return (same,)
         if part[1:] in _HEADS:  # ttype, bdate
             return (part[1:],)
+        if part not in long_tail() and (whole := lengthened(part, self._skeletons)) is not None:
+            return (whole,)
         cut = self._cut(part)
         if cut is None and part.startswith("is") and len(part) > 4 and (asked := self._piece(part[2:], False)) is not None:
             return ("is", *asked)  # `isregex`, which is no island
@@ -298,6 +304,7 @@ _OF_CURRENCIES = frozenset("code id symbol name rate pair sign digits decimals i
 _SIDES = dict.fromkeys("ex excl excluded excluding without before".split(), "net") | dict.fromkeys(
     "inc incl increment included including with after".split(), "gross"
 )
+_TOLD_BY_CODES = frozenset("stat sts status typ type stts".split())
 _HEADS = frozenset("type date text status".split())
 _ENDINGS = ("en", "er", "es", "em", "os", "as", "ns", "ux", "e", "n", "s", "r", "x", "a", "o")
 

@@ -1,0 +1,39 @@
+"""Words that lost vowels: `rcncld` is reconciled, `retnr` retainer, `martl` marital."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+
+_VOWELS = re.compile("[aeiou]")
+_DOUBLED = re.compile(r"(.)\1+")
+
+
+def skeleton(word: str) -> str:
+    """The first letter and the consonants after it, doubled ones once."""
+    return _DOUBLED.sub(r"\1", word[:1] + _VOWELS.sub("", word[1:]))
+
+
+def by_skeleton(words: Iterable[str]) -> dict[str, tuple[str, ...]]:
+    """Plain words by their skeletons, shorter ones first."""
+    out: dict[str, list[str]] = {}
+    for word in sorted(words, key=lambda word: (len(word), word)):
+        if len(word) > 4 and word.isascii() and word.isalpha():
+            out.setdefault(skeleton(word), []).append(word)
+    return {bones: tuple(found) for bones, found in out.items()}
+
+
+def lengthened(part: str, words: dict[str, tuple[str, ...]]) -> str | None:
+    """The word that a part of a name is short for, if it has lost vowels alone, and two at least or all that it had."""
+    bare = _VOWELS.search(part[1:]) is None
+    if len(part) < (4 if bare else 5):
+        return None
+    found = [word for word in words.get(skeleton(part), ()) if len(word) > len(part) + (0 if bare else 1)]
+    found = [word for word in found if _runs_through(part, word) and not word.startswith(part)]
+    return found[0] if found else None
+
+
+def _runs_through(part: str, word: str) -> bool:
+    """Whether the letters of a part stand in the word in the same order."""
+    letters = iter(word)
+    return all(letter in letters for letter in part)

@@ -16,6 +16,7 @@ from ..model.origins import Origin
 from ..model.types import INTEGERS, MOMENTS, NUMBERS, TEXTS
 from ..values.vocabulary import also_by_noun, by_noun
 from .around import Around, Guessed, default_of, is_keyed
+from .by_sense import is_adjective, number_by_sense, text_by_sense
 from .naming import folded, in_language, singular
 from .nouns import SYSTEMS, what_is
 from .of_row import is_of_another
@@ -55,6 +56,7 @@ def by_type(around: Around, field: Field) -> Iterator[Guessed]:
             yield of_named_kind("term", "its type", 0.5, list="tags")
     elif kind.name in NUMBERS:
         yield from _asking_number(around, field)
+        yield from number_by_sense(around, field)
         yield from _of_numbers(around, field)
     elif kind.name in TEXTS:
         yield from _of_default(field)
@@ -92,7 +94,7 @@ def has_happened(words: tuple[str, ...]) -> bool:
 def _is_done(words: tuple[str, ...]) -> bool:
     """Whether a name tells that something was done, and not of how many: gift wrapped, paid; not seats reserved."""
     *before, last = words or ("",)
-    done = last in _DONE - {"since"} or (len(last) > 4 and last.endswith("ed"))
+    done = last in _DONE - {"since"} or (len(last) > 4 and last.endswith("ed") and not last.endswith("eed"))
     return done and all(word == singular(word) for word in before)
 
 
@@ -105,7 +107,12 @@ def _is_so(words: tuple[str, ...], default: str | None) -> bool:
     if _is_done(words):
         return True
     where = len(words) > 1 and words[0] in _WHERE and words[-1] == singular(words[-1])
-    return where or (default is not None and len(words) == 1 and _KINDS_OF.match(words[0]) is not None)
+    so = words[-1] in _BEING or (is_adjective(words[-1]) and len(words) < 3)
+    return where or (so and words == tuple(map(singular, words))) or (default is not None and _is_kind_of(words))
+
+
+def _is_kind_of(words: tuple[str, ...]) -> bool:
+    return len(words) == 1 and _KINDS_OF.match(words[0]) is not None
 
 
 def _of_numbers(around: Around, field: Field) -> Iterator[Guessed]:
@@ -202,6 +209,8 @@ def _of_last_word(around: Around, field: Field) -> Iterator[Guessed]:
     last = singular(words[-1]) if words else ""
     if last in ("slug", "permalink", "urlname", "subdomain", "handle") and has_room(field, 12):
         yield of_named_kind("slug", f"{last}, of a name of its trade", 0.46)
+    if len(words) > 1 and last in ("type", "kind", "sort", "variety"):
+        yield from text_by_sense(around, field)
     if len(words) > 1 and last in _SORTS and not around.topic.within(*SYSTEMS):
         sorts = by_words(field, in_language(SORTS, around.vocabulary.language), f"{last} tells one of a few", 0.47)
         yield from () if sorts is None else (sorts,)
@@ -217,6 +226,7 @@ def _of_last_word(around: Around, field: Field) -> Iterator[Guessed]:
     elif last in by_noun() and last not in VAGUE and not _of_another_trade(around, last):
         yield of_named_kind("thing-name", f"{last} is of the topic {by_noun()[last][0]}", 0.45, topic=by_noun()[last][0])
     alone = any(rule.columns == (field.name,) for rule in around.entity.unique_rules)
+    yield from () if alone else text_by_sense(around, field)
     if alone and not field.nullable and field.room is not None and 6 <= field.room <= 24:
         yield of_named_kind("code", "a short text that differs in each row", 0.42)
     if around.topic.within(*SYSTEMS):
@@ -258,7 +268,10 @@ def _asking_number(around: Around, field: Field) -> Iterator[Guessed]:
     words, parts = around.words[field.name], folded(field.name).split("_")
     last = words[-1] if words else ""
     case = (
-        last in _BEING or (len(last) > 5 and last.endswith(("ed", "able", "ible"))) or words[:1] in (("for",), ("on",), ("auto",))
+        last in _BEING
+        or is_adjective(last)
+        or (len(last) > 5 and last.endswith(("ed", "able", "ible")))
+        or words[:1] in (("for",), ("on",), ("auto",))
     )
     counts = len(parts) > 1 and (parts[0].endswith("s") or parts[0] in ("num", "total", "count", "number", "n", "qty"))
     default = default_of(field)

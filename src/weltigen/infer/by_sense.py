@@ -1,0 +1,60 @@
+"""What is guessed of fields that no concept names, by the sort of word their name is: a quality, money, a thing of some sorts."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from functools import lru_cache
+
+from ..model import Field
+from ..model.types import INTEGERS
+from ..values.vocabulary import by_noun, listed, senses
+from .around import Around, Guessed
+from .naming import in_language, singular
+from .nouns import SYSTEMS
+from .offers import by_number, by_words
+from .topics import VAGUE
+
+_DEGREES = (("low", 28.0), ("medium", 46.0), ("high", 26.0))
+
+
+# measures and words of office, which are no qualities told by degrees, and things that nobody tells the sorts of
+_NOT = frozenset(listed("no qualities")) | VAGUE
+
+
+@lru_cache(maxsize=8)
+def _of(what: str) -> frozenset[str]:
+    return frozenset(senses()[what]) - _NOT
+
+
+def is_adjective(word: str) -> bool:
+    """Whether a word only says how something is."""
+    return len(word) > 4 and word in _of("adjective")
+
+
+def text_by_sense(around: Around, field: Field) -> Iterator[Guessed]:
+    """Degrees of a quality; the sorts of a thing that has some."""
+    words = () if around.topic.within(*SYSTEMS) else around.words[field.name]
+    last = singular(words[-1]) if words else ""
+    if last in ("type", "kind", "sort", "variety") and len(words) > 1:
+        last = singular(words[-2])
+    if last in _of("attribute"):
+        made = by_words(field, in_language(_DEGREES, around.vocabulary.language), f"{last} is a quality, told by degrees", 0.46)
+        yield from () if made is None else (made,)
+    told = around.vocabulary.language == "en" and last not in _NOT and by_noun().get(last, ("",))[0] not in SYSTEMS
+    sorts = senses().get(f"sorts of {last}", ()) if told else ()
+    if sorts:
+        pairs = tuple((sort, float(24 - 2 * at)) for at, sort in enumerate(sorts))
+        made = by_words(field, pairs, f"there are several sorts of {last}", 0.455)
+        yield from () if made is None else (made,)
+
+
+def number_by_sense(around: Around, field: Field) -> Iterator[Guessed]:
+    """A quality told in points, an amount of money."""
+    words = () if around.topic.within(*SYSTEMS) else around.words[field.name]
+    last = words[-1] if words else ""
+    made = None
+    if last in _of("attribute") and field.type.name in INTEGERS:
+        made = by_number(field, "1 5 hump", f"{last} is a quality, told in points", 0.43)
+    elif singular(last) in _of("possession") and field.type.name not in INTEGERS:
+        made = by_number(field, "5 480 price", f"{last} is money", 0.43)
+    yield from () if made is None else (made,)

@@ -224,7 +224,7 @@ def _taxed(amounts: _Amounts) -> Field | None:
     """Tax is a share of the net amount, by the row's rate where it has one, and both make the gross one, which is returned."""
     rates = (amounts.entity.field(amounts.names[words]) for words in _RATE if words in amounts.names)
     net = amounts.one(NETS)
-    rate = next((field for field in rates if _is_rate(field) and not _is_as_wide(field, net)), None)
+    rate = next((field for field in rates if _is_rate(field) and not _is_as_wide(field, net or amounts.one(_GROSS, field))), None)
     tax = amounts.one(_TAX, rate)
     if net is None and tax is not None and rate is None and (whole := amounts.one(_GROSS, tax)) is not None:
         share = _TAXES.get(amounts.language, "0.2")

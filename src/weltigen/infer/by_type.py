@@ -137,6 +137,9 @@ def _of_numbers(around: Around, field: Field) -> Iterator[Guessed]:
     if field.type.name is TypeName.NUMERIC and field.type.scale == 2 and digits >= 3 and default in (None, "0", "0.00"):
         amount = by_number(field, "2 90 price" if digits == 3 else "3 190 price", "an amount, by its two decimals", 0.41)
         yield from () if amount is None else (amount,)
+    if "percent" in around.words[field.name]:
+        share = by_number(field, "0 100 even", "a share of a hundred, by its name", 0.42)
+        yield from () if share is None else (share,)
     top = "20" if field.type.name is TypeName.SMALLINT else "100" if whole else "200"
     if default is not None and default.lstrip("-").replace(".", "").isdigit() and 1 < float(default) < 1e6:
         top = f"{max(10.0, 4 * float(default)):g}"

@@ -53,6 +53,8 @@ def _named_otherwise(around: Around, field: Field, reason: str, sure: float) -> 
         return of_kind(around, field, "name", {}, f"{reason}, of who wrote it", sure)
     if (around.head in _TITLED and around.head not in LISTS) or around.noun[-1:] == ("issue",):
         return of_named_kind("text", f"{reason}, of a {around.head}", sure, purpose="title") if has_room(field, 12) else None
+    if around.head in ("address", "recipient", "sender", "correspondent", "identity") and around.has("email", "mail", "email address"):
+        return of_kind(around, field, "name", {}, f"{reason}, of whose address it is", sure)
     if around.has("ttl") and has_room(field, 20):
         return of_kind(around, field, "host-name", {}, f"{reason}, beside a time to live", sure)
     login = around.has("username", "login") and around.has("password", "password hash")
@@ -144,10 +146,6 @@ def _of_noun(around: Around, field: Field, noun: str, reason: str, sure: float) 
     if kind is None or not fits(kind, field):
         return None
     said = f"{reason} of {'an' if what == 'animal' else 'a'} {what}, by its entity"
-    if kind == "name" and len(around.words[field.name]) == 1 and around.has("first name", "given name"):
-        return of_named_kind("family-name", f"{reason}, beside a first name", sure)
-    if kind == "name" and len(around.words[field.name]) == 1 and around.has("last name", "family name", "surname"):
-        return of_named_kind("given-name", f"{reason}, beside a last name", sure)
     if kind == "thing-name":
         return of_named_kind(kind, said, sure, topic="animals")
     return of_kind(around, field, kind, {"row": "place"} if kind == "town" else {}, said, sure)

@@ -199,8 +199,10 @@ def _after_earlier(moments: _Moments) -> None:
         found = _earlier(field, moments.fields, moments.words, moments.noun)
         if after and (found is None or found[0].name.lower() != after):
             known = any(set(nouns.split()) & set(moments.noun[-2:]) for nouns, _ in _SPANS)
-            told = next((f for f in moments.fields if f.name.lower() == after), None) if known else None
-            found = None if told is None else (told, _span(moments.noun, ""))
+            told = next((f for f in moments.fields if f.name.lower() == after), None)
+            exact = field.type.name is not TypeName.DATE and clock_of(field) != "time" and not _LASTING & set(moments.noun)
+            near = _span(moments.noun, "") if known else "2 days" if exact else None
+            found = None if told is None or near is None else (told, near)
         if found is None or (after and found[1] is None):
             continue
         other, span = found

@@ -26,7 +26,7 @@ _OF_RANGES = (
     "least/most low/high lower/upper lowest/highest smallest/largest untere/obere net/gross perigee/apogee sold/total used/total "
     "taken/total booked/total previous/last prev/last departure/return depart/retour salida/llegada "
     "pickup/dropoff lsl/usl prev/curr previous/current prior/current opening/closing average/peak avg/peak mean/peak "
-    "alter/neuer ancien/nouveau anterior/actual"
+    "dry/launch dry/wet trade/retail alter/neuer ancien/nouveau anterior/actual"
 )
 _OF_MOMENTS = (
     "starts/ends started/ended begin/end begins/ends valid_from/valid_to valid_from/valid_until opens/closes opened/closed "

@@ -36,8 +36,9 @@ def of_kind(around: Around, field: Field, name: str, parameters: dict[str, str],
     if name == "name" and around.words[field.name] == ("name",):
         if pays_as_firm(around):
             return of_named_kind("organization", f"{reason}, of who pays", sure)
-        for beside, other, called in (("first name", "given name", "family-name"), ("last name", "surname", "given-name")):
-            if around.has(beside, other):
+        first, last = around.has("first name", "given name"), around.has("last name", "surname", "family name")
+        for found, beside, called in ((first, "first name", "family-name"), (last, "last name", "given-name")):
+            if found and not (first and last):
                 return of_named_kind(called, f"{reason}, beside a {beside}", sure)
     if name == "name" and is_of_another(around, field):
         return of_named_kind("other-person", f"{reason}; another than {_row_person(around)}", sure)

@@ -284,7 +284,8 @@ def _lines(amounts: _Amounts, gross: Field | None) -> None:
     amounts.compute(line, product, parts, f"{quantity.name} times {price.name}")
 
 
-_COST = ("cost", "costs", "fee", "fees", "charge", "charges")
+_COST = ("cost", "costs", "fee", "fees", "charge", "charges", "surcharge", "expenses", "expense", "disbursement")
+_ADDED = frozenset("fee fees disbursement expenses expense postage shipping freight surcharge levy labour materials delivery".split())
 _NO_PART = frozenset("total unit hourly daily monthly estimated planned late annual average actual budgeted rate".split())
 _TOTAL = (
     "total",
@@ -318,7 +319,8 @@ def _of_costs(amounts: _Amounts) -> None:
             f"{used.name} and the hours worked",
         )
         return
-    names = {name: words.split() for words, name in amounts.names.items() if len(words.split()) > 1}
+    named = ((words.split(), name) for words, name in amounts.names.items())
+    names = {name: words for words, name in named if len(words) > 1 or words[0] in _ADDED}
     parts = [
         field for name, words in names.items() if words[-1] in _COST and not _NO_PART & set(words) and name not in amounts.made
         and (field := amounts.entity.field(name)).type.name in NUMBERS and (total is None or field.type.name is total.type.name)

@@ -285,7 +285,9 @@ def _lines(amounts: _Amounts, gross: Field | None) -> None:
 
 
 _COST = ("cost", "costs", "fee", "fees", "charge", "charges", "surcharge", "expenses", "expense", "disbursement")
-_ADDED = frozenset("fee fees disbursement expenses expense postage shipping freight surcharge levy labour materials delivery".split())
+_ADDED = frozenset(
+    "fee fees disbursement expenses expense postage shipping freight surcharge levy labour materials delivery".split()
+)
 _NO_PART = frozenset("total unit hourly daily monthly estimated planned late annual average actual budgeted rate".split())
 _TOTAL = (
     "total",

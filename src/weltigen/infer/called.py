@@ -53,7 +53,9 @@ def _named_otherwise(around: Around, field: Field, reason: str, sure: float) -> 
         return of_kind(around, field, "name", {}, f"{reason}, of who wrote it", sure)
     if (around.head in _TITLED and around.head not in LISTS) or around.noun[-1:] == ("issue",):
         return of_named_kind("text", f"{reason}, of a {around.head}", sure, purpose="title") if has_room(field, 12) else None
-    if around.head in ("address", "recipient", "sender", "correspondent", "identity") and around.has("email", "mail", "email address"):
+    if around.head in ("address", "recipient", "sender", "correspondent", "identity") and around.has(
+        "email", "mail", "email address"
+    ):
         return of_kind(around, field, "name", {}, f"{reason}, of whose address it is", sure)
     if around.has("ttl") and has_room(field, 20):
         return of_kind(around, field, "host-name", {}, f"{reason}, beside a time to live", sure)

@@ -62,11 +62,16 @@ def computed(field: Field, expression: str, why: str) -> Field:
     )
 
 
+_NO_LIMITS = Limits()
+
+
 def is_open(field: Field, keyed: set[str]) -> bool:
     """Whether nothing but a guess says what a field holds."""
     guessed = field.source is None or field.guess is not None
-    free = replace(field.limits, bounds=tuple(one for one in field.limits.bounds if one.origin is not Origin.GUESSED)) == Limits()
-    return guessed and free and field.name not in keyed and field.generated is None and not field.identity
+    limits = field.limits
+    if limits.bounds:
+        limits = replace(limits, bounds=tuple(one for one in limits.bounds if one.origin is not Origin.GUESSED))
+    return guessed and limits == _NO_LIMITS and field.name not in keyed and field.generated is None and not field.identity
 
 
 def _in_small_letters(

@@ -29,18 +29,23 @@ def words_of(entity: Entity, vocabulary: Vocabulary) -> dict[str, str]:
     return out
 
 
+_NO_LIMITS = Limits()
+
+
 def is_open(entity: Entity, field: Field) -> bool:
     """Whether nothing but a guess says what a field holds."""
     keyed = any(field.name in rule.columns for rule in entity.unique_rules) or field.name in {
         c for r in entity.relations for c in r.columns
     }
     guessed = field.source is None or field.guess is not None
-    return guessed and not keyed and field.limits == Limits() and field.generated is None and not field.identity
+    return guessed and not keyed and field.limits == _NO_LIMITS and field.generated is None and not field.identity
 
 
 def without_floor(field: Field) -> Field:
     """A field without the rule that it is not below nothing, where that is all that is said of where it ends."""
     bounds = field.limits.bounds
+    if not bounds:
+        return field
     floor = all(not bound.path and bound.comparison == ">=" and bound.operand in ("0", "0.0", "0.00") for bound in bounds)
     return replace(field, limits=replace(field.limits, bounds=())) if floor else field
 

@@ -406,7 +406,7 @@ def _guessed(around: Around, field: Field) -> Iterator[Guessed]:
             yield (
                 one
                 if trust == 1
-                else replace(one, guess=Guess(reason=one.guess.reason, confidence=round(one.guess.confidence * trust, 2)))
+                else changed(one, guess=Guess(reason=one.guess.reason, confidence=round(one.guess.confidence * trust, 2)))
             )
 
 

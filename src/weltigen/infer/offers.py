@@ -134,6 +134,7 @@ def _most(kind: FieldType) -> float | None:
     return None
 
 
+@lru_cache(maxsize=16_384)
 def read_pairs(text: str) -> tuple[tuple[str, float], ...]:
     return tuple(
         (value, float(weight)) for value, _, weight in (item.rpartition(":") for item in re.split(r", (?=[^,]*:\d)", text))

@@ -322,7 +322,7 @@ def _of_costs(amounts: _Amounts) -> None:
         )
         return
     named = ((words.split(), name) for words, name in amounts.names.items())
-    names = {name: words for words, name in named if len(words) > 1 or words[0] in _ADDED}
+    names = {name: words for words, name in named if len(words) > 1 or (words and words[0] in _ADDED)}
     parts = [
         field for name, words in names.items() if words[-1] in _COST and not _NO_PART & set(words) and name not in amounts.made
         and (field := amounts.entity.field(name)).type.name in NUMBERS and (total is None or field.type.name is total.type.name)

@@ -17,6 +17,7 @@ from ..model import (
 from ..model.literals import read_literal
 from ..model.origins import Origin
 from ..model.types import INTEGER_BITS, INTEGERS, NUMBERS, TEXTS
+from ..values import written_lengths
 from .around import Around, Guessed, default_of
 from .concepts import Found
 from .naming import family_of
@@ -47,7 +48,10 @@ _ROOM = {
     "file-name": 10,
     "town": 8,
     "organization": 10,
-}
+    "md5": 32, "ulid": 26, "nanoid": 21, "isrc": 15, "doi": 14, "bic": 11, "mmsi": 9, "duns": 9, "geohash": 7,
+    "sha-1": 40, "sha-512": 128, "crc-32": 8, "json-web-token": 48, "licence-key": 29, "hex-colour": 7,
+    "us-ssn": 11, "us-ein": 10, "icao-24": 6, "un-locode": 6, "tracking-number": 13, "sort-code": 8, "atc-code": 7, "icd-10": 5,
+} | written_lengths()  # fmt: skip
 
 
 # words that fit most of what comes in sorts, whatever the sorts are

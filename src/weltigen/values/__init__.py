@@ -4,12 +4,14 @@ from . import (
     addresses,
     blobs,
     codes,
+    identifiers,
     names,
     people,
     places,
     plates,
     quantities,
     registers,
+    signs,
     standards,
     structured,
     technical,
@@ -17,6 +19,7 @@ from . import (
     things,
 )
 from .axis import Axis, axis_of
+from .identifiers import written_lengths
 from .people import People, Person, folded_names
 from .registry import FromText, Kind, KindError, PersonPart, Prepared, Request, Values, get_kind, kind_names, register
 
@@ -36,4 +39,5 @@ __all__ = [
     "get_kind",
     "kind_names",
     "register",
+    "written_lengths",
 ]

@@ -109,8 +109,13 @@ def uuid_text(words: Any) -> Any:
     high = words & np.uint64(0xFFFFFFFFFFFF0FFF) | np.uint64(0x4000)
     low = rest & np.uint64(0x03FFFFFFFFFFFFFF) | np.uint64(0x8000000000000000)
     low |= (words & np.uint64(0xF000)) << np.uint64(46)  # the four bits that the version displaced
+    return uuid_of(high, low)
+
+
+def uuid_of(high: Any, low: Any) -> Any:
+    """Texts of identifiers of 128 bits, by their halves."""
     octets = np.stack([high, low], axis=1).astype(">u8").view(np.uint8).reshape(-1, 16)
-    text = np.full((len(words), 36), ord("-"), np.uint8)
+    text = np.full((len(octets), 36), ord("-"), np.uint8)
     text[:, _UUID_TEXT] = _HEX[octets].view(np.uint8).reshape(-1, 32)
     return fixed_width(text)
 

@@ -14,6 +14,7 @@ from pathlib import Path
 import pytest
 
 import weltigen
+from weltigen.values import kind_names
 
 from ..conftest import FERRY, HARBOUR, Done
 from ..models import make_model
@@ -264,6 +265,8 @@ def test_kinds_and_the_grammar_are_told(run: Run) -> None:
     listed = run("kinds").out
     assert all(name in listed for name in ("place-name", "iso-4217-currency", "remark"))
     assert "RFC 2606" in run("kinds", "email").out
+    assert "février" in run("kinds", "month", "--language", "fr-FR").out and "12 different ones" in run("kinds", "month").out
+    assert "Roggenbrot" in run("kinds", "--topics", "bakery", "--language", "de").out and len(kind_names()) >= 160
     assert json.loads(run("grammar").out) == weltigen.json_schema()
 
 
@@ -293,6 +296,7 @@ SLIPS = [
     (["peek", "{world}", "passenger", "--cohort", "frequnt"], 2, "did you mean 'frequent'?"),
     (["peek", "{world}", "booking/x"], 2, "rows are counted from 0"),
     (["peek", "{world}", "booking/99999999"], 2, "its ordinals are: 0 to"),
+    (["kinds", "month", "--language", "xx"], 2, "there are en, de, fr, es"),
     (["kinds", "emial"], 2, "did you mean 'email'?"),
 ]
 

@@ -12,29 +12,39 @@ from ..model import FieldType, TypeName
 from ..model.problems import UsageError, nearest
 from ..randomness import Bits
 from ..randomness.mixing import below
-from ..values import FromText, Kind, KindError, People, PersonPart, Request, get_kind, kind_names
+from ..values import FromText, Kind, KindError, People, PersonPart, Request, Values, get_kind, kind_names
 from . import options
 from .show import cell, columns, dim, out, out_json, strong
 
+_SPOKEN = ("en", "de", "fr", "es")
 _PREFERRED = (TypeName.TEXT, TypeName.NUMERIC, TypeName.TIMESTAMP, TypeName.DATE, TypeName.TIME, TypeName.BOOLEAN)
 
 
 @click.command()
 @click.argument("kind", required=False)
 @click.option("--topics", is_flag=True, help="The topics that texts and names can be about, with samples.")
+@click.option(
+    "--language",
+    metavar="TAG",
+    default="en",
+    help="What samples are in: en, de, fr or es; of de-DE its first part.",
+)
 @options.as_json
-def kinds(kind: str | None, topics: bool, json_: bool) -> None:
+def kinds(kind: str | None, topics: bool, language: str, json_: bool) -> None:
     """The kinds of value that a field can have, with samples; or one KIND in full."""
+    language = language.partition("-")[0].lower()
+    if language not in _SPOKEN:
+        raise UsageError(f"no names and texts are known in '{language}'", hint=f"there are {', '.join(_SPOKEN)}")
     if topics:
-        _show_topics(kind, json_)
+        _show_topics(kind, language, json_)
         return
     if json_:
         asked = [get_kind(kind)] if kind is not None else [get_kind(name) for name in kind_names()]
-        out_json([_facts(known) for known in asked])
+        out_json([_facts(known, language) for known in asked])
         return
     if kind is None:
         lines = [["kind", "what it is", "such as"]]
-        lines += [[name, get_kind(name).summary.rstrip("."), samples(get_kind(name), 1)] for name in kind_names()]
+        lines += [[name, get_kind(name).summary.rstrip("."), samples(get_kind(name), 1, language)] for name in kind_names()]
         printed = columns(lines)
         out("\n".join([dim(printed[0]), *printed[1:]]))
         out("Next: weltigen kinds KIND")
@@ -43,21 +53,27 @@ def kinds(kind: str | None, topics: bool, json_: bool) -> None:
     out(f"{strong(known.name)}  {known.summary}")
     said = [["standard", known.standard or "none"], ["fills", ", ".join(sorted(known.suits))]]
     said += [["parameters", ", ".join(known.parameters)]] if known.parameters else []
-    said.append(["such as", samples(known, 5)])
+    size = space(known, language)
+    said += (
+        [["values", f"{size:,} different ones" if size < 10**9 else f"about 10^{len(str(size)) - 1} different ones"]]
+        if size
+        else []
+    )
+    said.append(["such as", samples(known, 5, language)])
     out("\n".join(columns(said)))
 
 
-def _show_topics(name: str | None, json_: bool) -> None:
+def _show_topics(name: str | None, language: str, json_: bool) -> None:
     from ..values.vocabulary import topics
 
-    known = topics()
+    known = {key: one.spoken(language) for key, one in topics().items()}
     if name is not None and name not in known:
         raise UsageError(f"no topic is called '{name}'", hint=nearest(name, list(known)))
     chosen = [known[name]] if name is not None else [known[one] for one in sorted(known)]
     if json_:
         out_json(
             [
-                {"topic": one.name, "entities": list(one.nouns), **{key: list(words) for key, words in one.lists.items()}}
+                {"topic": one.name, "entities": list(one.nouns), **{key: list(one.words(key)) for key in one.lists}}
                 for one in chosen
             ]
         )
@@ -65,11 +81,8 @@ def _show_topics(name: str | None, json_: bool) -> None:
     if name is not None:
         one = chosen[0]
         out(f"{strong(one.name)}  for {', '.join(one.nouns)}")
-        out(
-            "\n".join(
-                columns([[key, " · ".join(words[:6]) + (" …" if len(words) > 6 else "")] for key, words in one.lists.items()])
-            )
-        )
+        lists = ((key, one.words(key)) for key in one.lists)
+        out("\n".join(columns([[key, " · ".join(words[:6]) + (" …" if len(words) > 6 else "")] for key, words in lists])))
         return
     printed = columns(
         [
@@ -81,15 +94,24 @@ def _show_topics(name: str | None, json_: bool) -> None:
     out("Next: weltigen kinds --topics TOPIC")
 
 
-def _facts(kind: Kind) -> dict[str, Any]:
+def _facts(kind: Kind, language: str) -> dict[str, Any]:
     return {
         "kind": kind.name, "summary": kind.summary, "standard": kind.standard, "fills": sorted(kind.suits),
-        "parameters": list(kind.parameters), "samples": samples(kind, 5).split(" · "),
+        "parameters": list(kind.parameters), "space": space(kind, language), "samples": samples(kind, 5, language).split(" · "),
     }  # fmt: skip
 
 
-def samples(kind: Kind, number: int) -> str:
-    """A few values, as the first rows of an invented entity would have them."""
+def space(kind: Kind, language: str = "en") -> int | None:
+    """How many different values there are for a column without limits; None for what follows other fields of its row."""
+    try:
+        prepared = kind.prepare(_asked(kind, language))
+    except KindError:
+        return None
+    return prepared.space if isinstance(prepared, Values) else None
+
+
+def _asked(kind: Kind, language: str) -> Request:
+    """What an invented field of an entity of a thousand rows asks for."""
     usual = (
         TypeName.DATE
         if kind.name in ("date", "bday")
@@ -99,18 +121,23 @@ def samples(kind: Kind, number: int) -> str:
     of_type = FieldType(name=usual, precision=8, scale=2, element=element)
     parameters = {"pattern": {"of": "[A-Z]{2}[0-9]{3}"}, "slug": {"of": "title"}, "abbreviation": {"of": "title"},
                   "document-number": {"of": "issued_on", "form": "INV-{year}-{number:5}"}}.get(kind.name, {})  # fmt: skip
+    window = (datetime(2024, 1, 1), datetime(2026, 1, 1))
+    return Request(type=of_type, rows=1000, window=window, parameters=parameters, language=language)
+
+
+def samples(kind: Kind, number: int, language: str = "en") -> str:
+    """A few values, as the first rows of an invented entity would have them."""
     import pyarrow as pa
 
-    request = Request(type=of_type, rows=1000, window=(datetime(2024, 1, 1), datetime(2026, 1, 1)), parameters=parameters)
     bits, ordinals = Bits(1, "sample", kind.name), np.arange(2, 2 + number)
     values: Any
     try:
-        prepared = kind.prepare(request)
+        prepared = kind.prepare(_asked(kind, language))
     except KindError as error:
         return str(error)
     match prepared:
         case PersonPart(decode=decode):
-            people = People(Bits(1, "sample", "person"), 1000, None, None)
+            people = People(Bits(1, "sample", "person"), 1000, None, None, language=language)
             values = decode(people, people.at(ordinals))
         case FromText(convert=convert, numbered=True):
             values = convert(pa.array([datetime(2024 + at // 3, 1 + 2 * at, 1) for at in range(number)]), 1 + ordinals)

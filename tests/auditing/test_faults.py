@@ -267,3 +267,20 @@ def test_a_check_that_the_place_cannot_answer_is_named(tmp_path: Path) -> None:
     world.dataset().write(tmp_path / "out")
     (unchecked,) = weltigen.audit(world, tmp_path / "out").unchecked
     assert "draught_ok" in unchecked
+
+
+def test_a_formula_that_lies_in_the_middle_is_rounded_either_way_and_a_cent_beside_it_is_a_fault(tmp_path: Path) -> None:
+    ddl = "CREATE TABLE bill (id serial PRIMARY KEY, total numeric(8,2) NOT NULL, vat numeric(8,2) NOT NULL);"
+    bills = weltigen.read_model(ddl)
+    bills.dataset(rows={"bill": 4000}).write(tmp_path / "out")
+    assert (
+        "total * 0.2 / (1 + 0.2)" in bills.entity("bill").field("vat").source.expression
+        and not weltigen.audit(bills, tmp_path / "out").findings
+    )
+    lines = (tmp_path / "out" / "bill.csv").read_text().splitlines()
+    number, total, vat = lines[7].split(",")
+    lines[7] = f"{number},{total},{Decimal(vat) + Decimal('0.01')}"
+    (tmp_path / "out" / "bill.csv").write_text("\n".join([*lines, ""]))
+    assert [finding.kind for finding in weltigen.audit(bills, tmp_path / "out").findings if finding.kind == "computed"] == [
+        "computed"
+    ]

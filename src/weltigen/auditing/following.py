@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from dataclasses import replace
 
-from ..expression import NotEvaluableError, parse
+from sqlglot import exp
+
+from ..expression import Expression, NotEvaluableError, parse
 from ..model import Bound, Check, ComputeSource, Entity, Field, World
 from ..model.literals import read_span
 from ..model.origins import Origin
@@ -75,7 +78,7 @@ def _computed(world: World, entity: Entity, field: Field, expression: str, store
     text, this = f"{field.name} is {expression}", f"this.{quoted(field.name)}"
     joined = Joined(world, entity, store)
     try:
-        value = joined.sql(expression)
+        value = joined.sql(_unrounded(parse(expression), field))
     except NotEvaluableError as error:
         return unanswerable("computed", text, error)
     if field.type.name in NUMBERS:
@@ -88,6 +91,16 @@ def _computed(world: World, entity: Entity, field: Field, expression: str, store
     if field.present is not None:
         broken = f"{this} IS NOT NULL AND ({broken})"
     return _rule("computed", text, f"({broken})", joined, (field.name,))
+
+
+def _unrounded(expression: Expression, field: Field) -> Expression:
+    """A formula without the rounding to the field's own digits: the margin has half of the last one, and what lies in the middle
+    is rounded one way or the other, since floats are seldom exactly there."""
+    tree = expression.tree
+    own = field.type.name is TypeName.NUMERIC and isinstance(tree, exp.Round) and tree.args.get("decimals") is not None
+    if not own or tree.args["decimals"].name != str(field.type.digits[1]):
+        return expression
+    return replace(expression, tree=tree.this)
 
 
 def _margin(field: Field, this: str, value: str, store: Store) -> str:

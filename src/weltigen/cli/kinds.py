@@ -43,8 +43,10 @@ def kinds(kind: str | None, topics: bool, language: str, json_: bool) -> None:
         out_json([_facts(known, language) for known in asked])
         return
     if kind is None:
-        lines = [["kind", "what it is", "such as"]]
-        lines += [[name, get_kind(name).summary.rstrip("."), samples(get_kind(name), 1, language)] for name in kind_names()]
+        lines = [["kind", "such as", "what it is"]]
+        lines += [
+            [name, _short(samples(get_kind(name), 1, language)), get_kind(name).summary.rstrip(".")] for name in kind_names()
+        ]
         printed = columns(lines)
         out("\n".join([dim(printed[0]), *printed[1:]]))
         out("Next: weltigen kinds KIND")
@@ -92,6 +94,13 @@ def _show_topics(name: str | None, language: str, json_: bool) -> None:
     )
     out("\n".join([dim(printed[0]), *printed[1:]]))
     out("Next: weltigen kinds --topics TOPIC")
+
+
+_SHOWN = 34  # characters of a sample in a list
+
+
+def _short(text: str) -> str:
+    return text if len(text) <= _SHOWN else f"{text[: _SHOWN - 1].rstrip()}…"
 
 
 def _facts(kind: Kind, language: str) -> dict[str, Any]:

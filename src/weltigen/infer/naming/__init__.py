@@ -177,7 +177,7 @@ class Vocabulary:
         order = [language, *(name for name in languages() if name != language)] if language != "en" else list(languages())
         self._own = _of_language(language) if language in languages() else {}
         self._foreign = [languages()[name] for name in order if name in languages()]
-        self._skeletons = by_skeleton(known) if language == "en" else {}
+        self._skeletons: dict[str, tuple[str, ...]] | None = None if language == "en" else {}
         self._words: dict[str, tuple[str, ...]] = {}
         self._names: dict[str, tuple[str, ...]] = {}
 
@@ -239,12 +239,18 @@ class Vocabulary:
             return (same,)
         if part[1:] in _HEADS:  # ttype, bdate
             return (part[1:],)
-        if part not in long_tail() and (whole := lengthened(part, self._skeletons)) is not None:
+        if part not in long_tail() and (whole := self._with_vowels(part)) is not None:
             return (whole,)
         cut = self._cut(part)
         if cut is None and part.startswith("is") and len(part) > 4 and (asked := self._piece(part[2:], False)) is not None:
             return ("is", *asked)  # `isregex`, which is no island
         return cut or self._german_end(part) or (one,)
+
+    def _with_vowels(self, part: str) -> str | None:
+        """The word that a part is short for; the bones of all words are looked at when the first one asks."""
+        if self._skeletons is None:
+            self._skeletons = by_skeleton(self.known)
+        return lengthened(part, self._skeletons)
 
     def _german_end(self, part: str) -> tuple[str, ...] | None:
         """A German word by its end, which says what it is of: `objekttext`, `fuehrungsperson`, `klimazone`."""

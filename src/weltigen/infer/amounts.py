@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
 from dataclasses import replace
 
-from ..expression.names import plain_name
 from ..model import (
     Bound,
     Candidate,
@@ -13,15 +11,14 @@ from ..model import (
     Entity,
     Field,
     Guess,
-    TypeName,
     WeightsSource,
     World,
 )
 from ..model.changing import changed
-from ..model.origins import Origin
-from ..model.types import INTEGERS, NUMBERS
-from .free import is_open, named_in_rules, never_negative, without_floor, words_of
+from ..model.types import NUMBERS
+from .meters import measured, metered, parts_of_counts, weighed
 from .naming import Vocabulary
+from .row_numbers import RowNumbers, name_of
 from .topics import vocabulary_of
 
 NETS = (
@@ -151,68 +148,18 @@ def guess_amounts(world: World) -> World:
     return replace(world, entities=tuple(_sums(entity, vocabulary) for entity in world.entities))
 
 
-def _is_natural(entity: Entity, field: Field) -> bool:
-    return is_open(entity, without_floor(field)) and not entity.fixed
-
-
-_MINOR = frozenset("cents pence minor usd eur gbp".split())
-
-
-def amounts_in(names: dict[str, str], unit: str) -> int:
-    """How many fields are told in a unit of money at the end of their names."""
-    return len({name for words, name in names.items() if words.endswith(f" {unit}")})
-
-
-class _Amounts:
-    """The numbers of an entity by their words, and what was found out about how they hang together."""
-
-    def __init__(self, entity: Entity, vocabulary: Vocabulary) -> None:
-        told = named_in_rules(entity)
-        self.entity, self.language = entity, vocabulary.language
-        self.names = {words: name for words, name in words_of(entity, vocabulary).items() if name.lower() not in told}
-        for words, name in list(self.names.items()):  # subtotal_cents and tax_cents make total_cents
-            unit = words.rpartition(" ")
-            if unit[2] in _MINOR and unit[0] and amounts_in(self.names, unit[2]) > 2:
-                self.names.setdefault(unit[0], name)
-        self.made: dict[str, tuple[str, str]] = {}
-        self.bounds: dict[str, tuple[tuple[Bound, ...], str]] = {}
-
-    def one(self, choices: Iterable[str], *but: Field | None) -> Field | None:
-        """The first of some names that a number has."""
-        left = {field.name for field in but if field is not None}
-        for choice in choices:
-            if (name := self.names.get(choice)) is not None and name not in left:
-                field = self.entity.field(name)
-                if field.type.name in NUMBERS:
-                    return field
-        return None
-
-    def compute(self, field: Field, expression: str, parts: list[Field], why: str) -> None:
-        missing = any(part.nullable for part in parts) and not field.nullable
-        own = any(part.name == field.name for part in parts) or field.name in self.made
-        free = is_open(self.entity, field) or (_is_natural(self.entity, field) and all(map(never_negative, parts)))
-        if free and not missing and not own:
-            scale = field.type.scale if field.type.name is TypeName.NUMERIC else 0 if field.type.name in INTEGERS else 2
-            scale = 2 if scale is None else min(scale, 2)  # amounts have the digits of their currency, whatever the type holds
-            self.made[field.name] = f"round({expression}, {scale})", why
-
-    def limit(self, field: Field, most: Field) -> None:
-        if field.name not in self.made and most.name not in self.made and is_open(self.entity, field) and field.name != most.name:
-            self.bounds[field.name] = _up_to(most), f"not above {most.name}"
-
-
 def _sums(entity: Entity, vocabulary: Vocabulary) -> Entity:
     if sum(field.type.name in NUMBERS for field in entity.fields) < 2 or entity.there:
         return entity
-    amounts = _Amounts(entity, vocabulary)
+    amounts = RowNumbers(entity, vocabulary)
     gross = _taxed(amounts)
     _lines(amounts, gross)
     _of_costs(amounts)
     _paid_ahead(amounts)
     _by_time(amounts)
     _in_cents(amounts)
-    _weighed(amounts)
-    _metered(amounts)
+    weighed(amounts)
+    metered(amounts)
     _limited(amounts)
     if not amounts.made and not amounts.bounds:
         return entity
@@ -220,7 +167,7 @@ def _sums(entity: Entity, vocabulary: Vocabulary) -> Entity:
     return changed(entity, fields=tuple(fields))
 
 
-def _taxed(amounts: _Amounts) -> Field | None:
+def _taxed(amounts: RowNumbers) -> Field | None:
     """Tax is a share of the net amount, by the row's rate where it has one, and both make the gross one, which is returned."""
     rates = (amounts.entity.field(amounts.names[words]) for words in _RATE if words in amounts.names)
     net = amounts.one(NETS)
@@ -229,7 +176,7 @@ def _taxed(amounts: _Amounts) -> Field | None:
     if net is None and tax is not None and rate is None and (whole := amounts.one(_GROSS, tax)) is not None:
         share = _TAXES.get(amounts.language, "0.2")
         amounts.compute(
-            tax, f"{_name(whole)} * {share} / (1 + {share})", [whole], f"what {whole.name} holds of it at the usual rate"
+            tax, f"{name_of(whole)} * {share} / (1 + {share})", [whole], f"what {whole.name} holds of it at the usual rate"
         )
     if net is not None and tax is None and rate is not None:
         return _by_rate(amounts, net, rate)
@@ -237,32 +184,32 @@ def _taxed(amounts: _Amounts) -> Field | None:
         return None
     if rate is not None:
         share = _share(rate)
-        amounts.compute(tax, f"{_name(net)} * {share}", [net, rate], f"{net.name} at the rate of {rate.name}")
+        amounts.compute(tax, f"{name_of(net)} * {share}", [net, rate], f"{net.name} at the rate of {rate.name}")
     else:
         share = _TAXES.get(amounts.language, "0.2")
-        amounts.compute(tax, f"{_name(net)} * {share}", [net], f"{net.name} at the usual rate")
+        amounts.compute(tax, f"{name_of(net)} * {share}", [net], f"{net.name} at the usual rate")
     gross = amounts.one(_GROSS, net, tax)
     if gross is not None:
-        amounts.compute(gross, f"{_name(net)} + {_name(tax)}", [net, tax], f"{net.name} with {tax.name}")
+        amounts.compute(gross, f"{name_of(net)} + {name_of(tax)}", [net, tax], f"{net.name} with {tax.name}")
     return gross
 
 
 def _share(rate: Field) -> str:
     narrow = rate.type.precision is not None and rate.type.precision - (rate.type.scale or 0) <= 1
-    return _name(rate) if narrow else f"{_name(rate)} / 100"
+    return name_of(rate) if narrow else f"{name_of(rate)} / 100"
 
 
-def _by_rate(amounts: _Amounts, net: Field, rate: Field) -> Field | None:
+def _by_rate(amounts: RowNumbers, net: Field, rate: Field) -> Field | None:
     """A net and a gross price without the tax between them: the one that may be missing follows from the other."""
     gross = amounts.one((*_GROSS, "price"), net, rate)
     if gross is not None and net.nullable and not gross.nullable:
-        amounts.compute(net, f"{_name(gross)} / (1 + {_share(rate)})", [gross, rate], f"{gross.name} without {rate.name}")
+        amounts.compute(net, f"{name_of(gross)} / (1 + {_share(rate)})", [gross, rate], f"{gross.name} without {rate.name}")
     elif gross is not None:
-        amounts.compute(gross, f"{_name(net)} * (1 + {_share(rate)})", [net, rate], f"{net.name} with {rate.name}")
+        amounts.compute(gross, f"{name_of(net)} * (1 + {_share(rate)})", [net, rate], f"{net.name} with {rate.name}")
     return gross
 
 
-def _priced(amounts: _Amounts) -> tuple[Field | None, Field | None]:
+def _priced(amounts: RowNumbers) -> tuple[Field | None, Field | None]:
     """What is counted or measured, and the price of one: litres and the price per litre where names tell the unit."""
     for words in amounts.names:
         priced, _, unit = words.partition(" per ")
@@ -272,15 +219,15 @@ def _priced(amounts: _Amounts) -> tuple[Field | None, Field | None]:
     return quantity, amounts.one(PRICES, quantity)
 
 
-def _lines(amounts: _Amounts, gross: Field | None) -> None:
+def _lines(amounts: RowNumbers, gross: Field | None) -> None:
     """A line is so many times its price, less a discount."""
     quantity, price = _priced(amounts)
     if quantity is None or price is None or (line := amounts.one(LINES, quantity, price, gross)) is None:
         return
-    product, parts = f"{_name(quantity)} * {_name(price)}", [quantity, price]
+    product, parts = f"{name_of(quantity)} * {name_of(price)}", [quantity, price]
     discount = amounts.one(_DISCOUNT)
     if discount is not None and not discount.nullable:
-        product, parts = f"{product} * (1 - {_name(discount)} / 100)", [*parts, discount]
+        product, parts = f"{product} * (1 - {name_of(discount)} / 100)", [*parts, discount]
     amounts.compute(line, product, parts, f"{quantity.name} times {price.name}")
 
 
@@ -306,14 +253,14 @@ _WORKED = ("labour hours", "hours labour", "hours worked", "work hours", "hours"
 _HOURLY = ("hourly rate", "rate hourly", "labour rate", "rate per hour", "price per hour", "price hour", "hourly price", "rate")
 
 
-def _of_costs(amounts: _Amounts) -> None:
+def _of_costs(amounts: RowNumbers) -> None:
     """Costs of labour and of parts make the total."""
     total = amounts.one(_TOTAL)
     hours, rate = amounts.one(_WORKED), amounts.one(_HOURLY)
-    labour = f"{_name(hours)} * {_name(rate)}" if hours is not None and rate is not None else None
+    labour = f"{name_of(hours)} * {name_of(rate)}" if hours is not None and rate is not None else None
     used = amounts.one(("parts cost", "cost parts", "cost pieces", "material cost", "cost material", "materials cost"))
     if total is not None and labour is not None and used is not None:
-        summed = f"coalesce({_name(used)}, 0) + coalesce({labour}, 0)"
+        summed = f"coalesce({name_of(used)}, 0) + coalesce({labour}, 0)"
         amounts.compute(
             total,
             summed,
@@ -328,7 +275,7 @@ def _of_costs(amounts: _Amounts) -> None:
         and (field := amounts.entity.field(name)).type.name in NUMBERS and (total is None or field.type.name is total.type.name)
     ]  # fmt: skip
     if total is not None and len(parts) > 1:
-        summed = " + ".join(f"coalesce({_name(part)}, 0)" if part.nullable else _name(part) for part in parts)
+        summed = " + ".join(f"coalesce({name_of(part)}, 0)" if part.nullable else name_of(part) for part in parts)
         required = [part for part in parts if not part.nullable] or [total]
         amounts.compute(
             total,
@@ -373,7 +320,7 @@ _WHOLE = (
 )
 
 
-def _paid_ahead(amounts: _Amounts) -> None:
+def _paid_ahead(amounts: RowNumbers) -> None:
     """A deposit is a part of the price, and what it leaves is due."""
     whole = amounts.one(_WHOLE)
     ahead, due = amounts.one(_AHEAD, whole), amounts.one(_OPEN, whole)
@@ -381,15 +328,15 @@ def _paid_ahead(amounts: _Amounts) -> None:
         return
     amounts.limit(ahead, whole)
     if due is not None:
-        amounts.compute(due, f"{_name(whole)} - coalesce({_name(ahead)}, 0)", [whole], f"{whole.name} less {ahead.name}")
+        amounts.compute(due, f"{name_of(whole)} - coalesce({name_of(ahead)}, 0)", [whole], f"{whole.name} less {ahead.name}")
 
 
-def _by_time(amounts: _Amounts) -> None:
+def _by_time(amounts: RowNumbers) -> None:
     """A week costs four days, a month twelve; minutes cost their part of an hour."""
     minutes = amounts.one(("duration minutes", "minutes duration", "minutes", "minutes spent", "length minutes"))
     hour, line = amounts.one(_HOURLY[1:-1]), amounts.one((*LINES, "fee", "cost", "price"))
     if minutes is not None and hour is not None and line is not None and line.name != hour.name:
-        product = f"{_name(minutes)} * {_name(hour)} / 60"
+        product = f"{name_of(minutes)} * {name_of(hour)} / 60"
         amounts.compute(line, product, [minutes, hour], f"{minutes.name} at {hour.name}")
     spans = [
         amounts.one((f"{span} rate", f"rate {span}", f"price per {span}", f"{span} price")) for span in ("day", "week", "month")
@@ -397,82 +344,20 @@ def _by_time(amounts: _Amounts) -> None:
     day = spans[0]
     for longer, times, said in ((spans[1], 4, "four"), (spans[2], 12, "twelve")):
         if day is not None and longer is not None:
-            amounts.compute(longer, f"{_name(day)} * {times}", [day], f"{said} times {day.name}")
+            amounts.compute(longer, f"{name_of(day)} * {times}", [day], f"{said} times {day.name}")
 
 
-def _weighed(amounts: _Amounts) -> None:
-    """What is weighed without its vehicle or its box."""
-    gross, tare, net = (
-        amounts.one(
-            (
-                f"{what} kilograms",
-                f"{what} weight",
-                f"{what} weight kilograms",
-                f"weight {what}",
-                f"{what} tonnes",
-                f"{what} kg",
-                what,
-            )
-        )
-        for what in ("gross", "tare", "net")
-    )
-    if gross is not None and tare is not None and net is not None:
-        amounts.limit(tare, gross)
-        amounts.compute(net, f"{_name(gross)} - {_name(tare)}", [gross, tare], f"{gross.name} less {tare.name}")
-
-
-_READ_BEFORE = (
-    "previous reading",
-    "reading previous",
-    "opening reading",
-    "reading opening",
-    "start reading",
-    "reading start",
-    "old reading",
-    "last reading",
-    "prior reading",
-)
-_READ_NOW = (
-    "current reading",
-    "reading current",
-    "closing reading",
-    "reading closing",
-    "end reading",
-    "reading end",
-    "new reading",
-    "reading new",
-)
-_USED = (
-    "usage amount",
-    "usage",
-    "consumption",
-    "amount usage",
-    "consumed",
-    "used",
-    "quantity consumed",
-    "usage quantity",
-    "difference",
-)
-
-
-def _metered(amounts: _Amounts) -> None:
-    """What was used is what a meter went on from one reading to the next."""
-    before, now = amounts.one(_READ_BEFORE), amounts.one(_READ_NOW)
-    if before is not None and now is not None and (used := amounts.one(_USED, before, now)) is not None:
-        amounts.compute(used, f"{_name(now)} - {_name(before)}", [before, now], f"{now.name} less {before.name}")
-
-
-def _in_cents(amounts: _Amounts) -> None:
+def _in_cents(amounts: RowNumbers) -> None:
     for whole in ("price", "amount", "total"):
         cents, of = amounts.one((f"{whole} cents",)), amounts.one((whole,))
         if cents is not None and of is not None:
-            amounts.compute(cents, f"{_name(of)} * 100", [of], f"{of.name} in cents")
+            amounts.compute(cents, f"{name_of(of)} * 100", [of], f"{of.name} in cents")
 
 
-def _limited(amounts: _Amounts) -> None:
+def _limited(amounts: RowNumbers) -> None:
     """A discount is not above the amount that it is taken from, nor what was reached above what could be."""
-    _parts_of_counts(amounts)
-    _measured(amounts)
+    parts_of_counts(amounts)
+    measured(amounts)
     loan, worth = (
         amounts.one(("loan amount", "loan", "pledge amount")),
         amounts.one(("appraised value", "appraisal", "estimated value")),
@@ -484,99 +369,6 @@ def _limited(amounts: _Amounts) -> None:
         limit = amounts.one(most, field)
         if field is not None and limit is not None:
             amounts.limit(field, limit)
-
-
-_COUNTING = frozenset("number count of total".split())
-_PARTS = frozenset(
-    "open new active failed free available used sold passed done read unread valid invalid late online offline taken due paid "
-    "won broken stolen worn sent built drawn given seen chosen spoilt returned "
-    "lost present absent male female adult child busy good bad hidden deleted private public unique current occupied".split()
-)
-
-
-_VALUES = (
-    "value",
-    "value measured",
-    "measurement value",
-    "value measurement",
-    "measure value",
-    "reading",
-    "measured value",
-    "result value",
-    "measurement",
-    "reading value",
-    "current value",
-    "actual value",
-)
-_LOWEST = (
-    "minimum value",
-    "lower limit",
-    "low limit",
-    "minimum",
-    "limit low",
-    "limit lower",
-    "reference low",
-    "normal low",
-    "value minimum",
-    "lower specification limit",
-)
-_HIGHEST = (
-    "maximum value",
-    "upper limit",
-    "high limit",
-    "maximum",
-    "limit high",
-    "limit upper",
-    "reference high",
-    "normal high",
-    "value maximum",
-    "upper specification limit",
-)
-
-
-def _measured(amounts: _Amounts) -> None:
-    """What was measured lies between its limits."""
-    low, high = (amounts.one(choices) for choices in (_LOWEST, _HIGHEST))
-    for choices in (_VALUES, ("target value", "target", "nominal value", "nominal")):
-        if low is not None and high is not None and (value := amounts.one(choices, low, high)) is not None:
-            _between(amounts, value, low, high)
-
-
-def _between(amounts: _Amounts, value: Field, low: Field, high: Field) -> None:
-    if value.name in amounts.made or not is_open(amounts.entity, value) or isinstance(value.source, WeightsSource):
-        return  # one of a few numbers does not lie between any two
-    bounds = tuple(
-        Bound(comparison=comparison, operand=end.name, path=True, origin=Origin.GUESSED)  # type: ignore[arg-type]
-        for comparison, end in ((">=", low), ("<=", high))
-    )
-    amounts.bounds[value.name] = bounds, f"between {low.name} and {high.name}"
-
-
-def _parts_of_counts(amounts: _Amounts) -> None:
-    """Closed ones are not more than all: `num_closed_issues` beside `num_issues`."""
-    counts: dict[frozenset[str], Field] = {}
-    for words, name in amounts.names.items():
-        field, parts = amounts.entity.field(name), words.split()
-        if field.type.name in INTEGERS and _COUNTING & set(parts):
-            counts.setdefault(frozenset(parts) - _COUNTING, field)
-    for counted, field in counts.items():
-        for word in counted:
-            whole = counts.get(counted - {word})
-            if whole is not None and (word in _PARTS or (len(word) > 4 and word.endswith("ed"))):
-                amounts.limit(field, whole)
-                break
-
-
-def _name(field: Field) -> str:
-    return plain_name(field.name)
-
-
-def _up_to(most: Field) -> tuple[Bound, Bound]:
-    """From nothing to what another field holds."""
-    return (
-        Bound(comparison=">=", operand="0", origin=Origin.GUESSED),
-        Bound(comparison="<=", operand=most.name, path=True, origin=Origin.GUESSED),
-    )
 
 
 _TAXES = {"de": "0.19", "fr": "0.2", "es": "0.21"}

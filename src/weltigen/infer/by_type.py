@@ -16,7 +16,8 @@ from ..model.origins import Origin
 from ..model.types import INTEGERS, MOMENTS, NUMBERS, TEXTS
 from ..values.vocabulary import also_by_noun, by_noun
 from .around import Around, Guessed, default_of, is_keyed
-from .by_sense import is_adjective, number_by_sense, text_by_sense
+from .by_sense import number_by_sense, text_by_sense
+from .flags_by_name import DONE, flags_by_name, is_done
 from .naming import folded, in_language, singular
 from .nouns import SYSTEMS, what_is
 from .of_row import is_of_another
@@ -55,7 +56,7 @@ def by_type(around: Around, field: Field) -> Iterator[Guessed]:
         if kind.element is None or kind.element.name in TEXTS:
             yield of_named_kind("term", "its type", 0.5, list="tags")
     elif kind.name in NUMBERS:
-        yield from _asking_number(around, field)
+        yield from flags_by_name(around, field)
         yield from number_by_sense(around, field)
         yield from _of_numbers(around, field)
     elif kind.name in TEXTS:
@@ -79,7 +80,6 @@ def _of_plain_type(around: Around, field: Field) -> Iterator[Guessed]:
         yield of_named_kind("time", "its type", 0.4)
 
 
-_DONE = frozenset("since kept lent sown drawn taken held built made sent begun sold bought paid won lost grown born seen".split())
 _OPEN = frozenset(
     "expected scheduled planned estimated needed required promised proposed anticipated targeted next until by due valid".split()
 )
@@ -87,48 +87,13 @@ _OPEN = frozenset(
 
 def has_happened(words: tuple[str, ...]) -> bool:
     """Whether a moment's name tells of what was done: sown on, tasted at; not expected on, needed by."""
-    done = [word for word in words if word in _DONE or (len(word) > 4 and word.endswith("ed"))]
+    done = [word for word in words if word in DONE or (len(word) > 4 and word.endswith("ed"))]
     return bool(done) and not _OPEN & set(words)
-
-
-def _is_done(words: tuple[str, ...]) -> bool:
-    """Whether a name tells that something was done, and not of how many: gift wrapped, paid; not seats reserved."""
-    *before, last = words or ("",)
-    done = last in _DONE - {"since"} or (len(last) > 4 and last.endswith("ed") and not last.endswith("eed"))
-    return done and all(word == singular(word) for word in before)
-
-
-_WHERE = frozenset("near in on with without under above for before after needs includes accepts".split())
-_KINDS_OF = re.compile(r"[a-z]{2,}(ive|ous|ful|less|proof|ible|able|ready|only|free)$")
-
-
-def _is_so(words: tuple[str, ...], default: str | None) -> bool:
-    """Whether a name says something that is so or not: near window, sleeved; cooperative, where 0 or 1 is its default."""
-    if _is_done(words):
-        return True
-    where = len(words) > 1 and words[0] in _WHERE and words[-1] == singular(words[-1])
-    so = words[-1] in _BEING or (is_adjective(words[-1]) and len(words) < 3)
-    return where or (so and words == tuple(map(singular, words))) or (default is not None and _is_kind_of(words))
-
-
-def _is_kind_of(words: tuple[str, ...]) -> bool:
-    return len(words) == 1 and _KINDS_OF.match(words[0]) is not None
 
 
 def _of_numbers(around: Around, field: Field) -> Iterator[Guessed]:
     """A switch, how many of something, or a modest number with a tail."""
     whole, default = field.type.name in INTEGERS, default_of(field)
-    if default is None and (field.type.declared or "").lower().startswith("tinyint"):
-        yield _words_or_none(field, (("0", 60.0), ("1", 40.0)), "a tinyint, which mostly is a flag")
-    if whole and default in (None, "0", "1") and _ABLE.search(field.name):
-        yield _words_or_none(field, (("0", 45.0), ("1", 55.0)), "what a thing is able to be, by its name")
-    if whole and ((default or "").lower() in ("true", "false") or (default in (None, "0", "1") and _ASKED.match(field.name))):
-        yield _words_or_none(field, (("0", 60.0), ("1", 40.0)), "a question of yes or no, by its name or its default")
-    if default in ("0", "1") and field.type.name is TypeName.SMALLINT:
-        yield _words_or_none(field, (("0", 70.0), ("1", 30.0)), "a small number whose default is 0 or 1")
-    if whole and default in (None, "0", "1") and not around.world.has_booleans and _is_so(around.words[field.name], default):
-        reason = "whether it is so, by its name; no column of the model is a boolean"
-        yield _words_or_none(field, (("0", 60.0), ("1", 40.0)), reason)
     last = folded(field.name).rpartition("_")[2]
     if whole and last != singular(last) and default is None:
         counted = by_number(field, "0 30 tail", "how many, by the plural of its name", 0.42)
@@ -147,12 +112,6 @@ def _of_numbers(around: Around, field: Field) -> Iterator[Guessed]:
     plain = by_number(field, shape, "its type", 0.4)
     yield from () if plain is None else (plain,)
     yield of_named_kind("number", "its type", 0.3)
-
-
-_ASKED = re.compile(  # isopaque, hasparent; no issues, islands, hashes
-    r"(?i)(?:[a-z]{1,3}_)?(?:is(?!su|la|ol|ot|bn|in)|has(?!h|t)|allows?|enable|disable|show|hide)_?[a-z]{4,}$"
-)
-_ABLE = re.compile(r"(?i)(?<!vari)(?<!recov)(?<!pay)(?<!receiv)(?<!t)(?<!c)[a-z]{2}(able|ible)$")
 
 
 def _of_default(field: Field) -> Iterator[Guessed]:
@@ -188,7 +147,7 @@ def _of_room(around: Around, field: Field) -> Iterator[Guessed]:
     """A text too short for words."""
     room = field.room
     asked = any(f.room == 1 and _FLAG_ENDS & set(around.words[f.name][-1:]) for f in around.entity.fields if f.type.name in TEXTS)
-    if room == 1 and not asked and _is_done(around.words[field.name]) and holds(field, "Y"):
+    if room == 1 and not asked and is_done(around.words[field.name]) and holds(field, "Y"):
         yield by_weight((("Y", 62.0), ("N", 38.0)), "whether it was done, by its name", 0.5)
     if room == 1 and (asked or _FLAG_ENDS & set(around.words[field.name])) and holds(field, "Y"):
         yield by_weight((("Y", 62.0), ("N", 38.0)), "a text of one character, beside flags", 0.44)
@@ -260,29 +219,6 @@ _SORTS = frozenset(
     "type kind class category level grade scheme design range mode method style format form group band tier pattern scope policy "
     "option variant sort rating system arrangement model structure setup".split()
 )
-_BEING = frozenset(
-    "safe sale only friendly proof done dry wet broken stolen lost dead alive urgent fragile optional mandatory free full empty "
-    "ready open hidden spare driven taken".split()
-)
-
-
-def _asking_number(around: Around, field: Field) -> Iterator[Guessed]:
-    """A whole number that is nothing by default and whose name says what is the case: stolen, bsl_interpreted."""
-    words, parts = around.words[field.name], folded(field.name).split("_")
-    last = words[-1] if words else ""
-    case = (
-        last in _BEING
-        or is_adjective(last)
-        or (len(last) > 5 and last.endswith(("ed", "able", "ible")))
-        or words[:1] in (("for",), ("on",), ("auto",))
-    )
-    counts = len(parts) > 1 and (parts[0].endswith("s") or parts[0] in ("num", "total", "count", "number", "n", "qty"))
-    default = default_of(field)
-    if case and not counts and default in ("0", "1") and field.type.name in INTEGERS:
-        other = "1" if default == "0" else "0"
-        yield by_weight(((default, 78.0), (other, 22.0)), f"{last} tells what is the case", 0.46)
-
-
 _FLAG_ENDS = frozenset("flag ok indicator yn allowed required given signed".split())
 _LABELS = "(alpha|central|core|delta|edge|lab|main|north|south|web)-[0-9]{2,3}"
 # what settings of systems mostly are
@@ -295,7 +231,3 @@ _SETTINGS = (
     ("custom", 9.0),
     ("basic", 8.0),
 )
-
-
-def _words_or_none(field: Field, pairs: tuple[tuple[str, float], ...], reason: str) -> Guessed:
-    return by_words(field, pairs, reason, 0.45) or of_named_kind("number", "its type", 0.3)

@@ -160,22 +160,17 @@ def _genred(around: Around, field: Field, reason: str, sure: float) -> Guessed |
     )
 
 
-def _specied(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    """A species of its trade; of a bird where the trade has none."""
-    if not has_room(field, 3) and field.type.name in TEXTS:
-        return None
-    if around.topic.has("species"):
-        return of_named_kind("term", reason, sure, list="species")
-    return of_named_kind("term", f"{reason}, which its trade has none of", sure, list="species", topic="birds")
+def _of_its_animals(words: str, instead: str) -> Context:
+    """A species or a breed of its trade; of another trade's animals where its own has none."""
 
+    def made(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+        if not has_room(field, 3) and field.type.name in TEXTS:
+            return None
+        if around.topic.has(words):
+            return of_named_kind("term", reason, sure, list=words)
+        return of_named_kind("term", f"{reason}, which its trade has none of", sure, list=words, topic=instead)
 
-def _breeding(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    """A breed of its trade's animals; of pets where the trade keeps none."""
-    if not has_room(field, 3) and field.type.name in TEXTS:
-        return None
-    if around.topic.has("breeds"):
-        return of_named_kind("term", reason, sure, list="breeds")
-    return of_named_kind("term", f"{reason}, which its trade has none of", sure, list="breeds", topic="animals")
+    return made
 
 
 def _petnamed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
@@ -267,8 +262,8 @@ def _planted(around: Around, field: Field, reason: str, sure: float) -> Guessed 
 IN_DAILY_LIFE: dict[str, Context] = {
     "built": _built,
     "planted": _planted,
-    "specied": _specied,
-    "breeding": _breeding,
+    "specied": _of_its_animals("species", "birds"),
+    "breeding": _of_its_animals("breeds", "animals"),
     "postered": _postered,
     "formed": _formed,
     "tall": _tall,

@@ -1,0 +1,152 @@
+"""Measures of a row: weights with and without a vehicle, readings of a meter, values between limits, parts of counts."""
+
+from __future__ import annotations
+
+from ..model import Bound, Field, WeightsSource
+from ..model.origins import Origin
+from ..model.types import INTEGERS
+from .free import is_open
+from .row_numbers import RowNumbers, name_of
+
+
+def weighed(amounts: RowNumbers) -> None:
+    """What is weighed without its vehicle or its box."""
+    gross, tare, net = (
+        amounts.one(
+            (
+                f"{what} kilograms",
+                f"{what} weight",
+                f"{what} weight kilograms",
+                f"weight {what}",
+                f"{what} tonnes",
+                f"{what} kg",
+                what,
+            )
+        )
+        for what in ("gross", "tare", "net")
+    )
+    if gross is not None and tare is not None and net is not None:
+        amounts.limit(tare, gross)
+        amounts.compute(net, f"{name_of(gross)} - {name_of(tare)}", [gross, tare], f"{gross.name} less {tare.name}")
+
+
+_READ_BEFORE = (
+    "previous reading",
+    "reading previous",
+    "opening reading",
+    "reading opening",
+    "start reading",
+    "reading start",
+    "old reading",
+    "last reading",
+    "prior reading",
+)
+_READ_NOW = (
+    "current reading",
+    "reading current",
+    "closing reading",
+    "reading closing",
+    "end reading",
+    "reading end",
+    "new reading",
+    "reading new",
+)
+_USED = (
+    "usage amount",
+    "usage",
+    "consumption",
+    "amount usage",
+    "consumed",
+    "used",
+    "quantity consumed",
+    "usage quantity",
+    "difference",
+)
+
+
+def metered(amounts: RowNumbers) -> None:
+    """What was used is what a meter went on from one reading to the next."""
+    before, now = amounts.one(_READ_BEFORE), amounts.one(_READ_NOW)
+    if before is not None and now is not None and (used := amounts.one(_USED, before, now)) is not None:
+        amounts.compute(used, f"{name_of(now)} - {name_of(before)}", [before, now], f"{now.name} less {before.name}")
+
+
+_COUNTING = frozenset("number count of total".split())
+_PARTS = frozenset(
+    "open new active failed free available used sold passed done read unread valid invalid late online offline taken due paid "
+    "won broken stolen worn sent built drawn given seen chosen spoilt returned "
+    "lost present absent male female adult child busy good bad hidden deleted private public unique current occupied".split()
+)
+
+
+_VALUES = (
+    "value",
+    "value measured",
+    "measurement value",
+    "value measurement",
+    "measure value",
+    "reading",
+    "measured value",
+    "result value",
+    "measurement",
+    "reading value",
+    "current value",
+    "actual value",
+)
+_LOWEST = (
+    "minimum value",
+    "lower limit",
+    "low limit",
+    "minimum",
+    "limit low",
+    "limit lower",
+    "reference low",
+    "normal low",
+    "value minimum",
+    "lower specification limit",
+)
+_HIGHEST = (
+    "maximum value",
+    "upper limit",
+    "high limit",
+    "maximum",
+    "limit high",
+    "limit upper",
+    "reference high",
+    "normal high",
+    "value maximum",
+    "upper specification limit",
+)
+
+
+def measured(amounts: RowNumbers) -> None:
+    """What was measured lies between its limits."""
+    low, high = (amounts.one(choices) for choices in (_LOWEST, _HIGHEST))
+    for choices in (_VALUES, ("target value", "target", "nominal value", "nominal")):
+        if low is not None and high is not None and (value := amounts.one(choices, low, high)) is not None:
+            _between(amounts, value, low, high)
+
+
+def _between(amounts: RowNumbers, value: Field, low: Field, high: Field) -> None:
+    if value.name in amounts.made or not is_open(amounts.entity, value) or isinstance(value.source, WeightsSource):
+        return  # one of a few numbers does not lie between any two
+    bounds = tuple(
+        Bound(comparison=comparison, operand=end.name, path=True, origin=Origin.GUESSED)  # type: ignore[arg-type]
+        for comparison, end in ((">=", low), ("<=", high))
+    )
+    amounts.bounds[value.name] = bounds, f"between {low.name} and {high.name}"
+
+
+def parts_of_counts(amounts: RowNumbers) -> None:
+    """Closed ones are not more than all: `num_closed_issues` beside `num_issues`."""
+    counts: dict[frozenset[str], Field] = {}
+    for words, name in amounts.names.items():
+        field, parts = amounts.entity.field(name), words.split()
+        if field.type.name in INTEGERS and _COUNTING & set(parts):
+            counts.setdefault(frozenset(parts) - _COUNTING, field)
+    for counted, field in counts.items():
+        for word in counted:
+            whole = counts.get(counted - {word})
+            if whole is not None and (word in _PARTS or (len(word) > 4 and word.endswith("ed"))):
+                amounts.limit(field, whole)
+                break

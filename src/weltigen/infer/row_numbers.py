@@ -1,0 +1,74 @@
+"""The numbers of a row by their words, and what is found out about how they hang together."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+
+from ..expression.names import plain_name
+from ..model import Bound, Entity, Field, TypeName
+from ..model.origins import Origin
+from ..model.types import INTEGERS, NUMBERS
+from .free import is_open, named_in_rules, never_negative, without_floor, words_of
+from .naming import Vocabulary
+
+
+def _is_natural(entity: Entity, field: Field) -> bool:
+    return is_open(entity, without_floor(field)) and not entity.fixed
+
+
+_MINOR = frozenset("cents pence minor usd eur gbp".split())
+
+
+def amounts_in(names: dict[str, str], unit: str) -> int:
+    """How many fields are told in a unit of money at the end of their names."""
+    return len({name for words, name in names.items() if words.endswith(f" {unit}")})
+
+
+class RowNumbers:
+    """The numbers of an entity by their words, and what was found out about how they hang together."""
+
+    def __init__(self, entity: Entity, vocabulary: Vocabulary) -> None:
+        told = named_in_rules(entity)
+        self.entity, self.language = entity, vocabulary.language
+        self.names = {words: name for words, name in words_of(entity, vocabulary).items() if name.lower() not in told}
+        for words, name in list(self.names.items()):  # subtotal_cents and tax_cents make total_cents
+            unit = words.rpartition(" ")
+            if unit[2] in _MINOR and unit[0] and amounts_in(self.names, unit[2]) > 2:
+                self.names.setdefault(unit[0], name)
+        self.made: dict[str, tuple[str, str]] = {}
+        self.bounds: dict[str, tuple[tuple[Bound, ...], str]] = {}
+
+    def one(self, choices: Iterable[str], *but: Field | None) -> Field | None:
+        """The first of some names that a number has."""
+        left = {field.name for field in but if field is not None}
+        for choice in choices:
+            if (name := self.names.get(choice)) is not None and name not in left:
+                field = self.entity.field(name)
+                if field.type.name in NUMBERS:
+                    return field
+        return None
+
+    def compute(self, field: Field, expression: str, parts: list[Field], why: str) -> None:
+        missing = any(part.nullable for part in parts) and not field.nullable
+        own = any(part.name == field.name for part in parts) or field.name in self.made
+        free = is_open(self.entity, field) or (_is_natural(self.entity, field) and all(map(never_negative, parts)))
+        if free and not missing and not own:
+            scale = field.type.scale if field.type.name is TypeName.NUMERIC else 0 if field.type.name in INTEGERS else 2
+            scale = 2 if scale is None else min(scale, 2)  # amounts have the digits of their currency, whatever the type holds
+            self.made[field.name] = f"round({expression}, {scale})", why
+
+    def limit(self, field: Field, most: Field) -> None:
+        if field.name not in self.made and most.name not in self.made and is_open(self.entity, field) and field.name != most.name:
+            self.bounds[field.name] = up_to(most), f"not above {most.name}"
+
+
+def name_of(field: Field) -> str:
+    return plain_name(field.name)
+
+
+def up_to(most: Field) -> tuple[Bound, Bound]:
+    """From nothing to what another field holds."""
+    return (
+        Bound(comparison=">=", operand="0", origin=Origin.GUESSED),
+        Bound(comparison="<=", operand=most.name, path=True, origin=Origin.GUESSED),
+    )

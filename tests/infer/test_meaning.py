@@ -436,3 +436,48 @@ def test_whole_numbers_are_flags_only_where_nothing_else_is() -> None:
     flags = {f.name for f in bare.fields if f.source and getattr(f.source, "weights", None)}
     assert {"sleeved", "without_sleeve", "cooperative", "kept"} <= flags and not {"seats_reserved", "dead_count"} & flags
     assert not {f.name for f in with_flags.fields if getattr(f.source, "weights", None)} - {"cooperative", "kept"}
+
+
+def test_meters_weights_and_readings_hang_together() -> None:
+    ddl = """CREATE TABLE load (id serial PRIMARY KEY, gross_kg numeric(8,1) NOT NULL, tare_kg numeric(8,1) NOT NULL, net_kg numeric(8,1) NOT NULL);
+        CREATE TABLE meter_use (id serial PRIMARY KEY, previous_reading integer NOT NULL, current_reading integer NOT NULL, consumption integer NOT NULL);
+        CREATE TABLE probe (id serial PRIMARY KEY, lower_limit numeric(6,2) NOT NULL, upper_limit numeric(6,2) NOT NULL, measured_value numeric(6,2) NOT NULL);
+        CREATE TABLE stall (id serial PRIMARY KEY, quota integer NOT NULL, sold integer NOT NULL, cost numeric(7,2) NOT NULL, price numeric(7,2) NOT NULL);
+        CREATE TABLE funeral (id serial PRIMARY KEY, fees numeric(8,2) NOT NULL, disbursements numeric(8,2) NOT NULL, total numeric(8,2) NOT NULL);"""
+    rows = {
+        name: weltigen.read_model(ddl).dataset().table(name).to_pandas()
+        for name in ("load", "meter_use", "probe", "stall", "funeral")
+    }
+    load, use, probe, stall, funeral = rows.values()
+    assert (load.net_kg == load.gross_kg - load.tare_kg).all() and (load.tare_kg <= load.gross_kg).all()
+    assert (
+        (use.consumption == use.current_reading - use.previous_reading).all()
+        and (use.consumption >= 0).all()
+        and use.consumption.nunique() > 10
+    )
+    assert ((probe.lower_limit <= probe.measured_value) & (probe.measured_value <= probe.upper_limit)).all()
+    assert (
+        (stall.sold <= stall.quota).all()
+        and (stall.cost <= stall.price).all()
+        and (funeral.total == funeral.fees + funeral.disbursements).all()
+    )
+
+
+@pytest.mark.parametrize(("name", "word"), [("firmness", "low"), ("clarity", "high"), ("fence", "rail fence")])
+def test_what_nothing_names_is_told_by_what_its_word_is(name: str, word: str) -> None:
+    field = (
+        weltigen.read_model(f"CREATE TABLE stall (id serial PRIMARY KEY, note text, {name} text NOT NULL);")
+        .entity("stall")
+        .field(name)
+    )
+    assert word in dict(field.source.weights) and len(field.source.weights) <= 12
+
+
+def test_durations_of_dives_are_minutes_and_a_divers_certificate_is_no_label() -> None:
+    ddl = """CREATE TABLE diver (id serial PRIMARY KEY, first_name text NOT NULL, last_name text NOT NULL, certification text NOT NULL);
+        CREATE TABLE dive (id serial PRIMARY KEY, diver_id int NOT NULL REFERENCES diver, descended_at timestamp NOT NULL, surfaced_at timestamp NOT NULL);"""
+    made = weltigen.read_model(ddl).dataset()
+    dive, diver = made.table("dive").to_pandas(), made.table("diver").to_pandas()
+    assert (dive.surfaced_at - dive.descended_at).between(
+        pd.Timedelta(0), pd.Timedelta(minutes=70)
+    ).all() and "organic" not in set(diver.certification)

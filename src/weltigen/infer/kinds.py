@@ -33,7 +33,7 @@ from ..values.standards import is_known_type
 from .around import Around, Guessed, around_of, counts_up, default_of, is_listed, names_moment, tied_fields
 from .by_concept import by_concept
 from .by_type import by_type, has_happened
-from .concepts import matching
+from .concepts import Found, matching
 from .listed import usual_of_list
 from .naming import Vocabulary
 from .of_row import of_kind
@@ -326,13 +326,18 @@ _NO_MOMENT = frozenset(  # what a number of some past thing counts or names
 )
 
 
+def _begins_with_owner(around: Around, field: Field, found: Found, words: tuple[str, ...]) -> bool:
+    """Whether what a name is said to begin with is the entity's noun: the reading of a meter's use is no flag of use."""
+    return not found.whole and words == (around.head, *around.words[field.name]) and found.words == words[: len(found.words)]
+
+
 def _guessed(around: Around, field: Field) -> Iterator[Guessed]:
     """What concepts say of it, the surest first; no more than are kept."""
     told = [
         (found.confidence * trust, number, found, words, trust, how)
         for number, (words, trust, how) in enumerate(readings(around, field))
         for found in matching(words)
-        if field.type.name in found.concept.types
+        if field.type.name in found.concept.types and not _begins_with_owner(around, field, found, words)
     ]
     told.sort(key=lambda one: (-one[0], one[1]))
     if field.type.name in TEXTS and not told:

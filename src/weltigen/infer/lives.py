@@ -18,7 +18,7 @@ from .turns import guess_turns
 # how long things last, by the noun of their entity
 _SPANS = (
     ("immobilisation capture surgery anaesthesia procedure transfusion appointment visit consultation lecture lesson session meeting class exam attempt quiz treatment event viewing call", "3 hours"),
-    ("shift", "9 hours"),
+    ("shift", "9 hours"), ("dive descent immersion snorkel", "70 minutes"),
     ("job run task check result request build measurement analysis import export backup pipeline execution sync step log query scan test anl", "90 minutes"),
     ("timesheet timeentry timer worklog entry trip drive flight transfer delivery ride tour shift screening performance show concert match game showing workshop webinar", "10 hours"),
     ("ticket issue incident alert alarm case fault bug complaint inquiry stoerung outage order workorder repair", "12 days"),
@@ -93,6 +93,7 @@ _AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("mobilised dispatched alerted", "received called raised", "10 minutes"),
     ("scene arrived", "mobilised dispatched alerted", "30 minutes"),
     ("control controlled contained", "scene arrived", "4 hours"),
+    ("surfaced ascended resurfaced", "descended submerged entered immersed", "70 minutes"),
     ("cooled extinguished drained emptied", "lit ignited heated filled loaded", "200 days"),
     ("stop stood cleared", "control controlled contained", "6 hours"),
     ("dispensed", "written prescribed", "20 days"),

@@ -181,7 +181,7 @@ def _declared(name: str, summary: str, standard: str, identifier: Identifier) ->
     @declare(name, f"{summary}.", standard=standard)
     def prepare(request: Request) -> Prepared:
         if not request.fits(length):
-            raise KindError(f"this takes {length} characters")
+            raise KindError(f"a value of {name} takes {length} characters, more or fewer than the field allows")
         return identifier.values()
 
 

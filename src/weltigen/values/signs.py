@@ -138,7 +138,7 @@ def _at_random(name: str, summary: str, standard: str | None, letters: str, form
     @declare(name, f"{summary}.", standard=standard)
     def prepare(request: Request) -> Prepared:
         if not request.fits(len(form)):
-            raise KindError(f"this takes {len(form)} characters")
+            raise KindError(f"a value of {name} takes {len(form)} characters, more or fewer than the field allows")
         return Values(space=1 << 62, decode=decode)
 
 

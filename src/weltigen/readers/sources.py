@@ -38,12 +38,12 @@ def _read(source: Any, dialect: str | None, complete: Complete, through: tuple[P
         source = named_by_environment(source)
         if source.startswith(("sqlite://", "duckdb://")):
             source = source.partition(":///")[2]
-        elif "\n" in source or ";" in source:
-            raise UsageError("this is a text of definitions, not the path of a source", hint="read_model reads SQL from a text")
         elif is_url(source):
             from .live import read_database
 
             return complete(read_database(source))
+        elif "\n" in source or ";" in source:
+            raise UsageError("this is a text of definitions, not the path of a source", hint="read_model reads SQL from a text")
         elif names_python(source):
             from .python_model import read_python
 

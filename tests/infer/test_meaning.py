@@ -326,7 +326,7 @@ def test_systems_speak_their_own_words() -> None:
     for entity, field, pattern in (
         ("roster_tbl", "jid", r"\S+@\S+"), ("roster_tbl", "nick", r"[\w.]+"), ("sip_dialog", "callid", r"[0-9a-f]+@\S+"),
         ("sip_dialog", "from_uri", r"sip:\S+@\S+"), ("port_spec", "shell", r"/\S+"), ("port_spec", "revision", r"[0-9a-f]{40}"),
-        ("port_spec", "zork", r"[a-z]+"), ("model_field", "ver", r"\d+(\.\d+)+.*"),
+        ("port_spec", "zork", r"[a-z]+_[a-z]+"), ("model_field", "ver", r"\d+(\.\d+)+.*"),
     ):  # fmt: skip
         assert rows[entity][field].str.fullmatch(pattern).all(), field
     assert set(rows["roster_tbl"]["isbot"]) == set(rows["port_spec"]["optional"]) == {0, 1}

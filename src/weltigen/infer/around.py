@@ -19,7 +19,7 @@ from ..model import (
 from ..model.types import INTEGERS, MOMENTS, TEXTS
 from ..values.vocabulary import NEUTRAL, Topic, topic
 from .concepts import matching
-from .naming import Vocabulary, noun_of, singular
+from .naming import Vocabulary, folded, noun_of, singular
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,7 +82,9 @@ def tied_fields(world: World) -> dict[str, frozenset[str]]:
 def around_of(world: World, entity: Entity, vocabulary: Vocabulary, tied: dict[str, frozenset[str]]) -> Around:
     noun = tuple(singular(word) for word in noun_of(vocabulary.words(entity.name.rpartition(".")[2])))
     shared = _shared_beginning(entity, vocabulary)
-    words = {field.name: _own_words(vocabulary.words(field.name), noun, shared) for field in entity.fields}
+    mark = "" if shared else _shared_letters(entity, vocabulary)
+    named = {field.name: vocabulary.words(_plain_name(field.name, mark, entity, vocabulary)) for field in entity.fields}
+    words = {name: _own_words(told, noun, shared) for name, told in named.items()}
     ends = frozenset(" ".join(of[-length:]) for of in words.values() for length in (1, 2))
     seconds = frozenset(
         field.name
@@ -122,6 +124,31 @@ def _shared_beginning(entity: Entity, vocabulary: Vocabulary) -> str:
     firsts = Counter(words[0] for field in entity.fields if len(words := vocabulary.words(field.name)) > 1)
     word, number = firsts.most_common(1)[0] if firsts else ("", 0)
     return word if number >= 4 and number >= 0.6 * len(entity.fields) and word not in _NO_BEGINNING else ""
+
+
+def _shared_letters(entity: Entity, vocabulary: Vocabulary) -> str:
+    """The letters that most names of an entity begin with and that are no word, where what follows them mostly is one: `jst` of
+    jstname, jstkind, jstenabled."""
+    names = [folded(field.name) for field in entity.fields]
+    for length in (4, 3, 2):
+        begun = Counter(name[:length] for name in names if len(name) > length + 1 and "_" not in name[: length + 1])
+        letters, number = begun.most_common(1)[0] if begun else ("", 0)
+        if number < 4 or number < 0.6 * len(names) or letters in vocabulary.known:
+            continue
+        rests = [name[length:] for name in names if name.startswith(letters) and len(name) > length + 1]
+        with_, without = (sum(map(vocabulary.knows, these)) for these in ((letters + rest for rest in rests), rests))
+        if without >= 0.6 * len(rests) > with_:
+            return letters
+    return ""
+
+
+def _plain_name(name: str, mark: str, entity: Entity, vocabulary: Vocabulary) -> str:
+    """A name without the letters that those of its entity begin with; `lemail` beside `email` is one in lower case."""
+    plain = folded(name)
+    if mark and plain.startswith(mark) and len(plain) > len(mark) + 1:
+        return plain[len(mark) :]
+    twin = plain[1:] if len(plain) > 2 and not vocabulary.knows(plain) else ""
+    return twin if twin and any(folded(other.name) == twin for other in entity.fields) else name
 
 
 def _own_words(words: tuple[str, ...], noun: tuple[str, ...], shared: str) -> tuple[str, ...]:

@@ -194,6 +194,9 @@ def _of_last_word(around: Around, field: Field) -> Iterator[Guessed]:
     if around.topic.within(*SYSTEMS):
         ruled = any(field.name in rule.columns for rule in around.entity.unique_rules)
         plain = by_pattern(field, _LABELS, "", 0.41) if ruled or is_keyed(around.entity, field) else None
+        if plain is None and (field.room or 60) >= 17:
+            several = folded(field.name) != singular(folded(field.name)) and (field.room or 60) > 40
+            plain = of_named_kind("part-name", "", 0.41, **({"several": "yes"} if several else {}))
         plain = plain or by_words(field, _SETTINGS, "", 0.41)
         if plain is not None:
             yield replace(plain, guess=Guess(reason="a text of a system, and its name says no more", confidence=0.41))

@@ -37,7 +37,8 @@ from .concepts import Found, matching
 from .listed import usual_of_list
 from .naming import Vocabulary
 from .of_row import of_kind
-from .offers import by_family, by_number, by_pattern, by_words, of_named_kind
+from .offers import by_family, by_number, by_pattern, of_named_kind
+from .otherwise import otherwise
 from .readings import readings, reason_of
 from .topics import vocabulary_of
 from .units import in_other_units
@@ -188,6 +189,8 @@ def _candidates(around: Around, field: Field) -> Iterator[Guessed]:
         found += _texts_in_bytes(around, field)
     if field.type.name is TypeName.ARRAY:
         found += _of_elements(around, field)
+    if field.type.name in TEXTS and all(one.guess.confidence < 0.5 for one in found):
+        found += otherwise(around, field, _guessed)
     found = [_beside_default(field, one) for one in found]
     others = any(not isinstance(one.source, WeightsSource) and one.guess.confidence >= 0.5 for one in found)
     found.sort(  # a few tell no rows apart
@@ -340,8 +343,6 @@ def _guessed(around: Around, field: Field) -> Iterator[Guessed]:
         if field.type.name in found.concept.types and not _begins_with_owner(around, field, found, words)
     ]
     told.sort(key=lambda one: (-one[0], one[1]))
-    if field.type.name in TEXTS and not told:
-        yield from _numbers_as_texts(around, field)
     made = 0
     for _, _, found, words, trust, how in told:
         if made > _OTHERS:
@@ -354,25 +355,3 @@ def _guessed(around: Around, field: Field) -> Iterator[Guessed]:
                 if trust == 1
                 else changed(one, guess=Guess(reason=one.guess.reason, confidence=round(one.guess.confidence * trust, 2)))
             )
-
-
-def _numbers_as_texts(around: Around, field: Field) -> Iterator[Guessed]:
-    """A text whose name is of a number: some of those numbers."""
-    words = around.words[field.name]
-    for found in (one for way in (words, (around.head, *words)) for one in matching(way)):
-        concept = found.concept
-        measure = found.words[-1] in _MEASURED
-        if concept.types & NUMBERS and found.whole and concept.what == "num" and field.room != 1 and measure:
-            low, high = (float(end) for end in concept.arguments.split()[:2])
-            digits = 0 if high - low > 20 else 1
-            values = dict.fromkeys(f"{low + (high - low) * step / 23:.{digits}f}" for step in range(24))
-            reason = f"{reason_of(found, words)}, a number as a text"
-            made = by_words(field, tuple((value, 1.0) for value in values), reason, 0.6)
-            yield from () if made is None else (made,)
-            return
-
-
-_MEASURED = frozenset(
-    "weight height length width depth quantity age income salary bmi temperature pulse distance duration score marks speed price "
-    "amount total pressure volume area percent percentage rate count size kg cm mm m km hours minutes days years".split()
-)

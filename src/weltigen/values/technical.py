@@ -240,3 +240,17 @@ def setting_key(request: Request) -> Values:
     if request.differ and made.space < request.rows:
         return pattern_of("[a-z]{4,7}_(limit|mode|size|level|host|path)_[0-9]{1,4}", request, "setting")
     return made
+
+
+_PARTS = (
+    "access archive backup cache config event export filter import index mail media message queue report search session sync user"
+).split()
+_DO = "builder check group handler list loader lookup manager profile rule service store task view".split()
+
+
+@declare("part-name", "The name that a program gives one of its parts, or several of these.", parameters=("several",))
+def part_name(request: Request) -> Values:
+    if request.parameters.get("several") == "yes":
+        one = f"({'|'.join(_PARTS)})"
+        return pattern_of(f"{one}(,{one}){{0,3}}", request, "parts")
+    return pool_of([f"{part}_{does}" for part in _PARTS for does in _DO], request, "part")

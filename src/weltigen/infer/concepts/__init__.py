@@ -173,6 +173,8 @@ def _ends_of(words: tuple[str, ...]) -> Iterator[Found]:
             if concept.alone and start:
                 continue
             share = 1.0 if start == 0 else 0.95 if len(words) - start > 1 else 0.9
+            if "of" in words[1:start]:  # a type of contact is a type
+                share *= 0.6
             yield Found(concept, words[start:], start == 0, concept.sure * share)
         if start == 0:
             for length in (2, 1):

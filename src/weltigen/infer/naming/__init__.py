@@ -43,7 +43,7 @@ _IRREGULAR = {
     "halves": "half",
 }
 _WITH_DIGITS = re.compile(
-    r"^(sha\d+|md5\w*|ipv[46]|oauth2?|utf8|base64|x509|s3|h264|mp[34]|iso\d+|isbn1[03]|ean\d+|co2|so2|no2|pm10|pm25)$"
+    r"^(sha\d+|md5(?:sum)?|ipv[46]|oauth2?|utf8|base64|x509|s3|h264|mp[34]|iso\d+|isbn1[03]|ean\d+|co2|so2|no2|pm10|pm25)$"
 )
 
 
@@ -187,6 +187,10 @@ class Vocabulary:
             self._names[name] = self._split(name)
         return self._names[name]
 
+    def knows(self, name: str) -> bool:
+        """Whether every word of a name is one that means something."""
+        return all(word in self.known or word.isdigit() for word in self.words(name))
+
     def _split(self, name: str) -> tuple[str, ...]:
         out: list[str] = []
         parts = folded(name).split("_")
@@ -231,6 +235,8 @@ class Vocabulary:
             for short in _without_endings(part):
                 if short in words:
                     return words[short]
+        if (sum_of := re.fullmatch(r"(md5|sha1|sha256|sha512)([a-z]{3,})", part)) is not None:
+            return (sum_of[1], *self._spelled(sum_of[2]))
         if (mixed := re.fullmatch(r"([a-z]+)\d+([a-z]{2,})", part)) is not None:  # ip4addr
             parts = [self._spelled(one) for one in mixed.groups()]
             if all(words != (one,) or one in self.known for words, one in zip(parts, mixed.groups(), strict=True)):
@@ -239,12 +245,23 @@ class Vocabulary:
             return (same,)
         if part[1:] in _HEADS:  # ttype, bdate
             return (part[1:],)
+        if (of_system := self._after_short(part)) is not None:
+            return of_system
         if part not in long_tail() and (whole := self._with_vowels(part)) is not None:
             return (whole,)
         cut = self._cut(part)
         if cut is None and part.startswith("is") and len(part) > 4 and (asked := self._piece(part[2:], False)) is not None:
             return ("is", *asked)  # `isregex`, which is no island
         return cut or self._german_end(part) or (one,)
+
+    def _after_short(self, part: str) -> tuple[str, ...] | None:
+        """A word behind what is short for a part of a system: `dbhost`, `ostype`, `ipaddress`."""
+        for short in _BEGINNINGS if len(part) > 4 and part not in long_tail() else ():
+            rest = part[len(short) :]
+            told = len(rest) > 3 or rest in _HEADS_BEHIND
+            if part.startswith(short) and told and (rest in self.known or rest in self._short):
+                return (short, *self._spelled(rest))
+        return None
 
     def _with_vowels(self, part: str) -> str | None:
         """The word that a part is short for; the bones of all words are looked at when the first one asks."""
@@ -264,7 +281,7 @@ class Vocabulary:
     def _cut(self, part: str) -> tuple[str, ...] | None:
         """A word written together, cut into as few known ones as cover it: `hostname`, `acctstarttime`, `lieferdatum`. Up to four
         letters at its beginning may be left over."""
-        if len(part) < 6 or part in long_tail():
+        if len(part) < (5 if part.endswith("id") else 6) or part in long_tail():
             return None
         # the best cut of each beginning: letters that are left over, pieces, and the words
         best: list[tuple[int, int, tuple[str, ...]] | None] = [(0, 0, ())] + [None] * len(part)
@@ -289,12 +306,12 @@ class Vocabulary:
                 return ("number",)
             if piece == "up" and not more:
                 return (piece,)
-            return (piece,) if piece in _SHORT or (piece in _MEASURED_IN and not more) else None
+            return (piece,) if piece in _SHORT or (piece == "of" and more) or (piece in _MEASURED_IN and not more) else None
         own = self._own
         if piece in own:
             return own[piece]
-        if piece in self.known:
-            return (piece,)
+        if canonical(piece) in self.known:
+            return (canonical(piece),)
         if piece in self._short and len(piece) > 3:
             return self._short[piece]
         if more and own and piece[-1] in "sne" and piece.rstrip("sne") in own:
@@ -312,6 +329,10 @@ _SIDES = dict.fromkeys("ex excl excluded excluding without before".split(), "net
 )
 _TOLD_BY_CODES = frozenset("stat sts status typ type stts".split())
 _HEADS = frozenset("type date text status".split())
+_HEADS_BEHIND = frozenset("url uri key log tag pin pid uid gid row job bit".split())
+_BEGINNINGS = tuple(
+    "db os ip hw sw vm ui pc ldap smtp snmp http ssl tls dns sip ftp ssh url xml json sql css html".split()
+)
 _ENDINGS = ("en", "er", "es", "em", "os", "as", "ns", "ux", "e", "n", "s", "r", "x", "a", "o")
 
 

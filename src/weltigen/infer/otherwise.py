@@ -1,0 +1,93 @@
+"""What else the name of a text may tell where no concept fits as it stands: a number or a moment kept as a text, what stands
+before `of` or `to`, an identifier that is cut short, the names of several."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import replace
+
+from ..model import Field, Guess
+from ..model.types import INTEGERS, MOMENTS, NUMBERS
+from ..values import written_lengths
+from .around import Around, Guessed, default_of
+from .concepts import matching
+from .offers import by_pattern, by_words, fits, has_room, of_named_kind
+from .readings import readings, reason_of
+
+Guessing = Callable[[Around, Field], Iterator[Guessed]]
+
+
+def otherwise(around: Around, field: Field, guessing: Guessing) -> Iterator[Guessed]:
+    """Candidates that are less sure than what a name says outright; `guessing` tells what another name would say."""
+    yield from _numbers_as_texts(around, field)
+    yield from _moments_as_texts(around, field)
+    yield from _cut_short(around, field)
+    yield from _without_ends(around, field, guessing)
+
+
+def _numbers_as_texts(around: Around, field: Field) -> Iterator[Guessed]:
+    """A text whose name is of a number: some of those numbers."""
+    words = around.words[field.name]
+    for found in (one for way in (words, (around.head, *words)) for one in matching(way)):
+        concept = found.concept
+        measure = found.words[-1] in _MEASURED and (field.room is None or field.room > 2)
+        if concept.types & NUMBERS and concept.what == "num" and measure and (default_of(field) or "0").isdigit():
+            low, high = (float(end) for end in concept.arguments.split()[:2])
+            digits = 0 if high - low > 20 or concept.types <= INTEGERS else 1
+            values = dict.fromkeys(f"{low + (high - low) * (step / 23) ** 2:.{digits}f}" for step in range(24))
+            reason = f"{reason_of(found, words)}, a number as a text"
+            made = by_words(field, tuple((value, 1.0) for value in values), reason, 0.6 if found.whole else 0.52)
+            yield from () if made is None else (made,)
+            return
+
+
+_MEASURED = frozenset(
+    "weight height length width depth quantity age income salary bmi temperature pulse distance duration score marks speed price "
+    "amount total pressure volume area percent percentage rate count size kg cm mm m km hours minutes days years seconds voltage "
+    "current capacity frequency power energy port year month".split()
+)
+
+
+def _moments_as_texts(around: Around, field: Field) -> Iterator[Guessed]:
+    """A text whose name is of a moment: a day, or a day and a time, as ISO 8601 writes it."""
+    for words, _, _ in readings(around, field):
+        for found in matching(words):
+            if found.concept.types <= MOMENTS and found.concept.types and found.whole and has_room(field, 10):
+                day = field.room is not None and field.room < 19
+                told = f"{reason_of(found, words)}, a moment as a text"
+                yield of_named_kind("iso-time", told, 0.55, **({"form": "date"} if day else {}))
+                return
+
+
+def _cut_short(around: Around, field: Field) -> Iterator[Guessed]:
+    """An identifier of some form that has less room than the form takes: signs of the same sorts."""
+    if field.room is None or field.room < 4:
+        return
+    for found in matching(around.words[field.name]):
+        concept = found.concept
+        kind = concept.arguments.split(" ")[0] if concept.what == "kind" else ""
+        signs = "[0-9a-f]" if kind in _HEXADECIMAL else "[0-9]" if kind in written_lengths() else ""
+        if signs and field.type.name in concept.types and not fits(kind, field):
+            reason = f"{reason_of(found, found.words)}, as far as there is room"
+            made = by_pattern(field, f"{signs}{{{field.room}}}", reason, 0.6)
+            yield from () if made is None else (made,)
+            return
+
+
+_HEXADECIMAL = frozenset("uuid sha-512 sha-256 sha-1 md5".split())
+
+
+_BEFORE = frozenset("of to for per".split())  # what stands before these is what a name is of
+
+
+def _without_ends(around: Around, field: Field, guessing: Guessing) -> Iterator[Guessed]:
+    """What a name would say without what only tells which one it is: `path to index`, `site address a`."""
+    words = around.words[field.name]
+    ways = [words[:at] for at, word in enumerate(words) if at and word in _BEFORE]
+    if len(words) > 1 and len(words[-1]) == 1:
+        ways.append(words[:-1])
+    for way in (way for way in ways if all(word in around.vocabulary.known or word.isdigit() for word in way)):
+        for one in guessing(replace(around, words={**around.words, field.name: way}), field):
+            if one.guess.confidence >= 0.6:
+                said = Guess(reason=f"{' '.join(way)}: {one.guess.reason}", confidence=round(0.7 * one.guess.confidence, 2))
+                yield replace(one, guess=said)

@@ -77,9 +77,34 @@ def main(folder: Path) -> None:
     nouns = set(senses)
     plain = (word for word in _senses(folder / "index.adj") if re.fullmatch("[a-z]{4,18}", word) and word not in nouns)
     out["adjective"] = [word for word in plain if used[word] >= 2 * _HEARD]
+    out["one word"] = sorted(_of_one_piece(folder, used))
     joined = {name: ("; " if name.startswith("sorts") else " ").join(found) for name, found in sorted(out.items())}
     OUT.write_text("".join(f"{name}: {found}\n" for name, found in joined.items()), "utf-8")
     print(len(out), {name: len(found) for name, found in out.items() if not name.startswith("sorts")}, OUT.stat().st_size)
+
+
+_ENDS = frozenset(
+    "age ship able less ness hood ant ate ring king ling ration nation station ability action over art ice port sing ran den ton mate "
+    "dance tie try ion form per ties ally ago ear tent son here ring don led red ten her ate pant gent rage sage dent lent".split()
+)
+
+
+def _of_one_piece(folder: Path, used: Counter[str]) -> set[str]:
+    """Words that are not put together from two that readers know: no name is cut where one of these stands."""
+    words = {
+        word
+        for part in ("noun", "verb", "adj", "adv")
+        for word in _senses(folder / f"index.{part}")
+        if re.fullmatch("[a-z]{5,16}", word) and used[word] >= _HEARD
+    }
+    nouns = set(_senses(folder / "index.noun"))
+
+    def joined(word: str) -> bool:
+        halves = ((word[:at], word[at:]) for at in range(3, len(word) - 2))
+        return any(a in nouns and b in nouns and used[a] > 8 and used[b] > 8 and b not in _ENDS for a, b in halves)
+
+    tail = {noun for line in (OUT.parent / "nouns.txt").read_text("utf-8").splitlines() for noun in line.split()[1:]}
+    return {word for word in words - tail if not joined(word)}
 
 
 def _senses(index: Path) -> dict[str, list[str]]:

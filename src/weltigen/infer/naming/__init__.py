@@ -9,7 +9,7 @@ from functools import lru_cache
 from importlib.resources import files
 from unicodedata import normalize
 
-from ...values.vocabulary import long_tail
+from ...values.vocabulary import long_tail, senses
 from .cognates import cognates
 from .shortened import by_skeleton, lengthened
 
@@ -256,7 +256,7 @@ class Vocabulary:
 
     def _after_short(self, part: str) -> tuple[str, ...] | None:
         """A word behind what is short for a part of a system: `dbhost`, `ostype`, `ipaddress`."""
-        for short in _BEGINNINGS if len(part) > 4 and part not in long_tail() else ():
+        for short in _BEGINNINGS if len(part) > 4 and not _is_one_word(part) else ():
             rest = part[len(short) :]
             told = len(rest) > 3 or rest in _HEADS_BEHIND
             if part.startswith(short) and told and (rest in self.known or rest in self._short):
@@ -281,7 +281,7 @@ class Vocabulary:
     def _cut(self, part: str) -> tuple[str, ...] | None:
         """A word written together, cut into as few known ones as cover it: `hostname`, `acctstarttime`, `lieferdatum`. Up to four
         letters at its beginning may be left over."""
-        if len(part) < (5 if part.endswith("id") else 6) or part in long_tail():
+        if len(part) < (5 if part.endswith("id") else 6) or _is_one_word(part):
             return None
         # the best cut of each beginning: letters that are left over, pieces, and the words
         best: list[tuple[int, int, tuple[str, ...]] | None] = [(0, 0, ())] + [None] * len(part)
@@ -321,6 +321,17 @@ class Vocabulary:
         if piece in self._short:
             return self._short[piece]
         return languages()["de"].get(piece) if len(piece) > 4 else None
+
+
+@lru_cache(maxsize=1)
+def _one_words() -> frozenset[str]:
+    return frozenset(senses()["one word"]) | frozenset(long_tail())
+
+
+def _is_one_word(part: str) -> bool:
+    """Whether it is an English word that is not put together: `impurity`, `nominated`."""
+    words = _one_words()
+    return part in words or any(part.endswith(end) and part[: -len(end)] in words for end in ("s", "d", "ed", "ing"))
 
 
 _OF_CURRENCIES = frozenset("code id symbol name rate pair sign digits decimals iso number type key".split())

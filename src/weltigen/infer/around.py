@@ -16,7 +16,7 @@ from ..model import (
     TypeName,
     World,
 )
-from ..model.types import INTEGERS, MOMENTS, TEXTS
+from ..model.types import MOMENTS, TEXTS
 from ..values.vocabulary import NEUTRAL, Topic, topic
 from .concepts import matching
 from .naming import Vocabulary, folded, noun_of, singular
@@ -172,7 +172,7 @@ def clock_of(field: Field) -> str:
 
 def counts_up(entity: Entity, field: Field) -> bool:
     """A number that is the whole key of its entity, or that the database would number."""
-    return field.type.name in INTEGERS and (entity.key == (field.name,) or field.identity or field.numbering is not None)
+    return field.type.counts and (entity.key == (field.name,) or field.identity or field.numbering is not None)
 
 
 def is_listed(field: Field) -> bool:

@@ -10,7 +10,7 @@ from ..model import (
     KindSource,
     TypeName,
 )
-from ..model.types import TEXTS
+from ..model.types import INTEGERS, TEXTS
 from ..values.vocabulary import NEUTRAL
 from .around import Around, Guessed, default_of, is_keyed
 from .codes import code_pattern, numbered_by_date
@@ -100,6 +100,7 @@ def _numbered(around: Around, field: Field, arguments: str, found: Found, reason
         arguments = "0 1 hump"  # a share: a score of numeric(4,3) does not go to 100
     made = by_number(field, arguments, reason, sure)
     counted = _PIECES & set(around.words[field.name]) and (field.type.scale or 0) > 2
+    counted = counted or (field.type.name is TypeName.NUMERIC and found.concept.types <= INTEGERS)
     if made is not None and counted and isinstance(made.source, KindSource):
         return replace(made, source=replace(made.source, parameters=(*made.source.parameters, ("step", "1"))))
     return made

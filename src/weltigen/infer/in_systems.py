@@ -182,8 +182,30 @@ def _mailonly(around: Around, field: Field, reason: str, sure: float) -> Guessed
     return of_named_kind("message-id", reason, sure) if around.has("message id", "reply to", "subject") else None
 
 
+_CLOTH = ("clothes", "fashion", "weaving", "knitting", "furniture", "crafts", "pottery", "tailoring", "pets", "animals")
+_EXPRESSIONS = read_pairs(
+    r"^INV-[0-9]+$:20, ^(mail|report)[._]:16, @example\.org$:18, (error|timeout):20, ^/feed/.+:14, [0-9]{4}-[0-9]{2}:12"
+)
+
+
+def _patterned(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """How cloth looks; what texts are searched for, where they are."""
+    if around.topic.within(*_CLOTH) or around.has("colour", "fabric", "size", "material", "texture", "yarn"):
+        return by_words(field, read_pairs("plain:50, striped:20, floral:16, checked:14"), f"{reason}, of cloth", sure)
+    if field.room is None or field.room >= 20:
+        return by_words(field, _EXPRESSIONS, f"{reason}, that texts are searched for", sure)
+    return None
+
+
+def _dns_valued(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """What a record of the domain name system says (RFC 1035), where it has a time to live; mostly an address."""
+    return of_kind(around, field, "ipv4", {}, f"{reason}, beside a time to live", sure) if around.has("ttl") else None
+
+
 IN_SYSTEMS: dict[str, Context] = {
     "interfaced": _interfaced,
+    "patterned": _patterned,
+    "dnsvalue": _dns_valued,
     "spanned": _spanned,
     "revised": _revised,
     "vcardnamed": _vcard_named,

@@ -336,12 +336,16 @@ def _begins_with_owner(around: Around, field: Field, found: Found, words: tuple[
 
 def _guessed(around: Around, field: Field) -> Iterator[Guessed]:
     """What concepts say of it, the surest first; no more than are kept."""
-    told = [
+    kind = field.type
+    every = [
         (found.confidence * trust, number, found, words, trust, how)
         for number, (words, trust, how) in enumerate(readings(around, field))
         for found in matching(words)
-        if field.type.name in found.concept.types and not _begins_with_owner(around, field, found, words)
+        if not _begins_with_owner(around, field, found, words)
     ]
+    told = [one for one in every if kind.name in one[2].concept.types]
+    if not told and kind.name is TypeName.NUMERIC and not kind.scale:  # decimals of which no digits are said hold whole numbers
+        told = [one for one in every if TypeName.INTEGER in one[2].concept.types and one[2].concept.what in ("num", "words")]
     told.sort(key=lambda one: (-one[0], one[1]))
     made = 0
     for _, _, found, words, trust, how in told:

@@ -89,6 +89,13 @@ class FieldType:
         return precision, min(self.scale or 0, precision)
 
     @property
+    def counts(self) -> bool:
+        """Whether a key of this type may count up: it holds whole numbers alone, `numeric(10)` among them."""
+        return self.name in INTEGERS or (
+            self.name is TypeName.NUMERIC and self.precision is not None and self.digits[1] == 0 and not self.wide
+        )
+
+    @property
     def wide(self) -> bool:
         """Whether it holds decimals that do not fit 64 bits."""
         return self.name is TypeName.NUMERIC and self.digits[0] > 18 and self.precision is not None

@@ -341,9 +341,7 @@ _SIDES = dict.fromkeys("ex excl excluded excluding without before".split(), "net
 _TOLD_BY_CODES = frozenset("stat sts status typ type stts".split())
 _HEADS = frozenset("type date text status".split())
 _HEADS_BEHIND = frozenset("url uri key log tag pin pid uid gid row job bit".split())
-_BEGINNINGS = tuple(
-    "db os ip hw sw vm ui pc ldap smtp snmp http ssl tls dns sip ftp ssh url xml json sql css html".split()
-)
+_BEGINNINGS = tuple("db os ip hw sw vm ui pc ldap smtp snmp http ssl tls dns sip ftp ssh url xml json sql css html".split())
 _ENDINGS = ("en", "er", "es", "em", "os", "as", "ns", "ux", "e", "n", "s", "r", "x", "a", "o")
 
 

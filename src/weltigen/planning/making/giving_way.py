@@ -19,7 +19,7 @@ from ...model import Candidate, Check, ConstSource, Field, Guess, KindSource, Li
 from ...model.changing import changed
 from ...model.literals import read_literal
 from ...model.origins import Origin, Status
-from ...model.types import INTEGERS, TEXTS, TypeName
+from ...model.types import TEXTS, TypeName
 from ...plan.entity import EntityPlan
 from ...plan.fields import (
     Constant,
@@ -170,7 +170,7 @@ def _literal_class() -> type:
 
 def _counts(entity_plan: EntityPlan, field: Field) -> bool:
     """A number that counts up needs no other form."""
-    return field.type.name in INTEGERS and field.source is None and (entity_plan.entity.key == (field.name,) or field.identity)
+    return field.type.counts and field.source is None and (entity_plan.entity.key == (field.name,) or field.identity)
 
 
 def _tried(plan: Plan, entity_plan: EntityPlan, made: FieldPlan, needed: int | None, *, said: bool = False) -> _Tried:

@@ -16,7 +16,7 @@ from ...model.changing import changed
 from ...model.folding import Fold, folded
 from ...model.literals import Value, read_literal
 from ...model.origins import Status
-from ...model.types import INTEGERS, MOMENTS, NUMBERS, TEXTS
+from ...model.types import MOMENTS, NUMBERS, TEXTS
 from ...plan.entity import EntityPlan
 from ...plan.fields import (
     ByWeight,
@@ -180,7 +180,7 @@ def _named(checks: Sequence[OwnCheck]) -> list[int]:
 
 
 def _counts_up(entity: Entity, field: Field) -> bool:
-    if field.type.name not in INTEGERS or field.source is not None:
+    if not field.type.counts or field.source is not None:
         return False
     return entity.key == (field.name,) or field.identity or field.numbering is not None
 

@@ -149,7 +149,7 @@ def long_tail() -> dict[str, str]:
 
 @lru_cache(maxsize=1)
 def senses() -> dict[str, tuple[str, ...]]:
-    """What nouns are (`attribute`, `possession`), adjectives that are no nouns, words of `one word` that are not put together, and
+    """What nouns are (`attribute`, `possession`), adjectives that are no nouns, `one word` that is not put together, and
     `sorts of pump` (WordNet 3.0)."""
     lines = (files("weltigen.values") / "data" / "senses.txt").read_text("utf-8").splitlines()
     named = (line.partition(": ") for line in lines)

@@ -125,7 +125,9 @@ def _owner(around: Around, field: Field) -> tuple[str, tuple[str, ...]]:
     if head == "profile" and before and what_is(before[0]) is None:  # of a roast, a taste, a load
         return "", ()
     machine = around.topic.within("network", "hosting", "software", "jobs", "devices", "web", "storage", "telephony")
-    machine = machine or around.has("base url", "root url", "redirect uri", "redirect url", "secret", "protocol")
+    machine = machine or around.has(
+        "base url", "root url", "redirect uri", "redirect url", "secret", "protocol", "grant type", "grant types", "scopes"
+    )
     if head in _MACHINES and machine and not around.has("first name", "last name", "birth date"):
         return "machine", ()
     return head, before

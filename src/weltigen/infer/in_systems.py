@@ -21,7 +21,8 @@ def other_table(around: Around, field: Field, reason: str, sure: float) -> Guess
 
 def _revised(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """What a repository calls a state of its files; of a drawing or a document its letter or number."""
-    if not around.topic.within(*SYSTEMS) or not has_room(field, 40):
+    made = {"commit", "changeset", "build", "checkout"} & set(around.noun) or around.has("branch", "commit", "repository")
+    if not (around.topic.within(*SYSTEMS) or made) or not has_room(field, 40):
         return None
     return by_pattern(field, "[0-9a-f]{40}", f"{reason}, of a repository", sure)
 
@@ -120,7 +121,7 @@ def _versioned(around: Around, field: Field, reason: str, sure: float) -> Guesse
 
 def _branched(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """A line of development where software is made, else a house of a firm."""
-    if around.topic.within("software", "releases", "jobs", "projects", "network") or around.has(
+    if around.topic.within("projects", *SYSTEMS) or around.has(
         "commit", "commit sha", "repository", "sha"
     ):
         return of_named_kind("git-branch", reason, sure)

@@ -115,7 +115,8 @@ _DOUBLE = {
     "ships": "network", "courses": "software", "furniture": "databases", "plants": "databases", "waterworks": "software",
     "optics": "software", "parcels": "software", "labtests": "software", "invoicing": "software", "spareparts": "software",
     "broadcast": "messages", "groups": "permissions", "safety": "network",
-    "subscriptions": "messages", "property": "software", "rooms": "messages", "locks": "software", "dashboards": "dashboards",
+    "subscriptions": "messages", "property": "software",
+    "construction": "software", "rooms": "messages", "locks": "software", "dashboards": "dashboards",
 }  # fmt: skip
 
 

@@ -127,6 +127,9 @@ def _bounds(field: Field) -> dict[str, str]:
         near = next((bound.within for bound in those if bound.within is not None), None)
         if near is not None:
             parts["within"] = scalar(near)
+        usual = next((bound.usually for bound in those if bound.usually is not None), None)
+        if usual is not None:
+            parts["usually"] = scalar(usual)
     return parts | ({"loose": "true"} if parts else {})
 
 

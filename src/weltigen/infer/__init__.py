@@ -12,6 +12,7 @@ from .kinds import guess_kinds
 from .labels import guess_labels
 from .lives import guess_lives
 from .moments import guess_order
+from .planned import guess_steps
 from .presences import guess_presences
 from .referenced import ask_for_keys, fill_referenced
 from .references import Proposal, likely_relations, propose_relations, relate_undeclared
@@ -26,7 +27,7 @@ def infer(world: World) -> World:
     known = guess_topics(imply_ends(understand_checks(fill_referenced(filter_references(world)))))
     world = ask_for_keys(guess_kinds(known))
     if world.guesses == "full":
-        world = guess_durations(guess_copies(guess_lives(world)))
+        world = guess_durations(guess_copies(guess_lives(guess_steps(world))))
         world = guess_trees(guess_totals(guess_presences(guess_amounts(world))))
     return guess_labels(without_circles(guess_order(world)))
 

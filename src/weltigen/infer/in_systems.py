@@ -121,9 +121,7 @@ def _versioned(around: Around, field: Field, reason: str, sure: float) -> Guesse
 
 def _branched(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """A line of development where software is made, else a house of a firm."""
-    if around.topic.within("projects", *SYSTEMS) or around.has(
-        "commit", "commit sha", "repository", "sha"
-    ):
+    if around.topic.within("projects", *SYSTEMS) or around.has("commit", "commit sha", "repository", "sha"):
         return of_named_kind("git-branch", reason, sure)
     if not has_room(field, 20):
         return by_pattern(field, "[A-Z]{2,3}[0-9]{1,2}", reason, sure)

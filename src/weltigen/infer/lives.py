@@ -27,6 +27,17 @@ _SPANS = (
     ("tournament festival conference fair camp retreat competition expedition excursion congress regatta", "6 days"),
 )  # fmt: skip
 _LONG = "400 days"
+# the commonest distance of those up to a span
+_USUALLY = {
+    "5 minutes": "20 seconds", "10 minutes": "2 minutes", "20 minutes": "4 minutes", "25 minutes": "6 minutes",
+    "30 minutes": "11 minutes", "100 minutes": "7 minutes", "40 minutes": "18 minutes", "70 minutes": "42 minutes", "90 minutes": "5 minutes",
+    "1 hour": "6 minutes", "2 hours": "25 minutes", "3 hours": "50 minutes", "4 hours": "80 minutes", "6 hours": "1 hour",
+    "9 hours": "8 hours", "10 hours": "2 hours", "14 hours": "9 hours", "20 hours": "3 hours", "40 hours": "8 hours",
+    "1 day": "1 hour", "2 days": "5 hours", "3 days": "8 hours", "4 days": "1 day", "6 days": "2 days", "7 days": "2 days",
+    "10 days": "2 days", "12 days": "1 day", "14 days": "3 days", "20 days": "4 days", "21 days": "4 days", "30 days": "9 days",
+    "40 days": "12 days", "45 days": "9 days", "60 days": "14 days", "150 days": "90 days", "180 days": "110 days",
+    "365 days": "340 days", "400 days": "365 days", "900 days": "300 days", "1400 days": "1100 days", "1800 days": "730 days",
+}  # fmt: skip
 # what goes on for days and years although its ends are told to the second
 _LASTING = frozenset(
     "contract subscription membership lease policy project employment assignment plan programme promotion offer discount price licence "
@@ -44,6 +55,7 @@ _STAYING = frozenset("stay reservation booking guest room visit holiday vacation
 _TRAVELLING = frozenset(
     "trip flight sailing voyage train bus leg route shipment delivery transport crossing connection call".split()
 )
+_QUEUED = "20 minutes"
 # a word of a later moment: the earlier ones that it follows, the likeliest first, and how far (None: by the entity)
 _AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("actual", "scheduled planned estimated expected", "3 hours"),
@@ -67,14 +79,16 @@ _AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("acknowledged", "raised triggered created received detected opened", "1 day"),
     ("processed handled", "occurred received created submitted queued", "1 hour"),
     ("starts start begins begin curtain", "soundcheck warmup doors briefing muster", "4 hours"),
-    ("started start reserved picked claimed", "queued scheduled created", "20 minutes"),
+    ("started start reserved picked claimed", "queued scheduled created", _QUEUED),
     ("paid", "issued invoice invoiced ordered placed created booked due sent submitted", "40 days"),
     ("sent", "queued", "5 minutes"),
     ("next", "last previous", "365 days"),
     ("last", "first", _LONG),
     ("till until", "suspended silenced banned muted pinned featured hidden locked blocked", "60 days"),
     ("boarded", "checked", "20 hours"),
+    ("sent", "issued drafted", "2 days"),
     ("shipped sent dispatched", "ordered placed paid created packed", "4 days"),
+    ("response responded reply", "opened created raised received reported submitted asked", "1 day"),
     ("delivered received expected", "shipped sent ordered dispatched placed created", "7 days"),
     ("read opened seen viewed", "sent delivered received", "3 days"),
     ("approved rejected confirmed accepted declined reviewed decided", "submitted requested created applied received registered", "14 days"),
@@ -148,7 +162,10 @@ class _Moments:
     chosen: dict[str, tuple[Bound, str]]  # by field: where it begins or ends, and why; each step adds to them
 
     def choose(self, field: Field, comparison: Literal[">=", "<="], other: Field, within: str | None, why: str) -> None:
-        bound = Bound(comparison=comparison, operand=other.name, path=True, within=within, origin=Origin.GUESSED)
+        usually = None if within is None else _USUALLY.get(within)
+        if clock_of(field) == "epoch in ms":
+            within, usually = _in_thousandths(within), _in_thousandths(usually)
+        bound = Bound(comparison=comparison, operand=other.name, path=True, within=within, usually=usually, origin=Origin.GUESSED)
         self.chosen[field.name] = bound, f"{field.name} is {why}"
 
     def leads_back(self, other: Field, field: Field) -> bool:
@@ -209,7 +226,6 @@ def _after_earlier(moments: _Moments) -> None:
         other, span = found
         turned = any(bound.operand == field.name for bound in other.limits.bounds)
         if clock_of(other) == clock_of(field) and not turned and not moments.leads_back(other, field):
-            span = _in_thousandths(span) if clock_of(field) == "epoch in ms" else span
             moments.choose(field, ">=", other, span, f"not before {other.name}, by their names")
 
 
@@ -237,6 +253,8 @@ def _bounded(entity: Entity, chosen: dict[str, tuple[Bound, str]]) -> Entity:
         bound, why = chosen[field.name]
         if bound.within == _ON_THE_WAY:
             bound, why = replace(bound, comparison="<="), f"{field.name} is just before {bound.operand}, by their names"
+        if _is_planned(field) and bound.comparison == ">=":
+            bound = replace(bound, comparison=">")  # what is planned takes some time
         guess = field.guess and Guess(reason=f"{field.guess.reason}; {why}", confidence=field.guess.confidence)
         bounds = (*field.limits.bounds, bound)
         past = isinstance(field.source, KindSource) and ("when", "past") in field.source.parameters
@@ -273,8 +291,7 @@ def _in_column_order(moments: _Moments) -> None:
         usual = _span(moments.noun, "")
         exact = field.type.name is not TypeName.DATE and not _LASTING & set(moments.noun)
         span = "9 hours" if clock_of(field) == "time" else "4 days" if usual == "30 days" and exact else usual
-        near = _in_thousandths(span) if clock_of(field) == "epoch in ms" else span
-        moments.choose(field, ">=", before, near, f"not before {before.name}, by the order of their columns")
+        moments.choose(field, ">=", before, span, f"not before {before.name}, by the order of their columns")
 
 
 def _declared_after(field: Field) -> str:
@@ -285,6 +302,11 @@ def _declared_after(field: Field) -> str:
     if first is None or said or len(bounds) > 1 or first.comparison not in (">", ">=") or first.within or "." in first.operand:
         return ""
     return first.operand.lower() if not field.limits.allowed and first.origin is not Origin.GUESSED else ""
+
+
+def _is_planned(field: Field) -> bool:
+    """Whether it goes by full steps of the clock."""
+    return isinstance(field.source, KindSource) and any(name == "step" for name, _ in field.source.parameters)
 
 
 def _is_free(field: Field) -> bool:
@@ -309,12 +331,16 @@ def _earlier(
             (o for o in moments if set(words[o.name]) & {"starts", "start", "scheduled"} and clock_of(o) == clock_of(field)), None
         )
         return (ahead, _ON_THE_WAY) if ahead is not None else None
+    if "actual" in own and (planned := _same_step(field, moments, words, noun)) is not None:
+        return planned, _DELAYED
     best: tuple[int, Field, str | None] | None = None
     for number, (said, later, earlier, span) in enumerate(_STEPS):
         if later.isdisjoint(own) or said == (_OF_TRIPS if stays else _OF_STAYS):
             continue
         here = next(word for word in own if word in later)
         rest = tuple(word for word in own if word != here and word not in _PLAIN)
+        if span == _QUEUED and _is_planned(field):
+            continue  # what is planned does not begin when somebody wrote it down
         for rank, word in enumerate(earlier):
             for other in moments:
                 if other.name == field.name or clock_of(other) != clock_of(field) or word not in words[other.name] or word in own:
@@ -344,6 +370,19 @@ def _earlier(
     return None
 
 
+def _same_step(field: Field, moments: list[Field], words: dict[str, tuple[str, ...]], noun: list[str]) -> Field | None:
+    """The planned moment of a step that really came later: actual departure, departs at."""
+    steps = {_SAME_STEP.get(word, word) for word in words[field.name] if word != "actual" and word not in _PLAIN}
+    steps = steps or {_SAME_STEP.get(word, word) for word in noun[-1:]}
+    for other in moments:
+        of = {_SAME_STEP.get(word, word) for word in words[other.name] if word not in _PLAIN and word not in _PLANNED}
+        if other.name != field.name and clock_of(other) == clock_of(field) and of == steps and "actual" not in words[other.name]:
+            return other
+    return None
+
+
+_DELAYED = "100 minutes"
+_PLANNED = frozenset("scheduled planned estimated expected".split())
 _FOR_DAYS = frozenset("hotel room car vehicle boat van cabin holiday apartment campsite pitch rental".split())
 
 

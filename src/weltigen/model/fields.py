@@ -131,12 +131,14 @@ class Bound(Reasoned):
 
     A path is a field of the same row (`booked_at`) or of a row referred to (`sailing.departs_at`).
     The literal `now` is the time that the world calls so. `within` is a span as written; it bounds the distance to the operand.
+    `usually` is the commonest distance, where most rows are near; without it all distances are as common.
     """
 
     comparison: Comparison
     operand: str
     path: bool = False
     within: str | None = None
+    usually: str | None = None
     place: Place | None = None
     origin: Origin = Origin.DECLARED
     because: str | None = None
@@ -149,7 +151,8 @@ class Bound(Reasoned):
         return self.because or str(self.origin)
 
     def __str__(self) -> str:
-        near = f" (within {self.within})" if self.within else ""
+        usual = f", usually {self.usually}" if self.usually else ""
+        near = f" (within {self.within}{usual})" if self.within else ""
         return f"{self.comparison} {self.operand}{near}"
 
 

@@ -23,12 +23,13 @@ from .ports import Ordinals
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CellBound:
-    """A bound that is another cell: `strict` by one unit; `within` units from it at most."""
+    """A bound that is another cell: `strict` by one unit; `within` units from it at most, `usual` units most often."""
 
     path: Path
     upper: bool
     strict: bool
     within: int | None
+    usual: int | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

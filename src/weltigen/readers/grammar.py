@@ -225,6 +225,10 @@ class FieldSection(Section):
         None, description="Earlier than a value, a field, or a field of a row referred to; or than each of a list of such."
     )
     within: Span | None = Field(None, description=_WITHIN)
+    usually: Span | None = Field(
+        None,
+        description="Beside `within`: the commonest distance, which most rows are near. Without it all distances are as common.",
+    )
     loose: Truth | None = Field(
         None, description="Bounds that name a field, and `now`, give way in rows that have no room for them, as guesses do."
     )

@@ -7,6 +7,7 @@ import re
 import warnings
 from collections.abc import Sequence
 from dataclasses import replace
+from datetime import timedelta
 from typing import Any
 
 from ..expression import Expression, NotEvaluableError, child_of, parse
@@ -34,7 +35,7 @@ from ..model import (
     WeightsSource,
     World,
 )
-from ..model.literals import read_literal, read_share, read_stored, require_form
+from ..model.literals import read_literal, read_share, read_span, read_stored, require_form
 from ..model.origins import Origin
 from ..model.paths import field_at, resolve_path
 from ..model.problems import UsageError, nearest
@@ -235,7 +236,8 @@ class Wishes:
                 is_path = self._is_path(entity, field, text, place)
                 within = wish.within if is_path and key == bounded_near and not number else None
                 loose = bool(wish.loose) and (is_path or text == "now")
-                bounds.append(Bound(comparison=comparison, operand=text, path=is_path, within=within,  # type: ignore[arg-type]
+                usually = wish.usually if within is not None else None
+                bounds.append(Bound(comparison=comparison, operand=text, path=is_path, within=within, usually=usually,  # type: ignore[arg-type]
                                     place=self.tree.place(place), origin=Origin.GUESSED if loose else Origin.SAID,
                                     because=None if loose else f"{alias} {text}"))  # fmt: skip
         if wish.loose is not None and not any(bound.path for bound in bounds[len(limits.bounds) :]):
@@ -248,6 +250,11 @@ class Wishes:
                 "`within` bounds the distance to the field named by after, before, minimum or maximum",
                 "add one of them",
             )
+        if wish.usually is not None and (
+            wish.within is None or not timedelta(0) < read_span(wish.usually) <= read_span(wish.within)
+        ):
+            said = "`usually` is the commonest of the distances that `within` lets be"
+            self.problem((*path, "usually"), said, "say `within` beside it, and no less than that")
         allowed = list(limits.allowed)
         if wish.enum is not None:
             for number, text in enumerate(wish.enum):

@@ -147,11 +147,10 @@ def birthday(request: Request) -> Values:
 
 
 @declare("moment", "A time when people do things: on working days and by day, more of them lately; or around now.",
-         suits=MOMENTS, standard="ISO 8601", parameters=("when", "rising"))  # fmt: skip
+         suits=MOMENTS, standard="ISO 8601", parameters=("when", "rising", "step"))  # fmt: skip
 def human_moment(request: Request) -> Values:
-    """In whole seconds, or days; `when` is past, early and mostly before the window, or around its end, up to a
-    year after it. `rising`: later
-    rows have later days."""
+    """In whole seconds, or days, or at full steps of the clock (`step`: 15 minutes); `when` is past, early and mostly before the
+    window, or around its end, up to a year after it. `rising`: later rows have later days."""
     axis = _axis(request)
     when = request.parameters.get("when", "past")
     around = when == "around"
@@ -164,17 +163,22 @@ def human_moment(request: Request) -> Values:
         start -= min(end - start, timedelta(days=1100))
     units = [axis.units(at) for at in (start, end)]
     unit = 1 if request.type.name is TypeName.DATE else SECOND
+    if "step" in request.parameters and unit == SECOND:
+        unit = max(unit, axis.span(read_span(request.parameters["step"])))
+        if DAY % unit:
+            raise KindError(f"step: {request.parameters['step']}: a day has no whole number of these")
     low, high = _ends(request, units[0], units[1] - unit)
     if (low, high) != (units[0], units[1] - unit) or request.step is not None:  # somebody set ends of their own
         return stepped(axis, low, high, max(unit, request.step or 1))
     days = (end - start).days
     if days < 14:
         return stepped(axis, low, high, unit)
-    seconds = human(int(low // SECOND) if unit == SECOND else low * 86_400, days, when)
+    seconds = human(low * 86_400 if unit == 1 else int(low // SECOND), days, when)
     made = stepped(axis, low, high, unit, rising=request.parameters.get("rising", "false") == "true" and not around)
     if unit == 1:
         return replace(made, draw=lambda words: np.minimum(seconds(words) // np.uint64(86_400), np.uint64(made.space - 1)))
-    return replace(made, draw=lambda words: np.minimum(seconds(words), np.uint64(made.space - 1)))
+    steps = np.uint64(unit // SECOND)
+    return replace(made, draw=lambda words: np.minimum(seconds(words) // steps, np.uint64(made.space - 1)))
 
 
 _FACTORS = {"s": 1, "ms": 1000, "us": 1_000_000}

@@ -138,8 +138,9 @@ def _among(values: tuple[Value, ...]) -> str:
 
 
 def _bound(field: Field, bound: f.CellBound) -> str:
-    spans = [one.within for one in field.limits.bounds if one.path and one.within is not None]
-    within = f" (within {spans[0]})" if bound.within is not None and spans else ""
+    spans = [one for one in field.limits.bounds if one.path and one.within is not None]
+    usual = f", usually {spans[0].usually}" if spans and spans[0].usually is not None else ""
+    within = f" (within {spans[0].within}{usual})" if bound.within is not None and spans else ""
     return ("before " if bound.upper else "after ") + ".".join(bound.path) + within
 
 

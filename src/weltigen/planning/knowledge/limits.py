@@ -51,9 +51,9 @@ def read_range(entity: Entity, declared: Field, resolve: Any, now: datetime) -> 
         upper = bound.comparison in ("<", "<=")
         if bound.path:
             within = axis.span(read_span(bound.within)) if bound.within else None
-            _add_cell_bound(
-                found.cell_bounds, CellBound(path=resolve(entity, bound.operand), upper=upper, strict=strict, within=within)
-            )
+            usual = axis.span(read_span(bound.usually)) if bound.usually else None
+            path = resolve(entity, bound.operand)
+            _add_cell_bound(found.cell_bounds, CellBound(path=path, upper=upper, strict=strict, within=within, usual=usual))
             continue
         operand = now.isoformat() if bound.operand == "now" else bound.operand
         if bound.operand == "now" and declared.type.name is TypeName.DATE:
@@ -109,8 +109,8 @@ def _add_cell_bound(cell_bounds: list[CellBound], one: CellBound) -> None:
     for i, other in enumerate(cell_bounds):
         if (other.path, other.upper) == (one.path, one.upper):
             spans = [span for span in (other.within, one.within) if span is not None]
-            cell_bounds[i] = CellBound(
-                path=one.path, upper=one.upper, strict=one.strict or other.strict, within=min(spans, default=None)
+            cell_bounds[i] = replace(
+                one, strict=one.strict or other.strict, within=min(spans, default=None), usual=one.usual or other.usual
             )
             return
     cell_bounds.append(one)

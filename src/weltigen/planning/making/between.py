@@ -5,7 +5,7 @@ Where these leave no room in a row, a field that may be null is null there, unle
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 
 import numpy as np
@@ -68,7 +68,7 @@ def between(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, axis: Ax
 
     in_turn = rising(way.values, entity_plan.total, turn) if isinstance(way, Drawn) and way.values.rising else None
 
-    usual = _usual_ends(way, axis)
+    usual, usual_at = _usual_ends(way, axis), _usual_share(field_plan.cell_bounds)
 
     def fill(rows: RowsPort) -> Any:
         low, high = _ends(rows, field_plan, sides, window, usual)
@@ -77,10 +77,13 @@ def between(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, axis: Ax
         empty = low > high if declared else None
         if empty is not None and empty.any() and not gives_way:
             _no_room(rows, field_plan, empty)
-        span = np.maximum(high - low + 1, 1).astype(np.uint64)
-        units = low + below(words(rows), span).astype(np.int64)
+        span = np.maximum(high - low + 1, 1)
+        if usual_at is None:
+            units = low + below(words(rows), span.astype(np.uint64)).astype(np.int64)
+        else:
+            units = low + np.minimum((_near(words(rows), usual_at) * span).astype(np.int64), span - 1)
         if by_day:
-            units = _by_day(units, words(rows), low, high)
+            units = np.where(high - low >= DAY // step, _by_day(units, words(rows), low, high, step), units)
         if in_turn is not None:
             wanted = axis.read(in_turn(rows))
             units = np.where((wanted >= low * step) & (wanted <= high * step), wanted // step, units)
@@ -89,9 +92,24 @@ def between(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, axis: Ax
     return fill
 
 
-def _by_day(units: NDArray[np.int64], words: Words, low: Any, high: Any) -> NDArray[np.int64]:
+def _usual_share(bounds: Sequence[CellBound]) -> float | None:
+    """Where in its range a value lies most often, from 0 to 1; None where all of it is as common."""
+    near = [bound for bound in bounds if bound.within]
+    if len(near) != 1 or near[0].usual is None or near[0].within is None:
+        return None
+    share = min(1.0, near[0].usual / near[0].within)
+    return 1.0 - share if near[0].upper else share
+
+
+def _near(words: Words, usual: float) -> NDArray[np.float64]:
+    """Shares of a range, most often about `usual`: the triangular distribution, by its inverse."""
+    share = (words >> np.uint64(11)).astype(np.float64) * 2.0**-53
+    return np.where(share < usual, np.sqrt(share * usual), 1.0 - np.sqrt((1.0 - share) * (1.0 - usual)))
+
+
+def _by_day(units: NDArray[np.int64], words: Words, low: Any, high: Any, step: int) -> NDArray[np.int64]:
     """Moments moved, within their day, to an hour when people are awake; where that leaves the ends they stay."""
-    moved = units // DAY * DAY + time_of_day(words) * SECOND
+    moved = (units * step // DAY * DAY + time_of_day(words) * SECOND) // step
     return np.where((moved >= low) & (moved <= high), moved, units)
 
 

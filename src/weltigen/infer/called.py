@@ -115,19 +115,25 @@ def named(around: Around, field: Field, reason: str, sure: float) -> Guessed | N
     return _of_thing(around, head, reason, sure) if has_room(field, 3) else None
 
 
+_OF_PROGRAMS = tuple(
+    "base url/root url/redirect uri/redirect url/secret/protocol/grant type/grant types/scopes/client secret/confidential/"
+    "client id/client uri".split("/")
+)
+_NUMBERED = frozenset("one two three first second third a b 1 2 3 4".split())
+
+
 def _owner(around: Around, field: Field) -> tuple[str, tuple[str, ...]]:
     """The noun whose name a field holds, and the one before it where that may tell more."""
     head, before = around.head, around.noun[-2:-1] if around.head in _OF_THE_NOUN_BEFORE else ()
     if len(around.words[field.name]) > 1:  # `caller_name` is of a caller, whatever the entity is
-        owner = singular(around.words[field.name][-2])
+        told = [word for word in around.words[field.name][:-1] if word not in _NUMBERED]
+        owner = singular(told[-1]) if told else ""
         if what_is(owner) is not None:
             head, before = owner, ()
     if head == "profile" and before and what_is(before[0]) is None:  # of a roast, a taste, a load
         return "", ()
     machine = around.topic.within("network", "hosting", "software", "jobs", "devices", "web", "storage", "telephony")
-    machine = machine or around.has(
-        "base url", "root url", "redirect uri", "redirect url", "secret", "protocol", "grant type", "grant types", "scopes"
-    )
+    machine = machine or around.has(*_OF_PROGRAMS)
     if head in _MACHINES and machine and not around.has("first name", "last name", "birth date"):
         return "machine", ()
     return head, before

@@ -114,11 +114,21 @@ _TAGS = {
 }
 
 
+# where a language tells rows apart
+_MANY_TAGS = (
+    "en-GB:9 de-DE:8 fr-FR:8 es-ES:7 it-IT:6 nl-NL:5 pl-PL:5 pt-PT:4 sv-SE:4 da-DK:4 fi-FI:3 nb-NO:3 cs-CZ:3 sk-SK:3 hu-HU:3 "
+    "ro-RO:3 bg-BG:3 el-GR:3 hr-HR:3 sl-SI:3 et-EE:2 lv-LV:2 lt-LT:2 ga-IE:1 mt-MT:1 tr-TR:3 uk-UA:3 ar-EG:3 he-IL:2 ja-JP:3 "
+    "ko-KR:3 zh-CN:4 hi-IN:2 vi-VN:2 th-TH:2 id-ID:2"
+)
+
+
 def tag_of_language(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """Mostly the language of the world; without its country where the field is narrow, or its default is so written."""
     default = default_of(field)
     short = (field.room is not None and field.room < 5) or (default is not None and len(default) == 2)
-    told = [pair.split(":") for pair in _TAGS.get(around.vocabulary.language, _TAGS["en"]).split()]
+    several = any(field.name in rule.columns for rule in (*around.entity.unique_rules, *around.entity.uniques))
+    usual = _MANY_TAGS if several else _TAGS.get(around.vocabulary.language, _TAGS["en"])
+    told = [pair.split(":") for pair in usual.split()]
     weights: dict[str, float] = {}
     for tag, weight in told:
         tag = tag[:2] if short else tag.replace("-", "_") if default is not None and "_" in default else tag

@@ -56,6 +56,7 @@ def guess_topics(world: World) -> World:
             for one, other in ((entity.name, relation.target), (relation.target, entity.name)):
                 if one in near and other in own and one != other:
                     near[one] += own[other]
+    near = {name: _agreed(votes) for name, votes in near.items()}
     everywhere: Counter[str] = Counter()
     for votes in own.values():
         everywhere += Counter({topic: min(weight, 3.0) for topic, weight in votes.items() if topic != NEUTRAL})
@@ -85,6 +86,12 @@ def guess_topics(world: World) -> World:
         topic = best[0] if best[1] >= 1 else NEUTRAL
         entities.append(changed(entity, topic=topic, topic_is_guessed=True))
     return replace(world, entities=tuple(entities))
+
+
+def _agreed(votes: Counter[str]) -> Counter[str]:
+    """What neighbours say, each by the share of them that say the same: one of many that is of another trade says little."""
+    total = sum(votes.values())
+    return Counter({topic: weight * weight / total for topic, weight in votes.items()})
 
 
 def _by_the_company(
@@ -143,10 +150,12 @@ def _outside(name: str, votes: Counter[str], vocabulary: Vocabulary) -> Counter[
         of_systems, other = _OUTSIDE.get(word, ("", ""))
         if of_systems in votes:
             votes = Counter({(other if topic == of_systems else topic): weight for topic, weight in votes.items()})
+            votes.pop("", None)
     return votes
 
 
-_OUTSIDE = {
+_OUTSIDE = {  # nothing: it is of whatever trade the others are
+    "job": ("jobs", ""),
     "incident": ("support", "safety"),
     "table": ("databases", "food"),
     "session": ("web", "courses"),

@@ -32,10 +32,10 @@ GOLDEN = {
     "fare": "8ee7ab3963df410d7815146473f0c748",
     "sailing": "a0cd5984ad64c34a6dafd0b075604835",
     "sailing_crew": "9081d9f703d2108c650385d784daa21a",
-    "booking": "7bf4ae3488039408a1819a89376c377d",
+    "booking": "3a525e16c46565e2eddb49bc7c26186c",
     "ticket": "9a364bddb1a1aa297ce410406fb22ea5",
     "vehicle": "8e0768d4b84bbf089d9d5efc01ffd879",
-    "remark": "9f33149c6dabbee292ccda57d1e24390",
+    "remark": "d47103f5becf4939d74912948c3f0dc7",
     "tide_gauge": "273335760a6ecc577794469bbf669122",
 }
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from collections.abc import Iterator
 from dataclasses import replace
 
@@ -77,6 +78,10 @@ def _made(around: Around, field: Field, found: Found, reason: str) -> Guessed | 
             return as_json(field, arguments, reason, sure)
         case "of":
             fitting = around.topic.has(arguments) and (field.type.name is TypeName.ARRAY or has_room(field, 3))
+            if fitting and field.type.name is TypeName.JSON:
+                items = {"type": "string", "enum": list(around.topic.words(arguments))}
+                schema = json.dumps({"type": "array", "items": items, "minItems": "1", "maxItems": "3"})
+                return of_named_kind("json", reason, sure, schema=schema)
             return of_named_kind("term", reason, sure, list=arguments) if fitting else None
         case what:
             return in_context(around, field, what, reason, sure)

@@ -101,7 +101,7 @@ def _guess_entity(world: World, entity: Entity, vocabulary: Vocabulary, tied: di
                 field = usual_of_list(around, field)
             fields.append(field)
             continue
-        candidates = list(_candidates(around, field))
+        candidates = [one for one in _candidates(around, field) if _may_fill(field, one.source)]
         if not candidates:  # what its type alone suggests
             fields.append(field)
             continue
@@ -113,6 +113,11 @@ def _guess_entity(world: World, entity: Entity, vocabulary: Vocabulary, tied: di
             candidates = list(map(_plain, candidates))
         fields.append(_with(field, _as_given(entity, field, candidates)))
     return changed(entity, fields=tuple(fields))
+
+
+def _may_fill(field: Field, source: Source) -> bool:
+    """Whether a kind fills the field's type at all: no text stands in a column of JSON."""
+    return not isinstance(source, KindSource) or get_kind(source.kind).fills(field.type.name)
 
 
 def _as_given(entity: Entity, field: Field, candidates: list[Guessed]) -> list[Guessed]:

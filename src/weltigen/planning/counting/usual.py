@@ -32,7 +32,11 @@ def usual_rows(plan: Plan, entity_plan: EntityPlan) -> tuple[int, str]:
     entity = entity_plan.entity
     wished = _wish(plan, entity)
     wish, because = wished.rows, wished.because
+    # a circle of references, each different in its rows, is broken where one may be null: whom it leads to is not counted yet
+    later = {c for r in entity.relations if _comes_later(plan, entity, r) for c in r.columns if entity.field(c).nullable}
     for rule, capacity in rooms_of_rules(plan, entity_plan, wish):
+        if later & set(rule.columns):
+            continue
         if not is_apart(plan, entity, rule):
             capacity = max(0, capacity - first_row(plan, entity.name))
         if len(rule.columns) > 1:

@@ -12,13 +12,18 @@ from .cursor import Cursor
 from .reading import Reading, names_in
 
 _TEXT = FieldType(name=TypeName.TEXT)
-_JSON = re.compile(r"json_valid\(\s*[`\"]?(\w+)[`\"]?\s*\)", re.I)
+_NAME = r"[`\"\[]?(\w+)[`\"\]]?"
+_VALID = rf"(?:json_valid\(\s*{_NAME}\s*\)|isjson\(\s*{_NAME}\s*\)\s*(?:=\s*1|>\s*0))"
+_OR_NULL = rf"{_NAME}\s+is\s+null"
+_JSON = re.compile(rf"\(*\s*(?:{_OR_NULL}\s+or\s+)?{_VALID}(?:\s+or\s+{_OR_NULL})?\s*\)*", re.I)
 
 
 def add_check(reading: Reading, table: TableDraft, text: str, name: str | None, place: Place) -> None:
-    """A condition on each row; MariaDB's way of saying that a long text is JSON becomes the type."""
-    if (json := _JSON.fullmatch(text)) is not None and table.find(json[1]) is not None:
-        table.replace_field(json[1], type=FieldType(name=TypeName.JSON))
+    """A condition on each row; the ways of MariaDB, SQLite and T-SQL of saying that a text is JSON become the type."""
+    json = _JSON.fullmatch(text)
+    told = {name.lower() for name in json.groups() if name} if json is not None else set()
+    if len(told) == 1 and table.find(column := told.pop()) is not None:
+        table.replace_field(column, type=FieldType(name=TypeName.JSON))
     elif text:
         table.checks.append(reading.check(text, name, place))
 

@@ -23,6 +23,7 @@ from .of_numbers import below_ten
 from .of_row import of_kind
 from .offers import as_flag, as_json, by_number, by_pattern, by_words, has_room, of_named_kind, read_pairs
 
+_FACTS = frozenset("description content body text".split())  # of what is rated, where no opinion of it is asked
 _OPINIONS = frozenset(
     "comment comments remark remarks text body feedback message opinion note notes description content review".split()
 )
@@ -131,7 +132,8 @@ def _purpose(around: Around, field: Field, found: Found) -> str:
         words[-1:] in (("rating",), ("stars",)) and "number" not in words for words in around.words.values()
     )
     last = around.words[field.name][-1]
-    opinion = found.concept.arguments in ("remark", "message", "description") and last in _OPINIONS
+    of_text = found.concept.arguments in ("remark", "message", "description") and last in _OPINIONS
+    opinion = of_text and (judged or last not in _FACTS)
     return "review" if rated and opinion else found.concept.arguments
 
 

@@ -24,7 +24,8 @@ def titled(around: Around, field: Field, reason: str, sure: float) -> Guessed | 
         works = around.has(
             "department", "company", "employer", "organization", "job", "hire date", "salutation", "salary", "position"
         )
-        if (field.room is None or field.room > 24) and (works or around.head not in _PRIVATE):
+        lives = around.has("street", "postcode", "line 1", "line1", "address line 1", "city", "salutation")
+        if (field.room is None or field.room > 24) and (works or not (around.head in _PRIVATE or lives)):
             return of_kind(around, field, "job-title", {}, reason, sure)
         return by_words(field, read_pairs("Dr:58, Prof. Dr:12, Prof:10, Mr:10, Ms:10"), reason, sure)
     if around.head in MESSAGES:

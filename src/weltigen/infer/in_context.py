@@ -124,7 +124,8 @@ def _language(around: Around, field: Field, reason: str, sure: float) -> Guessed
     own = around.topic
     if own.within("software", "jobs"):
         return by_words(field, read_pairs("Python:24, TypeScript:20, Java:16, Go:14, C#:10, Rust:6, PHP:6, Ruby:4"), reason, sure)
-    if own.within("library", "courses", "academia", "art", "files") and has_room(field, 10) and field.room is not None:
+    spoken = around.vocabulary.language == "en"
+    if spoken and own.within("library", "courses", "academia", "art", "files") and has_room(field, 10) and field.room is not None:
         return by_words(
             field, read_pairs("English:50, German:14, French:12, Spanish:11, Italian:5, Dutch:4, Polish:4"), reason, sure
         )

@@ -97,6 +97,8 @@ def _path(around: Around, field: Field, reason: str, sure: float) -> Guessed | N
         or around.has("method", "status code", "user agent", "referer", "http status")
         or around.head in ("page", "route", "menu")
     )
+    if around.has("depth", "numchild", "child count", "number child", "steplen"):  # of a tree kept as paths
+        return by_pattern(field, "0001(00[0-9][1-9]){0,2}", f"{reason}, of a tree", sure)
     of = "source" if own.within("software", "releases") else "files"
     return of_kind(around, field, "url-path" if web else "file-path", {} if web else {"of": of}, reason, sure)
 

@@ -38,6 +38,7 @@ from .listed import usual_of_list
 from .naming import Vocabulary
 from .of_row import of_kind
 from .offers import by_family, by_number, by_pattern, of_named_kind
+from .one_of_few import values_of_entity
 from .otherwise import otherwise
 from .readings import readings, reason_of
 from .topics import vocabulary_of
@@ -117,7 +118,8 @@ def _guess_entity(world: World, entity: Entity, vocabulary: Vocabulary, tied: di
 
 def _may_fill(field: Field, source: Source) -> bool:
     """Whether a kind fills the field's type at all: no text stands in a column of JSON."""
-    return not isinstance(source, KindSource) or get_kind(source.kind).fills(field.type.name)
+    kind = field.type.name
+    return not isinstance(source, KindSource) or kind is TypeName.ARRAY or get_kind(source.kind).fills(kind)
 
 
 def _as_given(entity: Entity, field: Field, candidates: list[Guessed]) -> list[Guessed]:
@@ -188,6 +190,8 @@ def _candidates(around: Around, field: Field) -> Iterator[Guessed]:
     """What the field may be filled from, the most likely first; the last is what its type suggests."""
     found = [*_as_identifier(around, field), *_of_family(field), *_in_seconds(around, field), *_of_scores(around, field)]
     found += in_other_units(around, field)
+    if field.type.name in TEXTS:
+        found += values_of_entity(around, field)
     found += _guessed(around, field)
     alone = any(rule.columns == (field.name,) for rule in (*around.entity.unique_rules, *around.entity.uniques))
     if field.type.name is TypeName.BYTEA:
@@ -199,7 +203,10 @@ def _candidates(around: Around, field: Field) -> Iterator[Guessed]:
     found = [_beside_default(field, one) for one in found]
     others = any(not isinstance(one.source, WeightsSource) and one.guess.confidence >= 0.5 for one in found)
     found.sort(  # a few tell no rows apart
-        key=lambda one: (alone and others and isinstance(one.source, WeightsSource), -one.guess.confidence)
+        key=lambda one: (
+            alone and others and isinstance(one.source, WeightsSource) and not one.guess.closed,
+            -one.guess.confidence,
+        )
     )
     yield from [one for one in found if one.guess.confidence >= 0.4][:_OTHERS]
     room = field.room

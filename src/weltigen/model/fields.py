@@ -191,10 +191,14 @@ class Limits:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class Guess:
-    """Why a field is filled, or refers, the way it does where nobody said so; `confidence` is between 0 and 1."""
+    """Why a field is filled, or refers, the way it does where nobody said so; `confidence` is between 0 and 1.
+
+    `closed`: its values are all that there are, so that an entity of these has no more rows.
+    """
 
     reason: str
     confidence: float = 0.9
+    closed: bool = False
 
     @property
     def sure(self) -> bool:

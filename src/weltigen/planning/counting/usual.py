@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ...model import Entity, Relation
+from ...model import Entity, Relation, WeightsSource
 from ...plan.entity import EntityPlan
 from ...plan.plan import Plan
 from ...plan.stages import first_row
@@ -43,6 +43,11 @@ def usual_rows(plan: Plan, entity_plan: EntityPlan) -> tuple[int, str]:
             capacity = max(1, capacity // 2)
         if capacity < wish:
             wish, because = capacity, f"{because}, at most what {rule} holds"
+    closed = [f for f in entity.fields if f.guess is not None and f.guess.closed and isinstance(f.source, WeightsSource)]
+    if closed and wished.factor is None:
+        listed = len(closed[0].source.weights)  # type: ignore[union-attr]
+        if listed < wish:
+            wish, because = listed, f"one for each value of {closed[0].name}"
     most = plan.most.get(entity.name)
     if most is not None and most < wish:
         wish, because = most, f"{because}, at most what its rules have room for"

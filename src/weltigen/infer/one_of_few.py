@@ -1,0 +1,68 @@
+"""Entities whose rows are the values that a field of their name would have: severities, priorities, statuses, genders."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import replace
+
+from ..model import Field
+from ..model.types import TEXTS
+from .around import Around, Guessed
+from .concepts import matching
+from .naming import in_language
+from .of_row import of_kind
+from .offers import by_words, read_pairs
+from .states import status_weights
+
+_CALLED = ("name", "label", "title", "value", "description")
+_KINDS = frozenset("country-name language-name colour-name month weekday iso-4217-currency".split())
+# a state by itself may be a part of a country
+_CLOSED = frozenset(
+    "status priority severity urgency tier gender sex salutation outcome environment frequency criticality likelihood".split()
+)
+_PLACES = frozenset("country language currency colour".split())
+_MOST_FIELDS = 8  # an entity of more is no list of values
+
+
+def values_of_entity(around: Around, field: Field) -> Iterator[Guessed]:
+    """What a row of such an entity is called, each value once."""
+    named = [f for f in around.entity.fields if len(around.words[f.name]) == 1 and f.type.name in TEXTS]
+    called = next((f for word in _CALLED for f in named if around.words[f.name] == (word,)), None)
+    closed = around.head in _CLOSED or (around.head == "state" and len(around.noun) > 1)
+    if called is None or called.name != field.name or len(around.entity.fields) > _MOST_FIELDS:
+        return
+    if not closed and around.head not in _PLACES:
+        return
+    if around.words[called.name] == ("description",) and len(around.entity.fields) > 3:
+        return
+    reason = f"one {around.head}, as a field of that name has it"
+    own = f"of {around.head}"
+    exactly = [one for one in matching(around.noun[-2:]) if one.whole and one.concept.what == "words"] if around.noun[1:] else []
+    if closed and around.topic.has(own) and not exactly:
+        made = _one_each(field, tuple((word, 1.0) for word in around.topic.words(own)), "en", reason)
+        yield from () if made is None else (made,)
+        return
+    for found in (*exactly, *matching((around.head,))):
+        concept = found.concept
+        kind = concept.arguments.split(" ")[0]
+        if not concept.types & TEXTS or found.confidence < 0.6:
+            continue
+        made = None
+        if concept.what == "words":
+            made = _one_each(field, tuple(read_pairs(concept.arguments)), around.vocabulary.language, reason)
+        elif concept.what == "status":
+            states = status_weights(around.noun, around.topic.name, around.words, around.vocabulary.language, None)
+            made = _one_each(field, states, "en", reason)
+        elif concept.what == "sex":
+            made = _one_each(field, (("female", 1.0), ("male", 1.0), ("diverse", 1.0)), around.vocabulary.language, reason)
+        elif concept.what == "kind" and kind in _KINDS:
+            made = of_kind(around, field, kind, {}, reason, 0.93)
+        if made is not None:
+            yield made
+            return
+
+
+def _one_each(field: Field, pairs: tuple[tuple[str, float], ...], language: str, reason: str) -> Guessed | None:
+    """Each of some values as often as the others, so that of as many rows each has one of its own."""
+    made = by_words(field, tuple((value, 1.0) for value, _ in in_language(pairs, language)), reason, 0.93)
+    return None if made is None else replace(made, guess=replace(made.guess, closed=True))

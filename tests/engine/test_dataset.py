@@ -35,7 +35,7 @@ GOLDEN = {
     "booking": "3a525e16c46565e2eddb49bc7c26186c",
     "ticket": "9a364bddb1a1aa297ce410406fb22ea5",
     "vehicle": "8e0768d4b84bbf089d9d5efc01ffd879",
-    "remark": "d47103f5becf4939d74912948c3f0dc7",
+    "remark": "08ce499aa85e26a40db9f4fd868e6874",
     "tide_gauge": "273335760a6ecc577794469bbf669122",
 }
 

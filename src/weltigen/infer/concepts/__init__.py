@@ -149,6 +149,11 @@ def known_words() -> frozenset[str]:
     return _every().known
 
 
+def known_names() -> tuple[tuple[str, ...], ...]:
+    """Every name of a concept, as words."""
+    return tuple(_every().whole)
+
+
 def number_of_concepts() -> int:
     return sum(len(concepts) for concepts in (*_every().whole.values(), *_every().begun.values()))
 

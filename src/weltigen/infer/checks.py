@@ -17,6 +17,7 @@ from ..model.fields import Comparison
 from ..model.literals import read_literal
 from ..model.origins import Origin, Status
 from ..model.types import INTEGERS, MOMENTS, ORDERED, TEXTS
+from .cases import settle_cases
 from .conditions import conjuncts, disjuncts, is_now, joined, trimmed
 from .patterns_of_presence import settle_presence, ties_presence
 from .present import PresenceLimits
@@ -31,6 +32,8 @@ def understand_checks(world: World) -> World:
     entities = []
     keys = _keys_asked_for(world)
     for entity in world.entities:
+        if entity.checks:
+            entity = settle_cases(entity)
         reader = _Reader(settle_presence(entity, keys.get(entity.name, frozenset())) if entity.checks else entity)
         found: dict[int, Check] = {}
         # what ties the presence of fields to each other is read before what asks for one of them in some rows

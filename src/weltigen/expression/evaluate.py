@@ -12,14 +12,16 @@ import pyarrow as pa
 from sqlglot import exp, parse_one
 from sqlglot.errors import ParseError, SqlglotError
 
-from . import moments, numbers, operators, texts
+from . import lists, moments, numbers, operators, texts
 from .canonical import canonical, written_for
 from .meaning import Evaluation, Meaning, NotEvaluableError
 from .plain import FEW, NotPlainError, Plain, PlainType, as_column, plain, plain_type
 
-_MEANINGS: dict[type, Meaning] = {**operators.MEANINGS, **numbers.MEANINGS, **texts.MEANINGS, **moments.MEANINGS}
+_MEANINGS: dict[type, Meaning] = {
+    **operators.MEANINGS, **numbers.MEANINGS, **texts.MEANINGS, **moments.MEANINGS, **lists.MEANINGS,
+}  # fmt: skip
 # functions that sqlglot has no class for, by name in capitals
-_BY_NAME: dict[str, Meaning] = {**operators.BY_NAME, **texts.BY_NAME, **moments.BY_NAME}
+_BY_NAME: dict[str, Meaning] = {**operators.BY_NAME, **texts.BY_NAME, **moments.BY_NAME, **lists.BY_NAME}
 # parts that are read by the node above them
 _LONG_PATH = re.compile(r"\.[^.]*[^.\d\s][^.]*\.")  # most checks have none of these, and are not walked through for them
 _AGGREGATE = re.compile(r"\b(sum|count|min|max|avg)\s*\(", re.IGNORECASE)

@@ -117,11 +117,26 @@ def _part(name: str) -> Meaning:
     return lambda node, at: _PARTS[name](moment(at.value(node.this))).cast(pa.int64())
 
 
+_SPAN_UNITS = {"second": 1, "minute": 60, "hour": 3600, "day": 86_400}
+
+
+def _span_truncated(value: Any, unit: str) -> Any:
+    """An interval without what is less than a unit."""
+    if unit not in _SPAN_UNITS:
+        raise NotEvaluableError(f"'{unit}' is not a unit to round an interval down to")
+    step = pa.scalar(_SPAN_UNITS[unit] * 1_000_000, pa.int64())
+    units = value.cast(pa.duration("us")).cast(pa.int64())
+    return pc.multiply(pc.divide(units, step), step).cast(pa.duration("us"))
+
+
 def _truncated(node: Any, at: Evaluation) -> Any:
     unit = (node.args.get("unit") or exp.Var(this="DAY")).name.lower()
     if unit not in ("year", "quarter", "month", "week", "day", "hour", "minute", "second"):
         raise NotEvaluableError(f"'{unit}' is not a unit to round a moment down to")
-    value = moment(at.value(node.this))
+    value = at.value(node.this)
+    if pa.types.is_duration(value.type):
+        return _span_truncated(value, unit)
+    value = moment(value)
     return pc.floor_temporal(value.cast(pa.timestamp("us")) if pa.types.is_date(value.type) else value, unit=unit)
 
 

@@ -46,8 +46,14 @@ def by_concept(around: Around, field: Field, found: Found, reason: str) -> Itera
             yield made if same else replace(made, share=concept.there, secret=concept.secret or made.secret)
 
 
+# what tells of a length of time or of a limit, and of no moment: maximum usage block time
+NO_POINT = frozenset("maximum minimum limit block duration wait grace total average mean spent elapsed estimated".split())
+
+
 def _tells_moment(around: Around, field: Field, found: Found) -> bool:
     """Whether a number whose name ends in a word for a moment may well be one: others are, or the word says so plainly."""
+    if NO_POINT & set(around.words[field.name]):
+        return False
     turn = len(found.words) > 1 and found.words[0] in ("last", "next")
     return turn or bool(around.in_seconds - {field.name}) or found.words[-1] in _PLAINLY
 
@@ -150,6 +156,8 @@ def _coded(around: Around, field: Field, found: Found, reason: str) -> Iterator[
         rooms = _ROOMS if has_room(field, 5) else _SHORT_ROOMS
         yield by_words(field, tuple((one, float(10 - at)) for at, one in enumerate(rooms)), reason, sure)
         return
+    if form == "room" and has_room(field, 6):
+        yield by_pattern(field, "[A-E][0-4]\\.[0-9]{2}[0-9]?", reason, sure)
     pattern = code_pattern(form, vocabulary.words(field.name), around.noun, field.room, vocabulary.language)
     yield numbered_by_date(around, field, pattern, reason, sure)
     yield by_pattern(field, pattern, reason, sure * 0.98)

@@ -36,6 +36,7 @@ _TYPE_KINDS = {
     TypeName.INET: "ipv4",
     TypeName.MACADDR: "mac-address",
     TypeName.JSON: "json",
+    TypeName.INTERVAL: "duration",
 }
 
 

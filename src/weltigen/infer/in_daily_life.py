@@ -11,6 +11,42 @@ from .nouns import SYSTEMS, what_is
 from .of_row import of_kind
 from .offers import by_number, by_pattern, by_words, has_room, of_named_kind, read_pairs
 
+# how long at most, in the words of its name or its entity's
+_LONGEST = {
+    word: span
+    for span, words in (
+        ("45 minutes", "break pause interval recess snooze cooldown intermission"),
+        ("30 minutes", "timeout latency response delay debounce backoff"),
+        ("90 days", "retention lifetime validity period warranty expiry expiration notice grace term trial lead"),
+        ("3 hours", "lesson meeting session talk contribution lecture appointment consultation film track episode song call"),
+        ("9 hours", "shift trip flight day tour"),
+    )
+    for word in words.split()
+}
+
+
+def _lasting(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """How long something lasts, by what it is: a break less than an hour, what is kept some months."""
+    told = next((_LONGEST[word] for word in reversed((around.head, *around.words[field.name])) if word in _LONGEST), None)
+    return of_named_kind("duration", reason, sure, **({"most": told} if told else {}))
+
+
+def _documented(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """A file, where documents are kept; else what a document is called."""
+    if {"document", "attachment", "upload", "file", "scan"} & set(around.noun) or around.has(
+        "uploaded at", "mime type", "file size"
+    ):
+        return of_kind(around, field, "file-name", {}, f"{reason}, kept as a file", sure)
+    return None
+
+
+def _affiliated(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """Of a chat's member how he belongs to it, of others where they belong."""
+    if around.has("jid", "nickname", "room jid", "node") or around.topic.within("messages"):
+        return by_words(field, read_pairs("member:52, owner:16, admin:12, none:14, outcast:6"), f"{reason}, of a chat", sure)
+    return of_kind(around, field, "organization", {}, f"{reason}, where somebody belongs", sure)
+
+
 _THEMES = (
     "winter:10, seaside:10, jungle:8, outer space:8, pirates:8, fairy tales:8, ancient Egypt:6, music:8, nature:10, "
     "city life:8, history:8"
@@ -260,6 +296,9 @@ def _planted(around: Around, field: Field, reason: str, sure: float) -> Guessed 
 
 
 IN_DAILY_LIFE: dict[str, Context] = {
+    "lasting": _lasting,
+    "documented": _documented,
+    "affiliated": _affiliated,
     "built": _built,
     "planted": _planted,
     "specied": _of_its_animals("species", "birds"),

@@ -31,7 +31,7 @@ from ..model.types import MOMENTS, NUMBERS, TEXTS
 from ..values import get_kind
 from ..values.standards import is_known_type
 from .around import Around, Guessed, around_of, counts_up, default_of, is_listed, names_moment, tied_fields
-from .by_concept import by_concept
+from .by_concept import NO_POINT, by_concept
 from .by_type import by_type, has_happened
 from .concepts import Found, matching
 from .listed import usual_of_list
@@ -58,6 +58,7 @@ _GUESSABLE = (
         TypeName.ARRAY,
         TypeName.BYTEA,
         TypeName.BIT,
+        TypeName.INTERVAL,
     }
 )
 
@@ -325,7 +326,13 @@ def _in_seconds(around: Around, field: Field) -> Iterator[Guessed]:
         yield of_named_kind("epoch", "timestamp tells of a moment, in seconds since 1970", 0.9)
     if names_moment(words):
         yield of_named_kind("epoch", f"{words[-1]} tells of a moment, in seconds since 1970", 0.95)
-    elif around.in_seconds - {field.name} and words[-1:] and words[-1] not in _NO_MOMENT and words[0] != "number":
+    elif (
+        around.in_seconds - {field.name}
+        and words[-1:]
+        and words[-1] not in _NO_MOMENT
+        and words[0] != "number"
+        and not NO_POINT & set(words)
+    ):
         ways = (words, tuple(reversed(words))) if len(words) == 2 else (words,)
         told = [one for way in ways for one in matching(way) if one.concept.arguments.startswith(("moment", "date-time"))]
         sure = max((one.confidence for one in told), default=0.0)

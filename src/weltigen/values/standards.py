@@ -11,11 +11,13 @@ import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
 
+from ..model.literals import read_span
 from ..model.types import TEXTS, FieldType, TypeName
 from ..randomness import Words
 from .patterns import Pattern
 from .pools import fixed_width, taker, text_pool
 from .registry import KindError, Request, Values, declare
+from .shapes import draw_of
 
 _ZERO = np.uint8(ord("0"))
 
@@ -142,10 +144,26 @@ def random_octets(request: Request) -> Values:
     return octets(max(min(20, most), request.least))
 
 
-@declare("duration", "A length of time: hours and minutes.", suits=TEXTS | {TypeName.INTERVAL}, standard="ISO 8601")
+@declare("duration", "A length of time, up to eight hours or as long as `most` says; whole days where that is more than three.",
+         suits=TEXTS | {TypeName.INTERVAL}, standard="ISO 8601", parameters=("most",))  # fmt: skip
 def duration(request: Request) -> Values:
-    pool = text_pool(f"PT{minutes // 60}H{minutes % 60:02d}M" for minutes in range(15, 48 * 60, 5))
-    return Values(space=len(pool), decode=taker(pool))
+    """Short ones more often than long ones; in steps of five minutes, up to an hour of one, from a day on of a quarter of one."""
+    try:
+        most = read_span(request.parameters.get("most", "8 hours"))
+    except ValueError as error:
+        raise KindError(str(error)) from None
+    minutes = int(most.total_seconds() // 60)
+    if minutes < 1:
+        raise KindError(f"most: {request.parameters['most']}: less than a minute")
+    if minutes > 3 * 1440:
+        texts = [f"P{days}D" for days in range(1, minutes // 1440 + 1)]
+    else:
+        step = 1 if minutes <= 60 else 5 if minutes <= 1440 else 15
+        texts = [f"PT{at // 60}H{at % 60:02d}M" if at >= 60 else f"PT{at}M" for at in range(step, minutes + 1, step)]
+    fitting = [text for text in texts if request.fits(len(text))]
+    if not fitting:
+        raise KindError(f"none has at most {request.room} characters")
+    return Values(space=len(fitting), decode=taker(text_pool(fitting)), draw=draw_of("tail", len(fitting)))
 
 
 _INWARD = "ABDEFGHJLNPQRSTUWXYZ"

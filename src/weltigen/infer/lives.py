@@ -17,7 +17,7 @@ from .turns import guess_turns
 
 # how long things last, by the noun of their entity
 _SPANS = (
-    ("immobilisation capture surgery anaesthesia procedure transfusion appointment visit consultation lecture lesson session meeting class exam attempt quiz treatment event viewing call", "3 hours"),
+    ("immobilisation capture surgery anaesthesia procedure transfusion appointment visit consultation lecture lesson session meeting class exam attempt quiz treatment event viewing call rehearsal practice training tasting fitting interview hearing seminar webinar", "3 hours"),
     ("shift", "9 hours"), ("dive descent immersion snorkel", "70 minutes"),
     ("job run task check result request build measurement analysis import export backup pipeline execution sync step log query scan test anl", "90 minutes"),
     ("timesheet timeentry timer worklog entry trip drive flight transfer delivery ride tour shift screening performance show concert match game showing workshop webinar", "10 hours"),

@@ -22,7 +22,7 @@ class _Cases:
     """By value of the field that decides: which others must be there (True), and which must not; the checks that say so."""
 
     told: dict[str, dict[str, bool]] = field(default_factory=dict)
-    checks: list[int] = field(default_factory=list)
+    checks: dict[int, set[str]] = field(default_factory=dict)  # by number, with the fields that they speak of
     complete: bool = False  # other values are not allowed
 
 
@@ -46,7 +46,7 @@ def settle_cases(entity: Entity) -> Entity:
             cases.complete |= complete
             for value, tests in told.items():
                 cases.told.setdefault(value, {}).update(tests)
-        cases.checks.append(number)
+        cases.checks[number] = {name for _, told, _ in read for tests in told.values() for name in tests}  # type: ignore[misc]
     for deciding, cases in found.items():
         entity = _with_presences(entity, folded[deciding], cases)
     return entity
@@ -150,17 +150,26 @@ def _with_presences(entity: Entity, deciding: Field, cases: _Cases) -> Entity:
     if not free or deciding.nullable or named & (shared | wide) or not _keeps(fields, cases):
         return entity
     known = _values_of(deciding)
-    place = entity.checks[cases.checks[0]].place
+    place = entity.checks[min(cases.checks)].place
     quoted = (lambda value: value) if deciding.type.name in NUMBERS else (lambda value: "'" + value.replace("'", "''") + "'")
-    out = []
+    out, settled = [], set()
     for one in entity.fields:
         tests = {value: told[one.name.lower()] for value, told in cases.told.items() if one.name.lower() in told}
         if not tests or not one.nullable:
+            settled |= {one.name.lower()} if tests else set()
             out.append(one)
             continue
         asked = [value for value in cases.told if tests.get(value)]
         never = [value for value in cases.told if tests.get(value) is False]
         open_to = [value for value in known if value not in tests] if known else []
+        if not never and len(asked) == len(cases.told) > 1:  # all that is told of asks for it
+            settled.add(one.name.lower())
+            out.append(replace(one, present=Present(share=1.0, place=place, origin=Origin.CHECK)))
+            continue
+        if not never:  # nothing says when it is missing, so that it need not be
+            out.append(one)
+            continue
+        settled.add(one.name.lower())
         if asked:
             present = Present(when=_one_of(deciding, asked, quoted), place=place, origin=Origin.CHECK)
         elif open_to or not cases.complete:
@@ -171,7 +180,9 @@ def _with_presences(entity: Entity, deciding: Field, cases: _Cases) -> Entity:
         out.append(replace(one, present=present))
     met = f"which of {', '.join(fields[name].name for name in sorted(named))} are there, by {deciding.name}"
     checks = [
-        changed(check, status=Status.MET, met_by=met) if number in cases.checks and not cases.complete else check
+        changed(check, status=Status.MET, met_by=met)
+        if cases.checks.get(number, {""}) <= settled and not cases.complete
+        else check
         for number, check in enumerate(entity.checks)
     ]
     return replace(entity, fields=tuple(out), checks=tuple(checks))

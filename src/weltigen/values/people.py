@@ -188,7 +188,8 @@ def given_name(request: Request) -> PersonPart:
     """`row: middle`: another one, common for the same gender."""
     if request.parameters.get("row") != "middle":
         return PersonPart(
-            decode=lambda people, person: people.given_names(person.given), named=lambda given, family, numbers, room: given
+            decode=lambda people, person: people.given_names(person.given),
+            named=lambda given, family, numbers, room: _cut(given, room),
         )
     women = women_of(request.language)
 
@@ -200,7 +201,12 @@ def given_name(request: Request) -> PersonPart:
         chosen = np.where(woman, _one_of(alike[1], mixed), _one_of(alike[0], mixed))
         return people.given_names(chosen)
 
-    return PersonPart(decode=decode, named=lambda given, family, numbers, room: given)
+    return PersonPart(decode=decode, named=lambda given, family, numbers, room: _cut(given, room))
+
+
+def _cut(names: Any, room: int | None) -> Any:
+    """Names of another column as far as there is room for them."""
+    return names if room is None else pc.utf8_slice_codeunits(names, 0, room)
 
 
 def _one_of(among: NDArray[np.int64], number: NDArray[np.int64]) -> NDArray[np.int64]:
@@ -213,13 +219,14 @@ def family_name(request: Request) -> PersonPart:
     """`row: second`: a second one, as persons in Spain have."""
     if request.parameters.get("row") != "second":
         return PersonPart(
-            decode=lambda people, person: people.family_names(person.family), named=lambda given, family, numbers, room: family
+            decode=lambda people, person: people.family_names(person.family),
+            named=lambda given, family, numbers, room: _cut(family, room),
         )
 
     def decode(people: People, person: Person) -> Any:
         return people.family_names((person.family * 31 + person.given * 7 + person.rank * 13 + 5) % len(people.family))
 
-    return PersonPart(decode=decode, named=lambda given, family, numbers, room: family)
+    return PersonPart(decode=decode, named=lambda given, family, numbers, room: _cut(family, room))
 
 
 @declare("name", "A person's full name.", standard="HTML autofill")
@@ -228,7 +235,7 @@ def name(request: Request) -> PersonPart:
         return join(people.given_names(person.given), " ", people.family_names(person.family))
 
     def named(given: Any, family: Any, numbers: NDArray[np.int64], room: int | None) -> Any:
-        return pc.utf8_trim_whitespace(join(given, " ", family))
+        return _cut(pc.utf8_trim_whitespace(join(given, " ", family)), room)
 
     return PersonPart(decode=decode, named=named, longest_tail=1)
 

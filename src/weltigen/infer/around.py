@@ -80,7 +80,7 @@ def tied_fields(world: World) -> dict[str, frozenset[str]]:
 
 
 def around_of(world: World, entity: Entity, vocabulary: Vocabulary, tied: dict[str, frozenset[str]]) -> Around:
-    noun = tuple(singular(word) for word in noun_of(vocabulary.words(entity.name.rpartition(".")[2])))
+    noun = tuple(singular(word) for word in noun_of(vocabulary.words(kept_of(world, entity).rpartition(".")[2])))
     shared = _shared_beginning(entity, vocabulary)
     mark = "" if shared else _shared_letters(entity, vocabulary)
     named = {field.name: vocabulary.words(_plain_name(field.name, mark, entity, vocabulary)) for field in entity.fields}
@@ -94,12 +94,24 @@ def around_of(world: World, entity: Entity, vocabulary: Vocabulary, tied: dict[s
     return Around(world, entity, vocabulary, noun, words, ends, tied[entity.name], seconds)
 
 
+_KEPT = re.compile(
+    r"(?i)(.+?)_?(version|history|audit|archive|old|log|hist|revisions?|versions)$|(?:historical|old|archived)_?(.+)$"
+)
+
+
+def kept_of(world: World, entity: Entity) -> str:
+    """The name of the entity whose earlier rows this one keeps, `person_version` of `person`; its own where it keeps none."""
+    found = _KEPT.fullmatch(entity.name)
+    base = (found[1] or found[3]) if found is not None else None
+    return base if base is not None and world.has(base) else entity.name
+
+
 _WIDE = frozenset({TypeName.INTEGER, TypeName.BIGINT})
 
 
 def names_moment(words: tuple[str, ...]) -> bool:
     """Whether a number's name ends in a word for a moment: `updated_at`, `posted_on`, `created_unix`."""
-    if words[-1:] in (("unix",), ("epoch",), ("unixtime",)):
+    if words[-1:] in (("unix",), ("epoch",), ("unixtime",)) or words[-2:] in (("at", "int"), ("at", "integer")):
         return True
     return len(words) > 1 and words[-1] in ("at", "on") and not _NO_VERBS & set(words)
 

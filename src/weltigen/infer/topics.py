@@ -9,6 +9,7 @@ from functools import lru_cache
 from ..model import Entity, World
 from ..model.changing import changed
 from ..values.vocabulary import NEUTRAL, also_by_noun, by_noun, listed, long_tail, topics
+from .around import kept_of
 from .concepts import known_words
 from .naming import Vocabulary, language_of, noun_of, singular
 from .nouns import SYSTEMS
@@ -43,7 +44,7 @@ def guess_topics(world: World) -> World:
     if world.language is None:
         world = replace(world, language=_TAGS.get(vocabulary.language, "en-GB"))
     mark = _shared_mark(world, vocabulary)
-    own = {entity.name: _by_name(entity, vocabulary, mark) for entity in world.entities}
+    own = {entity.name: _by_name(kept_of(world, entity), vocabulary, mark) for entity in world.entities}
     fields = {entity.name: _by_fields(entity, vocabulary) for entity in world.entities}
     if _is_of_systems([*own.values(), *fields.values()]):
         own = {name: _in_software(votes) for name, votes in own.items()}
@@ -180,8 +181,8 @@ def _shared_mark(world: World, vocabulary: Vocabulary) -> str:
     return word if number >= 4 and number >= 0.7 * len(world.entities) else ""
 
 
-def _by_name(entity: Entity, vocabulary: Vocabulary, mark: str = "") -> Counter[str]:
-    words = noun_of(vocabulary.words(entity.name.rpartition(".")[2]))
+def _by_name(name: str, vocabulary: Vocabulary, mark: str = "") -> Counter[str]:
+    words = noun_of(vocabulary.words(name.rpartition(".")[2]))
     words = words[1:] if len(words) > 1 and words[0] == mark else words
     votes: Counter[str] = Counter()
     if len(words) > 1 and singular(words[-1]) in ("key", "token", "secret") and words[-2] in _OF_ACCESS:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import json
 from functools import lru_cache
-from ipaddress import ip_address
+from ipaddress import ip_interface
 from uuid import UUID
 
 import pyarrow.compute as pc
@@ -60,5 +60,5 @@ def test_every_name_is_filled_with_what_its_type_holds(bare: weltigen.World) -> 
                 for text in column.to_pylist():
                     json.loads(text)
             if field.type.name in (TypeName.UUID, TypeName.INET):
-                list(map(UUID if field.type.name is TypeName.UUID else ip_address, column.to_pylist()))
+                list(map(UUID if field.type.name is TypeName.UUID else ip_interface, column.to_pylist()))
     assert fields > 4000 and guessed > 0.75 * fields

@@ -20,7 +20,8 @@ def titled(around: Around, field: Field, reason: str, sure: float) -> Guessed | 
         return of_named_kind("thing-name", f"{reason}, of a work", sure, list="names") if has_room(field, 4) else None
     if around.vocabulary.language != "en" and has_room(field, 30):
         return of_named_kind("text", reason, sure, purpose="title")
-    if around.head in PERSONS or around.has("first name", "last name"):
+    of_person = around.head in _OF_THE_NOUN_BEFORE and around.noun[-2:-1] and what_is(around.noun[-2]) == "person"
+    if around.head in PERSONS or of_person or around.has("first name", "last name"):
         works = around.has(
             "department", "company", "employer", "organization", "job", "hire date", "salutation", "salary", "position"
         )

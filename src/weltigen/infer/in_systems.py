@@ -116,7 +116,8 @@ def _zoned(around: Around, field: Field, reason: str, sure: float) -> Guessed | 
 
 def _versioned(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """A release's tag is its version."""
-    if around.head in ("release", "tag", "version", "image", "artifact", "build", "package"):
+    built = around.has("commit", "sha", "repository", "release", "digest", "checksum", "released at", "download url")
+    if around.head in ("release", "version", "image", "artifact", "build", "package") or (around.head == "tag" and built):
         return of_named_kind("version", f"{reason}, of a {around.head}", sure) if has_room(field, 8) else None
     return of_named_kind("term", reason, sure * 0.7, list="tags") if has_room(field, 8) else None
 
@@ -203,9 +204,18 @@ def _dns_valued(around: Around, field: Field, reason: str, sure: float) -> Guess
     return of_kind(around, field, "ipv4", {}, f"{reason}, beside a time to live", sure) if around.has("ttl") else None
 
 
+def _signed_off(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """How letters end, of what writes some; of other things in systems what a key made of them (RFC 4648)."""
+    writes = around.topic.within("messages", "mailservers", "accounts", "forums") or around.has("subject", "email", "body", "footer")
+    if writes or not around.topic.within(*SYSTEMS):
+        return of_named_kind("text", reason, sure, purpose="signoff") if has_room(field, 8) else None
+    return by_pattern(field, "[A-Za-z0-9+/]{86}==", f"{reason}, made by a key", sure) if has_room(field, 88) else None
+
+
 IN_SYSTEMS: dict[str, Context] = {
     "interfaced": _interfaced,
     "patterned": _patterned,
+    "signoff": _signed_off,
     "dnsvalue": _dns_valued,
     "spanned": _spanned,
     "revised": _revised,

@@ -206,7 +206,8 @@ def _dns_valued(around: Around, field: Field, reason: str, sure: float) -> Guess
 
 def _signed_off(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """How letters end, of what writes some; of other things in systems what a key made of them (RFC 4648)."""
-    writes = around.topic.within("messages", "mailservers", "accounts", "forums") or around.has("subject", "email", "body", "footer")
+    writes = around.has("subject", "email", "body", "footer")
+    writes = writes or around.topic.within("messages", "mailservers", "accounts", "forums")
     if writes or not around.topic.within(*SYSTEMS):
         return of_named_kind("text", reason, sure, purpose="signoff") if has_room(field, 8) else None
     return by_pattern(field, "[A-Za-z0-9+/]{86}==", f"{reason}, made by a key", sure) if has_room(field, 88) else None

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from functools import lru_cache
 from ipaddress import ip_interface
 from uuid import UUID
@@ -12,6 +13,7 @@ import pytest
 
 import weltigen
 from weltigen.infer.concepts import known_names, matching
+from weltigen.infer.offers import read_pairs
 from weltigen.model import TypeName
 from weltigen.model.types import TEXTS
 
@@ -29,6 +31,13 @@ STEP = 11  # of all names every so many
 def names() -> list[str]:
     found = ["_".join(words) for words in known_names() if all(word.isalnum() for word in words)]
     return sorted(name for name in found if len(name) < 60 and not name[0].isdigit())
+
+
+def test_no_list_of_values_is_cut_in_a_wrong_place() -> None:
+    """A value with a comma and a colon would swallow its neighbours."""
+    lists = {one.concept.arguments for words in known_names() for one in matching(words) if one.concept.what == "words"}
+    assert len(lists) > 800
+    assert [value for text in lists for value, _ in read_pairs(text) if re.search(r":\d+, ", value)] == []
 
 
 @pytest.fixture(scope="module")

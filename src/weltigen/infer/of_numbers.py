@@ -122,6 +122,9 @@ def _rank(around: Around, field: Field, reason: str, sure: float) -> Guessed | N
     return by_number(field, "1 20 tail", reason, sure)
 
 
+_PICTURES = frozenset("video image thumbnail thumb photo screenshot frame picture icon avatar banner dimension".split())
+
+
 def _pixels(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     file = around.has(
         "file size",
@@ -137,8 +140,11 @@ def _pixels(around: Around, field: Field, reason: str, sure: float) -> Guessed |
         "md5",
         "content type",
     )
-    if not file and not around.topic.within("photography", "files", "film"):
+    shown = around.head in _PICTURES or (around.has("width") and around.has("height", "fps", "codec"))
+    if not file and not shown and not around.topic.within("photography", "files", "film"):
         return None
+    if {"thumbnail", "thumb", "icon", "avatar", "dimension"} & {around.head, *around.noun[-2:-1]}:
+        return by_words(field, read_pairs("120:30, 240:24, 64:20, 320:16, 480:10"), f"{reason}, of a small picture", sure)
     usual = "1920:26, 1280:20, 1024:14, 800:14, 640:10, 3840:8, 2560:8" if around.words[field.name][-1] == "width" else (
         "1080:26, 720:20, 768:14, 600:14, 480:10, 2160:8, 1440:8")  # fmt: skip
     return by_words(field, read_pairs(usual), f"{reason}, of a picture", sure)

@@ -117,6 +117,24 @@ def test_who_did_it_is_somebody_where_only_one_entity_can_be_meant(tmp_path: Pat
     assert not any(entity.relations for entity in weltigen.read_model(both).declared.entities)
 
 
+def test_a_column_may_leave_out_the_part_of_the_application_that_an_entity_is_of() -> None:
+    world = weltigen.read_model(
+        "create table auth_member (id int primary key); create table auth_group (id int primary key);"
+        "create table fleet_vessel (id int primary key, vessel_id int not null);"
+        "create table fleet_group (id int primary key);"
+        "create table crew_watch_log (id int primary key, member_id int not null, group_id int, vessel_id int);"
+        "create table crew_rota (id int primary key, watch_log_id int not null);"
+        "create table fleet_note (id int primary key, group_id int not null)"
+    )
+    found = {(r.entity, r.columns[0]): r.target for e in world.entities for r in e.relations}
+    assert found == {
+        ("crew_watch_log", "member_id"): "auth_member",
+        ("crew_watch_log", "vessel_id"): "fleet_vessel",
+        ("crew_rota", "watch_log_id"): "crew_watch_log",
+        ("fleet_note", "group_id"): "fleet_group",  # of two, the one of its own part; a crew's could be of either
+    }
+
+
 @pytest.mark.parametrize(
     ("rule", "said"),
     [("owner: {on_delete: set null}", "must not be null"), ("owner: {on_delete: drop}", "nothing that a delete does"), ("owner: {on_delete: cascade}", "")],

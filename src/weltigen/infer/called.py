@@ -71,7 +71,10 @@ def _named_otherwise(around: Around, field: Field, reason: str, sure: float) -> 
     return None
 
 
-_MACHINES = frozenset("host client agent worker server runner operator controller reader master slave".split())
+_MACHINES = frozenset(
+    "host client agent worker server runner operator controller reader master slave listener port conductor "
+    "guard exporter importer".split()
+)
 
 
 # called like the place where they lie

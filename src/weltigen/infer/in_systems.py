@@ -109,6 +109,8 @@ def _eventtype(around: Around, field: Field, reason: str, sure: float) -> Guesse
 
 def _zoned(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     own = around.topic
+    if {"availability", "failure", "compute", "fault"} & set(around.noun):
+        return _zone_named(around, field, reason, sure)
     if own.within("network", "web") or around.head in ("dns", "record", "zone", "domain") or around.has("ttl", "nameserver"):
         return of_kind(around, field, "domain-name", {}, reason, sure)
     return None
@@ -213,7 +215,42 @@ def _signed_off(around: Around, field: Field, reason: str, sure: float) -> Guess
     return by_pattern(field, "[A-Za-z0-9+/]{86}==", f"{reason}, made by a key", sure) if has_room(field, 88) else None
 
 
+def _zone_named(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """Where machines stand apart, so that not all of them fail at once."""
+    if not around.topic.within(*SYSTEMS):
+        return None
+    return by_pattern(field, "(ap|ca|eu|me|sa|us)-(central|east|north|south|west)-[1-4][abc]", reason, sure)
+
+
+def _exported(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """What a server of files offers, as clients mount it."""
+    if not around.topic.within(*SYSTEMS):
+        return None
+    return by_pattern(field, r"192\.0\.2\.[1-9][0-9]:/(data|export|srv|volumes)/(backup|images|media|shared)[0-9]", reason, sure)
+
+
+def _plugged_in(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """A part that a system is extended by; elsewhere a person or a firm."""
+    login = around.has("client id", "client secret", "token", "access token", "subject", "user id", "state", "session")
+    if login or not around.topic.within("hosting", "integrations", "network", "software", "storage"):
+        return None
+    return by_pattern(
+        field, "(core|local|cloud|legacy|edge|secure)_(driver|backend|agent|plugin)", f"{reason}, a part of a system", sure
+    )
+
+
+def _runs(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """The name of a program that runs as a service."""
+    if not (around.topic.within(*SYSTEMS) or around.head in ("service", "worker", "agent", "daemon")):
+        return None
+    return by_pattern(field, "(backup|image|job|mail|node|storage|volume)-(agent|api|manager|scheduler|worker)", reason, sure)
+
+
 IN_SYSTEMS: dict[str, Context] = {
+    "zonenamed": _zone_named,
+    "exported": _exported,
+    "pluggedin": _plugged_in,
+    "runs": _runs,
     "interfaced": _interfaced,
     "patterned": _patterned,
     "signoff": _signed_off,

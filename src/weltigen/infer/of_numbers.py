@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..model import Field, FieldType, TypeName
-from .around import Around, Guessed
+from .around import Around, Guessed, default_of
 from .in_systems import Context
 from .nouns import ANIMALS, PERSONS, what_is
 from .offers import by_number, by_words, read_pairs
@@ -125,6 +125,16 @@ def _rank(around: Around, field: Field, reason: str, sure: float) -> Guessed | N
 _PICTURES = frozenset("video image thumbnail thumb photo screenshot frame picture icon avatar banner dimension".split())
 
 
+def _by_picture(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """By how much a picture is made brighter, sharper, more colourful: 1 leaves it as it is."""
+    if not around.has("contrast", "sharpness", "saturation", "gamma") or not ({*around.noun} & _PICTURES or around.has("color")):
+        return None
+    return by_words(field, read_pairs("1.0:58, 1.2:14, 0.8:12, 1.5:8, 0.5:8"), f"{reason}, of a picture", sure)
+
+
+_LINES = frozenset("border stroke line pen margin outline edge".split())
+
+
 def _pixels(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     file = around.has(
         "file size",
@@ -143,6 +153,9 @@ def _pixels(around: Around, field: Field, reason: str, sure: float) -> Guessed |
     shown = around.head in _PICTURES or (around.has("width") and around.has("height", "fps", "codec"))
     if not file and not shown and not around.topic.within("photography", "files", "film"):
         return None
+    default = default_of(field) or ""
+    if _LINES & set(around.words[field.name]) or (default.isdecimal() and 0 < int(default) < 64):
+        return None  # of a line, or in places of a grid
     if {"thumbnail", "thumb", "icon", "avatar", "dimension"} & {around.head, *around.noun[-2:-1]}:
         return by_words(field, read_pairs("120:30, 240:24, 64:20, 320:16, 480:10"), f"{reason}, of a small picture", sure)
     usual = "1920:26, 1280:20, 1024:14, 800:14, 640:10, 3840:8, 2560:8" if around.words[field.name][-1] == "width" else (
@@ -166,6 +179,7 @@ OF_NUMBERS: dict[str, Context] = {
     "percent": _percent,
     "temperature": _temperature,
     "rank": _rank,
+    "bypicture": _by_picture,
     "pixelwide": _pixels,
     "pixelhigh": _pixels,
     "graded": _graded,

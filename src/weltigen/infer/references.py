@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
 
@@ -116,6 +116,11 @@ def _circular(relation: Relation, chosen: dict[str, list[Relation]], world: Worl
     return False
 
 
+def _part_of(entity: Entity) -> str:
+    """What tables of one part of an application begin with: `auth`, of `auth_user`."""
+    return folded(entity.name.rpartition(".")[2]).partition("_")[0]
+
+
 def _ends_in_id(field: Field) -> bool:
     words = folded(field.name).split("_")
     return len(words) > 1 and words[-1] in _SURE_ENDS
@@ -126,8 +131,10 @@ class _Targets:
 
     def __init__(self, world: World) -> None:
         self._by_word: dict[str, list[Entity]] = defaultdict(list)
+        self._by_part: dict[str, list[Entity]] = defaultdict(list)
         self._persons: dict[str, Entity] = {}
         prefix = _common_prefix([folded(e.name) for e in world.entities])
+        parts = Counter(_part_of(entity) for entity in world.entities)
         for entity in world.entities:
             name = folded(entity.name.rpartition(".")[2])
             for word in {name, name.removeprefix(prefix)} - {""}:
@@ -135,6 +142,9 @@ class _Targets:
                     self._by_word[form].append(entity)
                 if _singular(word) in _USERS or _singular(word) in PERSONS:
                     self._persons[_singular(word)] = entity
+            part, _, rest = name.partition("_")
+            for form in {rest, _singular(rest)} - {""} if parts[part] > 1 else ():
+                self._by_part[form.replace("_", "")].append(entity)
 
     def _acting(self, field: Field, words: list[str], stem: str, sure: bool) -> Entity | None:
         """The one entity of persons that `created_by`, or `owner_id`, can mean; None where there is none, or no telling which."""
@@ -153,6 +163,15 @@ class _Targets:
         if len(stem) == 1:
             for start in range(1, len(stem[0]) - 3):
                 yield start, stem[0][start:]
+
+    def _of_a_part(self, entity: Entity, field: Field, stem: str, end: str) -> tuple[Entity, str] | None:
+        """The entity that a column calls without the part of the application that it is of: `user_id` of `auth_user`."""
+        own = _singular(folded(entity.name.rpartition(".")[2]))
+        if stem in (own.replace("_", ""), own.partition("_")[2].replace("_", "")):
+            return None  # its own number
+        every = [(one, key) for one in self._by_part.get(stem, ()) if (key := _key_for(one, field, end)) is not None]
+        near = [(one, key) for one, key in every if _part_of(one) == _part_of(entity)]
+        return near[0] if len(near) == 1 else every[0] if len(every) == 1 else None
 
     def best(self, entity: Entity, field: Field) -> tuple[Entity, str, Guess, str] | None:
         words = folded(field.name).split("_")
@@ -181,6 +200,9 @@ class _Targets:
                     continue
                 reason = f"'{field.name}' names {target.name}, and its type is that of {target.name}.{column}"
                 return target, column, Guess(reason=reason, confidence=confidence), name
+        if end in _SURE_ENDS and (target := self._of_a_part(entity, field, "".join(stem), end)) is not None:
+            reason = f"'{field.name}' names {target[0].name}, and its type is that of {target[0].name}.{target[1]}"
+            return *target, Guess(reason=reason, confidence=0.75), name
         person = self._acting(field, words, name, end in _SURE_ENDS or prefixed)
         if person is not None and not (person is entity and person.key == (field.name,)):
             reason = f"'{field.name}' is somebody, and {person.name} has persons, with keys of its type"

@@ -47,10 +47,10 @@ def guess_topics(world: World) -> World:
     own = {entity.name: _by_name(kept_of(world, entity), vocabulary, mark) for entity in world.entities}
     fields = {entity.name: _by_fields(entity, vocabulary) for entity in world.entities}
     if _is_of_systems([*own.values(), *fields.values()]):
-        own = {name: _in_software(votes) for name, votes in own.items()}
+        own = {name: _in_software(_named(name, votes, vocabulary, _INSIDE)) for name, votes in own.items()}
         fields = {name: _in_software(votes) for name, votes in fields.items()}
     elif not any(votes["network"] or votes["software"] for votes in own.values()):
-        own = {name: _outside(name, votes, vocabulary) for name, votes in own.items()}
+        own = {name: _named(name, votes, vocabulary, _OUTSIDE) for name, votes in own.items()}
     own = _by_the_company(world, own, fields, vocabulary)
     near: dict[str, Counter[str]] = {entity.name: Counter() for entity in world.entities}
     for entity in world.entities:
@@ -62,9 +62,10 @@ def guess_topics(world: World) -> World:
     everywhere: Counter[str] = Counter()
     for votes in own.values():
         everywhere += Counter({topic: min(weight, 3.0) for topic, weight in votes.items() if topic != NEUTRAL})
-    leading = max(everywhere.items(), key=lambda vote: (vote[1], vote[0]), default=(NEUTRAL, 0))
+    trades = [vote for vote in everywhere.items() if vote[0] not in _EVERY_APPLICATION]
+    leading = max(trades, key=lambda vote: (vote[1], vote[0]), default=(NEUTRAL, 0))
     # two entities or more of one trade, so that a single table that is added moves no other's words
-    leads = leading[1] >= max(4.0, 0.25 * sum(everywhere.values()))
+    leads = leading[1] >= max(4.0, 0.25 * sum(weight for _, weight in trades))
     entities = []
     for entity in world.entities:
         if entity.topic is not None and not entity.topic_is_guessed:
@@ -81,13 +82,18 @@ def guess_topics(world: World) -> World:
         ):
             for topic, weight in source.items():
                 votes[topic] += weight * share  # type: ignore[assignment]
-        if leads and vague:  # it is of the world's trade
+        of_every = any(own[entity.name][topic] > 0 for topic in _EVERY_APPLICATION)  # users are users, whatever the trade
+        if leads and vague and not of_every:  # it is of the world's trade
             told = max(near[entity.name].values(), default=0) >= 2  # a neighbour says much: the world's trade says less
             votes[leading[0]] += 1.0 if told else 2.6  # type: ignore[assignment]
         best = max(votes.items(), key=lambda vote: (vote[1], vote[0]), default=(NEUTRAL, 0))
         topic = best[0] if best[1] >= 1 else NEUTRAL
         entities.append(changed(entity, topic=topic, topic_is_guessed=True))
     return replace(world, entities=tuple(entities))
+
+
+# what any application has tables for, whatever it is about
+_EVERY_APPLICATION = frozenset(("accounts", "permissions"))
 
 
 def _agreed(votes: Counter[str]) -> Counter[str]:
@@ -146,17 +152,33 @@ def _in_software(votes: Counter[str]) -> Counter[str]:
     return out
 
 
-def _outside(name: str, votes: Counter[str], vocabulary: Vocabulary) -> Counter[str]:
-    """Votes where nothing is about computers: an incident is no ticket of a help desk but an accident."""
+def _named(name: str, votes: Counter[str], vocabulary: Vocabulary, meant: dict[str, tuple[str, str]]) -> Counter[str]:
+    """Votes by what nouns mean in a model about computers, or in one about anything else."""
     for word in map(singular, noun_of(vocabulary.words(name.rpartition(".")[2]))):
-        of_systems, other = _OUTSIDE.get(word, ("", ""))
-        if of_systems in votes:
-            votes = Counter({(other if topic == of_systems else topic): weight for topic, weight in votes.items()})
+        first, other = meant.get(word, ("", ""))
+        if first in votes:
+            votes = Counter({(other if topic == first else topic): weight for topic, weight in votes.items()})
             votes.pop("", None)
     return votes
 
 
-_OUTSIDE = {  # nothing: it is of whatever trade the others are
+_INSIDE = {  # a pool is no place to swim
+    "pool": ("pools", "network"),
+    "port": ("ships", "network"),
+    "listener": ("broadcast", "network"),
+    "channel": ("broadcast", "messages"),
+    "policy": ("insurance", "permissions"),
+    "load": ("freight", "network"),
+    "container": ("freight", "hosting"),
+    "conductor": ("music", "jobs"),
+    "driver": ("vehicles", "software"),
+    "target": ("astronomy", "network"),
+    "health": ("medicine", "network"),
+    "inventory": ("warehouse", "network"),
+    "artifact": ("archaeology", "software"),
+    "guard": ("security_services", "permissions"),
+}
+_OUTSIDE = {  # an incident is no ticket of a help desk but an accident; nothing: it is of whatever trade the others are
     "job": ("jobs", ""),
     "incident": ("support", "safety"),
     "table": ("databases", "food"),

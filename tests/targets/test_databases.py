@@ -132,6 +132,9 @@ def test_tables_are_made_in_an_empty_database_and_only_when_asked_beside_others(
     assert not weltigen.audit(harbour.plan.world, place.into)
     with pytest.raises(RefusedError, match=r"(?s)holds rows; nothing was changed: .*boat 700.*--on-rows keep"):
         harbour.write(place.into)
+    place.ask("DROP TABLE licence", "DROP TABLE crane", "UPDATE boat SET towed_by = NULL", "DELETE FROM boat", "DELETE FROM pier")
+    with pytest.raises(RefusedError, match=r"(?s)holds only some of the model's tables: licence is missing; .*cut off"):
+        harbour.write(place.into)
 
 
 @every

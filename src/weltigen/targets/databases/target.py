@@ -11,6 +11,7 @@ from ...model.phrases import listed
 from ...model.problems import RefusedError, UsageError
 from ...plan import Plan
 from ...planning.delete_order import delete_order_of
+from ...stored.names import LEDGER
 from ...stored.receipts import Receipt
 from ..handling import Handling
 from ..target import Begun, Intent, not_made, rows_to_write
@@ -123,6 +124,12 @@ class DatabaseTarget:
             )
         others = [entity.name for entity in found.entities] if found is not None else []
         if missing and others and not self.handling.create:
+            if not set(others) - {LEDGER} - {table.name for table in tables.values()}:  # cut off in the middle of its definitions
+                raise RefusedError(
+                    f"{place.name} holds only some of the model's tables: {listed([e.name for e in missing], 6)}"
+                    f" {'is' if len(missing) == 1 else 'are'} missing; nothing was changed",
+                    hint="drop those that a run left when it was cut off while it made them; --create makes the others",
+                )
             raise RefusedError(
                 f"{place.name} holds other tables ({listed(others, 4)}), but not {listed([e.name for e in missing], 6)};"
                 " nothing was changed",

@@ -55,7 +55,18 @@ def out(text: str = "") -> None:
 
 
 def err(text: str) -> None:
-    sys.stderr.write(text + "\n")
+    """Print what is wrong: broken between words where a terminal ends, but for a command that is there to be copied."""
+    lines = text.split("\n")
+    if sys.stderr.isatty():
+        lines = [line if " --" in line else _between_words(line) for line in lines]
+    sys.stderr.write("\n".join(lines) + "\n")
+
+
+def _between_words(line: str) -> str:
+    if len(line) <= width():
+        return line
+    indent = line[: len(line) - len(line.lstrip())]
+    return textwrap.fill(line, width(), subsequent_indent=indent + "  ", break_long_words=False, break_on_hyphens=False)
 
 
 def out_json(value: Any) -> None:

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from collections import Counter
 from dataclasses import dataclass
 
 from ..model import (
@@ -19,7 +18,8 @@ from ..model import (
 from ..model.types import MOMENTS, TEXTS
 from ..values.vocabulary import NEUTRAL, Topic, topic
 from .concepts import matching
-from .naming import Vocabulary, folded, noun_of, singular
+from .naming import Vocabulary, noun_of, singular
+from .plain_words import plain_words, shared_beginning, without_noun
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,7 +40,8 @@ class Around:
     entity: Entity
     vocabulary: Vocabulary
     noun: tuple[str, ...]
-    words: dict[str, tuple[str, ...]]
+    whole: dict[str, tuple[str, ...]]  # the words of each name, but for a mark that most names of the entity bear
+    words: dict[str, tuple[str, ...]]  # and without the entity's noun before them
     ends: frozenset[str]  # of the fields' names, of one word and of two
     tied: frozenset[str]  # names of fields that rules of other fields speak of
     in_seconds: frozenset[str]  # whole numbers that are seconds since 1970, by their own names
@@ -81,17 +82,16 @@ def tied_fields(world: World) -> dict[str, frozenset[str]]:
 
 def around_of(world: World, entity: Entity, vocabulary: Vocabulary, tied: dict[str, frozenset[str]]) -> Around:
     noun = tuple(singular(word) for word in noun_of(vocabulary.words(kept_of(world, entity).rpartition(".")[2])))
-    shared = _shared_beginning(entity, vocabulary)
-    mark = "" if shared else _shared_letters(entity, vocabulary)
-    named = {field.name: vocabulary.words(_plain_name(field.name, mark, entity, vocabulary)) for field in entity.fields}
-    words = {name: _own_words(told, noun, shared) for name, told in named.items()}
+    whole = plain_words(entity, vocabulary)
+    shared = shared_beginning(whole)
+    words = {name: without_noun(told, noun, shared) for name, told in whole.items()}
     ends = frozenset(" ".join(of[-length:]) for of in words.values() for length in (1, 2))
     seconds = frozenset(
         field.name
         for field in entity.fields
         if field.type.name in _WIDE and _tells_of_seconds(words[field.name], field.type.name)
     )
-    return Around(world, entity, vocabulary, noun, words, ends, tied[entity.name], seconds)
+    return Around(world, entity, vocabulary, noun, whole, words, ends, tied[entity.name], seconds)
 
 
 _KEPT = re.compile(
@@ -119,56 +119,20 @@ def names_moment(words: tuple[str, ...]) -> bool:
 _NO_VERBS = frozenset("is has was switched turned depends based relies works acts applies light power".split())
 
 
+def is_so_or_then(words: tuple[str, ...]) -> bool:
+    """Whether a number's name may tell that something is so as well as when it came about: `closed`, `sent`."""
+    return len(words) == 1 and words[0] in _SO_OR_THEN
+
+
+_SO_OR_THEN = frozenset("closed opened published sent received finished ended".split())
+
+
 def _tells_of_seconds(words: tuple[str, ...], kind: TypeName) -> bool:
+    if is_so_or_then(words):
+        return False  # unless others beside it do
     return names_moment(words) or any(
         found.whole and kind in found.concept.types and found.concept.arguments.startswith("epoch") for found in matching(words)
     )
-
-
-_NO_BEGINNING = frozenset(
-    "is has can are was date time number total maximum minimum first last start end old new net gross unit name type code id "
-    "price amount rate cost user email phone address birth home work from to by total average mean".split()
-)
-
-
-def _shared_beginning(entity: Entity, vocabulary: Vocabulary) -> str:
-    """The word that most fields of an entity begin with, as the short name of their table: `a_from`, `a_to`, `a_subject`."""
-    firsts = Counter(words[0] for field in entity.fields if len(words := vocabulary.words(field.name)) > 1)
-    word, number = firsts.most_common(1)[0] if firsts else ("", 0)
-    return word if number >= 4 and number >= 0.6 * len(entity.fields) and word not in _NO_BEGINNING else ""
-
-
-def _shared_letters(entity: Entity, vocabulary: Vocabulary) -> str:
-    """The letters that most names of an entity begin with and that are no word, where what follows them mostly is one: `jst` of
-    jstname, jstkind, jstenabled."""
-    names = [folded(field.name) for field in entity.fields]
-    for length in (4, 3, 2):
-        begun = Counter(name[:length] for name in names if len(name) > length + 1 and "_" not in name[: length + 1])
-        letters, number = begun.most_common(1)[0] if begun else ("", 0)
-        if number < 4 or number < 0.6 * len(names) or letters in vocabulary.known:
-            continue
-        rests = [name[length:] for name in names if name.startswith(letters) and len(name) > length + 1]
-        with_, without = (sum(map(vocabulary.knows, these)) for these in ((letters + rest for rest in rests), rests))
-        if without >= 0.6 * len(rests) > with_:
-            return letters
-    return ""
-
-
-def _plain_name(name: str, mark: str, entity: Entity, vocabulary: Vocabulary) -> str:
-    """A name without the letters that those of its entity begin with; `lemail` beside `email` is one in lower case."""
-    plain = folded(name)
-    if mark and plain.startswith(mark) and len(plain) > len(mark) + 1:
-        return plain[len(mark) :]
-    twin = plain[1:] if len(plain) > 2 and not vocabulary.knows(plain) else ""
-    return twin if twin and any(folded(other.name) == twin for other in entity.fields) else name
-
-
-def _own_words(words: tuple[str, ...], noun: tuple[str, ...], shared: str) -> tuple[str, ...]:
-    """A field's words without those of its table that it begins with: `usr_nm` of a table of users is a name."""
-    for length in range(min(len(noun), len(words) - 1), 0, -1):
-        if tuple(singular(word) for word in words[:length]) == noun[-length:]:
-            return words[length:]
-    return words[1:] if len(words) > 1 and words[0] == shared else words
 
 
 def clock_of(field: Field) -> str:

@@ -158,6 +158,6 @@ def _coded(around: Around, field: Field, found: Found, reason: str) -> Iterator[
         return
     if form == "room" and has_room(field, 6):
         yield by_pattern(field, "[A-E][0-4]\\.[0-9]{2}[0-9]?", reason, sure)
-    pattern = code_pattern(form, vocabulary.words(field.name), around.noun, field.room, vocabulary.language)
+    pattern = code_pattern(form, around.whole[field.name], around.noun, field.room, vocabulary.language)
     yield numbered_by_date(around, field, pattern, reason, sure)
     yield by_pattern(field, pattern, reason, sure * 0.98)

@@ -13,6 +13,7 @@ from ..model.changing import changed
 from ..model.origins import Origin
 from ..model.types import INTEGERS, MOMENTS, TEXTS
 from .naming import Vocabulary
+from .plain_words import plain_words
 from .topics import vocabulary_of
 
 _LOWER = frozenset("lower lowercase lowered lc ci folded normalized normalised canonical clean cleaned".split())
@@ -30,7 +31,7 @@ def guess_copies(world: World) -> World:
 
 
 def _copied(world: World, entity: Entity, vocabulary: Vocabulary) -> Entity:
-    words = {field.name: vocabulary.words(field.name) for field in entity.fields}
+    words = plain_words(entity, vocabulary)
     keyed = keyed_columns(entity)
     made: dict[str, tuple[str, str]] = {}
     for field in entity.fields:
@@ -126,19 +127,20 @@ def _of_referred(
     world: World, entity: Entity, field: Field, vocabulary: Vocabulary, keyed: set[str]
 ) -> tuple[str, str, str] | None:
     """`owner_name` beside a reference to the owner is the name of that row."""
-    own = vocabulary.words(field.name)
+    own = plain_words(entity, vocabulary)[field.name]
     if not is_open(field, keyed) or len(own) < 2:
         return None
     for relation in entity.relations:
-        role = _role(relation, vocabulary)
+        role = _role(entity, relation, vocabulary)
         if not role or own[: len(role)] != role or len(own) == len(role) or relation.target == entity.name:
             continue
         asked = own[len(role) :]
         if set(asked) & _NO_COPY or (not field.nullable and any(entity.field(c).nullable for c in relation.columns)):
             continue
         target = world.entity(relation.target)
+        there = plain_words(target, vocabulary)
         for other in target.fields:
-            if other.type.name in TEXTS and vocabulary.words(other.name) in (asked, (*role, *asked)) and _holds(field, other):
+            if other.type.name in TEXTS and there[other.name] in (asked, (*role, *asked)) and _holds(field, other):
                 return (
                     field.name,
                     f"{plain_name(relation.name)}.{plain_name(other.name)}",
@@ -147,7 +149,7 @@ def _of_referred(
     return None
 
 
-def _role(relation: Relation, vocabulary: Vocabulary) -> tuple[str, ...]:
+def _role(entity: Entity, relation: Relation, vocabulary: Vocabulary) -> tuple[str, ...]:
     """The words of a reference's column without those that say that it is one."""
-    words = vocabulary.words(relation.columns[0]) if len(relation.columns) == 1 else ()
+    words = plain_words(entity, vocabulary)[relation.columns[0]] if len(relation.columns) == 1 else ()
     return words[:-1] if len(words) > 1 and words[-1] in ("id", "key", "number", "code", "uuid") else words

@@ -12,6 +12,7 @@ from ..model.types import MOMENTS, NUMBERS, TypeName
 from .around import clock_of
 from .copies import computed, is_open, keyed_columns
 from .naming import Vocabulary, singular
+from .plain_words import plain_words
 from .topics import vocabulary_of
 
 _STARTS = frozenset(
@@ -37,7 +38,7 @@ def guess_durations(world: World) -> World:
 
 
 def _lasting(entity: Entity, vocabulary: Vocabulary) -> Entity:
-    words = {field.name: vocabulary.words(field.name) for field in entity.fields}
+    words = plain_words(entity, vocabulary)
     noun = [singular(word) for word in vocabulary.words(entity.name.rpartition(".")[2])]
     lasts = [
         f for f in entity.fields if f.type.name in NUMBERS and _LASTS & set(words[f.name]) and not _OTHER & set(words[f.name])

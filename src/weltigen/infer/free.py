@@ -15,14 +15,15 @@ from ..model import (
 )
 from ..model.origins import Status
 from .naming import Vocabulary, singular
+from .plain_words import plain_words
 
 
 def words_of(entity: Entity, vocabulary: Vocabulary) -> dict[str, str]:
     """The names of an entity's fields by their words, with and without its noun before them."""
     noun = [singular(word) for word in vocabulary.words(entity.name.rpartition(".")[2])]
-    out = {}
+    out, plain = {}, plain_words(entity, vocabulary)
     for field in entity.fields:
-        words = vocabulary.words(field.name)
+        words = plain[field.name]
         own = words[1:] if len(words) > 1 and words[0] in noun and words[0] not in ("tax", "net", "price") else words
         out[" ".join(own)] = field.name
         out.setdefault(" ".join(words), field.name)

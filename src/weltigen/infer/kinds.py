@@ -27,10 +27,10 @@ from ..model import (
 )
 from ..model.changing import changed
 from ..model.origins import Origin, Status
-from ..model.types import MOMENTS, NUMBERS, TEXTS
+from ..model.types import INTEGERS, MOMENTS, NUMBERS, TEXTS
 from ..values import get_kind
 from ..values.standards import is_known_type
-from .around import Around, Guessed, around_of, counts_up, default_of, is_listed, names_moment, tied_fields
+from .around import Around, Guessed, around_of, counts_up, default_of, is_listed, is_so_or_then, names_moment, tied_fields
 from .by_concept import NO_POINT, by_concept
 from .by_type import by_type, has_happened
 from .concepts import Found, matching
@@ -348,6 +348,12 @@ _NO_MOMENT = frozenset(  # what a number of some past thing counts or names
 )
 
 
+def _is_so(around: Around, field: Field, found: Found) -> bool:
+    """Whether a number tells rather that something is so than when, since no other number of the row tells of a moment."""
+    alone = not around.in_seconds and field.type.name in INTEGERS
+    return alone and found.concept.arguments.startswith("epoch") and is_so_or_then(around.words[field.name])
+
+
 def _begins_with_owner(around: Around, field: Field, found: Found, words: tuple[str, ...]) -> bool:
     """Whether what a name is said to begin with is the entity's noun: the reading of a meter's use is no flag of use."""
     return not found.whole and words == (around.head, *around.words[field.name]) and found.words == words[: len(found.words)]
@@ -360,7 +366,7 @@ def _guessed(around: Around, field: Field) -> Iterator[Guessed]:
         (found.confidence * trust, number, found, words, trust, how)
         for number, (words, trust, how) in enumerate(readings(around, field))
         for found in matching(words)
-        if not _begins_with_owner(around, field, found, words)
+        if not _begins_with_owner(around, field, found, words) and not _is_so(around, field, found)
     ]
     told = [one for one in every if kind.name in one[2].concept.types]
     if not told and kind.name is TypeName.NUMERIC and not kind.scale:  # decimals of which no digits are said hold whole numbers

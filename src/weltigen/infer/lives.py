@@ -12,6 +12,7 @@ from ..model.literals import read_span
 from ..model.origins import Origin
 from .around import clock_of, tied_fields
 from .naming import Vocabulary, folded, singular
+from .plain_words import plain_words
 from .topics import vocabulary_of
 from .turns import guess_turns
 
@@ -129,6 +130,8 @@ _AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("declared announced certified", "election poll held counted", "3 days"),
     ("issued", "observed seen measured sighted", "20 minutes"),
     ("due follow", "treated calibrated inspected serviced cleaned tuned", "365 days"),
+    ("refunded", "sold paid bought purchased charged ordered", "30 days"),
+    ("checkin check", "booked reserved", "45 days"),
     ("activated verified", "registered created joined", "2 days"),
     ("revoked deleted removed archived deactivated disabled banned suspended unsubscribed used login seen accessed active updated modified changed edited last",
      "created registered joined added inserted enrolled started issued installed opened posted published written", None),
@@ -140,6 +143,7 @@ _UNLIMITED = frozenset(
 )
 _CREATED = frozenset("created inserted entered booked requested placed recorded".split())
 _AHEAD = frozenset("starts start departs departure begins scheduled from hired appointment event arrival".split())
+_ENDS_ALL = frozenset("cancelled refunded withdrawn revoked aborted closed finished ended end ends until".split())
 _LATE = frozenset("stop end final closing cancel".split())
 _PLAIN = frozenset("at on date time the of timestamp datetime day moment".split())
 
@@ -168,6 +172,9 @@ class _Moments:
         bound = Bound(comparison=comparison, operand=other.name, path=True, within=within, usually=usually, origin=Origin.GUESSED)
         self.chosen[field.name] = bound, f"{field.name} is {why}"
 
+    def earlier(self, field: Field) -> tuple[Field, str | None, int] | None:
+        return _earlier(field, self.fields, self.words, self.noun)
+
     def leads_back(self, other: Field, field: Field) -> bool:
         return _leads_back(self.chosen, other.name, field.name)
 
@@ -177,14 +184,15 @@ def _live(entity: Entity, vocabulary: Vocabulary) -> Entity:
     if len(fields) < 2:
         return entity
     noun = [singular(word) for word in vocabulary.words(entity.name.rpartition(".")[2])]
-    words = {field.name: _words_of_step(field, vocabulary, noun) for field in fields}
+    plain = plain_words(entity, vocabulary)
+    words = {field.name: _words_of_step(field, plain[field.name], noun) for field in fields}
     keyed = {column for rule in entity.unique_rules for column in rule.columns}
     texts = [text.lower() for rule in entity.uniques for text in rule.expressions]
     keyed |= {f.name for f in entity.fields if any(f.name.lower() in text for text in texts)}
     moments = _Moments(noun, fields, words, keyed, {})
     _after_earlier(moments)
-    _in_column_order(moments)
     _before_ahead(moments)
+    _in_column_order(moments)
     return _bounded(entity, moments.chosen) if moments.chosen else entity
 
 
@@ -197,9 +205,9 @@ _STEP_WORDS = {
 _SHORT_OF_STEPS = {"st": ("state", "start"), "act": ("active", "actual"), "fin": ("final", "finish"), "str": ("string", "start")}
 
 
-def _words_of_step(field: Field, vocabulary: Vocabulary, noun: list[str]) -> tuple[str, ...]:
+def _words_of_step(field: Field, own: tuple[str, ...], noun: list[str]) -> tuple[str, ...]:
     """What the name of a moment says, without the noun of its entity where more is said: `act_st`, `shipping_date`, `shp_dt`."""
-    own, parts = vocabulary.words(field.name), folded(field.name).split("_")
+    parts = folded(field.name).split("_")
     for short, (usual, meant) in _SHORT_OF_STEPS.items():
         if short in parts:
             own = tuple(meant if word in (usual, short) else word for word in own)
@@ -209,12 +217,15 @@ def _words_of_step(field: Field, vocabulary: Vocabulary, noun: list[str]) -> tup
 
 
 def _after_earlier(moments: _Moments) -> None:
-    """What names say comes after another; and how long after, where a declared rule says that it does."""
-    for field in moments.fields:
+    """What names say comes after another; and how long after, where a declared rule says that it does. Of two that each would come
+    after the other the likelier rule holds, whichever column is the first."""
+    ranks = {field.name: moments.earlier(field) for field in moments.fields}
+    for field in sorted(moments.fields, key=lambda field: rank[2] if (rank := ranks[field.name]) is not None else len(_STEPS)):
         after = _declared_after(field)
         if field.name in moments.keyed or not (_is_free(field) or after):
             continue
-        found = _earlier(field, moments.fields, moments.words, moments.noun)
+        named = ranks[field.name]
+        found = None if named is None else named[:2]
         if after and (found is None or found[0].name.lower() != after):
             known = any(set(nouns.split()) & set(moments.noun[-2:]) for nouns, _ in _SPANS)
             told = next((f for f in moments.fields if f.name.lower() == after), None)
@@ -286,12 +297,19 @@ def _in_column_order(moments: _Moments) -> None:
         steps = [field for field in steps if clock_of(field) != "time"]
     for before, field in pairwise(steps):
         free = field.name not in moments.chosen and _is_free(field) and clock_of(before) == clock_of(field)
-        if not free or moments.leads_back(before, field):
+        if not free or moments.leads_back(before, field) or _is_later(moments.words[before.name], moments.words[field.name]):
             continue
         usual = _span(moments.noun, "")
         exact = field.type.name is not TypeName.DATE and not _LASTING & set(moments.noun)
         span = "9 hours" if clock_of(field) == "time" else "4 days" if usual == "30 days" and exact else usual
         moments.choose(field, ">=", before, span, f"not before {before.name}, by the order of their columns")
+
+
+def _is_later(one: tuple[str, ...], other: tuple[str, ...]) -> bool:
+    """Whether a rule has the one step behind the other, or it is an end that most others come before."""
+    if not _ENDS_ALL.isdisjoint(one) or not _CREATED.isdisjoint(other):
+        return True
+    return any(not later.isdisjoint(one) and not set(earlier).isdisjoint(other) for _, later, earlier, _ in _STEPS)
 
 
 def _declared_after(field: Field) -> str:
@@ -319,8 +337,8 @@ _STEPS = tuple((later, frozenset(later.split()), tuple(earlier.split()), span) f
 
 def _earlier(
     field: Field, moments: list[Field], words: dict[str, tuple[str, ...]], noun: list[str]
-) -> tuple[Field, str | None] | None:
-    """The moment that this one follows, and how far at most."""
+) -> tuple[Field, str | None, int] | None:
+    """The moment that this one follows, how far at most, and the number of the rule that says so."""
     own = words[field.name]
     if "since" in own:
         return None
@@ -330,9 +348,9 @@ def _earlier(
         ahead = next(
             (o for o in moments if set(words[o.name]) & {"starts", "start", "scheduled"} and clock_of(o) == clock_of(field)), None
         )
-        return (ahead, _ON_THE_WAY) if ahead is not None else None
+        return (ahead, _ON_THE_WAY, 0) if ahead is not None else None
     if "actual" in own and (planned := _same_step(field, moments, words, noun)) is not None:
-        return planned, _DELAYED
+        return planned, _DELAYED, 0
     best: tuple[int, Field, str | None] | None = None
     for number, (said, later, earlier, span) in enumerate(_STEPS):
         if later.isdisjoint(own) or said == (_OF_TRIPS if stays else _OF_STAYS):
@@ -366,7 +384,7 @@ def _earlier(
                 if best is None or score < best[0]:
                     best = score, other, far
         if best is not None:
-            return best[1], best[2]
+            return best[1], best[2], number
     return None
 
 

@@ -222,7 +222,11 @@ def as_flag(around: Around, field: Field, share: float, found: Found, reason: st
         told = small or default == "1" or {found.words[0], around.words[field.name][0]} & {*_ASKING, "in"}
         if around.world.has_booleans and not told and (default is None or len(around.words[field.name]) > 1):
             return None  # flags of this model are booleans: dead count, estimated escaped
-        if kind is TypeName.BIGINT and found.words[0] not in _ASKING and default is None:
+        wide = kind is TypeName.BIGINT and (field.type.spelled or "").lower() not in (
+            "integer",
+            "int",
+        )  # which SQLite keeps in 64 bits
+        if wide and found.words[0] not in _ASKING and default is None:
             return None
         sure *= 1.0 if small or default is not None or found.words[0] in ("is", "has", "can", "in") else 0.82
         yes, no = "1", "0"

@@ -9,6 +9,7 @@ from ..model.changing import changed
 from ..values.vocabulary import NEUTRAL, topic
 from .naming import Vocabulary, singular
 from .nouns import SYSTEMS
+from .plain_words import plain_words
 from .topics import vocabulary_of
 
 _ENDS = frozenset(
@@ -42,15 +43,16 @@ def _by_the_clock(entity: Entity, vocabulary: Vocabulary) -> Entity:
     if topic(entity.topic or NEUTRAL).within(*SYSTEMS):
         return entity
     noun = [singular(word) for word in vocabulary.words(entity.name.rpartition(".")[2])]
-    fields = tuple(_stepped(field, noun, vocabulary) for field in entity.fields)
+    plain = plain_words(entity, vocabulary)
+    fields = tuple(_stepped(field, noun, plain[field.name]) for field in entity.fields)
     return changed(entity, fields=fields) if fields != entity.fields else entity
 
 
-def _stepped(field: Field, noun: list[str], vocabulary: Vocabulary) -> Field:
+def _stepped(field: Field, noun: list[str], own: tuple[str, ...]) -> Field:
     source = field.source
     if field.guess is None or not isinstance(source, KindSource) or source.kind != "moment" or field.type.name is TypeName.DATE:
         return field
-    words = set(vocabulary.words(field.name))
+    words = set(own)
     steps = [_BY_NOUN[one] for one in noun[-2:] if one in _BY_NOUN]
     minutes = 5 if words & _LEAVING else 15 if words & {"scheduled", "planned"} else steps[-1] if steps and words & _ENDS else 0
     if not minutes or words & _ACTUAL or field.limits.multiple_of is not None:

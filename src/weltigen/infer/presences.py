@@ -19,6 +19,7 @@ from ..model.origins import Origin
 from ..model.types import MOMENTS
 from .free import named_in_rules
 from .naming import Vocabulary
+from .plain_words import plain_words
 from .topics import vocabulary_of
 
 # a word of a field, and the states in which it is there
@@ -50,7 +51,7 @@ def guess_presences(world: World) -> World:
 
 def _presences(entity: Entity, vocabulary: Vocabulary) -> Entity:
     """What a state tells of is there in that state alone."""
-    words = {field.name: vocabulary.words(field.name) for field in entity.fields}
+    words = plain_words(entity, vocabulary)
     told = named_in_rules(entity)
     status = next(
         (f for f in entity.fields if words[f.name] and words[f.name][-1] in ("status", "state") and not f.nullable), None

@@ -10,6 +10,7 @@ from ..model import (
 from ..model.types import NUMBERS, TEXTS
 from .around import Around
 from .concepts import Found
+from .naming import folded
 
 
 def reason_of(found: Found, words: tuple[str, ...]) -> str:
@@ -24,9 +25,9 @@ def readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], fl
     words = around.words[field.name]
     if not words:
         return
-    if field.type.name in TEXTS and field.name.lower() in _NAMES_IN:
+    if field.type.name in TEXTS and len(words) == 1 and folded(field.name).rpartition("_")[2] in _NAMES_IN:
         yield ("name",), 1.06, ""  # a number in another language, which no text is
-    whole = around.vocabulary.words(field.name)
+    whole = around.whole[field.name]
     if whole != words:
         yield whole, 1.01, ""
     elif around.head and (around.head, *words) != ("user", "name"):

@@ -9,7 +9,7 @@ from dataclasses import dataclass, replace
 
 from ..model import Entity, Field, Guess, Relation, TypeName, World
 from ..model.types import INTEGERS, TEXTS
-from .naming import folded
+from .naming import folded, without_prefix
 from .nouns import PERSONS
 
 _ENDS = ("id", "uuid", "guid", "key", "fk", "ref", "code", "no", "nr", "number", "slug")
@@ -116,9 +116,9 @@ def _circular(relation: Relation, chosen: dict[str, list[Relation]], world: Worl
     return False
 
 
-def _part_of(entity: Entity) -> str:
-    """What tables of one part of an application begin with: `auth`, of `auth_user`."""
-    return folded(entity.name.rpartition(".")[2]).partition("_")[0]
+def _table_name(entity: Entity) -> str:
+    """The name of a table without its schema, and without what says only that it is one: `tbl_`."""
+    return "_".join(without_prefix(folded(entity.name.rpartition(".")[2]).split("_")))
 
 
 def _ends_in_id(field: Field) -> bool:
@@ -133,16 +133,17 @@ class _Targets:
         self._by_word: dict[str, list[Entity]] = defaultdict(list)
         self._by_part: dict[str, list[Entity]] = defaultdict(list)
         self._persons: dict[str, Entity] = {}
-        prefix = _common_prefix([folded(e.name) for e in world.entities])
-        parts = Counter(_part_of(entity) for entity in world.entities)
+        names = _without_common({entity.name: _table_name(entity) for entity in world.entities})
+        self._parts = {entity: name.partition("_")[0] for entity, name in names.items()}
+        parts = Counter(self._parts.values())
         for entity in world.entities:
-            name = folded(entity.name.rpartition(".")[2])
-            for word in {name, name.removeprefix(prefix)} - {""}:
+            whole, name = folded(entity.name.rpartition(".")[2]), _table_name(entity)
+            for word in {whole, name, names[entity.name]}:
                 for form in {word, _singular(word)}:
                     self._by_word[form].append(entity)
                 if _singular(word) in _USERS or _singular(word) in PERSONS:
                     self._persons[_singular(word)] = entity
-            part, _, rest = name.partition("_")
+            part, _, rest = names[entity.name].partition("_")
             for form in {rest, _singular(rest)} - {""} if parts[part] > 1 else ():
                 self._by_part[form.replace("_", "")].append(entity)
 
@@ -166,15 +167,16 @@ class _Targets:
 
     def _of_a_part(self, entity: Entity, field: Field, stem: str, end: str) -> tuple[Entity, str] | None:
         """The entity that a column calls without the part of the application that it is of: `user_id` of `auth_user`."""
-        own = _singular(folded(entity.name.rpartition(".")[2]))
+        own = _singular(_table_name(entity))
         if stem in (own.replace("_", ""), own.partition("_")[2].replace("_", "")):
             return None  # its own number
         every = [(one, key) for one in self._by_part.get(stem, ()) if (key := _key_for(one, field, end)) is not None]
-        near = [(one, key) for one, key in every if _part_of(one) == _part_of(entity)]
+        near = [(one, key) for one, key in every if self._parts[one.name] == self._parts[entity.name]]
         return near[0] if len(near) == 1 else every[0] if len(every) == 1 else None
 
     def best(self, entity: Entity, field: Field) -> tuple[Entity, str, Guess, str] | None:
         words = folded(field.name).split("_")
+        words = words if words[0] in ("fk", "pk") else without_prefix(words)
         if len(words) == 1 and words[0].endswith("id") and len(words[0]) > 4:
             words = [words[0][:-2], "id"]  # PostgreSQL keeps portId as portid
         end = words[-1] if len(words) > 1 and words[-1] in _ENDS else ""
@@ -200,11 +202,13 @@ class _Targets:
                     continue
                 reason = f"'{field.name}' names {target.name}, and its type is that of {target.name}.{column}"
                 return target, column, Guess(reason=reason, confidence=confidence), name
-        if end in _SURE_ENDS and (of_part := self._of_a_part(entity, field, "".join(stem), end)) is not None:
+        mark = _shared_mark(entity)
+        called = "".join(stem[1:] if len(stem) > 1 and stem[0] == mark else stem)
+        if end in _SURE_ENDS and (of_part := self._of_a_part(entity, field, called, end)) is not None:
             target, column = of_part
             reason = f"'{field.name}' names {target.name}, and its type is that of {target.name}.{column}"
             return target, column, Guess(reason=reason, confidence=0.75), name
-        person = self._acting(field, words, name, end in _SURE_ENDS or prefixed)
+        person = self._acting(field, words, called if stem[0] == mark else name, end in _SURE_ENDS or prefixed)
         if person is not None and not (person is entity and person.key == (field.name,)):
             reason = f"'{field.name}' is somebody, and {person.name} has persons, with keys of its type"
             return person, person.key[0], Guess(reason=reason, confidence=0.75), name if end or prefixed else ""
@@ -246,9 +250,17 @@ def _singular(word: str) -> str:
     return word[:-1] if word.endswith("s") and not word.endswith("ss") else word
 
 
-def _common_prefix(names: list[str]) -> str:
-    """What all tables of an application begin with: `ttx_` of ttx_feed and ttx_entry."""
-    if len(names) < 3:
-        return ""
-    first = names[0].split("_")[0] + "_"
-    return first if sum(name.startswith(first) for name in names) > 0.8 * len(names) else ""
+def _without_common(names: dict[str, str]) -> dict[str, str]:
+    """Names of tables without what those of an application begin with: `ttx_` of ttx_feed and ttx_entry."""
+    while len(names) > 2:
+        first, number = Counter(name.partition("_")[0] + "_" for name in names.values()).most_common(1)[0]
+        if number <= 0.8 * len(names) or any(name == first for name in names.values()):
+            break
+        names = {entity: name.removeprefix(first) for entity, name in names.items()}
+    return names
+
+
+def _shared_mark(entity: Entity) -> str:
+    """What most names of an entity's fields begin with."""
+    first, number = Counter(folded(name).partition("_")[0] for name in entity.field_names).most_common(1)[0]
+    return first if number >= 4 and number >= 0.6 * len(entity.fields) else ""

@@ -13,6 +13,7 @@ from .around import kept_of
 from .concepts import known_words
 from .naming import Vocabulary, language_of, noun_of, singular
 from .nouns import SYSTEMS
+from .plain_words import plain_words
 
 # nouns that say little of a trade: what stands around them says more
 VAGUE = frozenset(listed("vague nouns"))
@@ -196,16 +197,21 @@ _OF_ACCESS = frozenset(
 )
 
 
-def _shared_mark(world: World, vocabulary: Vocabulary) -> str:
-    """The word that most tables' names begin with, which tells whose they are and not what: `gw_readings`, `gw_wares`."""
-    firsts = Counter(words[0] for entity in world.entities if len(words := vocabulary.words(entity.name.rpartition(".")[2])) > 1)
-    word, number = firsts.most_common(1)[0] if firsts else ("", 0)
-    return word if number >= 4 and number >= 0.7 * len(world.entities) else ""
+def _shared_mark(world: World, vocabulary: Vocabulary) -> tuple[str, ...]:
+    """The words that most tables' names begin with, which tell whose they are and not what: `gw_readings`, `gw_wares`."""
+    names = [vocabulary.words(entity.name.rpartition(".")[2]) for entity in world.entities]
+    mark: tuple[str, ...] = ()
+    while True:
+        firsts = Counter(words[: len(mark) + 1] for words in names if len(words) > len(mark) + 1 and words[: len(mark)] == mark)
+        longer, number = firsts.most_common(1)[0] if firsts else ((), 0)
+        if number < 4 or number < 0.7 * len(names):
+            return mark
+        mark = longer
 
 
-def _by_name(name: str, vocabulary: Vocabulary, mark: str = "") -> Counter[str]:
+def _by_name(name: str, vocabulary: Vocabulary, mark: tuple[str, ...] = ()) -> Counter[str]:
     words = noun_of(vocabulary.words(name.rpartition(".")[2]))
-    words = words[1:] if len(words) > 1 and words[0] == mark else words
+    words = words[len(mark) :] if len(words) > len(mark) and words[: len(mark)] == mark else words
     votes: Counter[str] = Counter()
     if len(words) > 1 and singular(words[-1]) in ("key", "token", "secret") and words[-2] in _OF_ACCESS:
         return Counter({"accounts": 3})
@@ -222,8 +228,9 @@ def _by_name(name: str, vocabulary: Vocabulary, mark: str = "") -> Counter[str]:
 
 def _by_fields(entity: Entity, vocabulary: Vocabulary) -> Counter[str]:
     votes: Counter[str] = Counter()
+    plain = plain_words(entity, vocabulary)
     for field in entity.fields:
-        words = vocabulary.words(field.name)
+        words = plain[field.name]
         for word in words[1:] if words[:1] == ("ship",) and len(words) > 1 else words:  # where something is shipped to
             if word not in VAGUE and (found := by_noun().get(word)) is not None:
                 votes[found[0]] += 0.35  # type: ignore[assignment]

@@ -14,6 +14,7 @@ from .amounts import BASES, LINES, NETS, PRICES
 from .copies import computed, is_open, keyed_columns
 from .free import named_in_rules, never_negative, without_floor, words_of
 from .naming import Vocabulary, singular
+from .plain_words import plain_words
 from .topics import vocabulary_of
 
 # nouns of rows that a whole is made of
@@ -70,7 +71,7 @@ def _counted(
     entity: Entity, field: Field, children: list[tuple[Entity, Relation]], vocabulary: Vocabulary
 ) -> tuple[str, str] | None:
     """`ticket_count` is how many tickets refer to the row."""
-    words = vocabulary.words(field.name)
+    words = plain_words(entity, vocabulary)[field.name]
     if field.type.name not in INTEGERS or not _COUNTING & set(words) or _NEVER & set(words):
         return None
     asked = tuple(singular(word) for word in words if word not in _COUNTING)

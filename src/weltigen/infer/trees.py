@@ -11,6 +11,7 @@ from ..model.types import INTEGERS, TEXTS
 from .copies import computed, is_open, keyed_columns
 from .free import named_in_rules
 from .naming import Vocabulary, singular
+from .plain_words import plain_words
 from .topics import vocabulary_of
 
 _DEPTHS = (("depth",), ("tree", "depth"), ("tree", "level"), ("nesting", "level"), ("nesting",), ("hierarchy", "level"))
@@ -33,9 +34,9 @@ def _grown(entity: Entity, vocabulary: Vocabulary) -> Entity:
         return entity
     parent, told, keyed = above[0], named_in_rules(entity), keyed_columns(entity)
     noun = [singular(word) for word in vocabulary.words(entity.name.rpartition(".")[2])]
-    words = {}
+    words, plain = {}, plain_words(entity, vocabulary)
     for field in entity.fields:
-        own = vocabulary.words(field.name)
+        own = plain[field.name]
         words[field.name] = own[1:] if len(own) > 1 and own[0] in noun else own
     name = next((f for w in (("name",), ("title",), ("label",)) for f in entity.fields if words[f.name] == w), None)
     made: dict[str, tuple[str, str]] = {}

@@ -11,6 +11,7 @@ from ..model.origins import Origin
 from ..model.types import INTEGERS
 from .around import clock_of
 from .naming import Vocabulary
+from .plain_words import plain_words
 
 # words of the moment at which a row comes to be, the likeliest first; those of the last line say so of events alone
 _BEGINS = (
@@ -49,11 +50,12 @@ def _beginning(entity: Entity, vocabulary: Vocabulary) -> tuple[Field, int] | No
     numbered = [dict(one.parameters)["of"] for one in sources.values() if one.kind == "document-number"]
     if numbered:
         return entity.field(numbered[0]), 1
+    plain = plain_words(entity, vocabulary)
     for rank, words in enumerate(_BEGINS):
         for field in entity.fields:
-            named = set(vocabulary.words(field.name))
-            plain = field.name in sources and sources[field.name].kind in ("moment", "date-time", "epoch")
-            if plain and named & set(words.split()) and not named & _OTHER:
+            named = set(plain[field.name])
+            guessed = field.name in sources and sources[field.name].kind in ("moment", "date-time", "epoch")
+            if guessed and named & set(words.split()) and not named & _OTHER:
                 return field, rank
     return None
 

@@ -151,8 +151,13 @@ def folded(name: str) -> str:
         name.replace("ß", "ss").replace("ä", "ae").replace("ö", "oe").replace("ü", "ue").replace("Ä", "Ae").replace("Ö", "Oe")
     )
     plain = normalize("NFKD", spelled.replace("Ü", "Ue")).encode("ascii", "ignore").decode()
-    apart = re.sub(r"(?<=[a-z0-9])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])", "_", plain)
+    apart = plain if plain.isupper() else re.sub(r"(?<=[a-z0-9])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])", "_", plain)
     return re.sub(r"[^a-z0-9]+", "_", apart.lower()).strip("_")
+
+
+def without_prefix(parts: list[str]) -> list[str]:
+    """The parts of a name behind one that says only what is named: `tbl_member`, `str_name`."""
+    return parts[1:] if len(parts) > 1 and parts[0] in _PREFIXES else parts
 
 
 def singular(noun: str) -> str:
@@ -197,8 +202,8 @@ class Vocabulary:
         if len(parts) > 1 and parts[-1] in ("txt", "cd") and (parts[-1] == "txt" or parts[-2] in _TOLD_BY_CODES):
             parts = parts[:-1]  # what it is kept as
         own = parts[0] in (self._own or self.known)
-        if len(parts) > 1 and parts[0] in _PREFIXES and not own:
-            parts = parts[1:]
+        if not own:
+            parts = without_prefix(parts)
         at = 0
         while at < len(parts):
             pair = self._own.get("_".join(parts[at : at + 2])) if self._own and at + 1 < len(parts) else None
@@ -231,6 +236,8 @@ class Vocabulary:
             return abbreviations()[part]
         if (one := singular(part)) in self.known:
             return (one,)
+        if len(one) > 3 and one in abbreviations():
+            return abbreviations()[one]
         for words in (self._own, *self._foreign):
             for short in _without_endings(part):
                 if short in words:

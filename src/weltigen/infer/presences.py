@@ -19,6 +19,7 @@ from ..model.origins import Origin
 from ..model.types import MOMENTS
 from .free import named_in_rules
 from .naming import Vocabulary
+from .on_the_way import with_ways
 from .plain_words import plain_words
 from .topics import vocabulary_of
 
@@ -56,18 +57,22 @@ def _presences(entity: Entity, vocabulary: Vocabulary) -> Entity:
     status = next(
         (f for f in entity.fields if words[f.name] and words[f.name][-1] in ("status", "state") and not f.nullable), None
     )
-    if status is None or entity.there or entity.states is not None:
-        return _with_moments(entity, words, told)
+    if entity.there or entity.states is not None:
+        return entity
+    if status is None:
+        return _with_moments(with_ways(entity, words, (), None, told), words, told)
     if isinstance(status.source, WeightsSource):
         values = [value for value, _ in status.source.weights]
     else:
         values = list(status.type.values or ()) or [v for allowed in status.limits.allowed for v in allowed.values]
     if len(values) < 2:
-        return _with_moments(entity, words, told)
+        return _with_moments(with_ways(entity, words, (), None, told), words, told)
+    entity = with_ways(entity, words, values, status, told)
     fields = []
     for field in entity.fields:
         word = next((w for w in words[field.name] if w in _WHEN), None)
-        open_ = field.nullable and (field.present is None or field.present.origin is Origin.GUESSED) and field.name != status.name
+        said = field.present is not None and (field.present.origin is not Origin.GUESSED or field.present.when is not None)
+        open_ = field.nullable and not said and field.name != status.name
         if word is None or not open_ or field.generated is not None or {field.name.lower(), status.name.lower()} & told:
             fields.append(field)
             continue
@@ -95,8 +100,6 @@ def _stem(words: tuple[str, ...]) -> str | None:
 
 def _with_moments(entity: Entity, words: dict[str, tuple[str, ...]], told: frozenset[str]) -> Entity:
     """Why and by whom something was done is there where the moment is at which it was done, and that where a flag says so."""
-    if entity.there or entity.states is not None:
-        return entity
     referring = {column for relation in entity.relations for column in relation.columns}
     moments, flags = {}, {}
     for field in entity.fields:

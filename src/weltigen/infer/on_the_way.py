@@ -1,0 +1,151 @@
+"""How far a row has come on its way: a step is there where its state says so, or where the step before it is."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterable
+
+from ..expression.names import plain_name
+from ..model import Entity, Field, KindSource, Present
+from ..model.changing import changed
+from ..model.origins import Origin
+from .around import clock_of
+
+# moments that have nothing to do with how far a row has come, and ends that it may come to from anywhere
+_APART = frozenset(
+    "updated modified changed edited last next due expires expiry expired expiration until till valid deadline expected planned "
+    "scheduled estimated cancelled cancel withdrawn rejected declined deleted removed archived revoked aborted failed suspended "
+    "birth born died deceased death since synced seen login accessed used reminder reminded".split()
+)
+# steps that not every row takes
+_LEFT_OUT = frozenset(
+    "suspended acknowledged reviewed serviced inspected paid featured cancelled rejected confirmed viewed opened".split()
+)
+_SELDOM = {
+    "returned": 0.07,
+    "refunded": 0.06,
+    "terminated": 0.2,
+    "decommissioned": 0.1,
+    "closed": 0.8,
+    "read": 0.7,
+    "ended": 0.75,
+}
+_GOODS = frozenset("delivered shipped ordered sold purchased bought packed".split())
+_OFTEN = 0.88
+# words for one step
+_SAME = {
+    word: step
+    for step, those in {
+        "done": "completed done success succeeded finished failed ended complete",
+        "start": "running progress active started begun start ongoing",
+        "resol": "solved fixed",
+        "shipp": "transit dispatched",
+        "opene": "opened",
+        "read": "seen",
+        "colle": "collected picked",
+    }.items()
+    for word in those.split()
+}
+
+
+def with_ways(
+    entity: Entity, words: dict[str, tuple[str, ...]], values: Iterable[str], status: Field | None, told: frozenset[str]
+) -> Entity:
+    """The entity with moments that are there as far as its rows have come; `told`: fields that other rules speak of."""
+    before = _before(entity)
+    steps = {
+        name for name in before if not _APART & set(words[name]) and _is_free(entity.field(name)) and name.lower() not in told
+    }
+    if not steps:
+        return entity
+    shown = _shown(entity, words, before, list(values)) if status is not None and status.name.lower() not in told else {}
+    out = []
+    for field in entity.fields:
+        if field.name not in steps:
+            out.append(field)
+            continue
+        if field.name in shown and status is not None:
+            listed = ", ".join("'" + value.replace("'", "''") + "'" for value in shown[field.name])
+            present = Present(when=f"{plain_name(status.name)} IN ({listed})", origin=Origin.GUESSED)
+        else:
+            first = _step_before(entity, words, before, field)
+            when = None if first is None else f"{plain_name(first.name)} IS NOT NULL"
+            present = Present(share=_share(words, field), when=when, origin=Origin.GUESSED)
+        out.append(changed(field, present=present))
+    return changed(entity, fields=tuple(out))
+
+
+def goes_with(entity: Entity, words: dict[str, tuple[str, ...]], field: Field, earlier: Field, told: frozenset[str]) -> bool:
+    """Whether a moment will be there only where an earlier one is."""
+    if entity.there or entity.states is not None or {field.name.lower(), earlier.name.lower()} & told:
+        return False
+    return _is_free(field) and not _APART & set(words[field.name]) and not (_APART | _LEFT_OUT) & set(words[earlier.name])
+
+
+def _before(entity: Entity) -> dict[str, set[str]]:
+    """By moment, those that guesses have before it."""
+    first = {
+        field.name: {bound.operand for bound in field.limits.bounds if _is_behind(entity, field, bound.operand, bound.comparison)}
+        for field in entity.fields
+        if clock_of(field) and field.guess is not None
+    }
+    out: dict[str, set[str]] = {}
+    for name in first:
+        seen: set[str] = set()
+        waiting = list(first[name])
+        while waiting:
+            at = waiting.pop()
+            if at not in seen:
+                seen.add(at)
+                waiting += first.get(at, ())
+        if seen and entity.field(name).nullable:
+            out[name] = seen
+    return out
+
+
+def _is_behind(entity: Entity, field: Field, operand: str, comparison: str) -> bool:
+    return comparison in (">=", ">") and entity.has(operand) and clock_of(entity.field(operand)) == clock_of(field)
+
+
+def _is_free(field: Field) -> bool:
+    said = field.present is not None and (field.present.when is not None or field.present.origin is not Origin.GUESSED)
+    return field.nullable and not said and field.generated is None and isinstance(field.source, KindSource)
+
+
+def _key(word: str) -> str:
+    return _SAME.get(word, word[:5])
+
+
+def _shown(
+    entity: Entity, words: dict[str, tuple[str, ...]], before: dict[str, set[str]], values: list[str]
+) -> dict[str, list[str]]:
+    """By moment, the states in which a row has come as far; only where some state tells of it, or of a step behind it."""
+    keys = {name: set(map(_key, words[name])) - {"at", "on", "date", "time"} for name in before}
+    of_value = {value: {_key(word) for word in re.findall("[a-z]+", value.lower())} for value in values}
+    reached: dict[str, set[str]] = {}  # by state, the moments that it tells of and those before them
+    for value, own in of_value.items():
+        those = {name for name in before if keys[name] & own}
+        reached[value] = those | {name for one in those for name in before[one]}
+    out = {}
+    for name in before:
+        shown = [value for value in values if name in reached.get(value, ())]
+        if shown and len(shown) < len(values):
+            out[name] = shown
+    return out
+
+
+def _share(words: dict[str, tuple[str, ...]], field: Field) -> float:
+    if field.present is not None and field.present.share is not None:
+        return field.present.share
+    own = words[field.name]
+    for word, share in _SELDOM.items():
+        if word in own and (word != "returned" or any(_GOODS & set(of) for of in words.values())):
+            return share
+    return _OFTEN
+
+
+def _step_before(entity: Entity, words: dict[str, tuple[str, ...]], before: dict[str, set[str]], field: Field) -> Field | None:
+    """The last step before one that may be missing, and without which it would not be."""
+    those = [name for name in before[field.name] if entity.field(name).nullable and not (_APART | _LEFT_OUT) & set(words[name])]
+    last = max(those, key=lambda name: (len(before.get(name, ())), -entity.field_names.index(name)), default=None)
+    return None if last is None else entity.field(last)

@@ -1,0 +1,305 @@
+"""What words for moments tell: which step follows which and how far, how long things last, and at what stage a thing is."""
+
+from __future__ import annotations
+
+from typing import NamedTuple
+
+from ..model import Field, KindSource, TypeName
+from .around import clock_of
+from .naming import folded
+
+# how long things last, by the noun of their entity
+SPANS = (
+    ("immobilisation capture surgery anaesthesia procedure transfusion appointment visit consultation lecture lesson session meeting class exam attempt quiz treatment event viewing call rehearsal practice training tasting fitting interview hearing seminar webinar", "3 hours"),
+    ("shift", "9 hours"), ("dive descent immersion snorkel", "70 minutes"),
+    ("job run task check result request build measurement analysis import export backup pipeline execution sync step log query scan test anl", "90 minutes"),
+    ("timesheet timeentry timer worklog entry trip drive flight transfer delivery ride tour shift screening performance show concert match game showing workshop webinar", "10 hours"),
+    ("ticket issue incident alert alarm case fault bug complaint inquiry stoerung outage order workorder repair", "12 days"),
+    ("hire rental stay reservation loan vacation absence leave holiday", "21 days"),
+    ("semester term course", "150 days"), ("survey poll campaign sprint", "30 days"),
+    ("tournament festival conference fair camp retreat competition expedition excursion congress regatta", "6 days"),
+)  # fmt: skip
+_LONG = "400 days"
+# the commonest distance of those up to a span
+USUALLY = {
+    "5 minutes": "20 seconds", "10 minutes": "2 minutes", "20 minutes": "4 minutes", "25 minutes": "6 minutes",
+    "30 minutes": "11 minutes", "100 minutes": "7 minutes", "40 minutes": "18 minutes", "70 minutes": "42 minutes", "90 minutes": "5 minutes",
+    "1 hour": "6 minutes", "2 hours": "25 minutes", "3 hours": "50 minutes", "4 hours": "80 minutes", "6 hours": "1 hour",
+    "9 hours": "8 hours", "10 hours": "2 hours", "14 hours": "9 hours", "20 hours": "3 hours", "40 hours": "8 hours",
+    "1 day": "1 hour", "2 days": "5 hours", "3 days": "8 hours", "4 days": "1 day", "6 days": "2 days", "7 days": "2 days",
+    "10 days": "2 days", "12 days": "1 day", "14 days": "3 days", "20 days": "4 days", "21 days": "4 days", "30 days": "9 days",
+    "40 days": "12 days", "45 days": "9 days", "60 days": "14 days", "150 days": "90 days", "180 days": "110 days",
+    "365 days": "340 days", "400 days": "365 days", "900 days": "300 days", "1400 days": "1100 days", "1800 days": "730 days",
+}  # fmt: skip
+# what goes on for days and years although its ends are told to the second
+LASTING = frozenset(
+    "contract subscription membership lease policy project employment assignment plan programme promotion offer discount price licence "
+    "permission grant season enrolment registration version period phase validity warranty agreement mandate tenancy role position "
+    "account listing auction booster ban suspension silence campaign exhibition certificate coupon voucher insurance engagement".split()
+)
+_ENDING = frozenset("ended end ends finish finished completed stop stopped fin".split())
+# words for one and the same step of what was planned and of what came to be
+_SAME_STEP = {one: same for same, ones in {"start": "departure departs departed starts started begin begins out pickup",
+                                           "end": "return returned arrival arrives arrived ends ended finish finished in dropoff"}.items()
+              for one in ones.split()}  # fmt: skip
+# guests depart after they have come, trains come after they have departed
+_OF_STAYS, _OF_TRIPS = "departure departs checkout leaving", "arrives arrival arrived"
+_OF_GOODS, _OF_SAMPLES, _OF_CALLS = "delivered received expected", "received analysed arrived", "arrived scene cleared"
+_BEGUN_BY_RECEIPT = frozenset(  # what begins when somebody receives it
+    "call incident alarm emergency rescue mission repair sample case complaint application enquiry inquiry ticket claim".split()
+)
+_STAYING = frozenset("stay reservation booking guest room visit holiday vacation lodging bed tenancy folio".split())
+_TRAVELLING = frozenset(
+    "trip flight sailing voyage train bus leg route shipment delivery transport crossing connection call".split()
+)
+_QUEUED = "20 minutes"
+# a word of a later moment: the earlier ones that it follows, the likeliest first, and how far (None: by the entity)
+_AFTER: tuple[tuple[str, str, str | None], ...] = (
+    ("actual", "scheduled planned estimated expected", "3 hours"),
+    ("ended end ends finished finish stopped stop completed complete until to thru closes closed close closing fin",
+     "started start starts begin begins began from opens opened open opening debut run queued raised reported created", None),
+    ("arrived", "called alerted dispatched notified departed occurred", "2 hours"),
+    ("closed resolved fixed done solved settled handled", "called opened reported raised created received started submitted filed detected occurred", None),
+    ("redeemed forfeited", "pledged pawned deposited", "300 days"),
+    ("signed", "quote quoted offer offered proposed drafted", "60 days"),
+    ("installed commissioned", "signed ordered sold bought purchased", "150 days"),
+    ("registered recorded filed", "executed signed notarised", "30 days"),
+    ("returned return back", "picked collected borrowed departed hired rented lent shipped delivered started issued sent departure from", None),
+    (_OF_STAYS, "arrival arrives checkin", "14 days"),
+    (_OF_TRIPS, "departs departure departed start started", "10 hours"),
+    ("checkout out", "checkin in arrival", None),
+    ("left departed leaving", "arrived landed docked entered", "40 hours"),
+    ("hearing appeal trial", "filed submitted opened", "200 days"),
+    ("due deadline", "picked collected filed issued invoice invoiced borrowed published pledged ordered hired from started assigned created opened date sent requested", None),
+    ("expires expired expiry until to thru", "issued valid from started awarded created granted begins effective registered starts", _LONG),
+    ("expires expiry until to next due retest", "vaccinated administered tested certified calibrated trained passed printed packed", _LONG),
+    ("acknowledged", "raised triggered created received detected opened", "1 day"),
+    ("processed handled", "occurred received created submitted queued", "1 hour"),
+    ("starts start begins begin curtain", "soundcheck warmup doors briefing muster", "4 hours"),
+    ("started start reserved picked claimed", "queued scheduled created", _QUEUED),
+    ("paid", "issued invoice invoiced ordered placed created booked due sent submitted", "40 days"),
+    ("sent", "queued", "5 minutes"),
+    ("next", "last previous", "365 days"),
+    ("last", "first", _LONG),
+    ("till until", "suspended silenced banned muted pinned featured hidden locked blocked", "60 days"),
+    ("boarded", "checked checkin", "20 hours"),
+    ("sent", "issued drafted", "2 days"),
+    ("shipped sent dispatched", "ordered placed paid created packed", "4 days"),
+    ("response responded reply", "opened created raised received reported submitted asked", "1 day"),
+    (_OF_GOODS, "shipped sent ordered dispatched placed created", "7 days"),
+    ("read opened seen viewed", "sent delivered received", "3 days"),
+    ("approved rejected confirmed accepted declined reviewed decided", "submitted requested created applied received registered", "14 days"),
+    ("published", "recorded produced created written submitted", "30 days"),
+    ("submitted", "started begun", None),
+    ("submitted", "published assigned opened created started", "21 days"),
+    ("answered replied responded", "asked created received sent opened", "3 days"),
+    ("cancelled withdrawn", "booked ordered created placed requested registered hired issued", "30 days"),
+    ("left retired terminated resigned moved out ended departure graduated", "hired joined enrolled registered member started in entered employed since", "900 days"),
+    ("graduated", "enrolled registered started", "1400 days"),
+    ("removed uninstalled dismantled decommissioned", "installed built commissioned", "4000 days"),
+    ("died deceased", "born birth", None),
+    ("calibrated serviced inspected inspection maintained", "purchased purchase bought installed built", "700 days"),
+    ("service inspection check calibrated run renewal appointment", "last serviced inspected calibrated checked purchased", "365 days"),
+    (_OF_SAMPLES, "collected sampled taken drawn", "2 days"),
+    ("mobilised dispatched alerted", "received called raised", "10 minutes"),
+    ("scene arrived", "mobilised dispatched alerted", "30 minutes"),
+    ("control controlled contained", "scene arrived", "4 hours"),
+    ("surfaced ascended resurfaced", "descended submerged entered immersed", "70 minutes"),
+    ("cooled extinguished drained emptied", "lit ignited heated filled loaded", "200 days"),
+    ("stop stood cleared", "control controlled contained", "6 hours"),
+    ("dispensed", "written prescribed", "20 days"),
+    ("expires expiry", "dispensed written prescribed filled", "400 days"),
+    ("reported", "loss accident injury theft damage", "10 days"),
+    ("picked", "accepted requested", "40 minutes"),
+    ("served", "ordered placed seated", "40 minutes"),
+    ("picked collected", "finished completed ready repaired started", "10 days"),
+    ("promised ready", "brought handed dropped accepted received", "14 days"),
+    ("finished completed", "brought handed dropped received accepted", "12 days"),
+    ("dropped", "picked pickup", "90 minutes"),
+    ("collected", "received dropped handed", "6 days"),
+    ("decay decayed reentry", "launched launch", "4000 days"),
+    ("sentenced convicted", "arraigned charged indicted", "200 days"),
+    ("mitigated contained", "detected raised reported acknowledged", "6 hours"),
+    ("harvested harvest picked", "sown planted seeded drilled", "180 days"),
+    ("warranty", "install installed installation purchase purchased bought delivered built", "1800 days"),
+    ("awarded award granted", "deadline closing submission published opened signed", "60 days"),
+    ("declared announced certified", "election poll held counted", "3 days"),
+    ("issued", "observed seen measured sighted", "20 minutes"),
+    ("due follow", "treated calibrated inspected serviced cleaned tuned", "365 days"),
+    ("refunded", "sold paid bought purchased charged ordered", "30 days"),
+    ("checkin check checked", "booked reserved paid", "45 days"),
+    ("approved rejected accepted declined decided", "reviewed assessed", "10 days"),
+    ("analysed measured tested examined", "received arrived collected sampled taken", "12 days"),
+    ("closed", "resolved fixed solved", "6 days"),
+    (_OF_CALLS, "received called", "12 hours"),
+    ("delivered read bounced failed", "queued", "6 hours"),
+    ("ends end until", "issued granted signed approved", _LONG),
+    ("started begun", "received accepted", "6 days"),
+    ("starts begins effective", "issued granted approved signed", "30 days"),
+    ("started", "opened announced", "30 days"),
+    ("expires expiry", "approved reviewed submitted requested", _LONG),
+    ("activated verified", "registered created joined", "2 days"),
+    ("revoked deleted removed archived deactivated disabled banned suspended unsubscribed used login seen accessed active updated modified changed edited last",
+     "created registered joined added inserted enrolled started issued installed opened posted published written", None),
+)  # fmt: skip
+ON_THE_WAY = "25 minutes"
+_UNLIMITED = frozenset(
+    "revoked deleted removed archived deactivated disabled banned suspended unsubscribed used login seen accessed active updated "
+    "modified changed edited died deceased last".split()
+)
+CREATED = frozenset("created inserted entered booked requested placed recorded".split())
+_ENDS_ALL = frozenset("cancelled refunded withdrawn revoked aborted closed finished ended end ends until".split())
+_LATE = frozenset("stop end final closing cancel".split())
+_PLAIN = frozenset("at on date time the of timestamp datetime day moment".split())
+
+
+# nouns of steps, and short forms that mean something else in a name of a moment
+_STEP_WORDS = {
+    "shipping": "shipped", "shipment": "shipped", "ship": "shipped", "dispatch": "dispatched", "order": "ordered", "delivery": "delivered",
+    "reception": "received", "receipt": "received", "return": "returned", "payment": "paid", "eta": "expected", "collection": "collected",
+    "purchase": "purchased", "harvest": "harvested", "sowing": "sown", "planting": "planted", "burial": "buried", "back": "returned",
+}  # fmt: skip
+_SHORT_OF_STEPS = {"st": ("state", "start"), "act": ("active", "actual"), "fin": ("final", "finish"), "str": ("string", "start")}
+
+
+def words_of_step(field: Field, own: tuple[str, ...], noun: list[str]) -> tuple[str, ...]:
+    """What the name of a moment says, without the noun of its entity where more is said: `act_st`, `shipping_date`, `shp_dt`."""
+    parts = folded(field.name).split("_")
+    for short, (usual, meant) in _SHORT_OF_STEPS.items():
+        if short in parts:
+            own = tuple(meant if word in (usual, short) else word for word in own)
+    for at, word in enumerate(own[:-1]):
+        if word in ("check", "checked") and own[at + 1] in ("in", "out"):
+            own = (*own[:at], f"check{own[at + 1]}", *own[at + 2 :])
+            break
+    rest = tuple(word for word in own if word not in noun)
+    own = rest if set(rest) - _PLAIN or not set(own) - _PLAIN else own
+    return (*own, *(_STEP_WORDS[word] for word in own if word in _STEP_WORDS and "due" not in own))
+
+
+STEPS = tuple((later, frozenset(later.split()), tuple(earlier.split()), span) for later, earlier, span in _AFTER)
+
+
+class Match(NamedTuple):
+    """A moment that another one follows: the number of the rule that says so, how well both names fit it, and how far at most."""
+
+    number: int
+    score: int
+    other: Field
+    span: str | None
+
+
+def is_planned(field: Field) -> bool:
+    """Whether it goes by full steps of the clock."""
+    return isinstance(field.source, KindSource) and any(name == "step" for name, _ in field.source.parameters)
+
+
+def followed(field: Field, moments: list[Field], words: dict[str, tuple[str, ...]], noun: list[str]) -> list[Match]:
+    """The moments that this one follows, the likeliest first."""
+    own = words[field.name]
+    if "since" in own:
+        return []
+    stays = bool(_STAYING & set(noun)) or (field.type.name is TypeName.DATE and not _TRAVELLING & set(noun))
+    if "actual" in own and (planned := _same_step(field, moments, words, noun)) is not None:
+        return [Match(0, 0, planned, _DELAYED)]
+    begun = bool(_BEGUN_BY_RECEIPT & set(noun))
+    best: dict[str, Match] = {}
+    for number, (said, later, earlier, span) in enumerate(STEPS):
+        if later.isdisjoint(own) or said == (_OF_TRIPS if stays else _OF_STAYS):
+            continue
+        if said == _OF_CALLS and not begun:
+            continue
+        if "received" in own and ((said == _OF_GOODS and begun) or (said == _OF_SAMPLES and "repair" in noun)):
+            continue
+        if span == _QUEUED and is_planned(field):
+            continue  # what is planned does not begin when somebody wrote it down
+        here = next(word for word in own if word in later)
+        rest = tuple(word for word in own if word != here and word not in _PLAIN)
+        for rank, word in enumerate(earlier):
+            for other in moments:
+                if other.name == field.name or clock_of(other) != clock_of(field) or word not in words[other.name] or word in own:
+                    continue
+                others = words[other.name]
+                if any(w in later for w in others if w != word) and number > 2 and word != "last":
+                    continue
+                left = tuple(w for w in others if w != word and w not in _PLAIN)
+                if here == "actual" and {_SAME_STEP.get(w, w) for w in left} == {_SAME_STEP.get(w, w) for w in rest}:
+                    left = rest
+                if _LATE & set(left) and not _LATE & set(own):
+                    continue  # the message of its end is no beginning
+                score = rank + (0 if left == rest else UNLIKE if set(left) & set(rest) or not left or not rest else 2 * UNLIKE)
+                if other.name not in best or (best[other.name].number == number and score < best[other.name].score):
+                    best[other.name] = Match(number, score, other, _far(field, here, rest, own, span, noun))
+    return sorted(best.values(), key=lambda match: match[:2])
+
+
+UNLIKE = 20  # from here on a match is of names that tell of different things as well: `loan_start`, `hire_end`
+
+
+def _far(field: Field, here: str, rest: tuple[str, ...], own: tuple[str, ...], span: str | None, noun: list[str]) -> str | None:
+    """How far at most a moment lies behind the one that it follows."""
+    if here in _UNLIMITED:
+        return None
+    if field.type.name is TypeName.TIME:
+        return "14 hours" if here.startswith("clos") or "open" in own else "2 hours"
+    return span or span_of([*noun, *rest], here, field.type.name is TypeName.DATE)
+
+
+def _same_step(field: Field, moments: list[Field], words: dict[str, tuple[str, ...]], noun: list[str]) -> Field | None:
+    """The planned moment of a step that really came later: actual departure, departs at."""
+    steps = {_SAME_STEP.get(word, word) for word in words[field.name] if word != "actual" and word not in _PLAIN}
+    steps = steps or {_SAME_STEP.get(word, word) for word in noun[-1:]}
+    for other in moments:
+        of = {_SAME_STEP.get(word, word) for word in words[other.name] if word not in _PLAIN and word not in _PLANNED}
+        if other.name != field.name and clock_of(other) == clock_of(field) and of == steps and "actual" not in words[other.name]:
+            return other
+    return None
+
+
+_DELAYED = "100 minutes"
+_PLANNED = frozenset("scheduled planned estimated expected".split())
+_FOR_DAYS = frozenset("hotel room car vehicle boat van cabin holiday apartment campsite pitch rental".split())
+
+
+def span_of(noun: list[str], word: str, by_day: bool = True) -> str:
+    if word in ("due", "deadline"):
+        return "30 days"
+    if word in ("checkout", "out"):
+        return "21 days" if _STAYING & set(noun) or by_day else "10 hours"
+    if "booking" in noun[-2:] or ("reservation" in noun[-2:] and not by_day):
+        return "21 days" if _FOR_DAYS & set(noun) else "3 hours"
+    for nouns, span in SPANS:
+        if any(one in nouns.split() for one in noun[-2:]):
+            return (
+                "12 days" if by_day and word in _ENDING and span == "10 hours" else span
+            )  # trips and tours that are told by days
+    if word in _ENDING and not by_day and not LASTING & set(noun):
+        return "10 hours"
+    return _LONG if word in ("ended", "end", "ends", "until", "to", "thru", "expires") else "30 days"
+
+
+# at what stage of its way a thing is, for steps that no rule knows
+_STAGES = (
+    "born happened occurred discovered found sighted lost observed planted sown lit",
+    "created requested reported raised ordered booked registered applied drafted planned quoted written called reserved purchased bought",
+    "submitted acknowledged confirmed assigned accepted reviewed approved paid signed packed dispatched scheduled allocated prepared",
+    "sent shipped published launched issued installed activated hired joined enrolled started boarded arrived checkin",
+    "delivered read seen viewed answered inspected serviced analysed measured",
+    "finished completed resolved ended closed settled cleared checkout left",
+    "suspended cancelled rejected withdrawn refunded expired returned",
+    "archived deleted removed terminated decommissioned purged scrapped",
+)
+_STAGE_OF = {word: number for number, words in enumerate(_STAGES) for word in words.split()}
+
+
+def stage_of(words: tuple[str, ...]) -> tuple[int, tuple[str, ...]] | None:
+    """The stage that a moment's words tell of, and what else they say; None where they tell of none."""
+    found = next((word for word in words if word in _STAGE_OF), None)
+    return None if found is None else (_STAGE_OF[found], tuple(w for w in words if w != found and w not in _PLAIN))
+
+
+def is_later(one: tuple[str, ...], other: tuple[str, ...]) -> bool:
+    """Whether a rule has the one step behind the other, or it is an end that most others come before."""
+    if not _ENDS_ALL.isdisjoint(one) or not CREATED.isdisjoint(other):
+        return True
+    return any(not later.isdisjoint(one) and not set(earlier).isdisjoint(other) for _, later, earlier, _ in STEPS)

@@ -155,7 +155,7 @@ def _sums(entity: Entity, vocabulary: Vocabulary) -> Entity:
     gross = _taxed(amounts)
     _lines(amounts, gross)
     _of_costs(amounts)
-    _paid_ahead(amounts)
+    _paid_ahead(amounts, gross)
     _by_time(amounts)
     _in_cents(amounts)
     weighed(amounts)
@@ -294,6 +294,12 @@ _AHEAD = (
     "amount deposit",
     "deposit amount",
     "paid deposit",
+    "paid amount",
+    "amount paid",
+    "paid total",
+    "total paid",
+    "amount received",
+    "paid",
 )
 _OPEN = (
     "balance",
@@ -317,16 +323,33 @@ _WHOLE = (
     "cost",
     "price agreed",
     "agreed price",
+    "gross",
+    "gross amount",
+    "gross total",
+    "amount gross",
+    "total gross",
 )
 
 
-def _paid_ahead(amounts: RowNumbers) -> None:
+def _tells_paid(status: Field) -> str | None:
+    """The state in which all is paid, as it is written there."""
+    values = status.source.weights if isinstance(status.source, WeightsSource) else ()
+    return next((value for value, _ in values if value.lower() == "paid"), None)
+
+
+def _paid_ahead(amounts: RowNumbers, gross: Field | None) -> None:
     """A deposit is a part of the price, and what it leaves is due."""
-    whole = amounts.one(_WHOLE)
+    whole = gross if gross is not None else amounts.one(_WHOLE)
     ahead, due = amounts.one(_AHEAD, whole), amounts.one(_OPEN, whole)
     if whole is None or ahead is None or ahead.type.name is not whole.type.name:
         return
-    amounts.limit(ahead, whole)
+    status = next((f for f in amounts.entity.fields if isinstance(f.source, WeightsSource) and _tells_paid(f)), None)
+    in_part = {"deposit", "advance", "down"} & set(ahead.name.lower().split("_"))
+    if status is not None and not in_part and not status.nullable:
+        settled = f"CASE WHEN {name_of(status)} = '{_tells_paid(status)}' THEN {name_of(whole)} ELSE 0 END"
+        amounts.compute(ahead, settled, [whole], f"{whole.name} where {status.name} says so")
+    else:
+        amounts.limit(ahead, whole)
     if due is not None:
         amounts.compute(due, f"{name_of(whole)} - coalesce({name_of(ahead)}, 0)", [whole], f"{whole.name} less {ahead.name}")
 

@@ -14,18 +14,20 @@ from ..model import (
     WeightsSource,
 )
 from ..model.origins import Status
-from .naming import Vocabulary, singular
-from .plain_words import plain_words
+from .naming import Vocabulary
+from .plain_words import noun_words, plain_words, without_noun
 
 
 def words_of(entity: Entity, vocabulary: Vocabulary) -> dict[str, str]:
     """The names of an entity's fields by their words, with and without its noun before them."""
-    noun = [singular(word) for word in vocabulary.words(entity.name.rpartition(".")[2])]
-    out, plain = {}, plain_words(entity, vocabulary)
+    noun = noun_words(entity, vocabulary)
+    out: dict[str, str] = {}
+    plain = plain_words(entity, vocabulary)
     for field in entity.fields:
         words = plain[field.name]
-        own = words[1:] if len(words) > 1 and words[0] in noun and words[0] not in ("tax", "net", "price") else words
-        out[" ".join(own)] = field.name
+        own = without_noun(words, noun)
+        own = own[1:] if len(own) > 1 and own[0] in noun and own[0] not in ("tax", "net", "price") else own
+        out.setdefault(" ".join(own), field.name)
         out.setdefault(" ".join(words), field.name)
     return out
 

@@ -22,7 +22,7 @@ def noun_words(entity: Entity, vocabulary: Vocabulary) -> tuple[str, ...]:
     return tuple(singular(word) for word in noun_of(vocabulary.words(entity.name.rpartition(".")[2])))
 
 
-def without_noun(words: tuple[str, ...], noun: tuple[str, ...], shared: tuple[str, ...]) -> tuple[str, ...]:
+def without_noun(words: tuple[str, ...], noun: tuple[str, ...], shared: tuple[str, ...] = ()) -> tuple[str, ...]:
     """A field's words without those of its table that it begins with, or that most others do: `usr_nm` of users is a name."""
     for length in range(min(len(noun), len(words) - 1), 0, -1):
         if _begins(words, noun[-length:]):

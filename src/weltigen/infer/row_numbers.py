@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable
 
 from ..expression.names import plain_name
@@ -58,8 +59,16 @@ class RowNumbers:
             self.made[field.name] = f"round({expression}, {scale})", why
 
     def limit(self, field: Field, most: Field) -> None:
-        if field.name not in self.made and most.name not in self.made and is_open(self.entity, field) and field.name != most.name:
+        if field.name in self.made or field.name == most.name or self._made_from(most.name, field.name):
+            return
+        if is_open(self.entity, field):
             self.bounds[field.name] = up_to(most), f"not above {most.name}"
+
+    def _made_from(self, name: str, part: str) -> bool:
+        """Whether a number is worked out from another one, at first or at second hand."""
+        expression = self.made[name][0] if name in self.made else ""
+        named = {word for word in self.entity.field_names if re.search(rf"(?<!\w){re.escape(word)}(?!\w)", expression)}
+        return part in named or any(self._made_from(other, part) for other in named - {name})
 
 
 def name_of(field: Field) -> str:

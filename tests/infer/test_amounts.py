@@ -1,0 +1,72 @@
+"""Amounts of any row add up, whichever of them a table has and however they are spelled."""
+
+from __future__ import annotations
+
+import random
+from decimal import Decimal
+
+import pandas as pd
+import pytest
+
+import weltigen
+
+NAMES = {  # what an amount is called
+    "quantity": ["quantity", "qty"],
+    "price": ["unit_price", "price", "price_per_unit"],
+    "line": ["line_total", "line_amount"],
+    "net": ["net", "net_amount", "net_total", "subtotal"],
+    "rate": ["tax_rate", "vat_rate", "vat_pct", "tax_percent"],
+    "tax": ["tax", "vat", "tax_amount", "vat_amount"],
+    "gross": ["gross", "gross_amount", "gross_total", "total"],
+    "paid": ["paid_amount", "amount_paid"],
+    "balance": ["balance_due", "amount_due", "outstanding"],
+}
+TYPES = ["numeric(10,2)", "numeric(12,2)", "double precision", "numeric(9,2)"]
+
+
+def model_of_amounts(seed: int) -> tuple[str, str, dict[str, str]]:
+    """A table with some amounts: as SQL, its name, and what each is called there."""
+    dice = random.Random(seed)
+    noun = dice.choice(["invoice", "crossing_bill", "mooring_fee", "repair_bill", "lantern_order"])
+    chosen = [
+        dice.sample(["quantity", "price", "line"], 3),
+        dice.sample(["net", "tax", "gross"], 3),
+        dice.sample(["net", "rate", "tax", "gross"], 4),
+        dice.sample(["net", "tax", "gross", "paid", "balance"], 5),
+    ][seed % 4]
+    names = {what: dice.choice(NAMES[what]) for what in chosen}
+    if dice.random() < 0.3:
+        names = {what: "".join(word.capitalize() for word in name.split("_")) for what, name in names.items()}
+    if dice.random() < 0.2:
+        names = {what: f"{noun}_{name}" for what, name in names.items()}
+    of = dice.choice(TYPES)
+    kinds = {what: "integer" if what == "quantity" else "numeric(5,2)" if what == "rate" else of for what in chosen}
+    columns = [f'"{names[what]}" {kinds[what]} NOT NULL' for what in chosen]
+    columns += ["issued_on date NOT NULL", "remark text"]
+    dice.shuffle(columns)
+    return f"CREATE TABLE {noun} (id integer PRIMARY KEY, {', '.join(columns)});", noun, names
+
+
+@pytest.mark.parametrize("seed", range(60))
+def test_amounts_add_up(seed: int) -> None:
+    sql, noun, names = model_of_amounts(seed)
+    rows = weltigen.read_model(sql, dialect="postgresql").dataset(rows={noun: 400}, seed=seed).frame(noun)
+    of = {what: rows[name].astype(float).round(2) for what, name in names.items()}
+
+    def near(one: pd.Series, other: pd.Series, cents: float = 0.5) -> bool:
+        return bool(((one - other).abs() <= cents / 100 + 1e-6).all())
+
+    for what, amounts in of.items():
+        assert (amounts >= 0).all() and (what == "rate" or amounts.nunique() > 3), f"{sql}\n{what} {amounts[:5].tolist()}"
+    if {"quantity", "price", "line"} <= of.keys():
+        assert near(of["line"], of["quantity"] * of["price"]), sql
+    if {"net", "tax", "gross"} <= of.keys():
+        assert near(of["gross"], of["net"] + of["tax"]), sql
+        assert (of["tax"] <= of["net"] * Decimal("0.5").__float__() + 0.01).all(), sql
+    if {"net", "rate", "tax"} <= of.keys():
+        share = of["rate"] / (100 if of["rate"].max() > 1 else 1)
+        assert near(of["tax"], of["net"] * share), sql
+    if {"gross", "paid"} <= of.keys():
+        assert (of["paid"] <= of["gross"] + 0.005).all(), sql
+    if {"gross", "paid", "balance"} <= of.keys():
+        assert near(of["balance"], of["gross"] - of["paid"]), sql

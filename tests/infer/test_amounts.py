@@ -70,3 +70,32 @@ def test_amounts_add_up(seed: int) -> None:
         assert (of["paid"] <= of["gross"] + 0.005).all(), sql
     if {"gross", "paid", "balance"} <= of.keys():
         assert near(of["balance"], of["gross"] - of["paid"]), sql
+
+
+HEADS = {
+    "bill": "bill_line",
+    "mooring_order": "mooring_order_item",
+    "quote": "quote_position",
+    "lamp_delivery": "lamp_delivery_entry",
+}
+
+
+@pytest.mark.parametrize("seed", range(16))
+def test_a_head_is_the_sum_of_its_lines(seed: int) -> None:
+    dice = random.Random(seed)
+    head, line = list(HEADS.items())[seed % len(HEADS)]
+    total = dice.choice(["total", "total_amount", "net_total", "net_amount", "subtotal", "grand_total"])
+    count = dice.choice([f"{line.removeprefix(head + '_')}_count", f"number_of_{line.removeprefix(head + '_')}s"])
+    amount = dice.choice(["line_total", "amount", "total_price"])
+    prefix = dice.choice(["", "wk_"])
+    sql = (
+        f"CREATE TABLE {prefix}{head} (id integer PRIMARY KEY, {total} numeric(12,2) NOT NULL, {count} integer NOT NULL);"
+        f"CREATE TABLE {prefix}{line} (id integer PRIMARY KEY, {head}_id integer NOT NULL REFERENCES {prefix}{head}(id),"
+        f" quantity integer NOT NULL, unit_price numeric(10,2) NOT NULL, {amount} numeric(12,2) NOT NULL);"
+    )
+    dataset = weltigen.read_model(sql).dataset(rows={f"{prefix}{head}": 100, f"{prefix}{line}": 400}, seed=seed)
+    heads, lines = dataset.frame(f"{prefix}{head}").set_index("id"), dataset.frame(f"{prefix}{line}")
+    assert (lines[amount] == lines["quantity"] * lines["unit_price"]).all(), sql
+    of = lines.groupby(f"{head}_id")[amount].agg(["sum", "size"]).reindex(heads.index).fillna(0)
+    assert (heads[total].astype(float) - of["sum"].astype(float)).abs().max() < 0.005, sql
+    assert (heads[count] == of["size"]).all(), sql

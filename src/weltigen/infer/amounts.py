@@ -155,7 +155,7 @@ def _sums(entity: Entity, vocabulary: Vocabulary) -> Entity:
     gross = _taxed(amounts)
     _lines(amounts, gross)
     _of_costs(amounts)
-    _paid_ahead(amounts, gross)
+    _paid_ahead(amounts)
     _by_time(amounts)
     _in_cents(amounts)
     weighed(amounts)
@@ -337,9 +337,9 @@ def _tells_paid(status: Field) -> str | None:
     return next((value for value, _ in values if value.lower() == "paid"), None)
 
 
-def _paid_ahead(amounts: RowNumbers, gross: Field | None) -> None:
+def _paid_ahead(amounts: RowNumbers) -> None:
     """A deposit is a part of the price, and what it leaves is due."""
-    whole = gross if gross is not None else amounts.one(_WHOLE)
+    whole = amounts.one(_WHOLE)
     ahead, due = amounts.one(_AHEAD, whole), amounts.one(_OPEN, whole)
     if whole is None or ahead is None or ahead.type.name is not whole.type.name:
         return

@@ -47,7 +47,8 @@ def guess_topics(world: World) -> World:
     mark = _shared_mark(world, vocabulary)
     own = {entity.name: _by_name(kept_of(world, entity), vocabulary, mark) for entity in world.entities}
     fields = {entity.name: _by_fields(entity, vocabulary) for entity in world.entities}
-    if _is_of_systems([*own.values(), *fields.values()]):
+    telling = [name for name in own if not _IN_ANY & set(map(singular, vocabulary.words(name)[-1:]))] or list(own)
+    if _is_of_systems([*own.values(), *fields.values()]) and not _is_of_a_trade({n: own[n] for n in telling}, vocabulary):
         own = {name: _in_software(_named(name, votes, vocabulary, _INSIDE)) for name, votes in own.items()}
         fields = {name: _in_software(votes) for name, votes in fields.items()}
     elif not any(votes["network"] or votes["software"] for votes in own.values()):
@@ -95,6 +96,9 @@ def guess_topics(world: World) -> World:
 
 # what any application has tables for, whatever it is about
 _EVERY_APPLICATION = frozenset(("accounts", "permissions"))
+_IN_ANY = frozenset(  # tables of any application, by their nouns
+    "user role permission setting session log notification token group file attachment migration audit job config".split()
+)
 
 
 def _agreed(votes: Counter[str]) -> Counter[str]:
@@ -134,6 +138,16 @@ _DOUBLE = {
     "subscriptions": "messages", "property": "software",
     "construction": "software", "rooms": "messages", "locks": "software", "dashboards": "dashboards",
 }  # fmt: skip
+
+
+def _is_of_a_trade(votes: dict[str, Counter[str]], vocabulary: Vocabulary) -> bool:
+    """Whether tables that not every application has are of a trade that shares words with computers: ships, not ports alone."""
+    nouns: dict[str, set[str]] = {}
+    for name, one in votes.items():
+        if one:
+            nouns.setdefault(max(one, key=lambda topic: (one[topic], topic)), set()).add(vocabulary.words(name)[-1])
+    systems = sum(len(of) for topic, of in nouns.items() if topic in SYSTEMS)
+    return any(len(of) > max(1, 4 * systems) for topic, of in nouns.items() if topic in _DOUBLE)
 
 
 def _is_of_systems(votes: list[Counter[str]]) -> bool:

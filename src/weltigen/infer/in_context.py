@@ -87,7 +87,7 @@ def _sex(around: Around, field: Field, reason: str, sure: float) -> Guessed | No
     letters = {"fr": "F:49 M:49", "es": "F:49 M:49", "de": "w:49 m:48 d:3"}.get(around.vocabulary.language, "F:50 M:49")
     words = {"de": "weiblich:49 männlich:48 divers:3", "fr": "femme:50 homme:50", "es": "mujer:50 hombre:50"}
     told = letters if short else words.get(around.vocabulary.language, "female:49 male:48 diverse:3")
-    if around.has("first name", "given name", "full name") and around.head not in ANIMALS:
+    if around.has("first name", "given name", "full name", "last name") and around.head not in ANIMALS:
         return of_named_kind("gender", reason, sure, **({"form": "letter"} if short else {}))
     if own.within("animals", "veterinary") and not short:
         told = "female:50 male:50"

@@ -10,7 +10,6 @@ from ..model import (
 from ..model.types import NUMBERS, TEXTS
 from .around import Around
 from .concepts import Found
-from .naming import folded
 
 
 def reason_of(found: Found, words: tuple[str, ...]) -> str:
@@ -25,8 +24,6 @@ def readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], fl
     words = around.words[field.name]
     if not words:
         return
-    if field.type.name in TEXTS and len(words) == 1 and folded(field.name).rpartition("_")[2] in _NAMES_IN:
-        yield ("name",), 1.06, ""  # a number in another language, which no text is
     whole = around.whole[field.name]
     if whole != words:
         yield whole, 1.01, ""
@@ -60,9 +57,6 @@ def readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], fl
     if field.comment:
         comment = around.vocabulary.words(field.comment.split(".")[0][:60])
         yield tuple(word for word in comment if word not in ("the", "a", "of", "in", "for"))[-4:], 0.6, "its comment"
-
-
-_NAMES_IN = frozenset(("nombre",))
 
 
 _HEADS = frozenset(  # what a name that ends in one of these tells of is no matter of its other word

@@ -139,8 +139,11 @@ class People:
 
 @lru_cache(maxsize=65_536)
 def folded_names(name: str) -> str:
-    """A name as it stands in an address."""
-    return fold(name).replace("-", "")
+    """A name as it stands in an address: Jürgen Groß is juergen.gross."""
+    return fold(name.translate(_AS_TWO)).replace("-", "")
+
+
+_AS_TWO = str.maketrans({"ä": "ae", "ö": "oe", "ü": "ue", "ß": "ss", "Ä": "Ae", "Ö": "Oe", "Ü": "Ue", "ø": "o", "æ": "ae"})
 
 
 def _addresses(given: Any, family: Any, numbers: NDArray[np.int64], tails: Any, room: int | None) -> Any:

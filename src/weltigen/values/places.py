@@ -71,6 +71,7 @@ class Towns:
     longitude: NDArray[np.float64]
     zones: tuple[str, ...]
     population: NDArray[np.int64]
+    areas: tuple[str, ...]  # GeoNames' code of the first division of the country
 
 
 @lru_cache(maxsize=1)
@@ -79,11 +80,11 @@ def every_town() -> Towns:
     zones = pa.array(first.decode()[1:].split(" "))
     table = csv.read_csv(
         pa.BufferReader(rest),
-        read_options=csv.ReadOptions(column_names=["name", "country", "latitude", "longitude", "zone", "population"]),
+        read_options=csv.ReadOptions(column_names=["name", "country", "latitude", "longitude", "zone", "population", "area"]),
         parse_options=csv.ParseOptions(delimiter="\t", quote_char=False),
         convert_options=csv.ConvertOptions(
             column_types={"name": pa.string(), "country": pa.string(), "latitude": pa.float64(), "longitude": pa.float64(),
-                          "zone": pa.int32(), "population": pa.int64()},
+                          "zone": pa.int32(), "population": pa.int64(), "area": pa.string()},
             strings_can_be_null=False, null_values=[],
         ),
     )  # fmt: skip
@@ -94,6 +95,7 @@ def every_town() -> Towns:
         table["longitude"].to_numpy(),
         tuple(zones.take(table["zone"].combine_chunks()).to_numpy(zero_copy_only=False).tolist()),
         table["population"].to_numpy(),
+        tuple(table["area"].to_numpy().tolist()),
     )
 
 
@@ -105,6 +107,13 @@ class Country:
     currency: str
     phone: str
     language: str
+    german: str
+    french: str
+    spanish: str
+
+    def called(self, language: str) -> str:
+        """Its name in a language of ours; in English as GeoNames has it."""
+        return {"de": self.german, "fr": self.french, "es": self.spanish}.get(language, self.name)
 
 
 @lru_cache(maxsize=1)
@@ -196,7 +205,8 @@ def country_code_3(request: Request) -> Values:
 @of_place("country-name", "The name of a country.", standard="ISO 3166-1")
 def country_name(request: Request) -> Values:
     known = countries()
-    return _of_towns(request, lambda places: [known[c].name for c in places.codes], lambda: [c.name for c in known.values()])
+    told = {code: country.called(request.language) for code, country in known.items()}
+    return _of_towns(request, lambda places: [told[c] for c in places.codes], lambda: list(told.values()))
 
 
 @of_place("time-zone", "The name of a time zone.", standard="IANA time zone database")
@@ -227,11 +237,38 @@ def language(request: Request) -> Values:
 
 @of_place("region", "A county, province or state of the row's country.")
 def region(request: Request) -> Values:
-    def names(places: Atlas) -> list[str]:
-        every = [listed(f"regions {code}") or ("Central", "North", "South", "East", "West") for code in places.codes]
-        return [those[at % len(those)] for at, those in enumerate(every)]
+    return _of_towns(request, regions_of, lambda: [name for code in HOME.values() for name in regions()[code]])
 
-    return _of_towns(request, names, lambda: [name for code in HOME.values() for name in listed(f"regions {code}")])
+
+@lru_cache(maxsize=1)
+def regions() -> dict[str, dict[str, list[tuple[str, str, float, float]]]]:
+    """By country and name, its codes; of the United Kingdom the nation and the points around which the towns of a county lie."""
+    out: dict[str, dict[str, list[tuple[str, str, float, float]]]] = {}
+    for line in (files("weltigen.values") / "data" / "regions.txt").read_text("utf-8").splitlines():
+        if line[0] != "#":
+            country, code, name, *points = line.split("\t")
+            at = [point.split() for point in points[0].split(", ")] if points else [["0", "0"]]
+            out.setdefault(country, {})[name] = [(code, name, float(north), float(east)) for north, east in at]
+    return out
+
+
+def regions_of(places: Atlas) -> list[str]:
+    """The county, province or state that each town is in; the country's name where it has none here."""
+    towns, named = places.towns, {}
+    for country, those in regions().items():
+        for code, name, *_ in (one for points in those.values() for one in points):
+            named[country, code] = name
+    counties = [one for points in regions()["GB"].values() for one in points]
+    out = []
+    for at in places.index.tolist():
+        country, code = towns.countries[at], towns.areas[at]
+        if country == "GB":  # the nearest point, a degree of longitude being shorter than one of latitude
+            north, east = towns.latitude[at], towns.longitude[at]
+            near = [one for one in counties if one[0] == code] or counties
+            out.append(min(near, key=lambda one: (one[2] - north) ** 2 + (0.6 * (one[3] - east)) ** 2)[1])
+        else:
+            out.append(named.get((country, code)) or countries()[country].name)
+    return out
 
 
 @declare("district", "A part of a town.")

@@ -42,8 +42,8 @@ def _pattern(dialect: Dialect) -> re.Pattern[str]:
         names.append(r"`(?:[^`]+|``)*+`")
     if dialect.brackets:
         names.append(r"\[[^\]\n]*\]")
-    return re.compile(
-        rf"(?:\s+|{line_comment})*+(?:(?P<comment>/\*(?:M?!\d*)?)|(?P<text>{'|'.join(texts)})|(?P<name>{'|'.join(names)})"
+    return re.compile(  # the mark of a file's byte order is space, also where several files were put into one
+        rf"(?:[\s\ufeff]+|{line_comment})*+(?:(?P<comment>/\*(?:M?!\d*)?)|(?P<text>{'|'.join(texts)})|(?P<name>{'|'.join(names)})"
         + (r"|(?P<dollar>\$(?:[^\W\d]\w*)?\$)" if dialect.dollars else "")
         + r"|(?P<number>0[xX][0-9a-fA-F]+|\d+(?:\.\d*)?(?:[eE][+-]?\d+)?|\.\d+(?:[eE][+-]?\d+)?)|(?P<word>[^\W\d][\w$]*)"
         r"|(?P<sign>::|:=|<=>|<=|>=|<>|!=|\|\||->>|->|\*/|.))?",  # nothing but space may be left

@@ -79,7 +79,7 @@ def _made(around: Around, field: Field, found: Found, reason: str) -> Guessed | 
         case "text" if around.words[field.name][-1:] == ("summary",) and (titled := _summed_up(around, field, reason, sure)):
             return titled
         case "text":
-            fitting = field.room is None or field.room >= 8
+            fitting = field.room is None or field.room >= _LONG_FORMS.get(found.concept.arguments, 8)
             return of_named_kind("text", reason, sure, purpose=_purpose(around, field, found)) if fitting else None
         case "json":
             return as_json(field, arguments, reason, sure)
@@ -143,6 +143,8 @@ def _purpose(around: Around, field: Field, found: Found) -> str:
     return "review" if rated and opinion else found.concept.arguments
 
 
+# how many characters texts in the form of a standard take
+_LONG_FORMS = {"svg": 130, "calendar": 330, "certificate": 700, "picture": 190, "table": 130, "markdown": 250, "stylesheet": 60}
 _ROOMS = ("A1.04", "A1.12", "A2.07", "B0.01", "B1.15", "B2.03", "C0.11", "C1.02", "C2.20", "D1.09")
 
 

@@ -18,7 +18,7 @@ from ..values.vocabulary import also_by_noun, by_noun
 from .around import Around, Guessed, default_of, is_keyed
 from .by_sense import number_by_sense, text_by_sense
 from .flags_by_name import DONE, flags_by_name, is_done
-from .naming import folded, in_language, singular
+from .naming import folded, in_language, is_plural, singular
 from .nouns import SYSTEMS, what_is
 from .of_row import is_of_another
 from .offers import SORTS, by_family, by_number, by_pattern, by_weight, by_words, fits, has_room, holds, of_named_kind
@@ -74,6 +74,10 @@ def _of_plain_type(around: Around, field: Field) -> Iterator[Guessed]:
     words = around.words[field.name]
     if kind in MOMENTS and has_happened(words):
         yield of_named_kind("moment", f"{' '.join(words)} tells of what has happened", 0.55, when="past")
+    if kind is TypeName.JSON:
+        shape = "things" if is_plural(folded(field.name)) else "metadata" if words[-1:] and words[-1] in _LOOSE else "thing"
+        yield of_named_kind("json", "its type", 0.5, **{"for": shape})
+        return
     yield of_named_kind(_TYPE_KINDS[kind], "its type", 0.5, **({"shape": "day"} if kind is TypeName.TIME else {}))
     if kind in MOMENTS:
         yield of_named_kind("date-time", "its type", 0.4)
@@ -81,6 +85,7 @@ def _of_plain_type(around: Around, field: Field) -> Iterator[Guessed]:
         yield of_named_kind("time", "its type", 0.4)
 
 
+_LOOSE = frozenset("data info information json extra meta details misc blob object value context payload raw cache state".split())
 _OPEN = frozenset(
     "expected scheduled planned estimated needed required promised proposed anticipated targeted next until by due valid".split()
 )

@@ -35,7 +35,7 @@ from .by_concept import NO_POINT, by_concept
 from .by_type import by_type, has_happened
 from .concepts import Found, matching
 from .listed import usual_of_list
-from .naming import Vocabulary
+from .naming import Vocabulary, folded, is_plural
 from .of_row import of_kind
 from .offers import by_family, by_number, by_pattern, of_named_kind
 from .one_of_few import values_of_entity
@@ -197,7 +197,7 @@ def _candidates(around: Around, field: Field) -> Iterator[Guessed]:
     alone = any(rule.columns == (field.name,) for rule in (*around.entity.unique_rules, *around.entity.uniques))
     if field.type.name is TypeName.BYTEA:
         found += _texts_in_bytes(around, field)
-    if field.type.name is TypeName.ARRAY:
+    if field.type.name in (TypeName.ARRAY, TypeName.JSON):
         found += _of_elements(around, field)
     if field.type.name in TEXTS and all(one.guess.confidence < 0.5 for one in found):
         found += otherwise(around, field, _guessed)
@@ -251,7 +251,8 @@ _MEMBERS = frozenset(
 def _of_elements(around: Around, field: Field) -> Iterator[Guessed]:
     """Lists of what a single value of the name would be: addresses, persons, one of a few."""
     element = field.type.element
-    if element is None or element.name not in TEXTS:
+    several = field.type.name is TypeName.JSON and around.words[field.name] and is_plural(folded(field.name))
+    if not several and (element is None or element.name not in TEXTS):
         return
     for one in _guessed(around, changed(field, type=FieldType(name=TypeName.TEXT))):
         source = one.source

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from ..model import (
     Field,
+    TypeName,
 )
 from ..model.types import NUMBERS, TEXTS
 from .around import Around
@@ -39,6 +40,8 @@ def readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], fl
     if len(words) == 2 and words[-1] == "name" and words[0] in _PARTS_OF_NAMES:
         yield (_PARTS_OF_NAMES[words[0]], "name"), 1.1, ""
     if words[-1].isdigit() and len(words) > 1:
+        yield words[:-1], 0.97, ""
+    if field.type.name is TypeName.JSON and len(words) > 1 and words[-1] in ("json", "jsonb", "data", "info", "list"):
         yield words[:-1], 0.97, ""
     if len(words) > 1 and words[-1] in _UNITS:
         yield (*words[:-1], _UNITS[words[-1]]), 1.0, ""

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import struct
-import zlib
 from typing import Any
 
 import numpy as np
@@ -12,6 +10,7 @@ from numpy.typing import NDArray
 
 from ..model.types import TypeName
 from ..randomness import Words
+from .pictures import square
 from .pools import fold, taker, text_pool
 from .registry import KindError, Request, Values, declare
 from .technical import pattern_of
@@ -79,16 +78,7 @@ def mime_type(request: Request) -> Values:
     return Values(space=len(every), decode=taker(text_pool(every)), draw=lambda words: _kind_of_file(words).astype(np.uint64))
 
 
-def _png(red: int, green: int, blue: int, size: int) -> bytes:
-    """A square of one colour. Blocks are stored, not packed: a library's compression may change, these bytes do not."""
-
-    def chunk(name: bytes, data: bytes) -> bytes:
-        return struct.pack(">I", len(data)) + name + data + struct.pack(">I", zlib.crc32(name + data))
-
-    rows = b"".join(b"\x00" + bytes((red, green, blue)) * size for _ in range(size))
-    stored = b"\x78\x01\x01" + struct.pack("<HH", len(rows), len(rows) ^ 0xFFFF) + rows + struct.pack(">I", zlib.adler32(rows))
-    head = chunk(b"IHDR", struct.pack(">IIBBBBB", size, size, 8, 2, 0, 0, 0))
-    return b"\x89PNG\r\n\x1a\n" + head + chunk(b"IDAT", stored) + chunk(b"IEND", b"")
+_TONES = range(40, 256, 36)
 
 
 def _blobs(blobs: list[bytes], request: Request, what: str) -> Values:
@@ -102,7 +92,9 @@ def _blobs(blobs: list[bytes], request: Request, what: str) -> Values:
 @declare("image", "A small picture in one colour.", suits=frozenset({TypeName.BYTEA}), standard="PNG (ISO/IEC 15948)")
 def image(request: Request) -> Values:
     return _blobs(
-        [_png(r, g, b, 8) for r in range(40, 256, 36) for g in range(40, 256, 36) for b in range(40, 256, 36)], request, "picture"
+        [square(r, g, b, 8) for r in range(40, 256, 36) for g in range(40, 256, 36) for b in range(40, 256, 36)],
+        request,
+        "picture",
     )
 
 

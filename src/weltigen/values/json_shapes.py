@@ -173,7 +173,8 @@ def _objects(shape: Mapping[str, Any], request: Request, salt: int) -> Maker:
 
 def _arrays(shape: Mapping[str, Any], request: Request, salt: int) -> Maker:
     least, most = shape["minItems"], shape["maxItems"]
-    makers = [_maker(shape["items"], request, salt * _PARTS + at + 1) for at in range(most)]
+    apart = 1 if shape["items"]["type"] in ("object", "array") else _PARTS  # several persons in a list are not one
+    makers = [_maker(shape["items"], request, (salt * _PARTS + at + 1) * apart) for at in range(most)]
     if not makers:
         return lambda words: pa.repeat(pa.scalar("[]"), len(words))
     number = _counts(least, most, salt)

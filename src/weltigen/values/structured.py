@@ -16,6 +16,7 @@ from .registry import Request, Values, declare
 from .technical import KEY
 from .texts import topic_of
 from .things import lists_of
+from .usual_shapes import SHAPES
 from .vocabulary import Topic
 
 _NUMBER = 600  # different ones of each shape
@@ -117,9 +118,16 @@ def structured(request: Request) -> Values:
     what, own = request.parameters.get("for", "metadata"), topic_of(request)
     if request.type.name is TypeName.ARRAY:
         return lists_of([f"{name}@example.com" for name in _MAILBOXES] if what == "emails" else own.words("tags"), request)
+    if what in SHAPES and not request.differ and request.room is None:
+        return shaped(json.dumps(SHAPES[what](own)), request)
     shape = _SHAPES.get(what, _SHAPES["payload"])
     texts = dict.fromkeys(json.dumps(_in_order(shape(_Choice(own, n))), ensure_ascii=False) for n in range(_NUMBER))
     if request.type.name is TypeName.JSON:
         return Values(space=len(texts), decode=taker(text_pool(texts)))
     small = [f'{{"id": {number}}}' for number in range(1000, 1900)] if not any(request.fits(len(text)) for text in texts) else []
     return pool_of([*texts, *small], request, "structured value")
+
+
+def known_shapes() -> frozenset[str]:
+    """The words that `for` may be."""
+    return frozenset(_SHAPES) | frozenset(SHAPES)

@@ -6,7 +6,7 @@ Sentences are put together beforehand, a few hundred for each place in a text; a
 from __future__ import annotations
 
 import re
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Mapping, Sequence
 from functools import lru_cache
 from math import prod
 from typing import Any
@@ -15,17 +15,19 @@ import numpy as np
 
 from ..randomness import WIDEST, Key, Words
 from ..randomness.mixing import word
-from .choosing import pool_of
 from .grammar import SLOT, capitalised, with_article, within_text
-from .pools import fold, join, taker, text_pool
+from .pools import join, taker, text_pool
 from .registry import KindError, Request, Values, declare
+from .text_forms import FORMS
 from .vocabulary import NEUTRAL, Topic, sentences, templates, topic, topics, without_article
 from .vocabulary import Words as Lists
 
 PURPOSES = (
     "answer",
     "bio",
+    "calendar",
     "cancellation",
+    "certificate",
     "changes",
     "commit",
     "description",
@@ -35,7 +37,9 @@ PURPOSES = (
     "instruction",
     "issue",
     "log-line",
+    "markdown",
     "message",
+    "picture",
     "question",
     "reason",
     "remark",
@@ -43,6 +47,9 @@ PURPOSES = (
     "review",
     "signoff",
     "slogan",
+    "stylesheet",
+    "svg",
+    "table",
     "terms",
     "title",
     "trace",
@@ -152,8 +159,8 @@ def text(request: Request) -> Values:
     if purpose not in PURPOSES:
         raise KindError(f"there is no text for the purpose '{purpose}'; there is one for {', '.join(PURPOSES)}")
     own = topic_of(request)
-    if purpose in _FORMS:
-        return _FORMS[purpose](request, own)
+    if purpose in FORMS:
+        return FORMS[purpose](request, own, lambda: _sentences(own.name, request.language, own.said, "remark", "opening"))
     places = _places(own, request.language, purpose)
     room = request.room
     usual = {
@@ -196,62 +203,6 @@ def text(request: Request) -> Values:
     if request.differ:  # a text without a part could be met twice
         optional = 0
     return _joined(parts, optional)
-
-
-def _made(request: Request, own: Topic, form: Callable[[str, str, str], str], what: str) -> Values:
-    things, remarks = own.words("things"), _sentences(own.name, request.language, own.said, "remark", "opening")
-    texts = [
-        form(capitalised(thing), one, two)
-        for thing in things[:20]
-        for one, two in zip(remarks[:40:2], remarks[1:40:2], strict=False)
-    ]
-    return pool_of(texts, request, what)
-
-
-_FORMS: dict[str, Callable[[Request, Topic], Values]] = {
-    "html": lambda request, own: _made(request, own, lambda t, a, b: f"<h2>{t}</h2><p>{a} {b}</p>", "page"),
-    "xml": lambda request, own: _made(
-        request, own, lambda t, a, b: f"<entry><title>{t}</title><note>{a}</note></entry>", "document"
-    ),
-    "yaml": lambda request, own: _made(request, own, lambda t, a, b: f"title: {t}\nnote: {a}\n", "document"),
-    "trace": lambda request, own: pool_of(
-        [
-            f'Traceback (most recent call last):\n  File "{module}.py", line {line}, in {name}\n{error}: {said}'
-            for module in ("worker", "views", "tasks", "export", "models")
-            for line in range(17, 400, 29)
-            for name in ("run", "load", "handle")
-            for error, said in (("ValueError", "invalid date"), ("KeyError", "'amount'"), ("TimeoutError", "no answer in 30 s"))
-        ],
-        request,
-        "trace",
-    ),
-    "headers": lambda request, own: pool_of(
-        [
-            f"Received: from mail{n}.example.com\nContent-Type: text/{kind}; charset=utf-8\nX-Priority: {p}"
-            for n in range(1, 60)
-            for kind in ("plain", "html")
-            for p in (1, 3, 5)
-        ],
-        request,
-        "header",
-    ),
-    "vcard": lambda request, own: pool_of(
-        [
-            "BEGIN:VCARD\r\nVERSION:3.0\r\n"
-            f"FN:{given} {family}\r\nEMAIL:{fold(given)}.{fold(family)}@example.com\r\nEND:VCARD\r\n"
-            for given in names_in("given", request.language, 30)
-            for family in names_in("family", request.language, 40)
-        ],
-        request,
-        "card",
-    ),
-}
-
-
-def names_in(part: str, language: str, number: int) -> tuple[str, ...]:
-    from .people import names_of
-
-    return names_of(language, part)[:number]
 
 
 @declare("remark", "What somebody notes about a row.", parameters=("topic",))

@@ -17,7 +17,8 @@ from .choosing import pool_of
 from .grammar import capitalised, within_text
 from .pools import fold, join, taker, text_pool
 from .registry import KindError, Request, Values, declare
-from .texts import KEY, names_in, topic_of
+from .text_forms import names_in
+from .texts import KEY, topic_of
 from .vocabulary import listed
 
 

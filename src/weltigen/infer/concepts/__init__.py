@@ -15,7 +15,7 @@ from importlib.resources import files
 
 from ...model import TypeName
 from ...model.types import INTEGERS, MOMENTS, NUMBERS, TEXTS
-from ..naming import abbreviations, canonical
+from ..naming import abbreviations, canonical, singular
 
 _TYPES: dict[str, frozenset[TypeName]] = {
     "t": TEXTS,
@@ -57,6 +57,7 @@ _SUBJECTS = (
     "measures",
     "choices",
     "applications",
+    "structures",
 )
 
 
@@ -128,14 +129,20 @@ def _every() -> _Table:
                 continue
             lines.append(_concept(subject, line))
     # a short form stands for itself where it is a name of its own, as `os` does; elsewhere it is spelled out
-    alone = {pattern[0] for patterns, _ in lines for pattern in patterns if len(pattern) == 1}
+    alone = {pattern[0] for patterns, one in lines for pattern in patterns if len(pattern) == 1 and one.subject != "structures"}
     for patterns, concept in lines:
         for pattern in patterns:
             spelled = (abbreviations()[word] if word not in alone and word in abbreviations() else (word,) for word in pattern)
             spelled_out = tuple(canonical(word) for words in spelled for word in words)
-            known.update(word for word in spelled_out if word != "*")
+            plain = tuple(map(singular, spelled_out))
+            # names of structures are mostly plurals, of which only the singular is a word for others
+            if concept.subject == "structures":
+                known.update(word for word in plain if word not in abbreviations())
+            else:
+                known.update(word for word in spelled_out if word != "*")
             # as it is written as well: a topic may have the short form for a noun of its own
-            for one in dict.fromkeys((spelled_out, tuple(map(canonical, pattern)))):
+            written = (spelled_out, tuple(map(canonical, pattern)), *((plain,) if concept.subject == "structures" else ()))
+            for one in dict.fromkeys(written):
                 if one[-1] == "*":
                     start = " ".join(one[:-1])
                     table.begun[start] = tuple(dict.fromkeys((*table.begun.get(start, ()), concept)))

@@ -155,6 +155,12 @@ def folded(name: str) -> str:
     return re.sub(r"[^a-z0-9]+", "_", apart.lower()).strip("_")
 
 
+def is_plural(name: str) -> bool:
+    """Whether a folded name ends in a noun that plainly stands for several."""
+    last = name.rpartition("_")[2]
+    return singular(last) != last
+
+
 def without_prefix(parts: list[str]) -> list[str]:
     """The parts of a name behind one that says only what is named: `tbl_member`, `str_name`."""
     return parts[1:] if len(parts) > 1 and parts[0] in _PREFIXES else parts

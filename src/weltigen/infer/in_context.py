@@ -30,9 +30,16 @@ def trades_of(topic: str) -> tuple[str, ...]:
 _TITLES = ("name", "title", "label", "headline", "subject")
 
 
+_OF_PLACES = frozenset(
+    "address home billing bill shipping ship mailing site birth delivery residence postal from to work office business".split()
+)
+
+
 def _status(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     own = around.topic
-    if around.words[field.name][-1:] == ("state",) and around.has("city", "postcode", "zip", "postal code", "street", "town"):
+    words = around.words[field.name]
+    of_place = words[-1:] == ("state",) and (len(words) == 1 or words[-2] in _OF_PLACES)
+    if of_place and around.has("city", "postcode", "zip", "postal code", "street", "town"):
         return of_kind(around, field, "region", {}, f"{reason}, beside a place", sure)
     states = status_weights(around.noun, own.name, around.words, around.vocabulary.language, default_of(field))
     return by_words(field, states, reason, sure)

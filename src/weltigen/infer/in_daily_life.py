@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ..model import Field
-from ..model.types import TEXTS
+from ..model.types import INTEGERS, TEXTS
 from .around import Around, Guessed
 from .in_systems import Context
 from .naming import in_language
@@ -295,7 +295,26 @@ def _planted(around: Around, field: Field, reason: str, sure: float) -> Guessed 
     return by_words(field, words, f"{reason}, of a machine", sure) if machine else None
 
 
+def _every_few(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """Every how many months something is paid, where an amount is told."""
+    if not around.has("amount", "fee", "price", "dues", "contribution", "premium") or field.type.name not in INTEGERS:
+        return None
+    return by_words(field, read_pairs("1:50, 12:26, 3:14, 6:10"), f"{reason}, in months, beside an amount", sure)
+
+
+def _of_bank(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """A bank, beside what accounts have."""
+    banks = around.has("iban", "bic", "sort code", "mandate reference", "account holder")
+    return (
+        of_named_kind("organization", f"{reason}, beside an account", sure, trade="bank")
+        if banks and has_room(field, 12)
+        else None
+    )
+
+
 IN_DAILY_LIFE: dict[str, Context] = {
+    "everyfew": _every_few,
+    "ofbank": _of_bank,
     "lasting": _lasting,
     "documented": _documented,
     "affiliated": _affiliated,

@@ -246,7 +246,14 @@ def _runs(around: Around, field: Field, reason: str, sure: float) -> Guessed | N
     return by_pattern(field, "(backup|image|job|mail|node|storage|volume)-(agent|api|manager|scheduler|worker)", reason, sure)
 
 
+def _in_tree(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """How deep a row lies in a tree that is kept as paths or as left and right ends."""
+    tree = around.has("path", "numchild", "child count", "children count", "left", "right", "lft", "rght", "tree id", "lineage")
+    return by_words(field, read_pairs("2:40, 3:30, 1:14, 4:12, 5:4"), f"{reason}, in a tree", sure) if tree else None
+
+
 IN_SYSTEMS: dict[str, Context] = {
+    "treed": _in_tree,
     "zonenamed": _zone_named,
     "exported": _exported,
     "pluggedin": _plugged_in,

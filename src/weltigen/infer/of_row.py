@@ -75,13 +75,22 @@ def of_kind(around: Around, field: Field, name: str, parameters: dict[str, str],
 def is_of_another(around: Around, field: Field) -> bool:
     """Whether a full name is of somebody else than the row's person: a judge is not the clerk of the same hearing."""
     first = _row_person(around)
-    return first is not None and first != field.name and around.words[field.name] not in _SAME_PERSON
+    words = around.words[field.name]
+    told_again = len(words) > 1 and words[-1] == "name" and set(words[:-1]) <= _SAID_OTHERWISE
+    return first is not None and first != field.name and words not in _SAME_PERSON and not told_again
 
 
 _SAME_PERSON = {
     tuple(name.split("-"))
     for name in "name full-name display-name real-name legal-name complete-name card-holder account-holder holder-name".split()
 }
+
+
+# what is said of how a name is written, not of whose it is: `order_name`, `direct_address_name`, `badge_name`
+_SAID_OTHERWISE = frozenset(
+    "order sort sorting sorted direct address display displayed print printed preferred badge public legal official formal "
+    "informal short long latin native local filing index indexed searchable visible".split()
+)
 
 
 def _row_person(around: Around) -> str | None:

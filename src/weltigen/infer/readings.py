@@ -41,6 +41,8 @@ def readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], fl
         yield (_PARTS_OF_NAMES[words[0]], "name"), 1.1, ""
     if words[-1].isdigit() and len(words) > 1:
         yield words[:-1], 0.97, ""
+    if field.type.name in TEXTS and len(words) > 1 and words[-1] == "text" and words[-2] in ("title", "name", "subject", "label"):
+        yield words[:-1], 1.02, ""
     if field.type.name is TypeName.JSON and len(words) > 1 and words[-1] in ("json", "jsonb", "data", "info", "list"):
         yield words[:-1], 0.97, ""
     if len(words) > 1 and words[-1] in _UNITS:

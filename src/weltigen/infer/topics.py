@@ -211,6 +211,10 @@ _OF_ACCESS = frozenset(
 )
 
 
+# what parts of any application are called, which tells nothing of a trade: `wagtailcore_page`, `common_setting`
+_PARTS = frozenset("core base common main backend frontend util utils shared general generic".split())
+
+
 def _shared_mark(world: World, vocabulary: Vocabulary) -> tuple[str, ...]:
     """The words that most tables' names begin with, which tell whose they are and not what: `gw_readings`, `gw_wares`."""
     names = [vocabulary.words(entity.name.rpartition(".")[2]) for entity in world.entities]
@@ -226,6 +230,7 @@ def _shared_mark(world: World, vocabulary: Vocabulary) -> tuple[str, ...]:
 def _by_name(name: str, vocabulary: Vocabulary, mark: tuple[str, ...] = ()) -> Counter[str]:
     words = noun_of(vocabulary.words(name.rpartition(".")[2]))
     words = words[len(mark) :] if len(words) > len(mark) and words[: len(mark)] == mark else words
+    words = (*(word for word in words[:-1] if word not in _PARTS), *words[-1:])
     votes: Counter[str] = Counter()
     if len(words) > 1 and singular(words[-1]) in ("key", "token", "secret") and words[-2] in _OF_ACCESS:
         return Counter({"accounts": 3})

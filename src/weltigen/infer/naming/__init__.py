@@ -207,6 +207,8 @@ class Vocabulary:
         parts = folded(name).split("_")
         if len(parts) > 1 and parts[-1] in ("txt", "cd") and (parts[-1] == "txt" or parts[-2] in _TOLD_BY_CODES):
             parts = parts[:-1]  # what it is kept as
+        if len(parts) > 1 and parts[-1] == "str" and self.language != "de" and parts[-2] not in ("main", "high", "home"):
+            parts = [*parts[:-1], "text"]  # which is no street behind a noun
         own = parts[0] in (self._own or self.known)
         if not own:
             parts = without_prefix(parts)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 
 from ..model import Field, TypeName
 from .around import Around, Guessed
@@ -99,6 +100,13 @@ def _path(around: Around, field: Field, reason: str, sure: float) -> Guessed | N
     )
     if around.has("depth", "numchild", "child count", "number child", "steplen"):  # of a tree kept as paths
         return by_pattern(field, "0001(00[0-9][1-9]){0,2}", f"{reason}, of a tree", sure)
+    if around.has("bitrate", "play count", "track number", "disc number", "genre", "album"):
+        return by_pattern(
+            field,
+            "/music/(Album|Best of|Live|Sessions) [0-9]{1,2}/(0[1-9]|1[0-2]) - Track [0-9]{1,3}\\.(flac|mp3|ogg)",
+            reason,
+            sure,
+        )
     of = "source" if own.within("software", "releases") else "files"
     return of_kind(around, field, "url-path" if web else "file-path", {} if web else {"of": of}, reason, sure)
 
@@ -252,7 +260,36 @@ def _in_tree(around: Around, field: Field, reason: str, sure: float) -> Guessed 
     return by_words(field, read_pairs("2:40, 3:30, 1:14, 4:12, 5:4"), f"{reason}, in a tree", sure) if tree else None
 
 
+def _password(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """A digest where the column has just the room for one; else in the form that frameworks keep."""
+    digits = field.room if field.type.name is TypeName.CHAR and field.room in (32, 40, 64, 128) else None
+    if digits is None:
+        return None
+    made = by_pattern(field, f"[0-9a-f]{{{digits}}}", f"{reason}, a digest of {digits} digits", sure)
+    return None if made is None else replace(made, secret=True)
+
+
+def _commented(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """What was changed, of a commit of a program."""
+    if not {"commit", "changeset", "revision"} & set(around.noun) and not around.has("committer", "commit hash", "revision"):
+        return None
+    return of_named_kind("text", f"{reason}, of a change", sure, purpose="commit") if has_room(field, 20) else None
+
+
+def _client_named(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """What a program calls itself that speaks to a server; elsewhere somebody who is a client."""
+    program = around.has(
+        "format", "bitrate", "client version", "user agent", "last seen", "redirect uri", "secret", "scopes", "device"
+    )
+    if not program and not around.topic.within(*SYSTEMS):
+        return None
+    return by_pattern(field, "(Desktop|Mobile|Web|Car|Kitchen|Office) (app|player|client)( [1-9])?", f"{reason}, a program", sure)
+
+
 IN_SYSTEMS: dict[str, Context] = {
+    "clientnamed": _client_named,
+    "digested": _password,
+    "ofcommit": _commented,
     "treed": _in_tree,
     "zonenamed": _zone_named,
     "exported": _exported,

@@ -277,7 +277,8 @@ def _as_identifier(around: Around, field: Field) -> Iterator[Guessed]:
     words = around.words[field.name]
     named = words[-1:] and words[-1] in ("id", "uuid", "guid", "key", "by", "user", "oid")
     key = around.entity.key == (field.name,)
-    if field.type.name not in TEXTS or not (named or (key and field.room == 36)):
+    of_setting = words[-1:] == ("key",) and around.has("value")  # which is named, and no identifier
+    if field.type.name not in TEXTS or of_setting or not (named or (key and field.room == 36)):
         return
     if field.room == 36:
         yield of_named_kind("uuid", "an identifier of 36 characters", 0.97)

@@ -43,6 +43,8 @@ def readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], fl
         yield words[:-1], 0.97, ""
     if field.type.name in TEXTS and len(words) > 1 and words[-1] == "text" and words[-2] in ("title", "name", "subject", "label"):
         yield words[:-1], 1.02, ""
+    if field.type.name in TEXTS and len(words) > 1 and words[-1] in _FORMATS:
+        yield words[-1:], 1.1, ""
     if field.type.name is TypeName.JSON and len(words) > 1 and words[-1] in ("json", "jsonb", "data", "info", "list"):
         yield words[:-1], 0.97, ""
     if len(words) > 1 and words[-1] in _UNITS:
@@ -64,6 +66,7 @@ def readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], fl
         yield tuple(word for word in comment if word not in ("the", "a", "of", "in", "for"))[-4:], 0.6, "its comment"
 
 
+_FORMATS = frozenset("html markdown md xml yaml svg csv".split())  # in which a text of any name is written
 _HEADS = frozenset(  # what a name that ends in one of these tells of is no matter of its other word
     "type status state id ids uid guid uuid by url path flag width height size position format mode method order level rank "
     "limit key kind token hash algorithm algo source json context".split()

@@ -112,7 +112,10 @@ def _numbered(around: Around, field: Field, arguments: str, found: Found, reason
         arguments = "0 1 hump"  # a share: a score of numeric(4,3) does not go to 100
     made = by_number(field, arguments, reason, sure)
     counted = _PIECES & set(around.words[field.name]) and (field.type.scale or 0) > 2
-    counted = counted or (field.type.name is TypeName.NUMERIC and found.concept.types <= INTEGERS)
+    words = around.words[field.name]
+    how_many = words[-1:] == ("count",) or (words[:1] == ("number",) and len(words) > 1)
+    counted = counted or how_many or (field.type.name is TypeName.NUMERIC and found.concept.types <= INTEGERS)
+    counted = counted and field.type.name not in INTEGERS
     if made is not None and counted and isinstance(made.source, KindSource):
         return replace(made, source=replace(made.source, parameters=(*made.source.parameters, ("step", "1"))))
     return made

@@ -371,7 +371,10 @@ def _guessed(around: Around, field: Field) -> Iterator[Guessed]:
         if not _begins_with_owner(around, field, found, words) and not _is_so(around, field, found)
     ]
     told = [one for one in every if kind.name in one[2].concept.types]
-    if not told and kind.name is TypeName.NUMERIC and not kind.scale:  # decimals of which no digits are said hold whole numbers
+    own = around.words[field.name]
+    how_many = own[-1:] == ("count",) or (own[:1] == ("number",) and len(own) > 1)
+    broken = kind.name in NUMBERS - INTEGERS  # decimals of which no digits are said hold whole numbers, and so does what counts
+    if not told and ((kind.name is TypeName.NUMERIC and not kind.scale) or (broken and how_many)):
         told = [one for one in every if TypeName.INTEGER in one[2].concept.types and one[2].concept.what in ("num", "words")]
     told.sort(key=lambda one: (-one[0], one[1]))
     made = 0

@@ -103,8 +103,9 @@ def _templates(language: str, purpose: str, place: str) -> tuple[str, ...]:
 
 
 @lru_cache(maxsize=1024)
-def _sentences(name: str, language: str, said: Lists, purpose: str, place: str) -> tuple[str, ...]:
-    """The sentences for one place of a text, those of the topic mixed with each other; different, at most a few hundred."""
+def _sentences(name: str, language: str, said: Lists, purpose: str, place: str, half: int | None = None) -> tuple[str, ...]:
+    """The sentences for one place of a text, those of the topic mixed with each other; different, some hundred. `half`: of
+    every other template alone, so that two sentences of one text are not of the same."""
     own = topic(name).spoken(language).with_words(said)
     if purpose in ("report", "changes"):
         return own.words("reports")
@@ -113,7 +114,9 @@ def _sentences(name: str, language: str, said: Lists, purpose: str, place: str) 
     listed = _templates(language, purpose, place)
     if not listed:
         return ()
-    if listed == templates().get(f"{purpose} {place}".strip()):
+    english = listed == templates().get(f"{purpose} {place}".strip())
+    listed = listed if half is None or len(listed) < 2 else listed[half::2]
+    if english:
         own = own.spoken("en")  # a purpose that is English everywhere
     slots = {slot: own.nouns_of(f"{slot}s") for slot in ("thing", "part", "use", "issue", "kind")}
     made: dict[str, None] = {}
@@ -122,7 +125,7 @@ def _sentences(name: str, language: str, said: Lists, purpose: str, place: str) 
         if len(made) >= _CHOICES:
             break
     if purpose in ("reason", "issue") and own.has("reasons"):
-        made = dict.fromkeys([*own.words("reasons"), *made])
+        made = dict.fromkeys([*map(capitalised, own.words("reasons")), *made])
     return tuple(made)[:_CHOICES]
 
 
@@ -131,7 +134,8 @@ def _places(own: Topic, language: str, purpose: str) -> list[tuple[str, ...]]:
         every = _sentences(own.name, language, own.said, purpose, "")
         return [every[0::2], every[1::2]]
     spread = [_sentences(own.name, language, own.said, purpose, place) for place in ("opening", "detail", "closing")]
-    return [one for one in spread if one] or [_sentences(own.name, language, own.said, purpose, "")]
+    halves = (0, 1) if purpose == "bio" else (None,)
+    return [one for one in spread if one] or [_sentences(own.name, language, own.said, purpose, "", half) for half in halves]
 
 
 def _joined(parts: list[list[str]], optional: int) -> Values:

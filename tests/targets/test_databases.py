@@ -20,6 +20,7 @@ from weltigen.model.problems import RefusedError, TargetError, WeltigenError
 from weltigen.stored.tables import table_reader
 
 from ..conftest import HARBOUR, Done
+from ..infer.rewriting import HABITS, MODELS, told
 from ..models import make_model
 from .databases import KINDS, SERVERS, Place, make_place
 
@@ -535,3 +536,18 @@ def test_random_models_load_with_every_constraint(kind: str, make_place: Make, t
         world.dataset(seed=seed).write(place.into)
         report = weltigen.audit(world, place.into)
         assert (list(map(str, report)), report.unchecked) == ([], ()), seed
+
+
+@pytest.mark.parametrize("kind", KINDS)
+def test_rows_that_are_guessed_are_taken_by_every_database(kind: str, make_place: Make, tmp_path: Path) -> None:
+    """Bare models of many trades, as their own script declares them: each value as the database keeps it, and read again the same."""
+    for path in MODELS:
+        world = weltigen.read_model(
+            told(weltigen.read_model(path.read_text("utf-8")).declared, HABITS["snake"]), dialect="postgresql"
+        )
+        dataset, place = world.dataset(rows={e.name: 25 for e in world.declared.entities}), make_place(kind, path.stem)
+        dataset.write(place.into)
+        report = weltigen.audit(world, place.into)
+        assert (list(map(str, report)), report.unchecked) == ([], ()), path.stem
+        for entity in world.declared.entities:
+            assert place.count(entity.name) == 25, (path.stem, entity.name)

@@ -13,6 +13,7 @@ from ..model.paths import path_end, resolve_path
 from ..model.types import INTEGERS
 from ..stored.names import quoted
 from ..stored.stores.store import Store
+from .dates import with_days
 
 
 class Joined:
@@ -37,6 +38,7 @@ class Joined:
         aggregates = {aggregate.name: aggregate for aggregate in expression.aggregates}
         tree = exp.Paren(this=expression.tree.copy())
         whole = self._integers(tree, aggregates)
+        with_days(tree, lambda column: self._read(column, aggregates), self.place.dialect)
         for column in list(tree.find_all(exp.Column)):
             path = f"{column.table}.{column.name}" if column.table else str(column.name)
             cell = self._sum(aggregates[path]) if path in aggregates else self.cell(path)
@@ -44,6 +46,14 @@ class Joined:
         for division in whole:
             division.replace(exp.IntDiv(this=division.this, expression=division.expression))
         return replace(expression, tree=tree.this).sql(self.place.dialect)
+
+    def _read(self, column: Any, aggregates: dict[str, Aggregate]) -> Field | None:
+        """The field that a column of an expression stands for; None where it is a sum over children, or nothing that is known."""
+        path = f"{column.table}.{column.name}" if column.table else str(column.name)
+        try:
+            return None if path in aggregates else self.field(path)
+        except NotEvaluableError:
+            return None
 
     def _integers(self, tree: Any, aggregates: dict[str, Aggregate]) -> list[Any]:
         """Divisions of whole numbers by whole numbers, which give whole numbers here, but not in every database."""

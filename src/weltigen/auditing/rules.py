@@ -18,6 +18,7 @@ from ..model.origins import Origin
 from ..model.types import TEXTS
 from ..stored.names import quoted
 from ..stored.stores.store import Store
+from .dates import with_days
 from .following import following_rules, joined_check
 from .rule import RowRule, SetRule
 
@@ -116,7 +117,12 @@ def translate(check: Check, dialect: str, entity: Entity | None = None) -> str:
         expression = parse(check.expression, check.dialect)
         if not dialect == check.dialect == "postgres":  # which compares as it does
             expression = as_compared(expression, check.dialect, lambda path: fields.get(path.lower()))
-        return (_spans_in_duckdb(_measured(expression, fields)) if dialect == "duckdb" else expression).sql(dialect)
+        if dialect == "duckdb":
+            return _spans_in_duckdb(_measured(expression, fields)).sql(dialect)
+        tree = exp.Paren(this=expression.tree.copy())
+        if check.dialect in (None, "postgres"):  # others reckon with dates as the place does
+            with_days(tree, lambda column: fields.get(column.name.lower()) if not column.table else None, dialect)
+        return replace(expression, tree=tree.this).sql(dialect)
     try:
         return str(parse_one(check.expression, dialect=check.dialect or "postgres").sql(dialect=dialect))
     except SqlglotError:

@@ -24,6 +24,7 @@ from .lanes import Lanes
 from .run import Progress
 
 _MADE = -1  # where a block begins that says that the run made the table
+_DEFINED = -2  # and that all its tables are defined
 
 
 def fill_in_steps(
@@ -81,16 +82,27 @@ class _Steps:
                 if one.name != name:
                     raise RefusedError(f"{self.place.name}: another run is not done; nothing was changed",
                                        hint="the same command again ends it; --on-rows withdraw takes its rows away")  # fmt: skip
+                if self._take_back(one):
+                    return None
                 found.append(one)
                 return {entity: rows for entity in self.stage.order if (rows := one.rows(entity))}
             return None
 
-        made_now = self.target.begin_in_steps(self.plan, expected, look)
-        if not found:
-            found.append(self.ledger.begin(self.plan, self.ledger.runs(), self._receipt(None, there)))
-            for entity in made_now:
+        def mark(made: tuple[str, ...]) -> None:
+            if not self.ledger.exists():
+                self.ledger.create()
+            if not found:
+                found.append(self.ledger.begin(self.plan, self.ledger.runs(), self._receipt(None, there)))
+            for entity in made:
                 self.ledger.add(found[0], entity, Block(_MADE, 0, b""))
+            self.place.step()
+
+        made_now = self.target.begin_in_steps(self.plan, expected, look, mark)
+        if not found:
+            mark(made_now)
         run = found[0]
+        if made_now and self.place.defines_at_once:
+            self.ledger.add(run, made_now[0], Block(_DEFINED, 0, b""))
         self.made = frozenset(name for name, blocks in run.blocks.items() if any(block.first == _MADE for block in blocks))
         self.late = self.place.late_references(self.stage, self.made)
         for relation in (one for several in self.late.values() for one in several):
@@ -101,6 +113,22 @@ class _Steps:
                 )
         self.place.step()
         return run
+
+    def _take_back(self, run: Run) -> bool:
+        """Whether a run was cut off while it defined its tables, where no transaction takes them back: then they are dropped, and
+        it is forgotten."""
+        blocks = [block.first for several in run.blocks.values() for block in several]
+        if not self.place.defines_at_once or _MADE not in blocks or max(blocks) >= 0 or _DEFINED in blocks:
+            return False
+        found = self.place.world()
+        there = {self.place.key(entity) for entity in found.entities} if found is not None else set()
+        made = [entity for name in run.blocks if self.place.key(entity := self.plan.world.entity(name)) in there]
+        if any(map(self.place.holds_rows, made)):
+            return False
+        self.place.take_away(made)
+        self.ledger.forget(run)
+        self.place.step()
+        return True
 
     def _nullable(self, relation: Relation) -> str | None:
         entity = self.stage.entities[relation.entity].entity

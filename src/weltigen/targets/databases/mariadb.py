@@ -32,6 +32,7 @@ class MariadbPlace(ServerPlace):
     """By a URL, or in the transaction of a connection that somebody else opened and ends."""
 
     dialect = "mysql"
+    defines_at_once = True
 
     def __init__(self, url: str | None = None, connection: Any = None) -> None:
         super().__init__(url, connection)
@@ -180,6 +181,14 @@ class MariadbPlace(ServerPlace):
                 raise
             return str(error.args[-1])
         return None
+
+    def take_away(self, entities: Sequence[Entity]) -> None:
+        self.run("SET SESSION foreign_key_checks = 0")
+        for entity in entities:
+            self.run(f"DROP TABLE {self.table(entity)}")
+        self.run("SET SESSION foreign_key_checks = 1")
+        self._checks = None
+        self.run("START TRANSACTION")
 
     def make_ledger(self, sql: str) -> None:
         self.run(sql)

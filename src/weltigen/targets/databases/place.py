@@ -147,8 +147,15 @@ class Place(ABC):
             self.run(f"UPDATE {table} SET {settings} FROM {new} WHERE {same}")
         self.run(f"DROP TABLE {new}" if self.dialect != "mysql" else f"DROP TEMPORARY TABLE {new}")
 
+    # whether a definition ends the transaction, so that none takes it back
+    defines_at_once = False
+
     def make_ledger(self, sql: str) -> None:
         self.run(sql)
+
+    def take_away(self, entities: Sequence[Entity]) -> None:
+        """Drop tables that hold no rows, whatever refers to them; only where `defines_at_once`."""
+        raise NotImplementedError
 
     def late_references(self, stage: Plan, made: frozenset[str]) -> dict[str, list[Relation]]:
         """References, by entity, that the database would look at before the rows are there that they point to; `made` are tables

@@ -69,10 +69,12 @@ class DatabaseTarget:
         )
 
     def begin_in_steps(
-        self, plan: Plan, there: Mapping[str, int] | None, look: Callable[[list[Run]], Mapping[str, int] | None]
-    ) -> tuple[str, ...]:
+        self, plan: Plan, there: Mapping[str, int] | None, look: Callable[[list[Run]], Mapping[str, int] | None],
+        mark: Callable[[tuple[str, ...]], None],
+    ) -> tuple[str, ...]:  # fmt: skip
         """As `prepare`, for a run in several transactions. `look` is shown the ledger's runs, and gives the rows that this run
-        left there when it was cut off; the result names the tables that were made."""
+        left there when it was cut off; `mark` is called with the tables that will be made where no transaction takes definitions
+        back; the result names the tables that were made."""
         made: tuple[str, ...] = ()
 
         def expected() -> Mapping[str, int] | None:
@@ -82,6 +84,8 @@ class DatabaseTarget:
         def begin(seen: _Seen) -> None:
             nonlocal made
             made = tuple(entity.name for entity in seen.missing)
+            if made and self.place.defines_at_once:
+                mark(made)
             self._begin(seen)
 
         self._open(plan, there, begin, expected)

@@ -96,3 +96,36 @@ def test_rows_refer_to_rows_that_are_there(seed: int, tmp_path: Path) -> None:
         assert frames[table][column].dropna().isin(keys).all() and frames[table][column].notna().any(), (table, column)
     dataset.write(tmp_path / "rows.sqlite")
     assert not weltigen.audit(world, tmp_path / "rows.sqlite").findings
+
+
+ERP = {
+    "party_party": "code", "party_address": "party street city", "party_category": "parent name", "party_identifier": "party sequence code",
+    "company_company": "party currency", "company_employee": "company party", "currency_currency": "code digits", "currency_rate": "currency rate",
+    "product_product": "category code", "product_category": "parent name", "product_unit": "category factor", "product_unit_category": "name",
+    "stock_location": "parent address", "stock_move": "product unit company from_location to_location quantity", "stock_shipment": "company party delivery_address",
+    "res_user": "company employee", "res_group": "name sequence", "sale_sale": "company party currency", "sale_line": "sale product unit sequence quantity",
+}  # fmt: skip
+MEANT = {"from_location": "stock_location", "to_location": "stock_location", "delivery_address": "party_address", "address": "party_address",
+         "employee": "company_employee", "party": "party_party", "company": "company_company", "currency": "currency_currency",
+         "product": "product_product", "unit": "product_unit", "sale": "sale_sale"}  # fmt: skip
+NUMBERS = {"digits", "factor", "sequence", "quantity", "rate"}
+TEXTS = {"code", "name", "street", "city"}
+
+
+def test_a_model_that_calls_rows_by_their_entities_has_them_found() -> None:
+    """As applications do that leave references to themselves: `party` is a row of party_party, `create_uid` a user."""
+    lines = []
+    for table, words in ERP.items():
+        columns = [f'"{word}" {"varchar(60)" if word in TEXTS else "integer"}' for word in words.split()]
+        lines.append(
+            f"CREATE TABLE {table} (id integer PRIMARY KEY, create_uid integer, write_uid integer, {', '.join(columns)});"
+        )
+    world = weltigen.read_model("\n".join(lines)).declared
+    found = {(entity.name, relation.columns[0]): relation.target for entity in world.entities for relation in entity.relations}
+    wanted = {(table, who): "res_user" for table in ERP for who in ("create_uid", "write_uid")}
+    for table, words in ERP.items():
+        for word in set(words.split()) - NUMBERS - TEXTS:
+            wanted[table, word] = table if word == "parent" else MEANT.get(word, "product_category")
+    wanted["product_unit", "category"] = "product_unit_category"  # its own before that of the product
+    assert {key: found.get(key) for key in wanted} == wanted
+    assert not [key for key in found if key[1] in NUMBERS | TEXTS]

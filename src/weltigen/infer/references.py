@@ -6,9 +6,11 @@ import re
 from collections import Counter, defaultdict
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
+from functools import cached_property
 
 from ..model import Entity, Field, Guess, Relation, TypeName, World
 from ..model.types import INTEGERS, TEXTS
+from .concepts import matching
 from .naming import folded, without_prefix
 from .nouns import PERSONS
 
@@ -23,6 +25,22 @@ _ROLES = frozenset(
     "owner author creator assignee sender recipient approver reviewer editor modifier updater reporter requester submitter"
     " uploader responsible supervisor operator issuer inspector".split()
 )
+
+
+_DOING = frozenset(
+    "create created creator write writer written update updated modify modified edit edited owner delete deleted".split()
+)
+_ABOVE = frozenset("parent up superior".split())
+# words of numbers, whatever entity is called so
+_PLAINLY = 8  # fields that are called so, of a model that calls them so
+_NUMBERS = frozenset(
+    "sequence priority position order number level weight quantity amount rate count width height version".split()
+)
+
+
+def _counts(words: tuple[str, ...]) -> bool:
+    """Whether a whole number of this name is one that means something by itself: a sequence, a priority."""
+    return any(one.whole and INTEGERS & one.concept.types for one in matching(words))
 
 
 @dataclass(frozen=True, slots=True)
@@ -133,6 +151,7 @@ class _Targets:
         self._by_word: dict[str, list[Entity]] = defaultdict(list)
         self._by_part: dict[str, list[Entity]] = defaultdict(list)
         self._persons: dict[str, Entity] = {}
+        self._world = world
         names = _without_common({entity.name: _table_name(entity) for entity in world.entities})
         self._parts = {entity: name.partition("_")[0] for entity, name in names.items()}
         parts = Counter(self._parts.values())
@@ -146,6 +165,8 @@ class _Targets:
             part, _, rest = names[entity.name].partition("_")
             for form in {rest, _singular(rest)} - {""} if parts[part] > 1 else ():
                 self._by_part[form.replace("_", "")].append(entity)
+            if parts[part] > 1 and _singular(rest) == "user":
+                self._persons.setdefault(_singular(rest), entity)
 
     def _acting(self, field: Field, words: list[str], stem: str, sure: bool) -> Entity | None:
         """The one entity of persons that `created_by`, or `owner_id`, can mean; None where there is none, or no telling which."""
@@ -161,6 +182,8 @@ class _Targets:
         """What the stem may call an entity: all of it, its last words, or the end of its only word; with what is left over."""
         for start in range(len(stem)):
             yield start, "_".join(stem[start:])
+            if start == 0 and len(stem) > 1:
+                yield start, "".join(stem)
         if len(stem) == 1:
             for start in range(1, len(stem[0]) - 3):
                 yield start, stem[0][start:]
@@ -172,7 +195,42 @@ class _Targets:
             return None  # its own number
         every = [(one, key) for one in self._by_part.get(stem, ()) if (key := _key_for(one, field, end)) is not None]
         near = [(one, key) for one, key in every if self._parts[one.name] == self._parts[entity.name]]
-        return near[0] if len(near) == 1 else every[0] if len(every) == 1 else None
+        head = [(one, key) for one, key in every if self._parts[one.name] == stem]  # party_party, the first of its part
+        return next((those[0] for those in (near, head, every) if len(those) == 1), None)
+
+    def _plainly_called(self, entity: Entity, field: Field, stem: list[str]) -> tuple[Entity, str] | None:
+        """The entity that a whole number is called by, or by its last words, without the part that it is of, in a model that
+        calls them so: `party` is a row of party_party, `delivery_address` one of party_address. What tells a number is none."""
+        if not self._calls_plainly or stem[-1] in _NUMBERS or _singular(stem[-1]) != stem[-1]:
+            return None
+        if "_".join(stem) in _ABOVE and (key := _key_for(entity, field, "id")) not in (None, field.name):
+            return entity, str(key)
+        for target in self._by_word.get(f"{_table_name(entity)}_{'_'.join(stem)}", ()):  # the group of a tax is a tax group
+            if (key := _key_for(target, field, "id")) is not None:
+                return target, key
+        for start in range(len(stem)):
+            found = self._of_a_part(entity, field, "".join(stem[start:]), "id")
+            if found is not None and (self._is_own(entity, found[0], stem[start:]) or not _counts(tuple(stem[start:]))):
+                return found
+        return None
+
+    def _is_own(self, entity: Entity, target: Entity, stem: list[str]) -> bool:
+        """Whether an entity is of the same part as another, or the first of its own, party_party."""
+        return self._parts[target.name] in ("".join(stem), self._parts[entity.name])
+
+    @cached_property
+    def _calls_plainly(self) -> bool:
+        """Whether no reference is declared, and several whole numbers are called as entities are without their part."""
+        if any(entity.relations for entity in self._world.entities):
+            return False
+        called = 0
+        for entity in self._world.entities:
+            for field in entity.fields:
+                word = folded(field.name)
+                if field.type.name in INTEGERS and word not in _NUMBERS and word.replace("_", "") in self._by_part:
+                    found = self._of_a_part(entity, field, word.replace("_", ""), "id")
+                    called += found is not None and self._is_own(entity, found[0], [word])
+        return called >= _PLAINLY
 
     def best(self, entity: Entity, field: Field) -> tuple[Entity, str, Guess, str] | None:
         words = folded(field.name).split("_")
@@ -204,10 +262,18 @@ class _Targets:
                 return target, column, Guess(reason=reason, confidence=confidence), name
         mark = _shared_mark(entity)
         called = "".join(stem[1:] if len(stem) > 1 and stem[0] == mark else stem)
-        if end in _SURE_ENDS and (of_part := self._of_a_part(entity, field, called, end)) is not None:
+        every = dict.fromkeys(("".join(stem), called)) if end in _SURE_ENDS else {}
+        if (of_part := next(filter(None, (self._of_a_part(entity, field, one, end) for one in every)), None)) is not None:
             target, column = of_part
             reason = f"'{field.name}' names {target.name}, and its type is that of {target.name}.{column}"
             return target, column, Guess(reason=reason, confidence=0.75), name
+        told = not end and not prefixed and field.type.name in (TypeName.INTEGER, TypeName.BIGINT)
+        if told and (plain := self._plainly_called(entity, field, stem)) is not None:
+            target, column = plain
+            reason = f"'{field.name}' names {target.name}, the model declares no reference, and its type is that of its key"
+            return target, column, Guess(reason=reason, confidence=0.55), ""
+        if words[-1] == "uid" and len(words) > 1 and words[-2] in _DOING:
+            words = [*words[:-2], "created", "by"]  # create_uid
         person = self._acting(field, words, called if stem[0] == mark else name, end in _SURE_ENDS or prefixed)
         if person is not None and not (person is entity and person.key == (field.name,)):
             reason = f"'{field.name}' is somebody, and {person.name} has persons, with keys of its type"

@@ -286,7 +286,29 @@ def _client_named(around: Around, field: Field, reason: str, sure: float) -> Gue
     return by_pattern(field, "(Desktop|Mobile|Web|Car|Kitchen|Office) (app|player|client)( [1-9])?", f"{reason}, a program", sure)
 
 
+_OF_APPLICATIONS = ("software", "databases", "permissions", "logs", "web")
+
+
+def _orm_model(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """A class of an application's own model, as frameworks keep it: `stock.move`; what a machine is sold as elsewhere."""
+    if not around.topic.within(*_OF_APPLICATIONS) or around.has("serial number", "manufacturer"):
+        return None
+    names = [entity.name.rpartition(".")[2].replace("_", ".", 1) for entity in around.world.entities]
+    return by_words(field, tuple((name, 1.0) for name in names[:: max(1, len(names) // 20)][:20]), f"{reason}, a model", sure)
+
+
+def _orm_module(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """A part of an application; what students take elsewhere."""
+    if not around.topic.within(*_OF_APPLICATIONS, "jobs"):
+        return None
+    parts = dict.fromkeys(entity.name.rpartition(".")[2].partition("_")[0] for entity in around.world.entities)
+    told = tuple((part, 1.0) for part in parts if len(part) > 3)[:12]
+    return by_words(field, told, f"{reason}, a part of the application", sure) if len(told) > 2 else None
+
+
 IN_SYSTEMS: dict[str, Context] = {
+    "ormmodel": _orm_model,
+    "ormmodule": _orm_module,
     "clientnamed": _client_named,
     "digested": _password,
     "ofcommit": _commented,

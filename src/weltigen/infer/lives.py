@@ -53,6 +53,7 @@ class _Order:
     fields: dict[str, Field]
     words: dict[str, tuple[str, ...]]  # without the noun
     keyed: set[str]
+    columns: tuple[str, ...]  # all that the entity has, in the order in which they are declared
     later: dict[str, set[str]] = field(default_factory=dict)  # by field, those that come after it
     bounds: dict[str, list[tuple[Bound, str]]] = field(default_factory=dict)  # with the reasons; the first one tells how far
 
@@ -115,7 +116,7 @@ def _live(entity: Entity, vocabulary: Vocabulary) -> Entity:
     keyed = {column for rule in entity.unique_rules for column in rule.columns}
     texts = [text.lower() for rule in entity.uniques for text in rule.expressions]
     keyed |= {f.name for f in entity.fields if any(f.name.lower() in text for text in texts)}
-    order = _Order(noun, fields, words, keyed)
+    order = _Order(noun, fields, words, keyed, tuple(name for name in entity.field_names if name != "id"))
     _as_declared(order)
     _just_before(order)
     _after_earlier(order)
@@ -222,10 +223,10 @@ def _by_stages(order: _Order) -> None:
 
 # moments of a row that are no step of its way from the first column to the last
 _NO_STEPS = frozenset(
-    "created create creation added inserted entered recorded updated update modified changed edited synced last next "
-    "first birth born due expires  expiry expired expiration valid until till deadline scheduled planned expected "
-    "estimated effective since deleted archived  death died renewal reminder remind warranty best use timestamp stamp "
-    "date time day month year period at on log logged".split()
+    "created create creation write written added inserted entered recorded updated update modified changed edited "
+    "synced last next first birth born due expires expiry expired expiration valid until till deadline scheduled "
+    "planned expected estimated effective since deleted archived death died renewal reminder remind warranty best use "
+    "timestamp stamp date time day month year period at on log logged".split()
 )
 _PLAIN_STEPS = frozenset("at on date time the of in dt ts".split())
 
@@ -233,6 +234,8 @@ _PLAIN_STEPS = frozenset("at on date time the of in dt ts".split())
 def _in_column_order(order: _Order) -> None:
     """Steps that nothing else is known of follow each other as their columns do: on scene, left scene, at hospital, clear."""
     steps = []
+    if len(order.columns) > 5 and list(order.columns) == sorted(order.columns):
+        return  # by the alphabet, which tells nothing
     for name, one in order.fields.items():
         own = set(order.words[name]) - _PLAIN_STEPS
         if any(len(word) > 2 for word in own) and not own & _NO_STEPS and _is_step(order, one):

@@ -13,9 +13,10 @@ from .around import clock_of
 
 # moments that have nothing to do with how far a row has come, and ends that it may come to from anywhere
 _APART = frozenset(
-    "updated modified changed edited last next due expires expiry expired expiration until till valid deadline expected planned "
-    "scheduled estimated cancelled cancel withdrawn rejected declined deleted removed archived revoked aborted failed suspended "
-    "birth born died deceased death since synced seen login accessed used reminder reminded".split()
+    "updated modified changed edited write last next due expires expiry expired expiration until till valid deadline "
+    "expected planned scheduled estimated cancelled cancel withdrawn rejected declined deleted removed archived "
+    "revoked aborted failed suspended birth born died deceased death since synced seen login accessed used reminder "
+    "reminded".split()
 )
 # steps that not every row takes
 _LEFT_OUT = frozenset(

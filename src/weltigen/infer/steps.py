@@ -139,13 +139,13 @@ _AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("started", "opened announced", "30 days"),
     ("expires expiry", "approved reviewed submitted requested", _LONG),
     ("activated verified", "registered created joined", "2 days"),
-    ("revoked deleted removed archived deactivated disabled banned suspended unsubscribed used login seen accessed active updated modified changed edited last",
-     "created registered joined added inserted enrolled started issued installed opened posted published written", None),
+    ("revoked deleted removed archived deactivated disabled banned suspended unsubscribed used login seen accessed active updated modified changed edited write last",
+     "created create registered joined added inserted enrolled started issued installed opened posted published written", None),
 )  # fmt: skip
 ON_THE_WAY = "25 minutes"
 _UNLIMITED = frozenset(
     "revoked deleted removed archived deactivated disabled banned suspended unsubscribed used login seen accessed active updated "
-    "modified changed edited died deceased last".split()
+    "modified changed edited write died deceased last".split()
 )
 CREATED = frozenset("created inserted entered booked requested placed recorded".split())
 _ENDS_ALL = frozenset("cancelled refunded withdrawn revoked aborted closed finished ended end ends until".split())

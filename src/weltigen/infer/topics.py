@@ -46,6 +46,7 @@ def guess_topics(world: World) -> World:
         world = replace(world, language=_TAGS.get(vocabulary.language, "en-GB"))
     mark = _shared_mark(world, vocabulary)
     own = {entity.name: _by_name(kept_of(world, entity), vocabulary, mark) for entity in world.entities}
+    own |= _of_frameworks(own)
     fields = {entity.name: _by_fields(entity, vocabulary) for entity in world.entities}
     telling = [name for name in own if not _IN_ANY & set(map(singular, vocabulary.words(name)[-1:]))] or list(own)
     if _is_of_systems([*own.values(), *fields.values()]) and not _is_of_a_trade({n: own[n] for n in telling}, vocabulary):
@@ -213,6 +214,23 @@ _OF_ACCESS = frozenset(
 
 # what parts of any application are called, which tells nothing of a trade: `wagtailcore_page`, `common_setting`
 _PARTS = frozenset("core base common main backend frontend util utils shared general generic".split())
+
+
+# tables of a framework, by what their names begin with: what they are about, whatever the application is
+_FRAMEWORKS = {"django": "web", "auth": "accounts", "ir": "software", "sys": "software"}
+
+
+def _of_frameworks(own: dict[str, Counter[str]]) -> dict[str, Counter[str]]:
+    """Votes for tables of a framework, of which there are several, where their nouns say nothing of computers themselves."""
+    of: dict[str, list[str]] = {}
+    for name in own:
+        of.setdefault(name.rpartition(".")[2].lower().partition("_")[0], []).append(name)
+    out = {}
+    for part, topic in _FRAMEWORKS.items():
+        for name in of.get(part, ()) if len(of.get(part, ())) > 2 else ():
+            if not any(own[name][one] for one in SYSTEMS):
+                out[name] = Counter({topic: 3})
+    return out
 
 
 def _shared_mark(world: World, vocabulary: Vocabulary) -> tuple[str, ...]:

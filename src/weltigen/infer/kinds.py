@@ -34,6 +34,7 @@ from .around import Around, Guessed, around_of, counts_up, default_of, is_listed
 from .by_concept import NO_POINT, by_concept
 from .by_type import by_type, has_happened
 from .concepts import Found, matching
+from .json_defaults import as_by_default
 from .listed import usual_of_list
 from .naming import Vocabulary, folded, is_plural
 from .of_row import of_kind
@@ -103,7 +104,7 @@ def _guess_entity(world: World, entity: Entity, vocabulary: Vocabulary, tied: di
                 field = usual_of_list(around, field)
             fields.append(field)
             continue
-        candidates = [one for one in _candidates(around, field) if _may_fill(field, one.source)]
+        candidates = [one for one in as_by_default(field, _candidates(around, field)) if _may_fill(field, one.source)]
         if not candidates:  # what its type alone suggests
             fields.append(field)
             continue
@@ -227,6 +228,9 @@ def _beside_default(field: Field, one: Guessed) -> Guessed:
     if not default or field.type.name not in TEXTS:
         return one
     kind = one.source.kind if isinstance(one.source, KindSource) else ""
+    values = [value for value, _ in one.source.weights if value != default] if isinstance(one.source, WeightsSource) else []
+    if values and default.isdigit() and not any(map(str.isdigit, values)):  # a number stands for a word
+        return replace(one, guess=replace(one.guess, confidence=min(one.guess.confidence, 0.39)))
     plain = (kind in _OF_A_FORM and default.isalpha()) or (kind == "colour-name" and not default.isalpha())
     if not plain and (not isinstance(one.source, PatternSource) or re.fullmatch(one.source.pattern, default)):
         return one

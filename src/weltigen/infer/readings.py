@@ -11,6 +11,7 @@ from ..model import (
 from ..model.types import NUMBERS, TEXTS
 from .around import Around
 from .concepts import Found
+from .naming import folded
 
 
 def reason_of(found: Found, words: tuple[str, ...]) -> str:
@@ -31,6 +32,8 @@ def readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], fl
     elif around.head and (around.head, *words) != ("user", "name"):
         yield (around.head, *words), 0.99 if len(words) == 1 else 1.0, ""
     yield words, 1.0, ""
+    if words == ("count",) and folded(field.name) == "anzahl":  # how many of something were bought
+        yield ("quantity",), 1.05, ""
     if len(words) > 1 and words[-1] == "minimum" and (words[-2] in _TIMES or _is_minutes(around, words)):
         yield (*words[:-1], "minutes"), 1.02, ""
     if len(words) > 1 and words[-1] in _MEASURES:

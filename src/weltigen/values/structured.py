@@ -5,6 +5,7 @@ from __future__ import annotations
 import json
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 from ..model.types import TEXTS, TypeName
@@ -17,7 +18,7 @@ from .technical import KEY
 from .texts import topic_of
 from .things import lists_of
 from .usual_shapes import SHAPES
-from .vocabulary import Topic
+from .vocabulary import NEUTRAL, Topic, topic
 
 _NUMBER = 600  # different ones of each shape
 _MAILBOXES = ("office", "team", "info", "support", "desk", "sales", "news", "help")
@@ -131,3 +132,11 @@ def structured(request: Request) -> Values:
 def known_shapes() -> frozenset[str]:
     """The words that `for` may be."""
     return frozenset(_SHAPES) | frozenset(SHAPES)
+
+
+@lru_cache(maxsize=1)
+def list_shapes() -> frozenset[str]:
+    """Those that are lists; the others are objects."""
+    own = topic(NEUTRAL)
+    told = {name for name, shape in SHAPES.items() if shape(own)["type"] == "array"}
+    return frozenset(told | {name for name, made in _SHAPES.items() if isinstance(made(_Choice(own, 0)), list)})

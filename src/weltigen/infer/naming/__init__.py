@@ -108,12 +108,17 @@ def _values() -> dict[str, dict[str, str]]:
     return out
 
 
+_OF_ORDERS = frozenset(("processing", "delivered", "open", "closed", "in progress", "done", "cancelled", "shipped", "paid"))
+
+
 def in_language(values: tuple[tuple[str, float], ...], language: str) -> tuple[tuple[str, float], ...]:
     """Values with their weights in another language, where all that are words are known in it."""
     known = _values().get(language)
     if known is None or any(value not in known and value.isalpha() and value.islower() for value, _ in values):
         return values
     said: dict[str, float] = {}
+    if language == "fr" and _OF_ORDERS & {value for value, _ in values}:  # what is new in French was just ordered, or never used
+        known = known | {"new": "nouveau"}
     for value, weight in values:
         said[known.get(value, value)] = said.get(known.get(value, value), 0.0) + weight
     return tuple(said.items())

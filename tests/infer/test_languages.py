@@ -1,0 +1,97 @@
+"""The same field in four languages holds the same sort of value, in the words of its own."""
+
+from __future__ import annotations
+
+import pytest
+
+import weltigen
+from weltigen.model import ComputeSource, KindSource, PatternSource, WeightsSource
+
+# by kind of value: a type, and the name in English, German, French and Spanish
+SAME = {
+    "given-name": ("varchar(60)", "first_name vorname prenom nombre_pila"),
+    "family-name": ("varchar(60)", "last_name nachname nom_famille apellidos"),
+    "email": ("varchar(90)", "email email courriel correo_electronico"),
+    "tel": ("varchar(25)", "phone telefonnummer telephone telefono"),
+    "street-address": ("varchar(90)", "street strasse rue calle"),
+    "postal-code": ("varchar(12)", "postal_code postleitzahl code_postal codigo_postal"),
+    "town": ("varchar(60)", "city stadt ville ciudad"),
+    "iso-3166-country": ("char(2)", "country_code laendercode code_pays codigo_pais"),
+    "bday": ("date", "birth_date geburtsdatum date_naissance fecha_nacimiento"),
+    "moment": ("timestamp", "created_at erstellt_am cree_le creado_en"),
+    "iban": ("varchar(34)", "iban iban iban iban"),
+    "password-hash": ("varchar(120)", "password passwort mot_de_passe contrasena"),
+    "text remark": ("text", "remark bemerkung remarque observaciones"),
+    "text description": ("text", "description beschreibung description descripcion"),
+    "number price": ("numeric(8,2)", "price preis prix precio"),
+    "number weight": ("numeric(8,2)", "weight_kg gewicht_kg poids_kg peso_kg"),
+    "number count": ("integer", "quantity anzahl quantite cantidad"),
+    "flag": ("boolean", "active aktiv actif activo"),
+    "status": ("varchar(20)", "status status statut estado"),
+    "uri": ("varchar(200)", "website webseite site_web sitio_web"),
+}
+# what makes a model one of its language
+BESIDE = {
+    0: "remark text, name text", 1: "bemerkung text, anrede varchar(10), hausnummer varchar(6), geaendert_am timestamp",
+    2: "remarque text, civilite varchar(10), adresse text, modifie_le timestamp", 3: "observaciones text, tratamiento varchar(10), direccion text, modificado_en timestamp",
+}  # fmt: skip
+NOUNS = ("member", "mitglied", "adherent", "socio")
+
+
+def kind_of(field: weltigen.World) -> str:
+    match field.source:  # type: ignore[attr-defined]
+        case KindSource(kind="text", parameters=parameters):
+            return f"text {dict(parameters)['purpose']}"
+        case KindSource(kind="number"):
+            return "number"
+        case KindSource(kind=kind):
+            return kind
+        case WeightsSource():
+            return "weights"
+        case PatternSource():
+            return "pattern"
+        case ComputeSource():
+            return "computed"
+    return "nothing"
+
+
+@pytest.mark.parametrize("language", range(4))
+@pytest.mark.parametrize("wanted", SAME)
+def test_a_field_means_the_same_in_four_languages(wanted: str, language: int) -> None:
+    kind, names = SAME[wanted]
+    name, noun = names.split()[language], NOUNS[language]
+    beside = ", ".join(column for column in BESIDE[language].split(", ") if column.split()[0] != name)
+    world = weltigen.read_model(
+        f"CREATE TABLE {noun} (id integer PRIMARY KEY, {name} {kind} NOT NULL, {beside})", dialect="postgresql"
+    )
+    found = kind_of(world.declared.entity(noun).field(name))
+    plain = wanted.split()[0] if wanted.startswith("number") else {"flag": "weights", "status": "weights"}.get(wanted, wanted)
+    assert found == plain, name
+
+
+@pytest.mark.parametrize("wanted", ["number price", "number weight", "number count"])
+def test_numbers_have_the_same_sizes_in_four_languages(wanted: str) -> None:
+    kind, names = SAME[wanted]
+    sizes = []
+    for language, name in enumerate(names.split()):
+        world = weltigen.read_model(
+            f"CREATE TABLE {NOUNS[language]} (id integer PRIMARY KEY, {name} {kind} NOT NULL, {BESIDE[language]})",
+            dialect="postgresql",
+        )
+        sizes.append(float(world.dataset(rows={NOUNS[language]: 800}).frame(NOUNS[language])[name].astype(float).median()))
+    assert max(sizes) < 3 * min(sizes), dict(zip(names.split(), sizes, strict=True))
+
+
+@pytest.mark.parametrize(("language", "states"), [(1, "aktiv offen bezahlt neu erledigt geschlossen abgeschlossen"), (2, "actif ouvert payé nouveau terminé fermé"),
+                                                  (3, "activo abierto pagado nuevo cerrado terminado")])  # fmt: skip
+def test_states_are_told_in_the_models_own_language(language: int, states: str) -> None:
+    name, nouns = (
+        SAME["status"][1].split()[language],
+        {1: "rechnung auftrag mitglied", 2: "facture commande adherent", 3: "factura pedido socio"}[language],
+    )
+    for noun in nouns.split():
+        world = weltigen.read_model(
+            f"CREATE TABLE {noun} (id integer PRIMARY KEY, {name} varchar(20) NOT NULL, {BESIDE[language]})", dialect="postgresql"
+        )
+        found = set(world.dataset(rows={noun: 300}).frame(noun)[name])
+        assert found & set(states.split()) and not found & {"active", "open", "paid", "new", "closed", "inactive"}, (noun, found)

@@ -6,6 +6,7 @@ import json
 import re
 from functools import lru_cache
 from ipaddress import ip_interface
+from pathlib import Path
 from uuid import UUID
 
 import pyarrow.compute as pc
@@ -13,6 +14,7 @@ import pytest
 
 import weltigen
 from weltigen.infer.concepts import known_names, matching
+from weltigen.infer.in_context import _CONTEXTS
 from weltigen.infer.offers import read_pairs
 from weltigen.model import TypeName
 from weltigen.model.types import TEXTS
@@ -40,6 +42,30 @@ def test_no_list_of_values_is_cut_in_a_wrong_place() -> None:
     assert [value for text in lists for value, _ in read_pairs(text) if re.search(r":\d+, ", value)] == []
 
 
+def test_what_a_concept_makes_is_there(tmp_path: Path) -> None:
+    """Kinds, shapes of numbers, purposes of texts and patterns are asked of the world file, which tells those that are not."""
+    concepts = {one.concept for words in known_names() for one in matching(words)}
+    in_context = {one.what for one in concepts} - {"flag", "kind", "num", "words", "pattern", "text", "json", "of", "code"}
+    assert len(in_context) > 40 and in_context <= set(_CONTEXTS)
+    asked = []
+    for one in sorted(concepts, key=str):
+        match one.what, one.arguments.split(" "):
+            case "num", [low, high, *shape]:
+                asked.append(f"kind: {{number: {{from: {low}, to: {high}, shape: {shape[0] if shape else 'even'}}}}}")
+            case "text", [purpose]:
+                asked.append(f"kind: {{text: {{purpose: {purpose}}}}}")
+            case "pattern", _:
+                asked.append(f"pattern: {json.dumps(one.arguments)}")
+    assert len(asked) > 1200
+    columns = ", ".join(f"c{at} {'double precision' if 'number' in said else 'text'}" for at, said in enumerate(asked))
+    fields = "\n".join(f"      c{at}: {{{said}}}" for at, said in enumerate(asked))
+    (tmp_path / "held.sql").write_text(f"CREATE TABLE held (k_ integer PRIMARY KEY, {columns});")
+    world = tmp_path / "held.yaml"
+    world.write_text(f"weltigen: 3\nmodel: held.sql\nentities:\n  held:\n    rows: 2\n    fields:\n{fields}\n")
+    dataset = weltigen.open_world(world).dataset()
+    assert dataset.table("held").num_rows == 2
+
+
 @pytest.fixture(scope="module")
 def bare() -> weltigen.World:
     """Tables of thirty fields; each name in the types of its concepts, texts in rooms of all widths, by turns."""
@@ -49,7 +75,7 @@ def bare() -> weltigen.World:
         for turn, kind in enumerate(kinds):
             turns.setdefault(turn, []).append(f'"{name}" {SPELLED[kind].format(ROOMS[(at + turn) % len(ROOMS)])}')
     tables = [columns[first : first + 30] for columns in turns.values() for first in range(0, len(columns), 30)]
-    lines = [f"CREATE TABLE t{at} (k integer PRIMARY KEY, {', '.join(table)});" for at, table in enumerate(tables)]
+    lines = [f"CREATE TABLE t{at} (k_ integer PRIMARY KEY, {', '.join(table)});" for at, table in enumerate(tables)]
     return weltigen.read_model("\n".join(lines), dialect="postgresql")
 
 

@@ -99,3 +99,19 @@ def test_lists_of_values_have_no_value_twice_and_none_that_is_empty() -> None:
                 ):
                     wrong.append((" ".join(words), one.concept.arguments[:60]))
     assert not wrong, wrong[:10]
+
+
+@pytest.mark.parametrize("first", ["peak", "max", "highest"])
+def test_the_most_that_a_number_was_is_not_below_it_and_of_its_size_without_it(first: str) -> None:
+    """Where the other number is null nothing bounds a row, and the kind's own range holds."""
+    table = (
+        weltigen.read_model(f"CREATE TABLE players (id serial PRIMARY KEY, rating integer, {first}_rating integer);")
+        .dataset(rows={"players": 2000})
+        .table("players")
+    )
+    now, most = table["rating"].to_pylist(), table[f"{first}_rating"].to_pylist()
+    pairs = [(a, b) for a, b in zip(now, most, strict=True) if a is not None and b is not None]
+    alone = [b for a, b in zip(now, most, strict=True) if a is None and b is not None]
+    kept = [b for b in most if b is not None]
+    assert len(pairs) > 1000 and all(a <= b for a, b in pairs)
+    assert len(alone) > 50 and min(kept) > max(kept) / 5

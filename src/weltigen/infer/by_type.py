@@ -108,6 +108,9 @@ def _of_numbers(around: Around, field: Field) -> Iterator[Guessed]:
     if field.type.name is TypeName.NUMERIC and field.type.scale == 2 and digits >= 3 and default in (None, "0", "0.00"):
         amount = by_number(field, "2 90 price" if digits == 3 else "3 190 price", "an amount, by its two decimals", 0.41)
         yield from () if amount is None else (amount,)
+    if field.type.name is TypeName.NUMERIC and digits in (0, 1) and (field.type.scale or 0) >= 3 and default in (None, "0", "1"):
+        part = by_number(field, "0 1 even", "a part of one, by its decimals", 0.42)
+        yield from () if part is None else (part,)
     if "percent" in around.words[field.name]:
         share = by_number(field, "0 100 even", "a share of a hundred, by its name", 0.42)
         yield from () if share is None else (share,)

@@ -9,6 +9,7 @@ from ..model import Bound, Entity, Field, Guess, Limits, TypeName, World
 from ..model.origins import Origin
 from ..model.types import MOMENTS, NUMBERS
 from .naming import folded
+from .readings import HIGHEST
 
 _ENDS = r"(_?(at|on|date|time|am|le|en|ts))?"
 _MADE = re.compile(
@@ -23,6 +24,7 @@ _LATER = re.compile(
 # pairs of words: the second comes after the first, or is not less
 _OF_RANGES = (
     "start/end from/to from/until from/till min/avg avg/max average/maximum minimum/average mean/max min/max minimum/maximum "
+    "min/median median/max minimum/median median/maximum top/base xmin/xmax ymin/ymax "
     "least/most low/high lower/upper lowest/highest smallest/largest untere/obere net/gross perigee/apogee sold/total used/total "
     "excl/incl ex/inc excluding/including without/with "
     "taken/total booked/total previous/last prev/last departure/return depart/retour salida/llegada "
@@ -92,6 +94,8 @@ def _before(field: Field, names: dict[tuple[TypeName, str], Field], made: list[F
         if found is not None:
             return found
     words, firsts = name.split("_"), _OF_NUMBERS if type_name in NUMBERS else _OF_ALL
+    if type_name in NUMBERS and words[0] in HIGHEST and (now := names.get((type_name, "_".join(words[1:])))) is not None:
+        return now
     for start in range(len(words)):
         for length in (1, 2):
             for first in firsts.get("_".join(words[start : start + length]), ()):

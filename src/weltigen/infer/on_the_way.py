@@ -71,7 +71,8 @@ def with_ways(
         else:
             first = _step_before(entity, words, before, field)
             when = None if first is None else f"{plain_name(first.name)} IS NOT NULL"
-            present = Present(share=_share(words, field), when=when, origin=Origin.GUESSED)
+            share = _OFTEN if _soon(words, field) else _share(words, field)
+            present = Present(share=share, when=when, origin=Origin.GUESSED)
         out.append(changed(field, present=present))
     return changed(entity, fields=tuple(out))
 
@@ -143,6 +144,11 @@ def _share(words: dict[str, tuple[str, ...]], field: Field) -> float:
         if word in own and (word != "returned" or any(_GOODS & set(of) for of in words.values())):
             return share
     return _OFTEN
+
+
+def _soon(words: dict[str, tuple[str, ...]], field: Field) -> bool:
+    """Whether somebody leaves again within hours: a place, not an employer or a club."""
+    return "left" in words[field.name] and any((bound.within or "").endswith("hours") for bound in field.limits.bounds)
 
 
 def _step_before(entity: Entity, words: dict[str, tuple[str, ...]], before: dict[str, set[str]], field: Field) -> Field | None:

@@ -54,6 +54,9 @@ def readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], fl
         yield (*words[:-1], _UNITS[words[-1]]), 1.0, ""
     if len(words) > 1 and words[0] == "number" and field.type.name in NUMBERS:
         yield (*words[1:], "count"), 1.0 if words[1] == "of" else 1.15, ""  # num_stars are no rating
+    if field.type.name in NUMBERS and words[0] in HIGHEST and words[1:] and words[1:] in around.words.values():
+        for one, trust in (((around.head, *words[1:]), 0.98), (words[1:], 0.97)):
+            yield one, trust, "the most of what stands beside it"
     if len(words) == 2 and words[-1] not in _HEADS:
         yield (words[1], words[0]), 0.93, ""
     few = tuple(word for word in words if word not in ("de", "du", "des", "la", "le", "del", "d", "l", "of"))
@@ -69,6 +72,8 @@ def readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], fl
         yield tuple(word for word in comment if word not in ("the", "a", "of", "in", "for"))[-4:], 0.6, "its comment"
 
 
+# the most that a number was, or may be: `peak_rating`, beside `rating`
+HIGHEST = frozenset("peak max maximum highest".split())
 _FORMATS = frozenset("html markdown md xml yaml svg csv".split())  # in which a text of any name is written
 _HEADS = frozenset(  # what a name that ends in one of these tells of is no matter of its other word
     "type status state id ids uid guid uuid by url path flag width height size position format mode method order level rank "

@@ -235,7 +235,8 @@ def _ends(
         near = np.maximum(end, low) if timed else np.add(low, _usual_width(own))
         high = np.where(highless, np.where(lowless, end, near), high)
     low, high = _by_row(np.maximum(low, least), len(rows)), _by_row(np.minimum(high, most), len(rows))
-    if usual is not None:  # no further than the kind goes by itself, where that leaves room
+    if usual is not None:  # no further than the kind goes by itself, where that leaves room; all of it where nothing bounds a row
+        low, high = np.where(lowless & highless, usual[0], low), np.where(lowless & highless, usual[1], high)
         low = np.where((usual[0] > low) & (usual[0] <= high), usual[0], low)
         high = np.where((usual[1] < high) & (usual[1] >= low), usual[1], high)
     return low, high

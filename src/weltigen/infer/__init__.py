@@ -7,6 +7,7 @@ from .circles import without_circles
 from .copies import guess_copies
 from .durations import guess_durations
 from .filters import filter_references
+from .fitting import fit_formulas
 from .implied import imply_ends
 from .kinds import guess_kinds
 from .labels import guess_labels
@@ -28,7 +29,7 @@ def infer(world: World) -> World:
     world = ask_for_keys(guess_kinds(known))
     if world.guesses == "full":
         world = guess_durations(guess_copies(guess_lives(guess_steps(world))))
-        world = guess_trees(guess_totals(guess_presences(guess_amounts(world))))
+        world = fit_formulas(guess_trees(guess_totals(guess_presences(guess_amounts(world)))))
     return guess_labels(without_circles(guess_order(world)))
 
 

@@ -51,7 +51,7 @@ class RowNumbers:
 
     def compute(self, field: Field, expression: str, parts: list[Field], why: str) -> None:
         missing = any(part.nullable for part in parts) and not field.nullable
-        own = any(part.name == field.name for part in parts) or field.name in self.made
+        own = field.name in self.made or any(part.name == field.name or self._made_from(part.name, field.name) for part in parts)
         free = is_open(self.entity, field) or (_is_natural(self.entity, field) and all(map(never_negative, parts)))
         if free and not missing and not own:
             scale = field.type.scale if field.type.name is TypeName.NUMERIC else 0 if field.type.name in INTEGERS else 2

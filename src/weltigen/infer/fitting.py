@@ -1,0 +1,116 @@
+"""Guessed formulas keep to their type: a total that its column has no room for is cut off there, or is not worked out at all."""
+
+from __future__ import annotations
+
+import ast
+import re
+from dataclasses import replace
+
+from ..model import ComputeSource, Entity, Field, KindSource, TypeName, WeightsSource, World
+from ..model.changing import changed
+from ..model.types import NUMBERS
+
+_WHOLE = {TypeName.SMALLINT: 32_767, TypeName.INTEGER: 2_147_483_647}
+# above so many times its room a formula would hardly ever hold
+_HOPELESS = 12
+# types up to here are watched also where nobody knows how much a formula comes to; counts and days are less than the second
+_NARROW, _OF_COUNTS = 40_000.0, 30_000.0
+_DEEPEST = 6
+
+
+def fit_formulas(world: World) -> World:
+    """Formulas with an upper end where their type may have no room; without it the rows could not be made."""
+    return replace(world, entities=tuple(_fitted(entity) for entity in world.entities))
+
+
+def _fitted(entity: Entity) -> Entity:
+    by_name = {field.name: field for field in entity.fields}
+    return changed(entity, fields=tuple(_fit(field, by_name) for field in entity.fields))
+
+
+def _fit(field: Field, by_name: dict[str, Field]) -> Field:
+    source = field.source
+    if not isinstance(source, ComputeSource) or field.guess is None or field.type.name not in NUMBERS:
+        return field
+    room = _room(field)
+    if room is None:
+        return field
+    most = _most_of(source.expression, by_name, 0)
+    enough = _NARROW if "epoch" in source.expression and not re.search("/ (3600|86400)", source.expression) else _OF_COUNTS
+    if room >= enough if most is None else most <= room:
+        return field
+    if most is not None and most > _HOPELESS * room and field.others:
+        first, *rest = field.others
+        return changed(field, source=first.source, guess=first.guess, others=tuple(rest))
+    end = f"{room:.{field.type.digits[1] if field.type.name is TypeName.NUMERIC else 0}f}"
+    capped = f"CASE WHEN {source.expression} > {end} THEN {end} ELSE {source.expression} END"
+    return changed(field, source=changed(source, expression=capped))
+
+
+def _room(field: Field) -> float | None:
+    """The greatest number of a type; None where it has room for any amount."""
+    if field.type.name is TypeName.NUMERIC:
+        precision, scale = field.type.digits
+        return None if field.type.precision is None else float(10 ** (precision - scale)) - 10.0**-scale
+    own = _WHOLE.get(field.type.name)
+    return own if field.type.most is None else float(min(field.type.most, own or field.type.most))
+
+
+def _most(field: Field, by_name: dict[str, Field], depth: int) -> float | None:
+    """The most that a guess makes of a field; None where that is not known."""
+    match field.source:
+        case ComputeSource(expression=expression) if depth < _DEEPEST:
+            own, room = _most_of(expression, by_name, depth + 1), _room(field)
+            return own if own is None or room is None else min(own, room)
+        case KindSource(kind="number", parameters=parameters):
+            end = dict(parameters).get("to")
+            return float(end) if end is not None else None
+        case WeightsSource() as weights:
+            try:
+                return max(map(float, weights.values()))
+            except ValueError:
+                return None
+    return None
+
+
+def _most_of(expression: str, by_name: dict[str, Field], depth: int) -> float | None:
+    try:
+        return _upper(ast.parse(expression, mode="eval").body, by_name, depth)
+    except SyntaxError:  # SQL that reads otherwise than plain arithmetic does
+        return None
+
+
+def _upper(node: ast.expr, by_name: dict[str, Field], depth: int) -> float | None:
+    """An upper end of an expression whose fields are not below nothing; None where none is known."""
+    match node:
+        case ast.Constant(value=int() | float() as value):
+            return float(value)
+        case ast.Name(id=name) if name in by_name:
+            return _most(by_name[name], by_name, depth)
+        case ast.BinOp(left=left, op=op, right=right):
+            first, second = _upper(left, by_name, depth), _upper(right, by_name, depth)
+            match op:
+                case ast.Sub():
+                    return first
+                case ast.Add() if first is not None and second is not None:
+                    return first + second
+                case ast.Mult() if first is not None and second is not None:
+                    return first * second
+                case ast.Div() if first is not None and (least := _lower(right)) > 0:
+                    return first / least
+        case ast.Call(func=ast.Name(id="round" | "floor" | "ceil" | "abs"), args=[first, *_]):
+            return _upper(first, by_name, depth)
+        case ast.Call(func=ast.Name(id="coalesce" | "greatest"), args=[_, *_] as those):
+            ends = [_upper(one, by_name, depth) for one in those]
+            return None if None in ends else max(end for end in ends if end is not None)
+    return None
+
+
+def _lower(node: ast.expr) -> float:
+    """A lower end of what is divided by: its constants, where only sums of them and of fields are."""
+    match node:
+        case ast.Constant(value=int() | float() as value):
+            return float(value)
+        case ast.BinOp(left=left, op=ast.Add(), right=right):
+            return _lower(left) + _lower(right)
+    return 0.0

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import ast
 import re
+from collections import ChainMap
+from collections.abc import Mapping
 from dataclasses import replace
 
 from ..model import ComputeSource, Entity, Field, KindSource, TypeName, WeightsSource, World
@@ -16,19 +18,23 @@ _HOPELESS = 12
 # types up to here are watched also where nobody knows how much a formula comes to; counts and days are less than the second
 _NARROW, _OF_COUNTS = 40_000.0, 30_000.0
 _DEEPEST = 6
+_ROWS_OF_ONE = 8  # that a sum is over, mostly
 
 
 def fit_formulas(world: World) -> World:
     """Formulas with an upper end where their type may have no room; without it the rows could not be made."""
-    return replace(world, entities=tuple(_fitted(entity) for entity in world.entities))
+    of_all = {f"{entity.name}.{field.name}": field for entity in world.entities for field in entity.fields}
+    return replace(world, entities=tuple(_fitted(entity, of_all) for entity in world.entities))
 
 
-def _fitted(entity: Entity) -> Entity:
-    by_name = {field.name: field for field in entity.fields}
+def _fitted(entity: Entity, of_all: dict[str, Field]) -> Entity:
+    if not any(isinstance(field.source, ComputeSource) for field in entity.fields):
+        return entity
+    by_name = ChainMap({field.name: field for field in entity.fields}, of_all)
     return changed(entity, fields=tuple(_fit(field, by_name) for field in entity.fields))
 
 
-def _fit(field: Field, by_name: dict[str, Field]) -> Field:
+def _fit(field: Field, by_name: Mapping[str, Field]) -> Field:
     source = field.source
     if not isinstance(source, ComputeSource) or field.guess is None or field.type.name not in NUMBERS:
         return field
@@ -36,8 +42,7 @@ def _fit(field: Field, by_name: dict[str, Field]) -> Field:
     if room is None:
         return field
     most = _most_of(source.expression, by_name, 0)
-    enough = _NARROW if "epoch" in source.expression and not re.search("/ (3600|86400)", source.expression) else _OF_COUNTS
-    if room >= enough if most is None else most <= room:
+    if _is_wide(source.expression, room) if most is None else most <= room:
         return field
     if most is not None and most > _HOPELESS * room and field.others:
         first, *rest = field.others
@@ -45,6 +50,11 @@ def _fit(field: Field, by_name: dict[str, Field]) -> Field:
     end = f"{room:.{field.type.digits[1] if field.type.name is TypeName.NUMERIC else 0}f}"
     capped = f"CASE WHEN {source.expression} > {end} THEN {end} ELSE {source.expression} END"
     return changed(field, source=changed(source, expression=capped))
+
+
+def _is_wide(expression: str, room: float) -> bool:
+    """Whether a type has room for what nobody knows the end of."""
+    return room >= (_NARROW if "epoch" in expression and not re.search("/ (3600|86400)", expression) else _OF_COUNTS)
 
 
 def _room(field: Field) -> float | None:
@@ -56,12 +66,14 @@ def _room(field: Field) -> float | None:
     return own if field.type.most is None else float(min(field.type.most, own or field.type.most))
 
 
-def _most(field: Field, by_name: dict[str, Field], depth: int) -> float | None:
+def _most(field: Field, by_name: Mapping[str, Field], depth: int) -> float | None:
     """The most that a guess makes of a field; None where that is not known."""
     match field.source:
         case ComputeSource(expression=expression) if depth < _DEEPEST:
             own, room = _most_of(expression, by_name, depth + 1), _room(field)
-            return own if own is None or room is None else min(own, room)
+            if own is None:  # cut off at its room, where that is narrow
+                return None if room is None or _is_wide(expression, room) else room
+            return own if room is None else min(own, room)
         case KindSource(kind="number", parameters=parameters):
             end = dict(parameters).get("to")
             return float(end) if end is not None else None
@@ -73,14 +85,14 @@ def _most(field: Field, by_name: dict[str, Field], depth: int) -> float | None:
     return None
 
 
-def _most_of(expression: str, by_name: dict[str, Field], depth: int) -> float | None:
+def _most_of(expression: str, by_name: Mapping[str, Field], depth: int) -> float | None:
     try:
         return _upper(ast.parse(expression, mode="eval").body, by_name, depth)
     except SyntaxError:  # SQL that reads otherwise than plain arithmetic does
         return None
 
 
-def _upper(node: ast.expr, by_name: dict[str, Field], depth: int) -> float | None:
+def _upper(node: ast.expr, by_name: Mapping[str, Field], depth: int) -> float | None:
     """An upper end of an expression whose fields are not below nothing; None where none is known."""
     match node:
         case ast.Constant(value=int() | float() as value):
@@ -100,6 +112,10 @@ def _upper(node: ast.expr, by_name: dict[str, Field], depth: int) -> float | Non
                     return first / least
         case ast.Call(func=ast.Name(id="round" | "floor" | "ceil" | "abs"), args=[first, *_]):
             return _upper(first, by_name, depth)
+        case ast.Call(func=ast.Name(id="sum"), args=[ast.Attribute(value=ast.Name(id=child), attr=name)]):
+            part = by_name.get(f"{child}.{name}")
+            each = None if part is None else _most(part, by_name, depth)
+            return None if each is None else each * _ROWS_OF_ONE
         case ast.Call(func=ast.Name(id="coalesce" | "greatest"), args=[_, *_] as those):
             ends = [_upper(one, by_name, depth) for one in those]
             return None if None in ends else max(end for end in ends if end is not None)

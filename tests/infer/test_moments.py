@@ -94,3 +94,18 @@ def test_a_state_says_how_far_a_row_has_come(noun: str) -> None:
         there = [bool(of_state[f"{step}_at"].notna().all()) for step in later]
         missing = [bool(of_state[f"{step}_at"].isna().all()) for step in later]
         assert all(there[:at]) and all(missing[at:]), (state, dict(zip(later, there, strict=True)))
+
+
+def test_who_is_called_sets_out_within_minutes_and_not_when_somebody_has_paid() -> None:
+    """Goods wait for their payment, people do not; what is checked expires after that."""
+    columns = "called_at timestamp NOT NULL, dispatched_at timestamp, arrived_at timestamp, paid_at timestamp, checked_on date, expires_on date"
+    frame = (
+        weltigen.read_model(f"CREATE TABLE callout (id integer PRIMARY KEY, {columns});")
+        .dataset(rows={"callout": 800})
+        .frame("callout")
+    )
+    out = (frame["dispatched_at"] - frame["called_at"]).dropna()
+    assert len(out) > 500 and out.min() >= pd.Timedelta(0) and out.max() <= pd.Timedelta(minutes=20)
+    assert (frame["paid_at"] < frame["dispatched_at"]).mean() < 0.05
+    both = frame.dropna(subset=["checked_on", "expires_on"])
+    assert len(both) > 500 and (both["expires_on"] >= both["checked_on"]).all()

@@ -58,6 +58,7 @@ _AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("actual", "scheduled planned estimated expected", "3 hours"),
     ("ended end ends finished finish stopped stop completed complete until to thru closes closed close closing fin",
      "started start starts begin begins began from opens opened open opening debut run queued raised reported created", None),
+    ("dispatched", "called alerted notified", _QUEUED),  # people are, whatever goods wait for
     ("arrived", "called alerted dispatched notified departed occurred", "2 hours"),
     ("closed resolved fixed done solved settled handled", "called opened reported raised created received started submitted filed detected occurred", None),
     ("redeemed forfeited", "pledged pawned deposited", "300 days"),
@@ -72,7 +73,7 @@ _AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("hearing appeal trial", "filed submitted opened", "200 days"),
     ("due deadline", "picked collected filed issued invoice invoiced borrowed published pledged ordered hired from started assigned created opened date sent requested", None),
     ("expires expired expiry until to thru", "issued valid from started awarded created granted begins effective registered starts", _LONG),
-    ("expires expiry until to next due retest", "vaccinated administered tested certified calibrated trained passed printed packed", _LONG),
+    ("expires expiry until to next due retest", "vaccinated administered tested certified calibrated trained passed printed packed checked", _LONG),
     ("acknowledged", "raised triggered created received detected opened", "1 day"),
     ("processed handled", "occurred received created submitted queued", "1 hour"),
     ("starts start begins begin curtain", "soundcheck warmup doors briefing muster", "4 hours"),
@@ -203,6 +204,9 @@ def followed(field: Field, moments: list[Field], words: dict[str, tuple[str, ...
     if "actual" in own and (planned := _same_step(field, moments, words, noun)) is not None:
         return [Match(0, 0, planned, _DELAYED)]
     begun = bool(_BEGUN_BY_RECEIPT & set(noun))
+    called = bool({"dispatched", "arrived"} & set(own)) and any(
+        {"called", "alerted"} & set(words[other.name]) for other in moments
+    )
     best: dict[str, Match] = {}
     for number, (said, later, earlier, span) in enumerate(STEPS):
         if later.isdisjoint(own) or said == (_OF_TRIPS if stays else _OF_STAYS):
@@ -216,6 +220,8 @@ def followed(field: Field, moments: list[Field], words: dict[str, tuple[str, ...
         here = next(word for word in own if word in later)
         rest = tuple(word for word in own if word != here and word not in _PLAIN)
         for rank, word in enumerate(earlier):
+            if called and word == "paid":
+                continue  # who is called comes before anybody pays
             for other in moments:
                 if other.name == field.name or clock_of(other) != clock_of(field) or word not in words[other.name] or word in own:
                     continue

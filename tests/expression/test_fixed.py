@@ -59,3 +59,20 @@ def test_numbers_of_more_than_eighteen_digits_are_left_to_arrow() -> None:
     half = fixed(pa.array([Decimal("0.005"), Decimal("-0.005"), Decimal("0.0049")], pa.decimal128(7, 4)))
     assert half is not None
     assert decimals(rounded(half, 2)).to_pylist() == [Decimal("0.01"), Decimal("-0.01"), Decimal("0.00")]
+
+
+@pytest.mark.parametrize("seed", range(30))
+def test_quotients_of_amounts_are_rounded_as_decimals_are(seed: int) -> None:
+    chance = Random(seed)
+    xs = [Decimal(chance.randint(-(10**7), 10**7)).scaleb(-2) for _ in range(200)]
+    ys = [Decimal(chance.choice([0, 3, 8, 12, 250, chance.randint(1, 10**5)])).scaleb(-1) for _ in range(200)]
+    columns = {"x": pa.array(xs, pa.decimal128(10, 2)), "y": pa.array(ys, pa.decimal128(8, 1))}
+    cent = Decimal("0.01")
+    wanted = {
+        "round(x * 0.2 / (1 + 0.2), 2)": [(x * Decimal("0.2") / Decimal("1.2")).quantize(cent, ROUND_HALF_UP) for x in xs],
+        "round(x / y, 2)": [(x / y).quantize(cent, ROUND_HALF_UP) if y else None for x, y in zip(xs, ys, strict=True)],
+        "round(8 / y, 2)": [(8 / y).quantize(cent, ROUND_HALF_UP) if y else None for y in ys],
+        "cast(x as double precision)": [float(x) for x in xs],
+    }
+    for text, expected in wanted.items():
+        assert parse(text).evaluate(columns.__getitem__, 200).to_pylist() == expected, text

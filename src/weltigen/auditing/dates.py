@@ -43,13 +43,16 @@ _PARTS = {"year": "%Y", "month": "%m", "day": "%d", "hour": "%H", "minute": "%M"
 
 def _part(unit: str, moment: Any) -> Any:
     """A part of a moment that SQLite keeps as a text; None for one that it does not know."""
-    if unit == "epoch":  # the day number of 1970-01-01 is 2440587.5
-        days = exp.Sub(this=exp.Anonymous(this="julianday", expressions=[moment]), expression=exp.Literal.number("2440587.5"))
-        return exp.Paren(this=exp.Mul(this=exp.Paren(this=days), expression=exp.Literal.number("86400.0")))
-    if unit not in _PARTS:
-        return None
-    told = exp.Anonymous(this="strftime", expressions=[exp.Literal.string(_PARTS[unit]), moment])
-    return exp.Cast(this=told, to=exp.DataType.build("int"))
+    if unit == "epoch":  # whole seconds, and what is left of one: julianday() alone would be some microseconds off
+        past = exp.Sub(this=_told("%f", moment.copy(), "double"), expression=_told("%S", moment.copy(), "int"))
+        return exp.Paren(this=exp.Add(this=_told("%s", moment, "int"), expression=exp.Paren(this=past)))
+    return _told(_PARTS[unit], moment, "int") if unit in _PARTS else None
+
+
+def _told(form: str, moment: Any, kind: str) -> Any:
+    """A part of a moment as strftime() writes it, as a number."""
+    told = exp.Anonymous(this="strftime", expressions=[exp.Literal.string(form), moment])
+    return exp.Cast(this=told, to=exp.DataType.build(kind))
 
 
 def _between(end: Any, start: Any, dialect: str) -> Any:

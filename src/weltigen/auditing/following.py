@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import replace
+from typing import Any
 
 from sqlglot import exp
 
@@ -78,11 +79,12 @@ def _computed(world: World, entity: Entity, field: Field, expression: str, store
     text, this = f"{field.name} is {expression}", f"this.{quoted(field.name)}"
     joined = Joined(world, entity, store)
     try:
-        value = joined.sql(_unrounded(parse(expression), field))
+        formula, digits = _unrounded(parse(expression), field) if field.type.name in NUMBERS else (parse(expression), 0)
+        value = joined.sql(formula)
     except NotEvaluableError as error:
         return unanswerable("computed", text, error)
     if field.type.name in NUMBERS:
-        far = f"abs({this} - ({value})) > {_margin(field, this, value, store)}"
+        far = f"abs({this} - ({value})) > {_margin(field, digits, this, value, store)}"
     elif field.type.name in MOMENTS:
         far = f"abs({store.seconds(this, field.type)} - {store.seconds(f'({value})', field.type)}) > 0.001"
     else:
@@ -93,25 +95,41 @@ def _computed(world: World, entity: Entity, field: Field, expression: str, store
     return _rule("computed", text, f"({broken})", joined, (field.name,))
 
 
-def _unrounded(expression: Expression, field: Field) -> Expression:
-    """A formula without the rounding to the field's own digits: the margin has half of the last one, and what lies in the middle
-    is rounded one way or the other, since floats are seldom exactly there."""
-    tree = expression.tree
-    own = field.type.name is TypeName.NUMERIC and isinstance(tree, exp.Round) and tree.args.get("decimals") is not None
-    if not own or tree.args["decimals"].name != str(field.type.digits[1]):
-        return expression
-    return replace(expression, tree=tree.this)
+def _unrounded(expression: Expression, field: Field) -> tuple[Expression, int]:
+    """A formula without the rounding to the field's own digits, and how many these are: the margin has half of the last one, and
+    what lies in the middle is rounded one way or the other, since floats are seldom exactly there."""
+    own = 0 if field.type.name in INTEGERS else field.type.digits[1]
+    digits = {node.args["decimals"].name for node in _results(expression.tree) if _is_rounded(node)}
+    if digits == {str(own)} or (field.type.name in FLOATS and len(digits) == 1 and min(digits).isdigit()):
+        whole = exp.Paren(this=expression.tree.copy())
+        for node in [node for node in _results(whole.this) if _is_rounded(node)]:
+            node.replace(node.this)
+        return replace(expression, tree=whole.this), int(min(digits))
+    return expression, _MANY_DIGITS if field.type.name in FLOATS else own
 
 
-def _margin(field: Field, this: str, value: str, store: Store) -> str:
+def _is_rounded(node: Any) -> bool:
+    return isinstance(node, exp.Round) and node.args.get("decimals") is not None
+
+
+def _results(tree: Any) -> Iterator[Any]:
+    """The parts of a formula of which one is its value: those of a CASE, or the whole."""
+    if isinstance(tree, exp.Case) and tree.args.get("default") is not None:
+        for part in (*(branch.args["true"] for branch in tree.args["ifs"]), tree.args["default"]):
+            yield from _results(part)
+    else:
+        yield tree
+
+
+def _margin(field: Field, digits: int, this: str, value: str, store: Store) -> str:
     """How far a stored number may lie from what it is computed as: half of its last decimal, and the last bits of a float."""
+    half = f"0.{'0' * digits}5"
     if field.type.name in FLOATS:
-        return f"{'1e-6' if field.type.name is TypeName.REAL else '1e-12'} * (1 + abs({this}))"
-    scale = 0 if field.type.name in INTEGERS else field.type.digits[1]
-    half = f"0.{'0' * scale}5"
+        return f"{half} + {'1e-6' if field.type.name is TypeName.REAL else '1e-12'} * (1 + abs({this}))"
     return f"{half} + CASE WHEN {store.is_float(value)} THEN {_LAST_BITS} * abs({this}) ELSE 0 END"
 
 
+_MANY_DIGITS = 16  # a float that is not rounded
 _LAST_BITS = "2e-14"  # some ninety units in the last place: what a sum of floats may be off
 _ENOUGH = 500  # rows from which a correlation shows
 _FAR = 0.1  # how much it may differ; and it is weaker where many values are equal, by a third at most

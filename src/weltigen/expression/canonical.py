@@ -228,6 +228,14 @@ def _span_of(product: Any) -> Any:
     return None
 
 
+# functions that SQLite lacks, by what it has in their place; `{0}` and `{1}` are their arguments
+_IN_SQLITE = {
+    exp.Left: "substr({0}, 1, {1})",
+    exp.Right: "substr({0}, -({1}))",
+    exp.StartsWith: "(substr({0}, 1, length({1})) = {1})",
+}
+
+
 def _in_dialect(node: Any, dialect: str) -> Any:
     """What a node is in a dialect that has another form for it; None where it has not."""
     match node:
@@ -247,6 +255,9 @@ def _in_dialect(node: Any, dialect: str) -> Any:
         case exp.Glob() if dialect == "duckdb" and isinstance(node.expression, exp.Literal):
             pattern = exp.Literal.string(glob_as_regex(node.expression.this))  # DuckDB's own knows no [^…]
             return exp.RegexpLike(this=node.this.copy(), expression=pattern)
+        case exp.Left() | exp.Right() | exp.StartsWith() if dialect == "sqlite" and not isinstance(node.expression, exp.Neg):
+            said = _IN_SQLITE[type(node)].format(node.this.sql(dialect=dialect), node.expression.sql(dialect=dialect))
+            return parse_one(said, dialect=dialect)
         case exp.Pad() if dialect == "sqlite" and not node.args.get("is_left"):
             width = int(node.expression.this)
             return parse_one(f"substr({node.this.sql(dialect=dialect)} || '{' ' * width}', 1, {width})", dialect=dialect)

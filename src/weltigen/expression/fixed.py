@@ -13,6 +13,8 @@ from numpy.typing import NDArray
 
 DIGITS = 18
 _MOST = 10**DIGITS
+_MORE_DIGITS = 6
+_EXACT = 1 << 53  # up to here a double holds every whole number
 
 
 @dataclass(frozen=True, slots=True)
@@ -82,6 +84,18 @@ def decimals(number: Fixed, arrow: Any = None) -> Any:
     return pa.Array.from_buffers(arrow, len(units), [valid, pa.py_buffer(halves)])
 
 
+def floating(value: Any) -> Any:
+    """Numbers as doubles, each the nearest: Arrow's cast multiplies by a rounded 0.1, so that 1.2 becomes a little more."""
+    if not pa.types.is_decimal(value.type):
+        return value.cast(pa.float64())
+    if isinstance(value, pa.Scalar):
+        return pa.scalar(None if value.as_py() is None else float(value.as_py()), pa.float64())
+    number = fixed(value)
+    if number is None or number.most > _EXACT:
+        return value.cast(pa.string()).cast(pa.float64())
+    return pa.array(number.units / 10.0**number.scale, pa.float64(), mask=number.null)
+
+
 def combined(operation: str, left: Fixed, right: Fixed) -> Fixed | None:
     """The sum, difference, product or remainder; None where it has no room, or is the same in every row."""
     if not isinstance(left.units, np.ndarray) and not isinstance(right.units, np.ndarray):
@@ -105,6 +119,29 @@ def _combined(operation: str, left: Fixed, right: Fixed) -> Fixed | None:
         return Fixed(np.fmod(one.units, np.where(zero, 1, other.units)), scale, min(one.most, other.most), null)
     units = one.units + other.units if operation == "add" else one.units - other.units
     return Fixed(units, scale, one.most + other.most, null)
+
+
+def divided(left: Fixed, right: Fixed) -> Fixed | None:
+    """The quotient with as many digits after the point as there is room for, no fewer than six more than both have; None where
+    there is none, or it is the same in every row. What is divided by zero is null."""
+    if not isinstance(left.units, np.ndarray) and not isinstance(right.units, np.ndarray):
+        return None
+    least = max(left.scale, right.scale) + _MORE_DIGITS
+    scale = next((s for s in (least + 4, least) if left.most * 10 ** (s - left.scale + right.scale) < _MOST), None)
+    if scale is None or scale > DIGITS:
+        return None
+    null = left.null if right.null is None else right.null if left.null is None else left.null | right.null
+    zero = np.asarray(right.units == 0)
+    if zero.any():  # as in numbers._no_zero
+        null = np.broadcast_to(zero if null is None else zero | null, np.broadcast(left.units, right.units).shape)
+    units, by = left.units * 10 ** (scale - left.scale + right.scale), np.where(zero, 1, np.abs(right.units))
+    whole = (np.abs(units) + by // 2) // by  # half away from zero
+    return Fixed(
+        np.where((units < 0) != (right.units < 0), -whole, whole),
+        scale,
+        left.most * 10 ** (scale - left.scale + right.scale),
+        null,
+    )
 
 
 def on_one_scale(values: list[Any]) -> list[Fixed | None] | None:

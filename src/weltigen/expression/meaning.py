@@ -11,7 +11,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from sqlglot import exp
 
-from .fixed import Fixed, decimals
+from .fixed import Fixed, decimals, floating
 
 
 class NotEvaluableError(ValueError):
@@ -140,7 +140,7 @@ def common(values: list[Any]) -> list[Any]:
 def _widened(values: list[Any]) -> list[Any]:
     types = [value.type for value in values]
     if any(map(pa.types.is_floating, types)):
-        return [value.cast(pa.float64()) for value in values]
+        return [floating(value) for value in values]
     if all(map(pa.types.is_integer, types)):
         return [value.cast(pa.int64()) for value in values]
     if all(pa.types.is_integer(arrow) or pa.types.is_decimal(arrow) for arrow in types):

@@ -9,7 +9,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from sqlglot import exp
 
-from .fixed import DIGITS, Fixed, combined, fixed, rounded, rounded_wide
+from .fixed import DIGITS, Fixed, combined, divided, fixed, floating, rounded, rounded_wide
 from .meaning import Evaluation, Meaning, NotEvaluableError, arrow_of, like_types, one, roomy
 from .moments import is_moment, moved, shifted
 
@@ -52,7 +52,7 @@ def _spans(node: Any, left: Any, right: Any) -> Any:
         raise NotEvaluableError("a span of time is multiplied by a number, or added to a moment")
     if pa.types.is_integer(number.type) or pa.types.is_null(number.type):
         return pc.multiply(number.cast(pa.int64()), span)
-    micro = pc.multiply(number.cast(pa.float64()), span.cast(pa.int64()).cast(pa.float64()))
+    micro = pc.multiply(floating(number), span.cast(pa.int64()).cast(pa.float64()))
     return pc.round(micro).cast(pa.int64()).cast(span.type)
 
 
@@ -61,7 +61,7 @@ def _beside_decimal(value: Any, other: Any) -> Any:
     if pa.types.is_decimal(other.type) and pa.types.is_integer(value.type):
         return value.cast(pa.decimal128(19, 0))
     if pa.types.is_floating(other.type) and pa.types.is_decimal(value.type):
-        return value.cast(pa.float64())
+        return floating(value)
     return value
 
 
@@ -87,10 +87,15 @@ def _no_zero(value: Any) -> Any:
 
 
 def _divide(node: Any, at: Evaluation) -> Any:
-    left, right = _wide(at.value(node.this)), _wide(at.value(node.expression))
+    left, right = at.number(node.this), at.number(node.expression)
+    if any(isinstance(one, Fixed) or pa.types.is_decimal(one.type) for one in (left, right)):
+        one, other = fixed(left), fixed(right)
+        if one is not None and other is not None and (exact := divided(one.tight(), other)) is not None:
+            return exact
+    left, right = _wide(arrow_of(left)), _wide(arrow_of(right))
     whole = pa.types.is_integer(left.type) and pa.types.is_integer(right.type)
     if not (whole and (node.args.get("typed") or isinstance(node, exp.IntDiv) or at.dialect is None)):
-        left, right = left.cast(pa.float64()), right.cast(pa.float64())
+        left, right = floating(left), floating(right)
     return pc.divide(left, _no_zero(right))
 
 
@@ -98,7 +103,7 @@ def _modulo(left: Any, right: Any) -> Any:
     """The remainder has the sign of what is divided."""
     right = _no_zero(right)
     if pa.types.is_decimal(left.type) or pa.types.is_decimal(right.type):
-        left, right = left.cast(pa.float64()), right.cast(pa.float64())
+        left, right = floating(left), floating(right)
     quotient = pc.divide(left, right)
     if pa.types.is_floating(quotient.type):
         quotient = pc.trunc(quotient)
@@ -144,11 +149,11 @@ def _trunc(node: Any, at: Evaluation) -> Any:
 
 
 def _real(function: Callable[[Any], Any]) -> Meaning:
-    return one(lambda value: function(value.cast(pa.float64())))
+    return one(lambda value: function(floating(value)))
 
 
 def _power(left: Any, right: Any) -> Any:
-    return pc.power(left.cast(pa.float64()), right.cast(pa.float64()))
+    return pc.power(floating(left), floating(right))
 
 
 def _whole(function: Callable[[Any], Any]) -> Meaning:

@@ -12,6 +12,7 @@ import pyarrow.compute as pc
 from sqlglot import exp
 
 from .canonical import glob_as_regex
+from .fixed import floating
 from .meaning import Evaluation, Meaning, NotEvaluableError, arguments, is_text, one
 
 
@@ -222,7 +223,7 @@ def _cast(node: Any, at: Evaluation) -> Any:
     if name in ("INT", "BIGINT", "SMALLINT", "TINYINT", "UBIGINT", "UINT", "MEDIUMINT"):
         return _whole(value, at.dialect)
     if name in ("DOUBLE", "FLOAT", "REAL"):
-        return value.cast(pa.float64())
+        return floating(value)
     if name == "DECIMAL":
         numbers = [int(p.name) for p in to.expressions]
         if not numbers:

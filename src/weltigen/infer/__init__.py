@@ -4,6 +4,7 @@ from ..model import World
 from .amounts import guess_amounts
 from .checks import understand_checks
 from .circles import without_circles
+from .compared import leave_room
 from .copies import guess_copies
 from .durations import guess_durations
 from .filters import filter_references
@@ -26,7 +27,7 @@ from .trees import guess_trees
 def infer(world: World) -> World:
     """The world with its checks understood, and kinds and labels guessed where nobody said them; once more changes nothing."""
     known = guess_topics(imply_ends(understand_checks(fill_referenced(filter_references(world)))))
-    world = ask_for_keys(guess_kinds(known))
+    world = ask_for_keys(leave_room(guess_kinds(known)))
     if world.guesses == "full":
         world = guess_durations(guess_copies(guess_lives(guess_steps(world))))
         world = fit_formulas(guess_trees(guess_totals(guess_presences(guess_amounts(world)))))

@@ -157,7 +157,9 @@ class _Reader(PresenceLimits):
 
     def _is_keyed(self, field: Field) -> bool:
         """Whether a field counts up, or a rule keeps its values apart: then it does not move with other fields."""
-        return field.identity or any(field.name in rule.columns for rule in self.entity.unique_rules)
+        rules = [set(rule.columns) for rule in self.entity.unique_rules]
+        needed = [rule for rule in rules if not any(other < rule for other in rules)]  # of two, the wider one holds anyway
+        return field.identity or any(field.name in rule for rule in needed)
 
     @staticmethod
     def _is_ended(field: Field, comparison: Comparison) -> bool:
@@ -291,6 +293,9 @@ class _Reader(PresenceLimits):
         parts = sorted(parts, key=self._is_of_a_reference)  # what follows a reference is decided last
         if became := self._never_whole(parts):
             return became
+        for there in filter(None, map(self._not_null, parts)):
+            if not there.nullable or (there.present is not None and there.present.share == 1 and there.present.when is None):
+                return f"{there.name} is always there"
         for number, this in enumerate(parts):
             rest = joined(parts[:number] + parts[number + 1 :])
             if (field := self._is_null(this)) is not None:
@@ -301,11 +306,9 @@ class _Reader(PresenceLimits):
                     return became
         for number, this in enumerate(parts):
             rest = joined(parts[:number] + parts[number + 1 :])
-            if (field := self._not_null(this)) is not None:
-                if not field.nullable or (field.present is not None and field.present.share == 1 and field.present.when is None):
-                    return f"{field.name} is always there"
-                if became := self.present_when(field, exp.Not(this=exp.Paren(this=rest.copy()))):
-                    return became
+            field = self._not_null(this)
+            if field is not None and (became := self.present_when(field, exp.Not(this=exp.Paren(this=rest.copy())))):
+                return became
         return self._ranges(parts)
 
     def _ranges(self, parts: list[Any]) -> str | None:

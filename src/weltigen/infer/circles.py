@@ -7,12 +7,13 @@ from collections.abc import Iterator
 from dataclasses import replace
 from itertools import pairwise
 
-from ..model import ComputeSource, Entity, Field, World
+from ..model import ComputeSource, Entity, Field, KindSource, World
 from ..model.changing import changed
 from ..model.graphs import depth_first
 from ..model.origins import Origin
 
 _NAMES = re.compile(r'"((?:[^"]|"")+)"(?!\.)|(?<![.\w])([^\W\d]\w*)(?![\w.(])')
+_LITERALS = re.compile(r"'(?:[^']|'')*'")
 
 
 def without_circles(world: World) -> World:
@@ -23,7 +24,7 @@ def without_circles(world: World) -> World:
 def _opened(entity: Entity) -> Entity:
     while (found := _guessed_edge(entity)) is not None:
         name, needed = found
-        fields = tuple(_let_go(field, needed) if field.name == name else field for field in entity.fields)
+        fields = tuple(_let_go(entity, field, needed) if field.name == name else field for field in entity.fields)
         entity = changed(entity, fields=fields)
     return entity
 
@@ -33,7 +34,7 @@ def _guessed_edge(entity: Entity) -> tuple[str, str] | None:
     needs = {
         field.name: dict(_needs(entity, field))
         for field in entity.fields
-        if field.limits.bounds or isinstance(field.source, ComputeSource)
+        if field.limits.bounds or isinstance(field.source, ComputeSource | KindSource) or field.present is not None
     }
     if len(needs) < 2:
         return None
@@ -50,17 +51,32 @@ def _needs(entity: Entity, field: Field) -> Iterator[tuple[str, bool]]:
         if bound.path and entity.has(bound.operand):
             yield bound.operand, bound.origin is Origin.GUESSED
     if isinstance(field.source, ComputeSource):
-        for quoted, plain in _NAMES.findall(field.source.expression):
-            if entity.has(quoted or plain):
-                yield quoted or plain, field.guess is not None
+        for name in _named(entity, field.source.expression):
+            yield name, field.guess is not None
+    of = dict(field.source.parameters).get("of") if isinstance(field.source, KindSource) else None
+    if of is not None and of != field.name and entity.has(of):  # else it is a word that only happens to be its name
+        yield of, field.guess is not None
+    if field.present is not None and field.present.when is not None:
+        for name in _named(entity, field.present.when):
+            yield name, field.present.origin is Origin.GUESSED
 
 
-def _let_go(field: Field, needed: str) -> Field:
-    """The field without the guessed bound, or else filled from the next of its candidates."""
+def _named(entity: Entity, expression: str) -> Iterator[str]:
+    for quoted, plain in _NAMES.findall(_LITERALS.sub("''", expression)):
+        if entity.has(quoted or plain):
+            yield quoted or plain
+
+
+def _let_go(entity: Entity, field: Field, needed: str) -> Field:
+    """The field without the guessed bound, or else filled from the next of its candidates, or there as often as others are."""
     bounds = field.limits.bounds
     left = tuple(bound for bound in bounds if not (bound.origin is Origin.GUESSED and bound.path and bound.operand == needed))
     if len(left) < len(bounds):
         return changed(field, limits=replace(field.limits, bounds=left))
+    present = field.present
+    when = present.when if present is not None and present.origin is Origin.GUESSED else None
+    if when is not None and needed in _named(entity, when):
+        return changed(field, present=None)
     first, *others = field.others or (None,)
     source, guess = (None, None) if first is None else (first.source, first.guess)
     return changed(field, source=source, guess=guess, others=tuple(others))

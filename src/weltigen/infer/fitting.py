@@ -5,7 +5,7 @@ from __future__ import annotations
 import ast
 import re
 from collections import ChainMap
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import replace
 
 from ..model import ComputeSource, Entity, Field, KindSource, TypeName, WeightsSource, World
@@ -17,21 +17,31 @@ _WHOLE = {TypeName.SMALLINT: 32_767, TypeName.INTEGER: 2_147_483_647}
 _HOPELESS = 12
 # types up to here are watched also where nobody knows how much a formula comes to; counts and days are less than the second
 _NARROW, _OF_COUNTS = 40_000.0, 30_000.0
+_OF_MANY = 10_000_000  # what numbers that must differ may come to
 _DEEPEST = 6
 _ROWS_OF_ONE = 8  # that a sum is over, mostly
+_TIMES_AT_MOST = 25  # so many times as many, of the most popular row of all
 
 
 def fit_formulas(world: World) -> World:
     """Formulas with an upper end where their type may have no room; without it the rows could not be made."""
-    of_all = {f"{entity.name}.{field.name}": field for entity in world.entities for field in entity.fields}
+    of_all = {f"{entity.name}.{field.name}": field for entity in world.entities for field in _unsure(entity)}
     return replace(world, entities=tuple(_fitted(entity, of_all) for entity in world.entities))
 
 
 def _fitted(entity: Entity, of_all: dict[str, Field]) -> Entity:
     if not any(isinstance(field.source, ComputeSource) for field in entity.fields):
         return entity
-    by_name = ChainMap({field.name: field for field in entity.fields}, of_all)
+    by_name = ChainMap({field.name: field for field in _unsure(entity)}, of_all)
     return changed(entity, fields=tuple(_fit(field, by_name) for field in entity.fields))
+
+
+def _unsure(entity: Entity) -> Iterator[Field]:
+    """The fields; of those whose values must differ the guess gives way where it has too few, so that they may be far larger."""
+    alone = {rule.columns[0] for rule in entity.unique_rules if len(rule.columns) == 1}
+    far = KindSource(kind="number", parameters=(("to", str(_OF_MANY)),))
+    for field in entity.fields:
+        yield changed(field, source=far) if field.name in alone and isinstance(field.source, KindSource) else field
 
 
 def _fit(field: Field, by_name: Mapping[str, Field]) -> Field:
@@ -42,7 +52,8 @@ def _fit(field: Field, by_name: Mapping[str, Field]) -> Field:
     if room is None:
         return field
     most = _most_of(source.expression, by_name, 0)
-    if _is_wide(source.expression, room) if most is None else most <= room:
+    times = _TIMES_AT_MOST if "sum(" in source.expression else 1
+    if _is_wide(source.expression, room) if most is None else most * times <= room:
         return field
     if most is not None and most > _HOPELESS * room and field.others:
         first, *rest = field.others

@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterable
 
 from ..expression.names import plain_name
-from ..model import Bound, Entity, Field, TypeName
+from ..model import Bound, Entity, Field, KindSource, TypeName
 from ..model.origins import Origin
 from ..model.types import INTEGERS, NUMBERS
 from .free import is_open, named_in_rules, never_negative, without_floor, words_of
@@ -45,7 +45,8 @@ class RowNumbers:
         for choice in choices:
             if (name := self.names.get(choice)) is not None and name not in left:
                 field = self.entity.field(name)
-                if field.type.name in NUMBERS:
+                moment = isinstance(field.source, KindSource) and field.source.kind == "epoch"
+                if field.type.name in NUMBERS and not moment:
                     return field
         return None
 

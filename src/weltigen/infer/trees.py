@@ -32,13 +32,16 @@ def _grown(entity: Entity, vocabulary: Vocabulary) -> Entity:
     above = [one for one in entity.relations if one.target == entity.name and len(one.columns) == 1 and one.guess is None]
     if len(above) != 1 or not entity.field(above[0].columns[0]).nullable or entity.there:
         return entity
+    if any(set(rule.columns) <= set(above[0].columns) for rule in entity.unique_rules):
+        return entity  # a chain through all rows, each of which would be worked out from the one before it
     parent, told, keyed = above[0], named_in_rules(entity), keyed_columns(entity)
     noun = [singular(word) for word in vocabulary.words(entity.name.rpartition(".")[2])]
     words, plain = {}, plain_words(entity, vocabulary)
     for field in entity.fields:
         own = plain[field.name]
         words[field.name] = own[1:] if len(own) > 1 and own[0] in noun else own
-    name = next((f for w in (("name",), ("title",), ("label",)) for f in entity.fields if words[f.name] == w), None)
+    called = [("name",), ("title",), ("label",)]
+    name = next((f for w in called for f in entity.fields if words[f.name] == w and f.type.name in TEXTS), None)
     made: dict[str, tuple[str, str]] = {}
     for field in entity.fields:
         if is_open(field, keyed) and field.name.lower() not in told:

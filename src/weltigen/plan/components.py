@@ -10,7 +10,7 @@ from ..expression import Expression
 from ..model import Check, Unique
 from ..randomness import WIDEST, Bits, DistinctPicks, PopularitySplit
 
-_SLACK = 4  # digits are used until their product is this many times the rows; the others are free
+SLACK = 4  # digits are used until their product is this many times the rows; the others are free
 MOST_ROWS = 30_000_000  # a refusal is better than a machine without memory
 
 
@@ -47,8 +47,9 @@ class Link:
 class Component:
     """Unique rules that share digits, laid out together: rows go to groups, and differ within them.
 
-    A group is an owner (`within_owner`), the owner of an owner (`ancestors`), or all rows, divided evenly by the digits of
-    `core`; each petal holds the other digits of one rule and takes a different value for each row of a group.
+    A group is an owner (`within_owner`), the owner of an owner (`ancestors`), the children of one row (`siblings`), or all rows,
+    divided evenly by the digits of `core`; each petal holds the other digits of one rule and takes a different value for each
+    row of a group.
     """
 
     rules: tuple[str, ...]
@@ -60,6 +61,7 @@ class Component:
     strata: tuple[str, ...] = ()  # references that agree: the one that leads, unless it is the owner, and its followers
     apart: frozenset[str] = frozenset()  # those of them that must differ from the leading one
     link: Link | None = None
+    siblings: str | None = None  # the reference to a parent in a tree, whose children are the groups
     position_offset: int = 0  # positions that earlier stages took: the rows of this one go on behind them
 
     @property
@@ -68,6 +70,11 @@ class Component:
         for digit in self.core:
             space *= digit.radix
         return space
+
+    @property
+    def petal_space(self) -> int:
+        """How many rows of a group differ at most."""
+        return min((prod(digit.radix for digit in petal) for petal in self.petals), default=1)
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
@@ -97,7 +104,7 @@ def used_digits(petal: Sequence[Digit], most: int) -> tuple[tuple[Digit, ...], t
     used: list[Digit] = []
     for digit in sorted(petal, key=lambda digit: -digit.radix):
         space = prod(d.radix for d in used)
-        if used and (space >= _SLACK * most or space * digit.radix > WIDEST):
+        if used and (space >= SLACK * most or space * digit.radix > WIDEST):
             break
         used.append(digit)
     return tuple(used), tuple(digit for digit in petal if digit not in used)

@@ -18,6 +18,7 @@ from ..plan.fields import Counting
 from ..plan.plan import Plan
 from ..rows.columns import whole_column
 from ..rows.runtime import PlanRuntime
+from ..rows.strata import strata_of
 from .making.beginning import begins_freely, orders_of
 
 _LOOKED_AT = 1_024  # rows from either end of an entity
@@ -66,12 +67,15 @@ def _tried(plan: Plan, first_keys: dict[Cell, int]) -> Iterator[Problem]:
         hard = entity_plan.precomputed is not None and entity_plan.total <= _MOST
         bounded = [one for one, planned in entity_plan.fields.items() if planned.cell_bounds]
         loose = [formula for _, formula in entity_plan.verified_checks if not formula.aggregates]
-        if not is_derived(plan, entity_plan) or not (hard or bounded or entity_plan.rejection_groups or loose):
+        agreeing = [number for number, component in enumerate(entity_plan.components) if component.strata]
+        if not is_derived(plan, entity_plan) or not (hard or bounded or agreeing or entity_plan.rejection_groups or loose):
             continue
         runtime = runtime or PlanRuntime(plan)
         try:
             if hard:
                 runtime.choices(name)
+            for number in agreeing:
+                strata_of(runtime, name, number)
             ends = np.unique(np.concatenate([np.arange(min(_LOOKED_AT, entity_plan.total)),
                                              np.arange(max(0, entity_plan.total - _LOOKED_AT), entity_plan.total)]))  # fmt: skip
             for one in bounded:

@@ -36,6 +36,11 @@ class Levels:
                 splits.append(PopularitySplit.build(above, size, popularity(0.2, 0.5, above), parents, children))
         return cls(starts=np.concatenate([[0], np.cumsum(sizes)]).astype(np.int64), splits=tuple(splits))
 
+    @property
+    def most_children(self) -> int:
+        """The most children that any row has."""
+        return max((split.highest for split in self.splits), default=1)
+
     def parents(self, rows: NDArray[Any]) -> Ints:
         """The parent of each row, -1 for roots."""
         rows = np.asarray(rows, np.int64)
@@ -45,6 +50,17 @@ class Levels:
             here = np.flatnonzero(level == number)
             out[here] = self.starts[number - 1] + self.splits[number - 1].owner_of(rows[here] - self.starts[number])
         return out
+
+    def locate(self, rows: NDArray[Any]) -> tuple[Ints, Ints, Ints]:
+        """For each row: its parent, its rank among that one's children, and how many those are; roots are children of -1."""
+        rows = np.asarray(rows, np.int64)
+        level = np.searchsorted(self.starts, rows, side="right") - 1
+        parent, rank, count = np.full(rows.size, -1, np.int64), rows.copy(), np.full(rows.size, self.starts[1], np.int64)
+        for number in np.unique(level[level > 0]).tolist():
+            here = np.flatnonzero(level == number)
+            owner, rank[here], count[here] = self.splits[number - 1].locate(rows[here] - self.starts[number])
+            parent[here] = self.starts[number - 1] + owner
+        return parent, rank, count
 
     def children_of(self, row: int) -> list[int]:
         level = int(np.searchsorted(self.starts, row, side="right")) - 1

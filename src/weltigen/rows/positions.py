@@ -12,6 +12,7 @@ from numpy.typing import NDArray
 from ..plan.components import Component, Digit, Link, used_digits
 from ..plan.entity import EntityPlan
 from ..plan.plan import Plan
+from ..plan.ways.own_rows import InTree
 from ..randomness import Bits, Words
 from ..randomness.bijection import shuffle, shuffle_within
 from ..randomness.mixing import mix
@@ -35,6 +36,13 @@ def positions_of(number: int, rows: PlannedRows) -> dict[str, NDArray[np.uint64]
     if component.ancestors:
         group, rank = _within_ancestor(component, rows)
         count, most = None, most_in_group(rows.runtime.plan, plan, component)
+    elif component.siblings is not None:
+        way = plan.references[component.siblings].way
+        assert isinstance(way, InTree)
+        parent, rank, count = way.levels.locate(rows.ordinals)
+        group = mix(bits.key, parent)
+        rank = np.where(parent < 0, rank % min(component.petal_space, 1 << 62), rank)  # roots may be equal: their parent is null
+        most = way.levels.most_children
     elif component.within_owner:
         owner, rank, count = rows.owners()
         group = mix(bits.key, owner)

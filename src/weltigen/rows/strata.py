@@ -63,6 +63,7 @@ class Strata:
             raise ImpossibleError(Problem(
                 fact=f"{entity.name}: {self.component.rules[0]} has only {int(room.sum()):,} places {same} for {wanted:,} rows",
                 place=entity.rows.place if entity.rows else entity.place, hint=f"at most {int(room.sum()):,} rows fit",
+                room=(entity.name, int(room.sum())),
             ))  # fmt: skip
         return np.concatenate([[0], np.cumsum(rows)]).astype(np.int64)
 

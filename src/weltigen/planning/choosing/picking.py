@@ -13,6 +13,7 @@ from ...plan.formulas import bind
 from ...plan.plan import Plan
 from ...plan.references import CohortReference, ReferencePlan, Targets
 from ...plan.ways.agreeing import OfCohort
+from ...plan.ways.own_rows import InTree
 from ...plan.ways.way import ReferenceWay
 from ...randomness import Bits
 from ..knowledge.cohort_counts import child_counts
@@ -65,7 +66,7 @@ def _plan_one(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> Refere
     lost = [word for word in _wishes(relation) if word not in way.satisfied]
     if lost and lost != ["favour"]:
         raise ValueError(f"`{'` and `'.join(lost)}` cannot be kept, since this reference is {words}")
-    find, present, needs = _with_presence(plan, entity_plan, relation, way.targets)
+    find, present, needs = _with_presence(plan, entity_plan, relation, way)
     return ReferencePlan(
         relation=relation, way=way, targets=with_fixed(plan, entity_plan, relation, find), present=present,
         needs=(*needs, *way.needs, *agreed_cells(plan, entity_plan, relation)),
@@ -80,15 +81,18 @@ def _wishes(relation: Relation) -> list[str]:
 
 
 def _with_presence(
-    plan: Plan, entity_plan: EntityPlan, relation: Relation, find: Targets
+    plan: Plan, entity_plan: EntityPlan, relation: Relation, way: ReferenceWay
 ) -> tuple[Targets, Present | None, tuple[Cell, ...]]:
     """The targets of the rows that refer to anything; which these are, where it is not all of them; and the cells they need."""
-    entity, needs = entity_plan.entity, differing_cells(entity_plan, relation)
+    entity, needs, find = entity_plan.entity, differing_cells(entity_plan, relation), way.targets
     owned = entity_plan.owner is not None and entity_plan.owner.relation == relation.name
     if owned or relation.tree is not None or not may_be_null(entity_plan, relation):
         return find, None, needs
     of_columns = (entity.field(c).present for c in relation.columns if entity.field(c).nullable)
-    present = relation.present or next((one for one in of_columns if one is not None), USUAL)
+    present = relation.present or next((one for one in of_columns if one is not None), None)
+    if present is None and isinstance(way, InTree):
+        return find, None, needs  # its roots refer to none
+    present = present or USUAL
     is_there, more = presence(plan, entity_plan, relation.name, present)
     return sometimes(is_there, find), present, (*needs, *more)
 
@@ -106,7 +110,7 @@ def _of_cohorts(plan: Plan, entity_plan: EntityPlan, usual: ReferencePlan, probl
             )  # fmt: skip
             try:
                 way, needed = _way_in_cohort(plan, entity_plan, free, delta, name)
-                own, present, needs = _with_presence(plan, entity_plan, free, way.targets)
+                own, present, needs = _with_presence(plan, entity_plan, free, way)
             except ValueError as error:
                 problems.append(Problem(fact=f"{relation.label}: {error}", place=delta.wished or one.cohort.place))
                 continue

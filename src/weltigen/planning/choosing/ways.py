@@ -6,7 +6,7 @@ from math import prod
 
 import numpy as np
 
-from ...model import Relation
+from ...model import Relation, Tree
 from ...plan.entity import EntityPlan, may_refer_to_none
 from ...plan.keys import find_key
 from ...plan.plan import Plan
@@ -33,7 +33,8 @@ from ...randomness.quota import FEW, Dealt, thresholds
 from ..knowledge.agreeing import differs, is_chain, per_pair
 from ..knowledge.cohort_counts import child_counts
 from ..knowledge.favour import favour_of
-from ..knowledge.settled import beside, digit_of, must_differ, ordered_freely
+from ..knowledge.presence import USUAL_SHARE
+from ..knowledge.settled import beside, children_at_most, digit_of, must_differ, ordered_freely
 from .sharing import agree_on_mean, by_group, limited, picks_of
 from .wished import CHOICES
 
@@ -129,6 +130,11 @@ def _to_itself(entity_plan: EntityPlan, relation: Relation, bits: Bits) -> Refer
     total, tree = entity_plan.total, relation.tree
     if is_chain(entity_plan.entity, relation):
         return RowBefore(total) if optional else Itself()
+    if (most := children_at_most(entity_plan, relation)) is not None:
+        tree = tree or Tree(share=1.0 - USUAL_SHARE)
+        most = min(most if tree.most is None else tree.most, most)
+        levels = Levels.build(total, tree.roots_of(total), tree.depth, most if most < total else None, bits)
+        return InTree(levels, optional, tree)
     other = must_differ(entity_plan, relation)
     if other is not None and (tree is not None or not optional):
         raise ValueError(f"it refers to its own entity, so it cannot be kept apart from {other} as well")

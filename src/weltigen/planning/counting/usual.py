@@ -55,9 +55,8 @@ def usual_rows(plan: Plan, entity_plan: EntityPlan) -> tuple[int, str]:
 
 
 def _wish(plan: Plan, entity: Entity) -> _Wish:
-    others = [r for r in entity.relations if r.target != entity.name]
+    others, required = _referring(plan, entity)
     stage = plan.before is not None
-    required = [r for r in others if not any(entity.field(c).nullable for c in r.columns) and not _comes_later(plan, entity, r)]
     referred_to = entity.name in plan.world.referred_to
     if not required:
         if referred_to and len(entity.fields) <= _SMALL_ENTITY and not others:
@@ -65,11 +64,11 @@ def _wish(plan: Plan, entity: Entity) -> _Wish:
         return _Wish(max(0 if stage else 1, round(_HUB * plan.times)), "refers to nothing that must exist")
     largest = max(required, key=lambda r: new_rows(plan, r.target))
     parents = new_rows(plan, largest.target)
-    single = [rule for rule in entity.unique_rules if len(rule.columns) == 1]
-    one_to_one = next((r for r in required for rule in single if rule.columns == r.columns), None)
+    one_to_one = _one_to_one(entity, required)
     if one_to_one is not None:
-        rows = round(new_rows(plan, one_to_one.target) * _ONE_TO_ONE)
-        return _Wish(rows, f"at most one for each {one_to_one.target}", _ONE_TO_ONE, one_to_one.target)
+        share = 1.0 if _gave_way(plan, one_to_one.target) else _ONE_TO_ONE  # if fewer, a circle of such would shrink to nothing
+        rows = round(new_rows(plan, one_to_one.target) * share)
+        return _Wish(rows, f"at most one for each {one_to_one.target}", share, one_to_one.target)
     if referred_to:
         factor, role = 2, "refers and is referred to"
     elif len(required) > 1 and len(entity.fields) <= len(required) + 2:
@@ -79,6 +78,29 @@ def _wish(plan: Plan, entity: Entity) -> _Wish:
     most = max(parents, round(_MOST_DERIVED * plan.times))
     rows = min(factor * parents, most)
     return _Wish(rows, f"{role}: {factor} for each {largest.target}", factor if rows < most else None, largest.target)
+
+
+def _referring(plan: Plan, entity: Entity) -> tuple[list[Relation], list[Relation]]:
+    """The references to other entities, and those of them that must exist and are counted before."""
+    others = [r for r in entity.relations if r.target != entity.name]
+    return others, [
+        r for r in others if not any(entity.field(c).nullable for c in r.columns) and not _comes_later(plan, entity, r)
+    ]
+
+
+def _one_to_one(entity: Entity, required: list[Relation]) -> Relation | None:
+    """The required reference that no two rows share."""
+    single = {rule.columns for rule in entity.unique_rules if len(rule.columns) == 1}
+    return next((relation for relation in required if relation.columns in single), None)
+
+
+def _gave_way(plan: Plan, name: str) -> bool:
+    """Whether an entity has fewer rows than it would, for want of room: itself, or what it has one row for each of."""
+    if name in plan.most:
+        return True
+    entity = plan.entities[name].entity
+    above = _one_to_one(entity, _referring(plan, entity)[1])
+    return above is not None and _gave_way(plan, above.target)
 
 
 def _comes_later(plan: Plan, entity: Entity, relation: Relation) -> bool:

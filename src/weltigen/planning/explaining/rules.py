@@ -47,6 +47,8 @@ def _kept(entity_plan: EntityPlan, rule: Unique) -> str:
         return "a different combination in each row, of those that agree"
     if component.ancestors:
         return f"each row of one {component.ancestors[-1]} differs"
+    if component.siblings is not None:
+        return "each child of one row differs"
     if component.within_owner:
         return "each row of an owner differs"
     return "a different value in each row" if len(rule.columns) == 1 else "a different combination in each row"

@@ -5,7 +5,7 @@ from __future__ import annotations
 from math import prod
 
 from ...model import Entity, Problem, Relation, Unique
-from ...plan.components import Digit
+from ...plan.components import SLACK, Digit
 from ...plan.entity import EntityPlan
 from ...plan.fields import (
     Cases,
@@ -56,6 +56,7 @@ def digits_of(
         if relation.unlike is not None and set(entity.relation(relation.unlike).columns) <= set(rule.columns):
             radix -= 1  # the digit is the distance from the other reference, which is never 0
         digits[relation.name] = Digit(name=relation.name, relation=True, radix=max(1, radix))
+    own = [name for name, digit in digits.items() if digit.relation and entity.relation(name).target == entity.name]
     unfit: list[tuple[str, str]] = []
     for column in left:
         found = digit_of_field(entity_plan, column, rule)
@@ -68,6 +69,10 @@ def digits_of(
     if unfit and prod(digit.radix for digit in digits.values()) < max(2, entity_plan.total + entity_plan.earlier_rows):
         problems += [_not_distinct(entity, column, rule, why) for column, why in unfit]
         return None, None
+    free = prod(digit.radix for digit in digits.values() if not digit.relation and not digit.counting)
+    if cut is None and free >= SLACK * (entity_plan.total + entity_plan.earlier_rows):
+        for name in own:  # what refers to rows of the same entity is a hierarchy, which dealt positions would tie into circles
+            del digits[name]
     return digits, cut  # where some of its columns keep the rule alone, the others may be equal
 
 
@@ -89,7 +94,7 @@ def digit_of_field(entity_plan: EntityPlan, column: str, rule: Unique) -> Digit 
         case OfPerson(part=part):
             return None if part.distinct else "people's names repeat"
         case Converted(of=of):
-            if of.numbered or _folds_apart(entity_plan, of.field):
+            if of.numbered or folds_apart(entity_plan, of.field):
                 return None
             return f"it is made from {of.field}, whose values may fold to the same"
         case Drawn(values=values) | Shaped(values=values):
@@ -124,7 +129,7 @@ def _owners_held(plan: Plan, entity_plan: EntityPlan, relation: Relation, covere
     return target.owner.split.owners
 
 
-def _folds_apart(entity_plan: EntityPlan, source: str) -> bool:
+def folds_apart(entity_plan: EntityPlan, source: str) -> bool:
     """Whether a text column holds values that stay different when folded."""
     field = entity_plan.fields.get(source)
     unique = any(rule.columns == (source,) for rule in entity_plan.entity.unique_rules)

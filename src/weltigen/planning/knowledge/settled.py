@@ -5,6 +5,7 @@ from __future__ import annotations
 from ...model import PerPair, Relation
 from ...plan.entity import EntityPlan
 from ...plan.plan import Plan
+from .agreeing import is_chain
 from .cohort_counts import child_counts
 
 
@@ -19,6 +20,13 @@ def digit_of(entity_plan: EntityPlan, name: str, relation: bool) -> int | None:
     return None
 
 
+def children_at_most(entity_plan: EntityPlan, relation: Relation) -> int | None:
+    """How many rows may refer to one row of the same entity, where unique rules tell the children of a row apart; None where no
+    rule is kept so."""
+    spaces = [component.petal_space for component in entity_plan.components if component.siblings == relation.name]
+    return min(spaces, default=None)
+
+
 def beside(entity_plan: EntityPlan, relation: str, number: int) -> bool:
     """Whether a relation is laid out with component `number`: as one of its digits, or as the owner of its groups."""
     owned = entity_plan.owner is not None and entity_plan.owner.relation == relation
@@ -29,7 +37,9 @@ def is_settled(entity_plan: EntityPlan, relation: str) -> bool:
     """Whether a relation's targets follow from the layout, so that another reference must give way to it."""
     owned = entity_plan.owner is not None and entity_plan.owner.relation == relation
     precomputed = entity_plan.precomputed is not None and relation in entity_plan.precomputed.relations
-    return owned or precomputed or digit_of(entity_plan, relation, relation=True) is not None
+    siblings = any(component.siblings == relation for component in entity_plan.components)
+    chain = is_chain(entity_plan.entity, entity_plan.entity.relation(relation))
+    return owned or precomputed or siblings or chain or digit_of(entity_plan, relation, relation=True) is not None
 
 
 def must_differ(entity_plan: EntityPlan, relation: Relation) -> str | None:

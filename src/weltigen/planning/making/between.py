@@ -70,6 +70,9 @@ def between(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, axis: Ax
 
     usual, usual_at = _usual_ends(way, axis), _usual_share(field_plan.cell_bounds)
 
+    first, last = (end // step for end in axis.natural_limits)
+    otherwise = [end // step for end in usual] if usual is not None else [last, last]
+
     def fill(rows: RowsPort) -> Any:
         low, high = _ends(rows, field_plan, sides, window, usual)
         if step > 1:
@@ -77,6 +80,8 @@ def between(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, axis: Ax
         empty = low > high if declared else None
         if empty is not None and empty.any() and not gives_way:
             _no_room(rows, field_plan, empty)
+        if empty is None and (beyond := (low > last) | (high < first)).any():  # a guess does not lead past what a type holds
+            low, high = np.where(beyond, otherwise[0], low), np.where(beyond, otherwise[1], high)
         span = np.maximum(high - low + 1, 1)
         if usual_at is None:
             units = low + below(words(rows), span.astype(np.uint64)).astype(np.int64)
@@ -122,24 +127,32 @@ def _among_few(
     words: WordSource,
     gives_way: bool,
 ) -> Fill:
-    """One of a few values, of those that lie between the ends in each row."""
+    """One of a few values, of those that lie between the ends in each row; of guessed ones, where none does, any that does."""
     known = np.unique(axis.read(values.decode(np.arange(values.space, dtype=np.uint64))))
+    usual, field = (int(known[0]), int(known[-1])), field_plan.field
+    guessed = field.free and not field.type.values and not field.limits.allowed
 
     def fill(rows: RowsPort) -> Any:
-        low, high = _ends(rows, field_plan, sides, window)
+        low, high = _ends(rows, field_plan, sides, window, usual)
         first, end = np.searchsorted(known, low), np.searchsorted(known, high, side="right")
-        empty = first >= end
+        none = first >= end
+        empty = none & (low > high) if guessed else none
         if empty.any() and not gives_way:
             _no_room(rows, field_plan, empty)
         chosen = first + below(words(rows), np.maximum(end - first, 1).astype(np.uint64)).astype(np.int64)
-        return _where_room(axis.column(known[np.minimum(chosen, len(known) - 1)]), empty)
+        units = known[np.minimum(chosen, len(known) - 1)]
+        if none.any():
+            other = low + below(words(rows), np.maximum(high - low + 1, 1).astype(np.uint64)).astype(np.int64)
+            units = np.where(none, other, units)
+        return _where_room(axis.column(units), empty)
 
     return fill
 
 
 def may_be_missing(entity_plan: EntityPlan, field: Field) -> bool:
-    """Whether a field may be null in any row: nobody said when it is there, and no rule takes nulls for equal."""
-    free = field.present is None or field.present.origin in (Origin.GUESSED, Origin.FALLBACK)
+    """Whether a field may be null in any row: nobody said when it is there, no row refers to it, and no rule takes nulls for
+    equal."""
+    free = field.present is None or (field.present.origin in (Origin.GUESSED, Origin.FALLBACK) and field.present.share != 1)
     return field.nullable and free and not nulls_count(entity_plan, field.name)
 
 
@@ -228,11 +241,13 @@ def _ends(
     lowless, highless = np.less_equal(low, -_FAR), np.greater_equal(high, _FAR)
     if np.any(lowless):
         high = np.where(highless, high, np.minimum(high, most))
-        near = np.minimum(start, high) if timed else np.subtract(high, _usual_width(own))
+        near = _at_or_before(high, start, end) if timed else np.subtract(high, _usual_width(own))
+        near = _where_held(usual[0] if usual is not None else None, near, least=-_FAR, most=high)
         low = np.where(lowless, np.where(highless, start, near), low)
     if np.any(highless):
         low = np.maximum(low, least)
-        near = np.maximum(end, low) if timed else np.add(low, _usual_width(own))
+        near = np.maximum(end, low + _units_a_second(own) - 1) if timed else np.add(low, _usual_width(own))
+        near = _where_held(usual[1] if usual is not None else None, near, least=low, most=_FAR)
         high = np.where(highless, np.where(lowless, end, near), high)
     low, high = _by_row(np.maximum(low, least), len(rows)), _by_row(np.minimum(high, most), len(rows))
     if usual is not None:  # no further than the kind goes by itself, where that leaves room; all of it where nothing bounds a row
@@ -240,6 +255,18 @@ def _ends(
         low = np.where((usual[0] > low) & (usual[0] <= high), usual[0], low)
         high = np.where((usual[1] < high) & (usual[1] >= low), usual[1], high)
     return low, high
+
+
+def _at_or_before(high: Any, start: int, end: int) -> Any:
+    """The start of the window; of a row that must lie before it, as long before as the window is."""
+    return np.where(np.less(high, start), np.subtract(high, end - start), start)
+
+
+def _where_held(wished: int | None, otherwise: Any, *, least: Any, most: Any) -> Any:
+    """The end that a kind has by itself, in the rows that have room for it."""
+    if wished is None:
+        return otherwise
+    return np.where(np.greater_equal(wished, least) & np.less_equal(wished, most), wished, otherwise)
 
 
 def _by_row(end: Any, size: int) -> NDArray[np.int64]:
@@ -257,6 +284,11 @@ def _rescale(units: NDArray[np.int64], source: Axis, own: Axis, up: bool) -> NDA
 
 def _units_a_day(axis: Axis) -> int:
     return DAY if axis.type.name.startswith("timestamp") else 1
+
+
+def _units_a_second(axis: Axis) -> int:
+    """Units between two whole seconds, where there are such: past the window's end a moment is the next one."""
+    return SECOND if axis.type.name.startswith("timestamp") else 1
 
 
 def _usual_width(axis: Axis) -> int:

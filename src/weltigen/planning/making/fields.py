@@ -80,7 +80,7 @@ def prepare_fields(plan: Plan) -> Plan:
             planned[field.name] = prepare_field(plan, entity_plan, field, problems)
             if spaced is field and not problems:
                 planned[field.name] = _spaced(plan, entity_plan, planned[field.name], problems)
-        planned = widened(plan, entity_plan, planned, partial(_with_more, plan, entity_plan))
+        planned = widened(plan, entity_plan, planned, partial(_with_more, plan))
         planned = begin_above(
             others,
             entity_plan,
@@ -287,11 +287,11 @@ def _spaced(plan: Plan, entity_plan: EntityPlan, base: FieldPlan, problems: list
 def _counts_within(entity_plan: EntityPlan, base: FieldPlan, values: list[Value] | None) -> bool:
     """Whether a number tells an owner's rows apart, `unique (port, number)`, and nobody said what it should be."""
     field, entity = base.field, entity_plan.entity
-    owner = entity.relation(entity_plan.owner.relation) if entity_plan.owner is not None else None
-    free = field.source is None or field.guess is not None
+    above = [entity.relation(entity_plan.owner.relation)] if entity_plan.owner is not None else []
+    above += [relation for relation in entity.relations if relation.target == entity.name]
     if (
-        owner is None
-        or not free
+        not above
+        or not field.free
         or values is not None
         or base.cell_bounds
         or field.type.name not in INTEGERS
@@ -299,7 +299,9 @@ def _counts_within(entity_plan: EntityPlan, base: FieldPlan, values: list[Value]
     ):
         return False
     ruled = [rule for rule in entity.unique_rules if field.name in rule.columns]
-    return len(ruled) == 1 and set(ruled[0].columns) == {field.name, *owner.columns} and not field.nullable
+    if len(ruled) != 1 or field.nullable:
+        return False
+    return any(set(ruled[0].columns) == {field.name, *relation.columns} for relation in above)
 
 
 def _counting_within(base: FieldPlan, request: Request) -> FieldPlan:

@@ -37,6 +37,7 @@ from ...plan.folding import fold_in_rules
 from ...plan.plan import Plan
 from ...randomness import Bits
 from ...values import KindError, People, PersonPart, Values, get_kind
+from ..knowledge.digits import folds_apart
 from .filling_case import in_case
 from .sieving import Keeps, Sieved, cased, in_that_case, keeping, numbered, sieved
 
@@ -185,7 +186,9 @@ def _tried(plan: Plan, entity_plan: EntityPlan, made: FieldPlan, needed: int | N
                 return _of_person(plan, entity_plan, made, keeping(made, checks) if checks else None, needed)
             case Converted() if checks:
                 return _Tried(made, 0, "what it is made from may not keep its check")
-            case Converted(of=of) if needed is not None and not of.numbered and not _folds_apart(entity_plan, of.field):
+            case Converted(of=of) if _must_be_there(field) and entity_plan.entity.field(of.field).nullable:
+                return _Tried(made, 0, f"{of.field} may be null")
+            case Converted(of=of) if needed is not None and not of.numbered and not _may_fold_apart(entity_plan, of.field):
                 return _Tried(made, 0, f"values of {of.field} may give the same")
             case Constant(value=value):
                 if checks and not bool(keeping(made, checks)(pa.array([value.as_py()], field.type.arrow()))[0]):
@@ -197,6 +200,11 @@ def _tried(plan: Plan, entity_plan: EntityPlan, made: FieldPlan, needed: int | N
     except NotEvaluableError:
         pass  # the check is told of elsewhere
     return _Tried(made, way.space)
+
+
+def _must_be_there(field: Field) -> bool:
+    """Whether somebody says in which rows a field is filled."""
+    return not field.nullable or (field.present is not None and field.present.origin not in (Origin.GUESSED, Origin.FALLBACK))
 
 
 def _of_the_row(way: Drawn) -> bool:
@@ -312,6 +320,9 @@ def room_for_a_name(field: Field, part: PersonPart) -> int | None:
     return field.room if alone else (field.room - part.longest_tail) // 2
 
 
-def _folds_apart(entity_plan: EntityPlan, source: str) -> bool:
-    """Whether a rule keeps the values apart that another field is made from; whether they stay so is seen at layout."""
+def _may_fold_apart(entity_plan: EntityPlan, source: str) -> bool:
+    """Whether the values that another field is made from stay different when folded; of a field that is not prepared yet it is
+    enough that a rule keeps them apart."""
+    if source in entity_plan.fields:
+        return folds_apart(entity_plan, source)
     return any(rule.columns == (source,) for rule in entity_plan.entity.unique_rules)

@@ -32,7 +32,7 @@ def but_the_first(entity_plan: EntityPlan, name: str, is_there: IsThere) -> IsTh
     """Only the first row of each group may lack a value."""
     number = digit_of(entity_plan, name, relation=False)
     component = entity_plan.components[number] if number is not None else None
-    if component is None or component.core or component.ancestors or component.position_offset:
+    if component is None or component.core or component.ancestors or component.siblings or component.position_offset:
         # several groups cannot be told apart here, and an earlier stage may have the null
         return lambda rows: np.ones(len(rows), bool)
     if component.within_owner:

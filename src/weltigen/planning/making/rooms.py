@@ -88,7 +88,8 @@ def _range(plan: Plan, cell: Cell) -> _Range:
     assert axis is not None
     brought = any(field.name in relation.columns for relation in entity.relations)
     spaced = spaced_field(plan.entities[cell[0]], []) is field
-    chosen = not isinstance(field.source, _FIXED_SOURCES) and not field.limits.allowed and not field.identity
+    guessed_weights = isinstance(field.source, WeightsSource) and field.guess is not None  # others take their place
+    chosen = (guessed_weights or not isinstance(field.source, _FIXED_SOURCES)) and not field.limits.allowed and not field.identity
     free = chosen and not brought and not spaced and field.name not in walked_fields(plan, plan.entities[cell[0]])
     usual = None
     window = None if isinstance(field.source, ComputeSource) else window_of(field, axis, plan.window)
@@ -297,7 +298,10 @@ def _ruled(plan: Plan, name: str) -> set[Cell]:
     """The fields that a unique rule keeps apart: their positions are dealt, so no cell of another row can move them."""
     entity = plan.entities[name].entity
     texts = [text for rule in entity.special_rules for text in rule.expressions]
-    names = {column for rule in entity.uniques for column in rule.columns} | set(entity.key)
+    rules = [set(rule.columns) for rule in entity.unique_rules]
+    needed = [rule for rule in rules if not any(other < rule for other in rules)]  # of two, the wider one holds anyway
+    names = {column for rule in needed for column in rule} | set(entity.key)
+    names |= {column for rule in entity.special_rules for column in rule.columns}
     names |= {column for column in entity.field_names if any(column in text for text in texts)}
     return {(name, column) for column in names}
 

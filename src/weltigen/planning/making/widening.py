@@ -9,23 +9,26 @@ from math import prod
 from ...model import Unique
 from ...plan.components import Digit
 from ...plan.entity import EntityPlan
-from ...plan.fields import FieldPlan
+from ...plan.fields import Converted, FieldPlan
 from ...plan.plan import Plan
 from ..knowledge.digits import digit_of_field, digits_of
 
-Prepare = Callable[[str, int], FieldPlan]
+Prepare = Callable[[EntityPlan, str, int], FieldPlan]
 _MOST = 1 << 62
 
 
 def widened(plan: Plan, entity_plan: EntityPlan, planned: Mapping[str, FieldPlan], prepare: Prepare) -> dict[str, FieldPlan]:
     """The fields, of which those that nobody spoke of are prepared again where a rule needs more of their values to differ.
 
-    `prepare` makes a field of that name with at least so many values that differ, or with as many as there can be.
+    `prepare` makes a field of that name beside those of the entity, with at least so many values that differ, or with as many
+    as there can be.
     """
     out = dict(planned)
     for rule in (*entity_plan.entity.unique_rules, *(reduced.rule for reduced in entity_plan.reduced)):
-        if len(rule.columns) < 2 or rule.where is not None or not any(_is_free(out, column) for column in rule.columns):
+        if rule.where is not None or not any(_is_free(out, column) for column in rule.columns):
             continue
+        if len(rule.columns) < 2 and not isinstance(out[rule.columns[0]].way, Converted):
+            continue  # it was tried alone, but not against what it is made from
         held = replace(entity_plan, fields=out)
         if digits_of(plan, held, rule, [])[0] is not None and _room(plan, held, rule, out, None) >= 1:
             continue
@@ -33,7 +36,7 @@ def widened(plan: Plan, entity_plan: EntityPlan, planned: Mapping[str, FieldPlan
             held = replace(entity_plan, fields=out)
             room = _room(plan, held, rule, out, column)
             needed = max(2, -(-_rows(entity_plan, rule) // max(1, int(room))))
-            made = prepare(column, needed)
+            made = prepare(held, column, needed)
             if (made.way.space or _MOST) > (out[column].way.space or 0) or not _is_digit(held, column, rule):
                 out[column] = made
             if _room(plan, replace(entity_plan, fields=out), rule, out, None) >= 1:

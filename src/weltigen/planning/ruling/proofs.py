@@ -39,7 +39,7 @@ def prove_feasible(plan: Plan) -> Plan:
 def _too_many(plan: Plan, entity_plan: EntityPlan, component: Component) -> list[Problem]:
     """More rows in a group than a rule has values."""
     place = entity_plan.entity.rows.place if entity_plan.entity.rows else entity_plan.entity.place
-    if component.strata:
+    if component.strata or component.siblings is not None:
         return []  # counted when its groups are known
     if component.ancestors:
         most = most_in_group(plan, entity_plan, component)

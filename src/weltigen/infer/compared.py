@@ -1,0 +1,97 @@
+"""Guesses on the two sides of a comparison that a check makes: their ranges leave it room, or one of them gives way."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+from dataclasses import replace
+
+from sqlglot import exp
+
+from ..expression import NotEvaluableError, condition_tree
+from ..model import Candidate, Entity, Field, KindSource, WeightsSource, World
+from ..model.changing import changed
+from ..model.origins import Status
+from ..model.types import MOMENTS, NUMBERS
+from .conditions import bare, conjuncts
+
+_ORDERS = {exp.LT: False, exp.LTE: False, exp.GT: True, exp.GTE: True}
+_EPOCHS = 1.0e9, 1.8e9  # seconds since 1970, of moments that people still speak of
+_BIRTHS, _OF_LATE = (1_930.0, 2_010.0), (2_020.0, 2_030.0)  # years
+_PLAIN = 1.0, 1_000.0  # of a number that nothing else is known of
+_SHARE = 0.25  # of the narrower range that the two have in common, at least
+
+
+def leave_room(world: World) -> World:
+    """Only rules keep such fields apart whose comparison no limit expresses: these are drawn from their whole ranges."""
+    return replace(world, entities=tuple(_with_room(entity) if entity.checks else entity for entity in world.entities))
+
+
+def _with_room(entity: Entity) -> Entity:
+    fields = {field.name: field for field in entity.fields}
+    for lower, upper in _compared(entity):
+        sides = (fields[lower], fields[upper])
+        if all(side.free for side in sides) and any(all(side.type.name in kind for side in sides) for kind in (NUMBERS, MOMENTS)):
+            fields |= _parted(fields, lower, upper)
+    return changed(entity, fields=tuple(fields.values())) if tuple(fields.values()) != entity.fields else entity
+
+
+def _compared(entity: Entity) -> Iterator[tuple[str, str]]:
+    """The columns of comparisons that are still to be kept: the one that must be below, and the one above it."""
+    folded = {name.lower(): name for name in entity.field_names}
+    for check in entity.checks:
+        if check.status is not Status.OPEN:
+            continue
+        try:
+            parts = conjuncts(condition_tree(check.expression, check.dialect))
+        except NotEvaluableError:
+            continue
+        for node in (part.unnest() for part in parts):
+            if type(node) in _ORDERS:
+                sides = [bare(side) for side in (node.this, node.expression)]
+                names = [folded.get(side.name.lower()) if isinstance(side, exp.Column) else None for side in sides]
+                if names[0] is not None and names[1] is not None and names[0] != names[1]:
+                    yield (names[1], names[0]) if _ORDERS[type(node)] else (names[0], names[1])
+
+
+def _parted(fields: Mapping[str, Field], lower: str, upper: str) -> dict[str, Field]:
+    """The one of two fields that must give way, as the first of its candidates that has room; none where there is room anyway."""
+    below, above = fields[lower], fields[upper]
+    if _has_room(_range(below.source), _range(above.source)):
+        return {}
+    surest = sorted((below, above), key=lambda field: field.guess.confidence if field.guess is not None else 0.0)
+    for field in surest:
+        for number, candidate in enumerate(field.others):
+            made = _range(candidate.source)
+            if _has_room(made, _range(above.source)) if field is below else _has_room(_range(below.source), made):
+                return {field.name: _as(field, candidate, field.others[number + 1 :])}
+    plain = {field.name: _as(field, field.others[-1], ()) for field in (below, above) if field.others}
+    return plain if len(plain) == 2 else {}
+
+
+def _as(field: Field, candidate: Candidate, others: tuple[Candidate, ...]) -> Field:
+    return changed(field, source=candidate.source, guess=candidate.guess, others=others)
+
+
+def _has_room(below: tuple[float, float], above: tuple[float, float]) -> bool:
+    """Whether enough values of the one range lie below enough of the other."""
+    return below[0] + _SHARE * (below[1] - below[0]) < above[1] and below[0] < above[1] - _SHARE * (above[1] - above[0])
+
+
+def _range(source: object) -> tuple[float, float]:
+    match source:
+        case KindSource(kind="number", parameters=parameters):
+            said = dict(parameters)
+            return float(said.get("from", _PLAIN[0])), float(said.get("to", _PLAIN[1]))
+        case KindSource(kind="epoch"):
+            return _EPOCHS
+        case KindSource(kind="bday"):
+            return _BIRTHS
+        case KindSource(kind="moment" | "date-time" | "date"):
+            return _OF_LATE
+        case WeightsSource() as weights:
+            try:
+                values = [float(value) for value in weights.values()]
+            except ValueError:
+                return _PLAIN
+            return min(values), max(values)
+    return _PLAIN

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Iterator
 from dataclasses import replace
 
@@ -73,9 +74,11 @@ def _made(around: Around, field: Field, found: Found, reason: str) -> Guessed | 
         case "num":
             return _numbered(around, field, arguments, found, reason, sure)
         case "words":
-            return by_words(field, in_language(tuple(read_pairs(arguments)), around.vocabulary.language), reason, sure)
+            words = tuple(read_pairs(arguments))
+            said = in_language(words, around.vocabulary.language)
+            return by_words(field, said, reason, sure * _FOREIGN if said == words and _is_foreign(around, arguments) else sure)
         case "pattern":
-            return by_pattern(field, arguments, reason, sure)
+            return by_pattern(field, arguments, reason, sure * _FOREIGN if _is_foreign(around, arguments) else sure)
         case "text" if around.words[field.name][-1:] == ("summary",) and (titled := _summed_up(around, field, reason, sure)):
             return titled
         case "text":
@@ -92,6 +95,16 @@ def _made(around: Around, field: Field, found: Found, reason: str) -> Guessed | 
             return of_named_kind("term", reason, sure, list=arguments) if fitting else None
         case what:
             return in_context(around, field, what, reason, sure)
+
+
+# English words in another language are less sure than whatever is known there
+_FOREIGN = 0.72
+_ENGLISH = re.compile(r"(?<![\[\\\w-])[A-Za-z][a-z]{3,}(?![\w-]*\])")
+
+
+def _is_foreign(around: Around, text: str) -> bool:
+    """Whether values hold plain English words, in a model of another language."""
+    return not around.vocabulary.language.startswith("en") and _ENGLISH.search(text) is not None
 
 
 def _numbered(around: Around, field: Field, arguments: str, found: Found, reason: str, sure: float) -> Guessed | None:

@@ -209,8 +209,22 @@ def _of_last_word(around: Around, field: Field) -> Iterator[Guessed]:
         plain = plain or by_words(field, _SETTINGS, "", 0.41)
         if plain is not None:
             yield replace(plain, guess=Guess(reason="a text of a system, and its name says no more", confidence=0.41))
+    if _is_for_prose(around, field):
+        yield of_named_kind("text", "a long text, beside shorter ones, and its name says no more", 0.43, purpose="remark")
     yield of_named_kind("thing-name", "a text, and its name says no more", 0.4)
     yield of_named_kind("code", "a text, and its name says no more", 0.2)
+
+
+_LONG_TEXT = 400  # characters, from which on a column is meant for more than a name
+
+
+def _is_for_prose(around: Around, field: Field) -> bool:
+    """Whether a text has room for sentences, in an entity that gives its names and words less."""
+    if field.room is not None:
+        return field.room >= _LONG_TEXT
+    rooms = [one.room for one in around.entity.fields if one.type.name in TEXTS and one.name != field.name]
+    narrow = sum(room is not None and room < _LONG_TEXT for room in rooms)
+    return narrow >= 2 and 2 * narrow > len(rooms)
 
 
 # what is about computers, and about persons as much: who stands there is somebody with a name

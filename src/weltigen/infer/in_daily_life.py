@@ -8,6 +8,7 @@ from .around import Around, Guessed
 from .in_systems import Context
 from .naming import in_language
 from .nouns import SYSTEMS, what_is
+from .of_numbers import of_somebody
 from .of_row import of_kind
 from .offers import by_number, by_pattern, by_words, has_room, of_named_kind, read_pairs
 
@@ -223,18 +224,7 @@ def _petnamed(around: Around, field: Field, reason: str, sure: float) -> Guessed
 
 def _tall(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """How tall somebody is in centimetres, or how high a thing is."""
-    person = what_is(around.head) == "person" or around.has(
-        "birth date",
-        "first name",
-        "last name",
-        "bmi",
-        "blood type",
-        "weight kg",
-        "weight kilograms",
-        "stage name",
-        "position",
-        "squad",
-    )
+    person = of_somebody(around, field) or (around.has("position") and not around.has("width"))
     return by_number(field, "150 198 hump" if person else "3 140 tail", reason, sure)
 
 

@@ -210,13 +210,16 @@ def _candidates(around: Around, field: Field) -> Iterator[Guessed]:
             -one.guess.confidence,
         )
     )
-    yield from [one for one in found if one.guess.confidence >= 0.4][:_OTHERS]
     room = field.room
+    keyed = field.type.name in TEXTS and (field.name,) == around.entity.key and (room is None or room >= 36)
+    if keyed and folded(field.name) == "id" and not any(one.guess.confidence > 0.5 for one in found):
+        yield of_named_kind("uuid", "a text that is the key", 0.6)
+    yield from [one for one in found if one.guess.confidence >= 0.4][:_OTHERS]
     ruled = any(field.name in rule.columns for rule in (*around.entity.unique_rules, *around.entity.uniques))
     if ruled and any(isinstance(one.source, KindSource) and one.source.kind == "name" for one in found):
         login = of_kind(around, field, "username", {}, "a name that differs in each row", 0.6)
         yield from () if login is None else (login,)
-    if field.type.name in TEXTS and (field.name,) == around.entity.key and (room is None or room >= 36):
+    if keyed:
         yield of_named_kind("uuid", "a text that is the key", 0.5)
     yield from by_type(around, field)
     yield from [one for one in found if one.guess.confidence < 0.4][:_OTHERS]

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field, replace
-from itertools import pairwise, permutations
+from itertools import permutations
 from typing import Literal
 
 from ..model import Bound, Entity, Field, Guess, KindSource, TypeName, World
@@ -14,7 +14,7 @@ from ..model.origins import Origin
 from .around import clock_of, tied_fields
 from .free import named_in_rules
 from .naming import Vocabulary, folded, singular
-from .on_the_way import goes_with
+from .on_the_way import RARE_ENDS, goes_with
 from .plain_words import plain_words
 from .steps import (
     CREATED,
@@ -242,7 +242,11 @@ def _in_column_order(order: _Order) -> None:
             steps.append(one)
     if sum(clock_of(one) == "time" for one in order.fields.values()) > 2:  # hours of several days, or of several things
         steps = [one for one in steps if clock_of(one) != "time"]
-    for before, one in pairwise(steps):
+    ways = [one for one in steps if not set(order.words[one.name]) & RARE_ENDS]
+    for one in steps[1:]:
+        before = next((way for way in reversed(ways) if steps.index(way) < steps.index(one)), None)
+        if before is None:
+            continue
         if order.is_open(one) and not is_later(order.words[before.name], order.words[one.name]):
             why = f"not before {before.name}, by the order of their columns"
             order.choose(one, ">=", before, _usual_step(order, one), why)

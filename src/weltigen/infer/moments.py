@@ -26,7 +26,7 @@ _OF_RANGES = (
     "start/end from/to from/until from/till min/avg avg/max average/maximum minimum/average mean/max min/max minimum/maximum "
     "min/median median/max minimum/median median/maximum top/base xmin/xmax ymin/ymax "
     "least/most low/high lower/upper lowest/highest smallest/largest untere/obere net/gross perigee/apogee sold/total used/total "
-    "excl/incl ex/inc excluding/including without/with "
+    "earliest/latest excl/incl ex/inc excluding/including without/with "
     "taken/total booked/total previous/last prev/last departure/return depart/retour salida/llegada "
     "pickup/dropoff lsl/usl prev/curr previous/current prior/current opening/closing average/peak avg/peak mean/peak "
     "dry/launch dry/wet trade/retail alter/neuer ancien/nouveau anterior/actual"

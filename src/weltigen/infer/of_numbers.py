@@ -50,13 +50,31 @@ def _price(around: Around, field: Field, reason: str, sure: float) -> Guessed | 
     return by_number(field, own.words("price")[0], reason, sure)
 
 
+_OF_BODIES = (
+    "blood type",
+    "blood group",
+    "bmi",
+    "body mass index",
+    "height cm",
+    "height centimetres",
+    "weight kg",
+    "weight kilograms",
+)
+_OF_PERSONS = ("birth date", "first name", "last name", "stage name", "squad")
+_OF_THINGS = ("width", "depth", "length", "diameter", "thickness")
+
+
+def of_somebody(around: Around, field: Field) -> bool:
+    """Whether what a row measures is somebody's body: of a person, by the entity's noun or by what else is told; a thing has a
+    width."""
+    if around.head in ANIMALS or any(set(_OF_THINGS) & set(words) for words in around.words.values()):
+        return False
+    others = [name for name in _OF_BODIES if name.split()[0] not in around.words[field.name]]
+    return around.head in PERSONS or what_is(around.head) == "person" or around.has(*others, *_OF_PERSONS)
+
+
 def _weight(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    human = (
-        around.head in PERSONS
-        or ("last", "name") in around.words.values()
-        or around.has("blood type", "height cm", "height centimetres", "bmi", "body mass index")
-    )
-    of_body = human and around.head not in ANIMALS
+    of_body = of_somebody(around, field)
     if around.words[field.name][-1:] in (("lb",), ("lbs",), ("pounds",)):
         return by_number(field, "106 230 hump" if of_body else "0.8 190 tail", reason, sure)
     return by_number(field, "48 104 hump" if of_body else "0.4 85 tail", reason, sure)

@@ -11,11 +11,15 @@ from ..model.changing import changed
 from ..model.origins import Origin
 from .around import clock_of
 
-# moments that have nothing to do with how far a row has come, and ends that it may come to from anywhere
-_APART = frozenset(
+# ends that a row may come to from anywhere; no other step follows them
+RARE_ENDS = frozenset(
+    "cancelled canceled cancel cancellation withdrawn rejected declined deleted removed archived revoked aborted failed "
+    "suspended voided disputed dismissed bounced refunded scrapped stolen lost unsubscribed banned blocked disqualified".split()
+)
+# and moments that have nothing to do with how far a row has come
+_APART = RARE_ENDS - {"refunded"} | frozenset(
     "updated modified changed edited write last next due expires expiry expired expiration until till valid deadline "
-    "expected planned scheduled estimated cancelled cancel withdrawn rejected declined deleted removed archived "
-    "revoked aborted failed suspended birth born died deceased death since synced seen login accessed used reminder "
+    "expected planned scheduled estimated birth born died deceased death since synced seen login accessed used reminder "
     "reminded".split()
 )
 # steps that not every row takes

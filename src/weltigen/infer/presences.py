@@ -9,6 +9,7 @@ from functools import lru_cache
 from ..expression.names import plain_name
 from ..model import (
     Entity,
+    Field,
     Present,
     TypeName,
     WeightsSource,
@@ -88,7 +89,13 @@ def _presences(entity: Entity, vocabulary: Vocabulary) -> Entity:
 
 _STEMS = tuple(
     "cancel reject approv resol return delet refund verif confirm block revok terminat complet paid sent deliver publish dispens"
-    " archiv clos ship finish sold suspend silenc bann mut pinn hid featur".split()
+    " archiv clos ship finish sold suspend silenc bann mut pinn hid featur void declin disput withdr dismiss bounc unsubscrib"
+    " reopen flagg escalat abort retir scrapp stolen".split()
+)
+# what a flag may begin with; and what is told of the thing where it is set: `out_of_service`, `out_of_service_reason`
+_FLAGS = frozenset("is has was have had does requires needs with".split())
+_TOLD_OF = frozenset(
+    "reason reasons note notes comment comments details detail explanation by at on date since until description remark".split()
 )
 
 
@@ -101,7 +108,7 @@ def _stem(words: tuple[str, ...]) -> str | None:
 def _with_moments(entity: Entity, words: dict[str, tuple[str, ...]], told: frozenset[str]) -> Entity:
     """Why and by whom something was done is there where the moment is at which it was done, and that where a flag says so."""
     referring = {column for relation in entity.relations for column in relation.columns}
-    moments, flags = {}, {}
+    moments, flags, told_of = {}, {}, _told_of(entity, words)
     for field in entity.fields:
         stem = _stem(words[field.name])
         if stem is not None and field.type.name in MOMENTS and field.nullable and not {"till", "until"} & set(words[field.name]):
@@ -113,6 +120,8 @@ def _with_moments(entity: Entity, words: dict[str, tuple[str, ...]], told: froze
         stem = _stem(words[field.name])
         moment = field.type.name in MOMENTS
         teller = None if stem is None else flags.get(stem) if moment else moments.get(stem)
+        if teller is None and field.name in told_of:
+            teller, moment = told_of[field.name], True
         if moment and stem is not None and {"till", "until"} & set(words[field.name]):
             teller, moment = moments.get(stem), False
         said = field.present is not None and field.present.when is not None
@@ -123,3 +132,26 @@ def _with_moments(entity: Entity, words: dict[str, tuple[str, ...]], told: froze
         when = plain_name(teller.name) if moment else f"{plain_name(teller.name)} IS NOT NULL"
         fields.append(changed(field, present=Present(when=when, origin=Origin.GUESSED)))
     return changed(entity, fields=tuple(fields))
+
+
+def _told_of(entity: Entity, words: dict[str, tuple[str, ...]]) -> dict[str, Field]:
+    """By field, the flag that its name begins with: what is said of the thing is there where the flag is set."""
+    flags = {}
+    for field in entity.fields:
+        own = words[field.name]
+        asks = own[:1] if own and own[0] in _FLAGS else ()
+        if field.type.name is TypeName.BOOLEAN and own[len(asks) :]:
+            flags[own[len(asks) :]] = (field, asks == ("has",))
+    found = {}
+    for field in entity.fields:
+        if field.type.name is TypeName.BOOLEAN:
+            continue
+        own = words[field.name]
+        for length in range(len(own), 0, -1):
+            flag, owned = flags.get(own[:length], (None, False))
+            if flag is not None and (
+                (length < len(own) and set(own[length:]) <= _TOLD_OF) or (owned and own[length:] != ("count",))
+            ):
+                found[field.name] = flag
+                break
+    return found

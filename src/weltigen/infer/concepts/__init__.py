@@ -58,6 +58,7 @@ _SUBJECTS = (
     "choices",
     "applications",
     "structures",
+    "professions",
 )
 
 

@@ -111,11 +111,20 @@ def _values() -> dict[str, dict[str, str]]:
 _OF_ORDERS = frozenset(("processing", "delivered", "open", "closed", "in progress", "done", "cancelled", "shipped", "paid"))
 
 
+_ENOUGH = 3  # values that stand for all of a list
+
+
 def in_language(values: tuple[tuple[str, float], ...], language: str) -> tuple[tuple[str, float], ...]:
-    """Values with their weights in another language, where all that are words are known in it."""
+    """Values with their weights in another language, as far as they are known in it; where too few are, as they stand."""
     known = _values().get(language)
-    if known is None or any(value not in known and value.isalpha() and value.islower() for value, _ in values):
+    if known is None:
         return values
+    words = [one for one in values if one[0].replace(" ", "").isalpha() and one[0].islower()]
+    told = [one for one in words if one[0] in known]
+    if len(told) < len(words):
+        if len(told) < _ENOUGH or 2 * sum(weight for _, weight in told) < sum(weight for _, weight in words):
+            return values
+        values = tuple(one for one in values if one in told or one not in words)
     said: dict[str, float] = {}
     if language == "fr" and _OF_ORDERS & {value for value, _ in values}:  # what is new in French was just ordered, or never used
         known = known | {"new": "nouveau"}

@@ -1,0 +1,42 @@
+"""What is said of a thing that a flag or a moment tells of is there where that is, however the two are called."""
+
+from __future__ import annotations
+
+import pandas as pd
+import pytest
+
+import weltigen
+
+FLAGS = {
+    "out_of_service boolean NOT NULL": ("out_of_service_reason varchar(80)", "out_of_service_since date"),
+    "has_parking boolean NOT NULL": ("parking_fee numeric(6,2)", "parking varchar(40)"),
+    '"isInsured" boolean NOT NULL': ('"insuredNotes" text', '"insuredBy" varchar(80)'),
+    "needs_inspection boolean NOT NULL": ("inspection_note text", "inspection_on date"),
+    "voided_at timestamp": ("voided_reason text", "void_note varchar(90)"),
+    "declined_on date": ("decline_reason varchar(120)", "declined_by varchar(60)"),
+    "disputed_at timestamptz": ("dispute_reason text", "disputed_by varchar(40)"),
+}
+
+
+@pytest.mark.parametrize("teller", FLAGS)
+@pytest.mark.parametrize("noun", ["berth", "tow_order"])
+def test_what_is_told_of_a_flag_is_there_where_it_is_set(teller: str, noun: str) -> None:
+    told = FLAGS[teller]
+    sql = f"CREATE TABLE {noun} (id integer PRIMARY KEY, {teller}, {', '.join(told)}, weight_kg numeric(6,2), remark text);"
+    rows = weltigen.read_model(sql, dialect="postgresql").dataset(rows={noun: 600}).frame(noun)
+    name, *others = (column.split()[0].strip('"') for column in (teller, *told))
+    is_set = rows[name].astype("boolean") if "boolean" in teller else rows[name].notna()
+    assert 0 < is_set.sum() < 590
+    for other in others:
+        assert (rows[other].notna() == is_set).all(), other
+    assert pd.notna(rows["remark"]).sum() > 400, "and nothing else is"
+
+
+def test_rare_ends_are_rare_and_no_step_follows_them() -> None:
+    sql = """CREATE TABLE envelope (id integer PRIMARY KEY, created_at timestamp NOT NULL, sent_at timestamp, voided_at timestamp,
+      declined_at timestamp, viewed_at timestamp, completed_at timestamp);"""
+    rows = weltigen.read_model(sql, dialect="postgresql").dataset(rows={"envelope": 1_000}).frame("envelope")
+    for rare in ("voided_at", "declined_at"):
+        assert 10 < rows[rare].notna().sum() < 150
+        assert (rows[rare].dropna() >= rows["created_at"][rows[rare].notna()]).all()
+    assert rows["completed_at"].notna().sum() > 400, "whether or not it was voided"

@@ -273,7 +273,8 @@ def regions_of(places: Atlas) -> list[str]:
 
 @declare("district", "A part of a town.")
 def district(request: Request) -> Values:
-    names = [name for name in listed("districts") if request.fits(len(name))]
+    known = listed(f"districts {request.language}") or listed("districts")
+    names = [name for name in known if request.fits(len(name))]
     if not names:
         raise KindError(f"no district has at most {request.room} characters")
     return Values(space=len(names), decode=taker(text_pool(names)))

@@ -228,7 +228,8 @@ class Vocabulary:
             parts = without_prefix(parts)
         at = 0
         while at < len(parts):
-            pair = self._own.get("_".join(parts[at : at + 2])) if self._own and at + 1 < len(parts) else None
+            both = "_".join(parts[at : at + 2]) if at + 1 < len(parts) else ""
+            pair = self._own.get(both) or self._short.get(both)
             out += pair or self._one(parts[at])
             at += 2 if pair else 1
         if len(out) > 1 and out[-1] == "from" and out[-2].endswith("ed") and self.language == "de":

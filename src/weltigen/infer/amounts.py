@@ -16,6 +16,7 @@ from ..model import (
 )
 from ..model.changing import changed
 from ..model.types import NUMBERS
+from .costs import HOURLY, of_costs
 from .meters import measured, metered, parts_of_counts, weighed
 from .naming import Vocabulary
 from .row_numbers import RowNumbers, name_of
@@ -154,7 +155,7 @@ def _sums(entity: Entity, vocabulary: Vocabulary) -> Entity:
     amounts = RowNumbers(entity, vocabulary)
     gross = _taxed(amounts)
     _lines(amounts, gross)
-    _of_costs(amounts)
+    of_costs(amounts)
     _paid_ahead(amounts)
     _by_time(amounts)
     _in_cents(amounts)
@@ -231,60 +232,6 @@ def _lines(amounts: RowNumbers, gross: Field | None) -> None:
     amounts.compute(line, product, parts, f"{quantity.name} times {price.name}")
 
 
-_COST = ("cost", "costs", "fee", "fees", "charge", "charges", "surcharge", "expenses", "expense", "disbursement")
-_ADDED = frozenset(
-    "fee fees disbursement expenses expense postage shipping freight surcharge levy labour materials delivery".split()
-)
-_NO_PART = frozenset("total unit hourly daily monthly estimated planned late annual average actual budgeted rate".split())
-_TOTAL = (
-    "total",
-    "total cost",
-    "total costs",
-    "cost total",
-    "grand total",
-    "total amount",
-    "total charge",
-    "total due",
-    "total price",
-)
-
-
-_WORKED = ("labour hours", "hours labour", "hours worked", "work hours", "hours", "labour time")
-_HOURLY = ("hourly rate", "rate hourly", "labour rate", "rate per hour", "price per hour", "price hour", "hourly price", "rate")
-
-
-def _of_costs(amounts: RowNumbers) -> None:
-    """Costs of labour and of parts make the total."""
-    total = amounts.one(_TOTAL)
-    hours, rate = amounts.one(_WORKED), amounts.one(_HOURLY)
-    labour = f"{name_of(hours)} * {name_of(rate)}" if hours is not None and rate is not None else None
-    used = amounts.one(("parts cost", "cost parts", "cost pieces", "material cost", "cost material", "materials cost"))
-    if total is not None and labour is not None and used is not None:
-        summed = f"coalesce({name_of(used)}, 0) + coalesce({labour}, 0)"
-        amounts.compute(
-            total,
-            summed,
-            [part for part in (used, hours, rate) if part is not None and not part.nullable],
-            f"{used.name} and the hours worked",
-        )
-        return
-    named = ((words.split(), name) for words, name in amounts.names.items())
-    names = {name: words for words, name in named if len(words) > 1 or (words and words[0] in _ADDED)}
-    parts = [
-        field for name, words in names.items() if words[-1] in _COST and not _NO_PART & set(words) and name not in amounts.made
-        and (field := amounts.entity.field(name)).type.name in NUMBERS and (total is None or field.type.name is total.type.name)
-    ]  # fmt: skip
-    if total is not None and len(parts) > 1:
-        summed = " + ".join(f"coalesce({name_of(part)}, 0)" if part.nullable else name_of(part) for part in parts)
-        required = [part for part in parts if not part.nullable] or [total]
-        amounts.compute(
-            total,
-            summed,
-            [part for part in required if part is not total],
-            " and ".join(part.name for part in parts) + " together",
-        )
-
-
 _AHEAD = (
     "deposit",
     "deposit paid",
@@ -357,7 +304,7 @@ def _paid_ahead(amounts: RowNumbers) -> None:
 def _by_time(amounts: RowNumbers) -> None:
     """A week costs four days, a month twelve; minutes cost their part of an hour."""
     minutes = amounts.one(("duration minutes", "minutes duration", "minutes", "minutes spent", "length minutes"))
-    hour, line = amounts.one(_HOURLY[1:-1]), amounts.one((*LINES, "fee", "cost", "price"))
+    hour, line = amounts.one(HOURLY[1:-1]), amounts.one((*LINES, "fee", "cost", "price"))
     if minutes is not None and hour is not None and line is not None and line.name != hour.name:
         product = f"{name_of(minutes)} * {name_of(hour)} / 60"
         amounts.compute(line, product, [minutes, hour], f"{minutes.name} at {hour.name}")

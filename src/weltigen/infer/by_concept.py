@@ -18,7 +18,7 @@ from .around import Around, Guessed, default_of, is_keyed
 from .codes import code_pattern, numbered_by_date
 from .concepts import Found
 from .in_context import in_context
-from .naming import in_language
+from .naming.values import in_language
 from .nouns import SYSTEMS
 from .of_numbers import below_ten
 from .of_row import of_kind

@@ -9,7 +9,8 @@ from ..model import Field
 from ..model.types import INTEGERS
 from ..values.vocabulary import by_noun, listed, senses
 from .around import Around, Guessed
-from .naming import in_language, singular
+from .naming import singular
+from .naming.values import in_language
 from .nouns import SYSTEMS
 from .offers import by_number, by_words
 from .topics import VAGUE

@@ -18,7 +18,8 @@ from ..values.vocabulary import also_by_noun, by_noun
 from .around import Around, Guessed, default_of, is_keyed
 from .by_sense import number_by_sense, text_by_sense
 from .flags_by_name import DONE, flags_by_name, is_done
-from .naming import folded, in_language, is_plural, singular
+from .naming import folded, is_plural, singular
+from .naming.values import in_language
 from .nouns import SYSTEMS, what_is
 from .of_row import is_of_another
 from .offers import SORTS, by_family, by_number, by_pattern, by_weight, by_words, fits, has_room, holds, of_named_kind

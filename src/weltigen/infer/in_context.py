@@ -13,7 +13,8 @@ from .called import displayed, fullnamed, functioned, named, prefixed, titled
 from .codes import code_pattern
 from .in_daily_life import IN_DAILY_LIFE
 from .in_systems import IN_SYSTEMS, Context, other_table
-from .naming import in_language, singular
+from .naming import singular
+from .naming.values import in_language
 from .nouns import ANIMALS, PERSONS, SYSTEMS, what_is
 from .of_numbers import OF_NUMBERS
 from .of_row import of_kind, tag_of_language

@@ -6,7 +6,7 @@ from ..model import Field
 from ..model.types import INTEGERS, TEXTS
 from .around import Around, Guessed
 from .in_systems import Context
-from .naming import in_language
+from .naming.values import in_language
 from .nouns import SYSTEMS, what_is
 from .of_numbers import of_somebody
 from .of_row import of_kind

@@ -9,7 +9,7 @@ from typing import Any
 from ..model import Field, KindSource, TypeName
 from ..values.structured import list_shapes
 from .around import Guessed, default_of
-from .naming import family_of
+from .naming.values import family_of
 from .offers import of_named_kind
 
 

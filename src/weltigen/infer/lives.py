@@ -29,6 +29,7 @@ from .steps import (
     is_planned,
     span_of,
     stage_of,
+    steps_not_awaited,
     words_of_step,
 )
 from .topics import vocabulary_of
@@ -213,7 +214,8 @@ def _by_stages(order: _Order) -> None:
     ]
     for _, earlier, later in sorted(pairs, key=lambda pair: pair[0]):
         one, before = order.fields[later], order.fields[earlier]
-        if order.is_before(earlier, later):
+        unawaited = steps_not_awaited(order.words[later], list(order.words.values()))
+        if order.is_before(earlier, later) or not unawaited.isdisjoint(order.words[earlier]):
             continue
         if order.is_open(one):
             order.choose(one, ">=", before, _usual_step(order, one), f"not before {earlier}, as such things go")

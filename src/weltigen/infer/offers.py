@@ -20,7 +20,7 @@ from ..model.types import INTEGER_BITS, INTEGERS, NUMBERS, TEXTS
 from ..values import written_lengths
 from .around import Around, Guessed, default_of
 from .concepts import Found
-from .naming import family_of
+from .naming.values import family_of
 
 # the least room in which values of a kind look like themselves
 _ROOM = {

@@ -9,7 +9,7 @@ from ..model import Field
 from ..model.types import TEXTS
 from .around import Around, Guessed
 from .concepts import matching
-from .naming import in_language
+from .naming.values import in_language
 from .of_row import of_kind
 from .offers import by_words, read_pairs
 from .states import status_weights

@@ -6,7 +6,7 @@ import re
 
 from ..values.vocabulary import NEUTRAL
 from ..values.vocabulary import topic as topic_named
-from .naming import in_language
+from .naming.values import in_language
 
 Weights = tuple[tuple[str, float], ...]
 

@@ -204,9 +204,7 @@ def followed(field: Field, moments: list[Field], words: dict[str, tuple[str, ...
     if "actual" in own and (planned := _same_step(field, moments, words, noun)) is not None:
         return [Match(0, 0, planned, _DELAYED)]
     begun = bool(_BEGUN_BY_RECEIPT & set(noun))
-    called = bool({"dispatched", "arrived"} & set(own)) and any(
-        {"called", "alerted"} & set(words[other.name]) for other in moments
-    )
+    unawaited = steps_not_awaited(own, [words[other.name] for other in moments])
     best: dict[str, Match] = {}
     for number, (said, later, earlier, span) in enumerate(STEPS):
         if later.isdisjoint(own) or said == (_OF_TRIPS if stays else _OF_STAYS):
@@ -220,8 +218,8 @@ def followed(field: Field, moments: list[Field], words: dict[str, tuple[str, ...
         here = next(word for word in own if word in later)
         rest = tuple(word for word in own if word != here and word not in _PLAIN)
         for rank, word in enumerate(earlier):
-            if called and word == "paid":
-                continue  # who is called comes before anybody pays
+            if word in unawaited:
+                continue
             for other in moments:
                 if other.name == field.name or clock_of(other) != clock_of(field) or word not in words[other.name] or word in own:
                     continue
@@ -237,6 +235,21 @@ def followed(field: Field, moments: list[Field], words: dict[str, tuple[str, ...
                 if other.name not in best or (best[other.name].number == number and score < best[other.name].score):
                     best[other.name] = Match(number, score, other, _far(field, here, rest, own, span, noun))
     return sorted(best.values(), key=lambda match: match[:2])
+
+
+# steps that do not wait for another one where a third stands beside them: who is called comes before anybody pays
+_NOT_AWAITED: tuple[tuple[str, str, str], ...] = (("dispatched arrived left", "called alerted notified", "paid"),)
+
+
+def steps_not_awaited(own: tuple[str, ...], others: list[tuple[str, ...]]) -> frozenset[str]:
+    """The words of steps that a moment does not wait for, by its own words and those of all moments of its row."""
+    beside = {word for words in others for word in words}
+    return frozenset(
+        word
+        for steps, third, late in _NOT_AWAITED
+        if not set(steps.split()).isdisjoint(own) and not (set(third.split()) - set(own)).isdisjoint(beside)
+        for word in late.split()
+    )
 
 
 UNLIKE = 20  # from here on a match is of names that tell of different things as well: `loan_start`, `hire_end`

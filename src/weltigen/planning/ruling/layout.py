@@ -16,7 +16,7 @@ from ...model import Entity, Problem, Relation, Unique
 from ...model.changing import changed
 from ...model.graphs import connected_groups
 from ...plan.components import MOST_ROWS, Component, Digit, Precomputed, used_digits
-from ...plan.entity import EntityPlan, may_be_null, may_refer_to_none
+from ...plan.entity import EntityPlan
 from ...plan.plan import Plan
 from ...plan.reduced import ReducedRule
 from ...randomness import WIDEST, Bits
@@ -24,11 +24,11 @@ from ...randomness.pairs import pair_space
 from ..knowledge.agreeing import agree, differs, retried
 from ..knowledge.digits import digits_of
 from ..knowledge.keeping import is_apart
-from ..knowledge.settled import must_differ
 from ..making.demanding import conditional
 from .links import with_favourites
 from .promoting import decided_by, promoted
 from .settled_checks import Laying, SettledCheck, demanded_together, settled_checks
+from .siblings import of_siblings, told_apart_in_trees
 
 
 def lay_out_rules(plan: Plan) -> Plan:
@@ -105,7 +105,7 @@ def _sorted(plan: Plan, entity_plan: EntityPlan, laid: list[Laying], checked: di
     """`checked`: fields and references that a check reads together with nothing that could be drawn again."""
     unfit = _ordered_pairs(plan, entity_plan, laid)
     found = _Sorted()
-    trees = _told_apart_in_trees(entity_plan, laid)
+    trees = told_apart_in_trees(entity_plan, laid)
     for rule, digits, cut in _needed(laid):
         assert digits is not None
         others = [name for other, theirs, _ in laid if other is not rule for name in theirs or ()]
@@ -119,7 +119,7 @@ def _sorted(plan: Plan, entity_plan: EntityPlan, laid: list[Laying], checked: di
         elif ordered := unfit & set(digits):
             reason = f"{rule} holds {' and '.join(sorted(ordered))}, of which one key is above another"
         elif tree := trees & set(digits):
-            alone = _of_siblings(plan, entity_plan, rule, digits, *tree)
+            alone = of_siblings(plan, entity_plan, rule, digits, *tree)
             reason = ""
         elif cut:
             alone = _nested(plan, entity_plan, rule, digits)
@@ -136,40 +136,6 @@ def _sorted(plan: Plan, entity_plan: EntityPlan, laid: list[Laying], checked: di
             found.reasons.append(reason)
             found.hard.append((rule, digits))
     return found
-
-
-def _told_apart_in_trees(entity_plan: EntityPlan, laid: list[Laying]) -> set[str]:
-    """References to rows of the entity itself whose rules all tell the children of a row apart, by what no other rule needs."""
-    entity, out = entity_plan.entity, set[str]()
-    if entity_plan.fixed or entity_plan.earlier is not None:
-        return out
-    for relation in entity.relations:
-        if relation.target != entity.name or not (may_be_null(entity_plan, relation) and may_refer_to_none(entity, relation)):
-            continue
-        held = [(rule, digits, cut) for rule, digits, cut in laid if digits is not None and relation.name in digits]
-        wished = relation.where or relation.choice or relation.weights or relation.spread or relation.unlike
-        if not held or wished is not None or relation.name in entity_plan.candidate_filters or must_differ(entity_plan, relation):
-            continue
-        owner = entity_plan.owner.relation if entity_plan.owner is not None else None
-        if all(
-            cut is None and len(digits) > 1 and rule.nulls_distinct and owner not in digits
-            and not any(one in entity_plan.candidate_filters or _is_own(entity, one) for one in set(digits) - {relation.name})
-            and not any(set(digits) & set(theirs or ()) - {relation.name} for other, theirs, _ in laid if other is not rule)
-            for rule, digits, cut in held
-        ):  # fmt: skip
-            out.add(relation.name)
-    return out
-
-
-def _is_own(entity: Entity, name: str) -> bool:
-    return entity.has_relation(name) and entity.relation(name).target == entity.name
-
-
-def _of_siblings(plan: Plan, entity_plan: EntityPlan, rule: Unique, digits: dict[str, Digit], tree: str) -> Component:
-    """A rule within the children of one row: their rank among them is arithmetic in a tree."""
-    petal = tuple(replace(digit, rising=False) for digit in digits.values() if digit.name != tree)
-    bits = Bits(plan.stage_seed, entity_plan.name, "+".join(sorted(rule.columns)), "unique")
-    return Component(rules=(str(rule),), within_owner=False, core=(), petals=(petal,), bits=bits, siblings=tree)
 
 
 def _needed(

@@ -1,0 +1,59 @@
+"""Costs of a row make its total: hours at a rate, parts, fees."""
+
+from __future__ import annotations
+
+from ..model.types import NUMBERS
+from .row_numbers import RowNumbers, name_of
+
+_COST = ("cost", "costs", "fee", "fees", "charge", "charges", "surcharge", "expenses", "expense", "disbursement")
+_ADDED = frozenset(
+    "fee fees disbursement expenses expense postage shipping freight surcharge levy labour materials delivery".split()
+)
+_NO_PART = frozenset("total unit hourly daily monthly estimated planned late annual average actual budgeted rate".split())
+_TOTAL = (
+    "total",
+    "total cost",
+    "total costs",
+    "cost total",
+    "grand total",
+    "total amount",
+    "total charge",
+    "total due",
+    "total price",
+)
+
+
+WORKED = ("labour hours", "hours labour", "hours worked", "work hours", "hours", "labour time")
+HOURLY = ("hourly rate", "rate hourly", "labour rate", "rate per hour", "price per hour", "price hour", "hourly price", "rate")
+
+
+def of_costs(amounts: RowNumbers) -> None:
+    """Costs of labour and of parts make the total."""
+    total = amounts.one(_TOTAL)
+    hours, rate = amounts.one(WORKED), amounts.one(HOURLY)
+    labour = f"{name_of(hours)} * {name_of(rate)}" if hours is not None and rate is not None else None
+    used = amounts.one(("parts cost", "cost parts", "cost pieces", "material cost", "cost material", "materials cost"))
+    if total is not None and labour is not None and used is not None:
+        summed = f"coalesce({name_of(used)}, 0) + coalesce({labour}, 0)"
+        amounts.compute(
+            total,
+            summed,
+            [part for part in (used, hours, rate) if part is not None and not part.nullable],
+            f"{used.name} and the hours worked",
+        )
+        return
+    named = ((words.split(), name) for words, name in amounts.names.items())
+    names = {name: words for words, name in named if len(words) > 1 or (words and words[0] in _ADDED)}
+    parts = [
+        field for name, words in names.items() if words[-1] in _COST and not _NO_PART & set(words) and name not in amounts.made
+        and (field := amounts.entity.field(name)).type.name in NUMBERS and (total is None or field.type.name is total.type.name)
+    ]  # fmt: skip
+    if total is not None and len(parts) > 1:
+        summed = " + ".join(f"coalesce({name_of(part)}, 0)" if part.nullable else name_of(part) for part in parts)
+        required = [part for part in parts if not part.nullable] or [total]
+        amounts.compute(
+            total,
+            summed,
+            [part for part in required if part is not total],
+            " and ".join(part.name for part in parts) + " together",
+        )

@@ -5,6 +5,7 @@ Nothing but the model is given, so all that is filled in is guessed. Each is val
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass, field
 from random import Random
 
@@ -52,8 +53,8 @@ class Table:
         return f"CREATE TABLE {self.name} (\n  " + ",\n  ".join(parts) + "\n);\n"
 
 
-def bare_model(seed: int) -> str:
-    """The model as SQL that PostgreSQL and SQLite understand."""
+def bare_model(seed: int, *, references: bool = True) -> str:
+    """The model as SQL that PostgreSQL and SQLite understand; without `references` the same columns refer to nothing."""
     dice = Random(seed)
     tables = [Table(name) for name in dice.sample(TABLES, dice.randint(2, 7))]
     for number, table in enumerate(tables):
@@ -65,7 +66,8 @@ def bare_model(seed: int) -> str:
                 table.columns[name] = dice.choice(ANY if dice.random() < 0.2 else KINDS[name])
                 table.clauses[name] = dice.choice([" NOT NULL", "", ""]) + (" UNIQUE" if dice.random() < 0.07 else "")
         _rules(dice, table)
-    return "".join(map(str, tables))
+    sql = "".join(map(str, tables))
+    return sql if references else re.sub(r" REFERENCES \w+( ON DELETE CASCADE)?", "", sql)
 
 
 def _references(dice: Random, table: Table, before: list[Table]) -> None:

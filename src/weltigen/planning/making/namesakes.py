@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from ...model import ConstSource, WeightsSource
 from ...model.paths import Cell
 from ...plan.entity import EntityPlan
-from ...plan.fields import Computed, FieldPlan, OfPerson
+from ...plan.fields import FieldPlan, OfPerson
 from ...plan.fillers import Fill
 from ...plan.ports import RowsPort
 from ...values import People, folded_names
@@ -116,8 +116,8 @@ def _parts(entity_plan: EntityPlan) -> dict[str, str]:
     """The fields that hold names, with the part that they hold; of two with the same part the first."""
     found: dict[str, str] = {}
     for name, planned in entity_plan.fields.items():
-        follows = isinstance(planned.way, Computed) and planned.field.guess is not None  # it is made from what others hold
-        kind = planned.way.kind if isinstance(planned.way, OfPerson) else None if follows else planned.field.means
+        of_nobody = not isinstance(planned.way, OfPerson) and planned.field.guess is not None  # computed, or too short for a name
+        kind = planned.way.kind if isinstance(planned.way, OfPerson) else None if of_nobody else planned.field.means
         if kind in _PARTS and _PARTS[kind] not in found.values():
             found[name] = _PARTS[kind]
     return found

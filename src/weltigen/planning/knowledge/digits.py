@@ -4,6 +4,9 @@ from __future__ import annotations
 
 from math import prod
 
+import numpy as np
+import pyarrow.compute as pc
+
 from ...model import Entity, Problem, Relation, Unique
 from ...plan.components import SLACK, Digit
 from ...plan.entity import EntityPlan
@@ -25,6 +28,7 @@ from ...plan.fields import (
 from ...plan.plan import Plan
 from .agreeing import is_chain, per_pair
 
+_SAMPLE = 256  # texts of which the lengths are looked at
 MANY = 4_096  # values beside which a null is not left to chance: the first row of each group may have it
 
 
@@ -94,7 +98,7 @@ def digit_of_field(entity_plan: EntityPlan, column: str, rule: Unique) -> Digit 
         case OfPerson(part=part):
             return None if part.distinct else "people's names repeat"
         case Converted(of=of):
-            if of.numbered or folds_apart(entity_plan, of.field):
+            if of.numbered or folds_apart(entity_plan, of.field, field.field.room):
                 return None
             return f"it is made from {of.field}, whose values may fold to the same"
         case Drawn(values=values) | Shaped(values=values):
@@ -129,11 +133,17 @@ def _owners_held(plan: Plan, entity_plan: EntityPlan, relation: Relation, covere
     return target.owner.split.owners
 
 
-def folds_apart(entity_plan: EntityPlan, source: str) -> bool:
-    """Whether a text column holds values that stay different when folded."""
+def folds_apart(entity_plan: EntityPlan, source: str, room: int | None) -> bool:
+    """Whether a text column holds values that stay different when folded, and are not cut off at `room` characters."""
     field = entity_plan.fields.get(source)
     unique = any(rule.columns == (source,) for rule in entity_plan.entity.unique_rules)
-    return unique and field is not None and isinstance(field.way, Drawn) and field.way.values.distinct_folded
+    if not unique or field is None or not isinstance(field.way, Drawn) or not field.way.values.distinct_folded:
+        return False
+    if room is None or (field.field.room is not None and field.field.room <= room):
+        return True
+    values = field.way.values
+    some = np.unique(np.linspace(0, values.space - 1, min(values.space, _SAMPLE)).astype(np.uint64))
+    return bool(pc.max(pc.utf8_length(values.decode(some))).as_py() <= room)
 
 
 def _not_distinct(entity: Entity, column: str, rule: Unique, why: str) -> Problem:

@@ -189,7 +189,9 @@ def _tried(plan: Plan, entity_plan: EntityPlan, made: FieldPlan, needed: int | N
                 return _Tried(made, 0, "what it is made from may not keep its check")
             case Converted(of=of) if _must_be_there(field) and entity_plan.entity.field(of.field).nullable:
                 return _Tried(made, 0, f"{of.field} may be null")
-            case Converted(of=of) if needed is not None and not of.numbered and not _may_fold_apart(entity_plan, of.field):
+            case Converted(of=of) if (
+                needed is not None and not of.numbered and not _may_fold_apart(entity_plan, of.field, field.room)
+            ):
                 return _Tried(made, 0, f"values of {of.field} may give the same")
             case Constant(value=value):
                 if checks and not bool(keeping(made, checks)(pa.array([value.as_py()], field.type.arrow()))[0]):
@@ -323,9 +325,9 @@ def room_for_a_name(field: Field, part: PersonPart) -> int | None:
     return field.room if alone else (field.room - part.longest_tail) // 2
 
 
-def _may_fold_apart(entity_plan: EntityPlan, source: str) -> bool:
+def _may_fold_apart(entity_plan: EntityPlan, source: str, room: int | None) -> bool:
     """Whether the values that another field is made from stay different when folded; of a field that is not prepared yet it is
     enough that a rule keeps them apart."""
     if source in entity_plan.fields:
-        return folds_apart(entity_plan, source)
+        return folds_apart(entity_plan, source, room)
     return any(rule.columns == (source,) for rule in entity_plan.entity.unique_rules)

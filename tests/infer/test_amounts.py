@@ -133,3 +133,30 @@ def test_what_is_worked_out_has_room_in_any_type(tmp_path: Path, seed: int) -> N
     one, two = bare.dataset(rows=rows), drafted.dataset(rows=rows)
     for entity in bare.declared.entities:
         assert one.table(entity.name).equals(two.table(entity.name)), entity.name
+
+
+CHARGES = {  # what a bill charges beside what was bought, and what it lets off
+    "shipping": ["shipping", "shipping_fee", "delivery_charge", "postage"],
+    "service": ["service_charge", "handling_fee", "booking_fee"],
+    "tip": ["tip", "gratuity"],
+    "less": ["discount", "discount_amount", "rebate"],
+}
+
+
+@pytest.mark.parametrize("seed", range(40))
+def test_a_total_holds_all_that_is_charged_and_let_off(seed: int) -> None:
+    dice = random.Random(seed)
+    beside = {what: dice.choice(names) for what, names in CHARGES.items() if dice.random() < 0.6} or {"tip": "tip"}
+    net, gross = dice.choice(NAMES["net"]), dice.choice(["gross_amount", "total", "gross_total"])
+    tax = dice.choice(["tax", "vat_amount", None])
+    names = [net, *([tax] if tax else []), *beside.values()]
+    dice.shuffle(names)
+    columns = [
+        f"{name} numeric(10,2){dice.choice([' NOT NULL', '']) if name in beside.values() else ' NOT NULL'}" for name in names
+    ]
+    sql = f"CREATE TABLE mooring_bill (id integer PRIMARY KEY, {', '.join(columns)}, {gross} numeric(10,2) NOT NULL);"
+    rows = weltigen.read_model(sql, dialect="postgresql").dataset(rows={"mooring_bill": 300}, seed=seed).frame("mooring_bill")
+    of = {name: rows[name].astype(float).fillna(0) for name in [*names, gross]}
+    wanted = sum(-of[name] if name == beside.get("less") else of[name] for name in names)
+    assert ((of[gross] - wanted).abs() < 0.006).all(), sql
+    assert (of[gross] >= 0).all(), sql

@@ -16,7 +16,7 @@ from ..model import (
 )
 from ..model.changing import changed
 from ..model.types import NUMBERS
-from .costs import HOURLY, of_costs
+from .costs import HOURLY, charged, of_costs
 from .meters import measured, metered, parts_of_counts, weighed
 from .naming import Vocabulary
 from .row_numbers import RowNumbers, name_of
@@ -181,6 +181,14 @@ def _taxed(amounts: RowNumbers) -> Field | None:
         )
     if net is not None and tax is None and rate is not None:
         return _by_rate(amounts, net, rate)
+    if (
+        net is not None
+        and tax is None
+        and (gross := amounts.one(_GROSS, net)) is not None
+        and (beside := charged(amounts, [net, gross]))
+    ):
+        amounts.compute(gross, f"{name_of(net)}{beside}", [net], f"{net.name} with all that is charged, less what is let off")
+        return gross
     if net is None or tax is None:
         return None
     if rate is not None:
@@ -191,7 +199,9 @@ def _taxed(amounts: RowNumbers) -> Field | None:
         amounts.compute(tax, f"{name_of(net)} * {share}", [net], f"{net.name} at the usual rate")
     gross = amounts.one(_GROSS, net, tax)
     if gross is not None:
-        amounts.compute(gross, f"{name_of(net)} + {name_of(tax)}", [net, tax], f"{net.name} with {tax.name}")
+        beside = charged(amounts, [net, tax, gross])
+        with_all = " and all that is charged" if beside else ""
+        amounts.compute(gross, f"{name_of(net)} + {name_of(tax)}{beside}", [net, tax], f"{net.name} with {tax.name}{with_all}")
     return gross
 
 

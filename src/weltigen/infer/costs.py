@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ..model import Field
 from ..model.types import NUMBERS
 from .row_numbers import RowNumbers, name_of
 
@@ -25,6 +26,31 @@ _TOTAL = (
 
 WORKED = ("labour hours", "hours labour", "hours worked", "work hours", "hours", "labour time")
 HOURLY = ("hourly rate", "rate hourly", "labour rate", "rate per hour", "price per hour", "price hour", "hourly price", "rate")
+
+
+# what a bill charges beside what was bought: `shipping_fee`, `tip`; and what it lets off
+_CHARGED = frozenset(
+    "shipping delivery freight postage handling tip tips gratuity service packing packaging booking processing surcharge".split()
+)
+_BESIDE = frozenset("fee fees charge charges cost costs amount price total".split())
+_LET_OFF = ("discount", "discount amount", "discount total", "total discount", "rebate")
+
+
+def charged(amounts: RowNumbers, but: list[Field]) -> str:
+    """What is added to a sum, and taken off it, as SQL that goes on behind the sum; empty where nothing is."""
+    added = {
+        name for words, name in amounts.names.items()
+        if _CHARGED & set(words.split()) and set(words.split()) <= _CHARGED | _BESIDE
+        and amounts.entity.field(name).type.name is but[-1].type.name
+    }  # fmt: skip
+    off = amounts.one(_LET_OFF, *but)
+    out = "".join(f" + {_or_nothing(amounts.entity.field(name))}" for name in amounts.entity.field_names if name in added)
+    less = off is not None and off.type.name is but[-1].type.name and off.name not in added
+    return out + (f" - {_or_nothing(off)}" if off is not None and less else "")
+
+
+def _or_nothing(field: Field) -> str:
+    return f"coalesce({name_of(field)}, 0)" if field.nullable else name_of(field)
 
 
 def of_costs(amounts: RowNumbers) -> None:

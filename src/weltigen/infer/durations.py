@@ -55,9 +55,9 @@ def _lasting(entity: Entity, vocabulary: Vocabulary) -> Entity:
         if not is_open(field, keyed) or missing or other or (unit is None and "length" in words[field.name]):
             continue
         seconds = _SECONDS[unit] if unit is not None else 1 if _OF_MACHINES & set(noun) or clock_of(start) != "moment" else 60
-        if "milliseconds" in words[field.name]:
-            continue
         expression = _difference(start, end, seconds)
+        if expression is not None and "milliseconds" in words[field.name]:
+            expression = f"{_difference(start, end, 1)} * 1000"
         if expression is not None:
             made[field.name] = expression, f"from {start.name} to {end.name}"
     if not made:

@@ -14,7 +14,8 @@ from .around import clock_of
 # ends that a row may come to from anywhere; no other step follows them
 RARE_ENDS = frozenset(
     "cancelled canceled cancel cancellation withdrawn rejected declined deleted removed archived revoked aborted failed "
-    "suspended voided disputed dismissed bounced refunded scrapped stolen lost unsubscribed banned blocked disqualified".split()
+    "suspended voided disputed dismissed bounced refunded scrapped stolen lost unsubscribed dropped banned blocked "
+    "disqualified".split()
 )
 # and moments that have nothing to do with how far a row has come
 _APART = RARE_ENDS - {"refunded"} | frozenset(

@@ -90,7 +90,7 @@ def _presences(entity: Entity, vocabulary: Vocabulary) -> Entity:
 _STEMS = tuple(
     "cancel reject approv resol return delet refund verif confirm block revok terminat complet paid sent deliver publish dispens"
     " archiv clos ship finish sold suspend silenc bann mut pinn hid featur void declin disput withdr dismiss bounc unsubscrib"
-    " reopen flagg escalat abort retir scrapp stolen".split()
+    " reopen flagg dropp drop escalat abort retir scrapp stolen".split()
 )
 # what a flag may begin with; and what is told of the thing where it is set: `out_of_service`, `out_of_service_reason`
 _FLAGS = frozenset("is has was have had does requires needs with".split())

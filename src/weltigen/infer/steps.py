@@ -12,7 +12,8 @@ from .naming import folded
 SPANS = (
     ("immobilisation capture surgery anaesthesia procedure transfusion appointment visit consultation lecture lesson session meeting class exam attempt quiz treatment event viewing call rehearsal practice training tasting fitting interview hearing seminar webinar", "3 hours"),
     ("shift", "9 hours"), ("dive descent immersion snorkel", "70 minutes"),
-    ("job run task check result request build measurement analysis import export backup pipeline execution sync step log query scan test anl", "90 minutes"),
+    ("check probe ping request query step log result", "10 minutes"),
+    ("job run task build measurement analysis import export backup pipeline execution sync scan test anl", "90 minutes"),
     ("timesheet timeentry timer worklog entry trip drive flight transfer delivery ride tour shift screening performance show concert match game showing workshop webinar", "10 hours"),
     ("ticket issue incident alert alarm case fault bug complaint inquiry stoerung outage order workorder repair", "12 days"),
     ("hire rental stay reservation loan vacation absence leave holiday", "21 days"),

@@ -47,6 +47,7 @@ def guess_topics(world: World) -> World:
     mark = _shared_mark(world, vocabulary)
     own = {entity.name: _by_name(kept_of(world, entity), vocabulary, mark) for entity in world.entities}
     own |= _of_frameworks(own)
+    own |= _of_wholes(own, vocabulary)
     fields = {entity.name: _by_fields(entity, vocabulary) for entity in world.entities}
     telling = [name for name in own if not _IN_ANY & set(map(singular, vocabulary.words(name)[-1:]))] or list(own)
     if _is_of_systems([*own.values(), *fields.values()]) and not _is_of_a_trade({n: own[n] for n in telling}, vocabulary):
@@ -214,6 +215,21 @@ _OF_ACCESS = frozenset(
 
 # what parts of any application are called, which tells nothing of a trade: `wagtailcore_page`, `common_setting`
 _PARTS = frozenset("core base common main backend frontend util utils shared general generic".split())
+
+
+# what parts of something are called: lines of a bill, entries of a diary
+_OF_WHOLES = frozenset("line item entry row detail position attempt note comment history log status part element".split())
+
+
+def _of_wholes(own: dict[str, Counter[str]], vocabulary: Vocabulary) -> dict[str, Counter[str]]:
+    """Votes for parts of what another entity holds, which are of its trade: `ticket_lines` are no lines of a factory."""
+    by_words = {tuple(map(singular, vocabulary.words(name.rpartition(".")[2]))): name for name in own}
+    out = {}
+    for words, name in by_words.items():
+        whole = by_words.get(words[:-1])
+        if len(words) > 1 and words[-1] in _OF_WHOLES and whole is not None and own[whole]:
+            out[name] = own[whole]
+    return out
 
 
 # tables of a framework, by what their names begin with: what they are about, whatever the application is

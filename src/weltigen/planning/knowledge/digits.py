@@ -84,8 +84,10 @@ def digit_of_field(entity_plan: EntityPlan, column: str, rule: Unique) -> Digit 
     """The digit of a field; else why its values cannot tell rows apart; None where they always do, or another pass says it."""
     field, entity = entity_plan.fields.get(column), entity_plan.entity
     space, distinct_folded, rising = 1, False, False
-    match field.way if field is not None else None:
-        case None | Counting() | FromReference() | Walked() | Impossible():
+    if field is None:
+        return None
+    match field.way:
+        case Counting() | FromReference() | Walked() | Impossible():
             return None
         case Spaced():
             owner = entity.relation(entity_plan.owner.relation) if entity_plan.owner else None
@@ -105,7 +107,6 @@ def digit_of_field(entity_plan: EntityPlan, column: str, rule: Unique) -> Digit 
             space, distinct_folded, rising = values.space, values.distinct_folded, values.rising
         case Constant():
             pass
-    assert field is not None
     if field.field.limits.casing is not None and not distinct_folded:
         return f"in {field.field.limits.casing} case its values may be the same"
     if field.cell_bounds or isinstance(field.way, Shaped) or field.field.follows is not None:

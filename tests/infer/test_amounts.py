@@ -160,3 +160,21 @@ def test_a_total_holds_all_that_is_charged_and_let_off(seed: int) -> None:
     wanted = sum(-of[name] if name == beside.get("less") else of[name] for name in names)
     assert ((of[gross] - wanted).abs() < 0.006).all(), sql
     assert (of[gross] >= 0).all(), sql
+
+
+STOCK = [
+    ("qty_on_hand", "qty_reserved", "qty_available"),
+    ("stock", "reserved", "available"),
+    ("quantity", "allocated_quantity", "available_quantity"),
+    ("on_hand", "committed", "free_stock"),
+]
+
+
+@pytest.mark.parametrize("names", STOCK)
+@pytest.mark.parametrize("nullable", ["", " NOT NULL"])
+def test_what_is_available_is_not_promised(names: tuple[str, str, str], nullable: str) -> None:
+    there, promised, left = names
+    sql = f"CREATE TABLE bin_stock (id integer PRIMARY KEY, {left} integer{nullable}, {there} integer NOT NULL, {promised} integer{nullable});"
+    rows = weltigen.read_model(sql, dialect="postgresql").dataset(rows={"bin_stock": 300}).frame("bin_stock")
+    of = {name: rows[name].astype(float).fillna(0) for name in names}
+    assert (of[promised] <= of[there]).all() and (rows[left].isna() | (of[left] == of[there] - of[promised])).all()

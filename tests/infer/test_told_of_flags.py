@@ -12,6 +12,8 @@ FLAGS = {
     "has_parking boolean NOT NULL": ("parking_fee numeric(6,2)", "parking varchar(40)"),
     '"isInsured" boolean NOT NULL': ('"insuredNotes" text', '"insuredBy" varchar(80)'),
     "needs_inspection boolean NOT NULL": ("inspection_note text", "inspection_on date"),
+    "short_flg char(1) NOT NULL": ("short_rsn varchar(40)", "short_note text"),
+    "is_blocked smallint NOT NULL DEFAULT 0": ("block_reason varchar(60)", "blocked_by varchar(40)"),
     "voided_at timestamp": ("voided_reason text", "void_note varchar(90)"),
     "declined_on date": ("decline_reason varchar(120)", "declined_by varchar(60)"),
     "disputed_at timestamptz": ("dispute_reason text", "disputed_by varchar(40)"),
@@ -25,7 +27,8 @@ def test_what_is_told_of_a_flag_is_there_where_it_is_set(teller: str, noun: str)
     sql = f"CREATE TABLE {noun} (id integer PRIMARY KEY, {teller}, {', '.join(told)}, weight_kg numeric(6,2), remark text);"
     rows = weltigen.read_model(sql, dialect="postgresql").dataset(rows={noun: 600}).frame(noun)
     name, *others = (column.split()[0].strip('"') for column in (teller, *told))
-    is_set = rows[name].astype("boolean") if "boolean" in teller else rows[name].notna()
+    kept_as = {"boolean": True, "char(1)": "Y", "smallint": 1}.get(teller.split()[1])
+    is_set = rows[name].notna() if kept_as is None else rows[name] == kept_as
     assert 0 < is_set.sum() < 590
     for other in others:
         assert (rows[other].notna() == is_set).all(), other

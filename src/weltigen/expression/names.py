@@ -7,7 +7,9 @@ from functools import lru_cache
 
 import sqlglot
 from sqlglot import exp
+from sqlglot.parser import Parser
 
+_BEGINNING = {*Parser.STATEMENT_PARSERS, *sqlglot.Tokenizer.COMMANDS}  # words that begin a statement
 _PLAIN = re.compile(r"[a-z_][a-z0-9_]*")
 _IN_ALL_PLACES = "CASE WHEN {0} IS NULL THEN 1 WHEN ({0} >= 1 AND NOT {0} <> 2) THEN {0} ELSE {0} + 1 END"
 
@@ -30,8 +32,10 @@ def is_plain(name: str) -> bool:
     if "_" in name and not name.startswith("_") and not name.startswith("current_"):
         return True  # SQL has few such words, and common names are not worth the look
     try:
+        if sqlglot.tokenize(name)[0].token_type in _BEGINNING:
+            return False
         tree = sqlglot.parse_one(_IN_ALL_PLACES.format(name))
-        sqlglot.parse_one(f"{name} IS NULL")  # some words begin a statement
+        sqlglot.parse_one(f"{name} IS NULL")
     except sqlglot.errors.SqlglotError:
         return False
     return [column.name for column in tree.find_all(exp.Column)] == [name] * 5

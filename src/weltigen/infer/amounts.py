@@ -334,6 +334,34 @@ def _in_cents(amounts: RowNumbers) -> None:
             amounts.compute(cents, f"{name_of(of)} * 100", [of], f"{of.name} in cents")
 
 
+_ON_HAND = ("quantity on hand", "on hand", "on hand quantity", "stock on hand", "in stock", "stock", "stock quantity", "quantity")
+_RESERVED = (
+    "reserved", "allocated", "quantity reserved", "quantity allocated", "reserved quantity", "allocated quantity", "committed",
+    "quantity committed", "quantity alloc", "reserved stock",
+)  # fmt: skip
+_AVAILABLE = ("available", "quantity available", "available quantity", "available stock", "stock available", "free stock")
+
+
+def _stocked(amounts: RowNumbers) -> None:
+    """What is available is what is there less what is promised, of which there is no more."""
+    there, promised = amounts.one(_ON_HAND), amounts.one(_RESERVED)
+    if there is None or promised is None:
+        return
+    amounts.limit(promised, there)
+    if (left := amounts.one(_AVAILABLE, there, promised)) is not None:
+        less = f"coalesce({name_of(promised)}, 0)" if promised.nullable else name_of(promised)
+        amounts.compute(left, f"{name_of(there)} - {less}", [there], f"{there.name} less {promised.name}")
+
+
+def _forms(words: str) -> tuple[str, ...]:
+    return tuple(form for word in words.split() for form in (f"quantity {word}", f"{word} quantity", f"{word} count", word))
+
+
+_DONE_WITH = _forms("picked shipped received delivered fulfilled packed returned")
+_ASKED_FOR = (*_forms("requested ordered required expected planned"), "quantity request", "quantity")
+_WITHIN = ((_DONE_WITH, _ASKED_FOR), (_LESS, (*NETS, *_BASE)), (_REACHED, _REACHABLE), (_TAKEN, _ROOM), (_BOUGHT, _SOLD))
+
+
 def _limited(amounts: RowNumbers) -> None:
     """A discount is not above the amount that it is taken from, nor what was reached above what could be."""
     parts_of_counts(amounts)
@@ -344,7 +372,8 @@ def _limited(amounts: RowNumbers) -> None:
     )
     if loan is not None and worth is not None:
         amounts.limit(loan, worth)
-    for less, most in ((_LESS, (*NETS, *_BASE)), (_REACHED, _REACHABLE), (_TAKEN, _ROOM), (_BOUGHT, _SOLD)):
+    _stocked(amounts)
+    for less, most in _WITHIN:
         field = amounts.one(less)
         limit = amounts.one(most, field)
         if field is not None and limit is not None:

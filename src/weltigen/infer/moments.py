@@ -27,6 +27,8 @@ _OF_RANGES = (
     "min/median median/max minimum/median median/maximum top/base xmin/xmax ymin/ymax "
     "least/most low/high lower/upper lowest/highest smallest/largest untere/obere net/gross perigee/apogee sold/total used/total "
     "earliest/latest excl/incl ex/inc excluding/including without/with "
+    "lloq/uloq llod/ulod lod/loq lcl/ucl paid/total received/total earned/total completed/total passed/total "
+    "failed/total attended/total "
     "taken/total booked/total previous/last prev/last departure/return depart/retour salida/llegada "
     "pickup/dropoff lsl/usl prev/curr previous/current prior/current opening/closing average/peak avg/peak mean/peak "
     "dry/launch dry/wet trade/retail alter/neuer ancien/nouveau anterior/actual"

@@ -17,7 +17,7 @@ from ..model import (
 )
 from ..model.changing import changed
 from ..model.origins import Origin
-from ..model.types import MOMENTS
+from ..model.types import MOMENTS, NUMBERS
 from .free import named_in_rules
 from .naming import Vocabulary
 from .on_the_way import with_ways
@@ -111,27 +111,57 @@ def _with_moments(entity: Entity, words: dict[str, tuple[str, ...]], told: froze
     moments, flags, told_of = {}, {}, _told_of(entity, words)
     for field in entity.fields:
         stem = _stem(words[field.name])
-        if stem is not None and field.type.name in MOMENTS and field.nullable and not {"till", "until"} & set(words[field.name]):
+        if stem is not None and field.type.name in MOMENTS and field.nullable and not _UNTIL & set(words[field.name]):
             moments[stem] = field
-        elif stem is not None and field.type.name is TypeName.BOOLEAN and not field.nullable:
+        elif stem is not None and _set_when(field) is not None:
             flags[stem] = field
     fields = []
     for field in entity.fields:
-        stem = _stem(words[field.name])
-        moment = field.type.name in MOMENTS
-        teller = None if stem is None else flags.get(stem) if moment else moments.get(stem)
-        if teller is None and field.name in told_of:
-            teller, moment = told_of[field.name], True
-        if moment and stem is not None and {"till", "until"} & set(words[field.name]):
-            teller, moment = moments.get(stem), False
+        own, stem = words[field.name], _stem(words[field.name])
+        teller = None
+        if stem is not None and field.type.name in MOMENTS:
+            teller = moments.get(stem) if _UNTIL & set(own) else flags.get(stem)
+        elif stem is not None and _set_when(field) is None:
+            by_flag = {word for word in own if not word.startswith(stem)} <= _TOLD_OF
+            teller = moments.get(stem) or (flags.get(stem) if by_flag else None)
+        teller = teller or told_of.get(field.name)
         said = field.present is not None and field.present.when is not None
         free = field.nullable and not said and field.name not in referring and field.generated is None
         if teller is None or not free or {field.name.lower(), teller.name.lower()} & told:
             fields.append(field)
             continue
-        when = plain_name(teller.name) if moment else f"{plain_name(teller.name)} IS NOT NULL"
+        when = _set_when(teller) or f"{plain_name(teller.name)} IS NOT NULL"
         fields.append(changed(field, present=Present(when=when, origin=Origin.GUESSED)))
     return changed(entity, fields=tuple(fields))
+
+
+def _set_when(field: Field) -> str | None:
+    """The condition that a flag is set, whatever it is kept as; None for a field that is no flag."""
+    if field.type.name is TypeName.BOOLEAN:
+        return plain_name(field.name)
+    if not isinstance(field.source, WeightsSource) or field.guess is None:
+        return None
+    values = {value.upper() for value, _ in field.source.weights}
+    for yes, no in _YES_OR_NO:
+        if values == {yes, no}:
+            value = next(value for value, _ in field.source.weights if value.upper() == yes)
+            return f"{plain_name(field.name)} = " + (value if field.type.name in NUMBERS else f"'{value}'")
+    return None
+
+
+_YES_OR_NO = (
+    ("Y", "N"),
+    ("1", "0"),
+    ("T", "F"),
+    ("YES", "NO"),
+    ("TRUE", "FALSE"),
+    ("ON", "OFF"),
+    ("J", "N"),
+    ("O", "N"),
+    ("S", "N"),
+)
+_UNTIL = frozenset(("till", "until"))
+_MARKS = frozenset(("flag", "flg", "indicator", "yn"))  # what a flag may be called at its end
 
 
 def _told_of(entity: Entity, words: dict[str, tuple[str, ...]]) -> dict[str, Field]:
@@ -140,11 +170,12 @@ def _told_of(entity: Entity, words: dict[str, tuple[str, ...]]) -> dict[str, Fie
     for field in entity.fields:
         own = words[field.name]
         asks = own[:1] if own and own[0] in _FLAGS else ()
-        if field.type.name is TypeName.BOOLEAN and own[len(asks) :]:
-            flags[own[len(asks) :]] = (field, asks == ("has",))
+        rest = tuple(word for word in own[len(asks) :] if word not in _MARKS)
+        if rest and _set_when(field) is not None:
+            flags[rest] = (field, asks == ("has",))
     found = {}
     for field in entity.fields:
-        if field.type.name is TypeName.BOOLEAN:
+        if _set_when(field) is not None:
             continue
         own = words[field.name]
         for length in range(len(own), 0, -1):

@@ -20,7 +20,7 @@ from numpy.typing import NDArray
 from ...model import ConstSource, WeightsSource
 from ...model.paths import Cell
 from ...plan.entity import EntityPlan
-from ...plan.fields import FieldPlan, OfPerson
+from ...plan.fields import Computed, FieldPlan, OfPerson
 from ...plan.fillers import Fill
 from ...plan.ports import RowsPort
 from ...values import People, folded_names
@@ -116,11 +116,21 @@ def _parts(entity_plan: EntityPlan) -> dict[str, str]:
     """The fields that hold names, with the part that they hold; of two with the same part the first."""
     found: dict[str, str] = {}
     for name, planned in entity_plan.fields.items():
-        of_nobody = not isinstance(planned.way, OfPerson) and planned.field.guess is not None  # computed, or too short for a name
-        kind = planned.way.kind if isinstance(planned.way, OfPerson) else None if of_nobody else planned.field.means
+        kind = planned.way.kind if isinstance(planned.way, OfPerson) else planned.field.means
+        if _follows(entity_plan, planned) or (planned.field.room is not None and planned.field.room < _SHORTEST):
+            continue
         if kind in _PARTS and _PARTS[kind] not in found.values():
             found[name] = _PARTS[kind]
     return found
+
+
+_SHORTEST = 6  # characters that a whole name has: in fewer there is something else
+
+
+def _follows(entity_plan: EntityPlan, planned: FieldPlan) -> bool:
+    """Whether a field is computed from what a person of the row gives."""
+    read = planned.way.formula.paths.values() if isinstance(planned.way, Computed) else ()
+    return any(isinstance(own.way, OfPerson) for path in read if (own := entity_plan.fields.get(path[0])) is not None)
 
 
 def _is_set(entity_plan: EntityPlan, name: str) -> bool:

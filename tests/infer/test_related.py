@@ -58,3 +58,14 @@ def test_a_circle_of_one_to_one_is_filled() -> None:
     CREATE TABLE crew (id integer PRIMARY KEY, berth_id integer NOT NULL UNIQUE REFERENCES berth);"""
     counts = weltigen.read_model(sql, dialect="sqlite").dataset().counts
     assert counts["trip"] == counts["crew"] > 40
+
+
+@pytest.mark.parametrize("seed", [*range(100, 114), 40, 56, 130, 163])
+def test_the_draft_of_a_bare_model_gives_its_rows(seed: int, tmp_path: Path) -> None:
+    model, drafted = tmp_path / "model.sql", tmp_path / "world.yaml"
+    model.write_text(bare_model(seed))
+    weltigen.draft(model, drafted)
+    one, two = weltigen.open_world(model).dataset(), weltigen.open_world(drafted).dataset()
+    assert list(one.counts.items()) == list(two.counts.items())
+    for name in one.counts:
+        assert one.table(name).equals(two.table(name)), name

@@ -9,6 +9,7 @@ from ..model import EVEN, ComputeSource, ConstSource, Field, Guess, KindSource, 
 from ..model.origins import Origin
 from ..plan import EntityPlan, Plan
 from ..plan.fields import ByWeight, Drawn, Matching
+from ..plan.ways.own_rows import InTree
 from ..planning.counting.usual import follows_from
 from ..planning.knowledge.presence import USUAL_SHARE
 from ..planning.shortfalls import is_derived
@@ -78,7 +79,9 @@ def reference_line(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> s
     if reference is not None and (favour := reference.favour) is not None:
         parts["favour"] = "even" if favour == EVEN else flow({"few": percent(favour.few), "take": percent(favour.take)})
     present = relation.present or entity.field(relation.columns[0]).present
-    if present is None and all(entity.field(column).nullable for column in relation.columns):
+    if present is None and reference is not None and isinstance(reference.way, InTree) and reference.way.tree.share is not None:
+        parts["tree"] = flow({"roots": percent(reference.way.tree.share)})
+    elif present is None and all(entity.field(column).nullable for column in relation.columns):
         parts["present"] = percent(USUAL_SHARE)
     if not parts:
         return ""

@@ -10,7 +10,7 @@ from sqlglot import exp
 from ..expression import NotEvaluableError, condition_tree
 from ..model import Candidate, Entity, Field, KindSource, WeightsSource, World
 from ..model.changing import changed
-from ..model.origins import Status
+from ..model.origins import Origin, Status
 from ..model.types import MOMENTS, NUMBERS
 from .conditions import bare, conjuncts
 
@@ -27,12 +27,22 @@ def leave_room(world: World) -> World:
 
 
 def _with_room(entity: Entity) -> Entity:
-    fields = {field.name: field for field in entity.fields}
+    fields = {field.name: _not_of_few(entity, field) for field in entity.fields}
     for lower, upper in _compared(entity):
         sides = (fields[lower], fields[upper])
         if all(side.free for side in sides) and any(all(side.type.name in kind for side in sides) for kind in (NUMBERS, MOMENTS)):
             fields |= _parted(fields, lower, upper)
     return changed(entity, fields=tuple(fields.values())) if tuple(fields.values()) != entity.fields else entity
+
+
+def _not_of_few(entity: Entity, field: Field) -> Field:
+    """A number that a check bounds by another column is not one of a few, unless somebody says so: these may all lie outside."""
+    bounds = field.limits.bounds
+    bound = any(one.path and entity.has(one.operand) and one.origin is not Origin.GUESSED for one in bounds)
+    if not bound or not isinstance(field.source, WeightsSource) or not field.free or field.limits.allowed:
+        return field
+    others = [(at, one) for at, one in enumerate(field.others) if not isinstance(one.source, WeightsSource)]
+    return _as(field, others[0][1], field.others[others[0][0] + 1 :]) if others else field
 
 
 def _compared(entity: Entity) -> Iterator[tuple[str, str]]:

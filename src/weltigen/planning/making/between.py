@@ -56,7 +56,7 @@ def between(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, axis: Ax
     sides = [(bound, _axis_at(plan, entity_plan, bound)) for bound in field_plan.cell_bounds]
     gives_way = may_be_missing(entity_plan, field_plan.field)
     if isinstance(field_plan.way, Drawn) and isinstance(field_plan.way.of, OneOf | ByWeight):
-        return _among_few(field_plan, field_plan.way.values, axis, sides, window, words, gives_way)
+        return _among_few(field_plan, field_plan.way.values, axis, sides, window, words, gives_way, declared)
 
     way = field_plan.way
     by_day = (
@@ -126,25 +126,23 @@ def _among_few(
     window: tuple[int | None, ...],
     words: WordSource,
     gives_way: bool,
+    declared: bool,
 ) -> Fill:
-    """One of a few values, of those that lie between the ends in each row; of guessed ones, where none does, any that does."""
+    """One of a few values, of those that lie between the ends in each row; where guesses leave none, any of them."""
     known = np.unique(axis.read(values.decode(np.arange(values.space, dtype=np.uint64))))
-    usual, field = (int(known[0]), int(known[-1])), field_plan.field
-    guessed = field.free and not field.type.values and not field.limits.allowed
+    usual = int(known[0]), int(known[-1])
 
     def fill(rows: RowsPort) -> Any:
         low, high = _ends(rows, field_plan, sides, window, usual)
         first, end = np.searchsorted(known, low), np.searchsorted(known, high, side="right")
-        none = first >= end
-        empty = none & (low > high) if guessed else none
+        empty = first >= end
+        if not declared:
+            first, end = np.where(empty, 0, first), np.where(empty, len(known), end)
+            empty = np.zeros(len(rows), bool)
         if empty.any() and not gives_way:
             _no_room(rows, field_plan, empty)
         chosen = first + below(words(rows), np.maximum(end - first, 1).astype(np.uint64)).astype(np.int64)
-        units = known[np.minimum(chosen, len(known) - 1)]
-        if none.any():
-            other = low + below(words(rows), np.maximum(high - low + 1, 1).astype(np.uint64)).astype(np.int64)
-            units = np.where(none, other, units)
-        return _where_room(axis.column(units), empty)
+        return _where_room(axis.column(known[np.minimum(chosen, len(known) - 1)]), empty)
 
     return fill
 

@@ -40,6 +40,9 @@ def positions_of(number: int, rows: PlannedRows) -> dict[str, NDArray[np.uint64]
         way = plan.references[component.siblings].way
         assert isinstance(way, InTree)
         parent, rank, count = way.levels.locate(rows.ordinals)
+        if not way.optional:  # a root is its own first child
+            rank = np.where(parent < 0, 0, rank + (parent < int(way.levels.starts[1])))
+            parent, count = np.where(parent < 0, rows.ordinals, parent), count + 1
         group = mix(bits.key, parent)
         rank = np.where(parent < 0, rank % min(component.petal_space, 1 << 62), rank)  # roots may be equal: their parent is null
         most = way.levels.most_children

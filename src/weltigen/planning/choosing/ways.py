@@ -132,7 +132,7 @@ def _to_itself(entity_plan: EntityPlan, relation: Relation, bits: Bits) -> Refer
         return RowBefore(total) if optional else Itself()
     if (most := children_at_most(entity_plan, relation)) is not None:
         tree = tree or Tree(share=1.0 - USUAL_SHARE)
-        most = min(most if tree.most is None else tree.most, most)
+        most = min(most if tree.most is None else tree.most, most - (not optional))  # else a root is its own first child
         levels = Levels.build(total, tree.roots_of(total), tree.depth, most if most < total else None, bits)
         return InTree(levels, optional, tree)
     other = must_differ(entity_plan, relation)

@@ -30,6 +30,7 @@ from sqlalchemy.types import UserDefinedType
 from sqlglot import exp
 
 from ...expression import NotEvaluableError, parse
+from ...expression.canonical import written_for
 from ...model import Entity, Field, OnDelete, Relation, TypeName, Unique, World
 from ...model.types import INTEGERS, MOMENTS, NUMBERS, TEXTS
 from ...stored.names import literal, quoted
@@ -48,8 +49,8 @@ _SPELLED = {
 }
 
 _NOT_IN_SQLITE = (
-    exp.RegexpLike, exp.RegexpILike, exp.SimilarTo, exp.Interval, exp.Extract, exp.TimestampTrunc, exp.DateTrunc, exp.Left,
-    exp.Right, exp.Pad, exp.Repeat, exp.Reverse, exp.StartsWith, exp.Concat, exp.ConcatWs, exp.Pow, exp.Sqrt, exp.Exp, exp.Ln,
+    exp.RegexpLike, exp.RegexpILike, exp.SimilarTo, exp.Interval, exp.Extract, exp.TimestampTrunc, exp.DateTrunc, exp.Pad,
+    exp.Repeat, exp.Reverse, exp.Concat, exp.ConcatWs, exp.Pow, exp.Sqrt, exp.Exp, exp.Ln,
     exp.Anonymous, exp.Array,
 )  # fmt: skip
 
@@ -249,4 +250,7 @@ def to_sqlite(expression: str, dialect: str | None) -> str | None:
     except NotEvaluableError:
         return None
     beyond = parsed.aggregates or any("." in path for path in parsed.paths)
-    return None if beyond or parsed.tree.find(*_NOT_IN_SQLITE) is not None else parsed.sql("sqlite")
+    if beyond or parsed.tree.find(*_NOT_IN_SQLITE) is not None:
+        return None
+    lacking = written_for(parsed.tree, "sqlite").find(exp.Left, exp.Right, exp.StartsWith)  # no substr() says the same
+    return None if lacking is not None else parsed.sql("sqlite")

@@ -16,7 +16,7 @@ from ..model import (
 )
 from ..model.changing import changed
 from ..model.types import NUMBERS
-from .costs import HOURLY, charged, of_costs
+from .costs import HOURLY, LET_OFF, charged, of_costs
 from .meters import measured, metered, parts_of_counts, weighed
 from .naming import Vocabulary
 from .row_numbers import RowNumbers, name_of
@@ -88,7 +88,6 @@ _QUANTITY = ("quantity", "units", "pieces", "quantity ordered", "ordered quantit
 PRICES = ("unit price", "price", "price unit", "unit cost", "item price", "rate", "hourly rate", "price per unit", "list price")
 _PER = ("price", "cost", "rate", "fee", "charge", "tariff")
 _DISCOUNT = ("discount percent", "discount rate", "percent discount")
-_LESS = ("discount", "discount amount", "rebate")
 _BASE = ("amount", "price", "total", "total amount", "unit price", "fee")
 BASES = ("total", "grand total", "total amount", "amount total", "total price", "price total", "total cost", "amount")
 _REACHED = ("achieved score", "score", "points", "achieved points", "result score", "total score", "mark")
@@ -359,7 +358,7 @@ def _forms(words: str) -> tuple[str, ...]:
 
 _DONE_WITH = _forms("picked shipped received delivered fulfilled packed returned")
 _ASKED_FOR = (*_forms("requested ordered required expected planned"), "quantity request", "quantity")
-_WITHIN = ((_DONE_WITH, _ASKED_FOR), (_LESS, (*NETS, *_BASE)), (_REACHED, _REACHABLE), (_TAKEN, _ROOM), (_BOUGHT, _SOLD))
+_WITHIN = ((_DONE_WITH, _ASKED_FOR), (LET_OFF, (*NETS, *_BASE)), (_REACHED, _REACHABLE), (_TAKEN, _ROOM), (_BOUGHT, _SOLD))
 
 
 def _limited(amounts: RowNumbers) -> None:

@@ -36,13 +36,21 @@ def _with_room(entity: Entity) -> Entity:
 
 
 def _not_of_few(entity: Entity, field: Field) -> Field:
-    """A number that a check bounds by another column is not one of a few, unless somebody says so: these may all lie outside."""
-    bounds = field.limits.bounds
-    bound = any(one.path and entity.has(one.operand) and one.origin is not Origin.GUESSED for one in bounds)
-    if not bound or not isinstance(field.source, WeightsSource) or not field.free or field.limits.allowed:
+    """A number that a check bounds by another column is not one of a few where all of these may lie outside."""
+    if not isinstance(field.source, WeightsSource) or not field.free or field.limits.allowed:
         return field
-    others = [(at, one) for at, one in enumerate(field.others) if not isinstance(one.source, WeightsSource)]
-    return _as(field, others[0][1], field.others[others[0][0] + 1 :]) if others else field
+    least, most = _range(field.source)
+    for bound in field.limits.bounds:
+        if not bound.path or not entity.has(bound.operand) or bound.origin is Origin.GUESSED:
+            continue
+        other = entity.field(bound.operand)
+        low, high = _range(other.source) if other.free else (-_PLAIN[1], _PLAIN[1])
+        above = bound.comparison in (">", ">=")
+        farthest, end = (most, high) if above else (-least, -low)
+        if farthest < end or (farthest == end and bound.comparison in (">", "<")):  # in some rows none of them would do
+            others = [(at, one) for at, one in enumerate(field.others) if not isinstance(one.source, WeightsSource)]
+            return _as(field, others[0][1], field.others[others[0][0] + 1 :]) if others else field
+    return field
 
 
 def _compared(entity: Entity) -> Iterator[tuple[str, str]]:

@@ -33,7 +33,7 @@ _CHARGED = frozenset(
     "shipping delivery freight postage handling tip tips gratuity service packing packaging booking processing surcharge".split()
 )
 _BESIDE = frozenset("fee fees charge charges cost costs amount price total".split())
-_LET_OFF = ("discount", "discount amount", "discount total", "total discount", "rebate")
+LET_OFF = ("discount", "discount amount", "discount total", "total discount", "rebate")
 
 
 def charged(amounts: RowNumbers, but: list[Field]) -> str:
@@ -43,7 +43,7 @@ def charged(amounts: RowNumbers, but: list[Field]) -> str:
         if _CHARGED & set(words.split()) and set(words.split()) <= _CHARGED | _BESIDE
         and amounts.entity.field(name).type.name is but[-1].type.name
     }  # fmt: skip
-    off = amounts.one(_LET_OFF, *but)
+    off = amounts.one(LET_OFF, *but)
     out = "".join(f" + {_or_nothing(amounts.entity.field(name))}" for name in amounts.entity.field_names if name in added)
     less = off is not None and off.type.name is but[-1].type.name and off.name not in added
     return out + (f" - {_or_nothing(off)}" if off is not None and less else "")

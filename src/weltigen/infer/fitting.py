@@ -10,7 +10,7 @@ from dataclasses import replace
 
 from ..model import ComputeSource, Entity, Field, KindSource, TypeName, WeightsSource, World
 from ..model.changing import changed
-from ..model.types import NUMBERS
+from ..model.types import MOMENTS, NUMBERS
 
 _WHOLE = {TypeName.SMALLINT: 32_767, TypeName.INTEGER: 2_147_483_647}
 # above so many times its room a formula would hardly ever hold
@@ -53,13 +53,19 @@ def _fit(field: Field, by_name: Mapping[str, Field]) -> Field:
         return field
     most = _most_of(source.expression, by_name, 0)
     times = _TIMES_AT_MOST if "sum(" in source.expression else 1
-    if _is_wide(source.expression, room) if most is None else most * times <= room:
+    fits = _is_wide(source.expression, room) if most is None else most * times <= room
+    deepest = _depth_of(source.expression, by_name)
+    falls = not _is_wide(source.expression, room) if deepest is None else deepest > room
+    if fits and not falls:
         return field
     if most is not None and most > _HOPELESS * room and field.others:
         first, *rest = field.others
         return changed(field, source=first.source, guess=first.guess, others=tuple(rest))
     end = f"{room:.{field.type.digits[1] if field.type.name is TypeName.NUMERIC else 0}f}"
-    capped = f"CASE WHEN {source.expression} > {end} THEN {end} ELSE {source.expression} END"
+    ends = ([] if fits else [f"WHEN {source.expression} > {end} THEN {end}"]) + (
+        [f"WHEN {source.expression} < -{end} THEN -{end}"] if falls else []
+    )
+    capped = f"CASE {' '.join(ends)} ELSE {source.expression} END"
     return changed(field, source=changed(source, expression=capped))
 
 
@@ -101,6 +107,29 @@ def _most_of(expression: str, by_name: Mapping[str, Field], depth: int) -> float
         return _upper(ast.parse(expression, mode="eval").body, by_name, depth)
     except SyntaxError:  # SQL that reads otherwise than plain arithmetic does
         return None
+
+
+def _depth_of(expression: str, by_name: Mapping[str, Field]) -> float | None:
+    """How far below nothing an expression goes; None where nobody knows how much it takes off."""
+    try:
+        return _depth(ast.parse(expression, mode="eval").body, by_name)
+    except SyntaxError:
+        return 0.0
+
+
+def _depth(node: ast.expr, by_name: Mapping[str, Field]) -> float | None:
+    match node:
+        case ast.BinOp(op=ast.Sub(), right=ast.Name(id=name)) if name in by_name and by_name[name].type.name in MOMENTS:
+            return 0.0  # the later of two moments stands first
+        case ast.BinOp(left=left, op=ast.Sub(), right=right):
+            parts = [_depth(left, by_name), _upper(right, by_name, 0)]
+        case ast.BinOp(left=left, right=right):
+            parts = [_depth(left, by_name), _depth(right, by_name)]
+        case ast.Call(args=[first, *_]):
+            return _depth(first, by_name)
+        case _:
+            return 0.0
+    return None if None in parts else sum(part for part in parts if part is not None)
 
 
 def _upper(node: ast.expr, by_name: Mapping[str, Field], depth: int) -> float | None:

@@ -117,9 +117,13 @@ def _depth_of(expression: str, by_name: Mapping[str, Field]) -> float | None:
         return 0.0
 
 
+def _is_moment(by_name: Mapping[str, Field], name: str) -> bool:
+    return name in by_name and by_name[name].type.name in MOMENTS
+
+
 def _depth(node: ast.expr, by_name: Mapping[str, Field]) -> float | None:
     match node:
-        case ast.BinOp(op=ast.Sub(), right=ast.Name(id=name)) if name in by_name and by_name[name].type.name in MOMENTS:
+        case ast.BinOp(op=ast.Sub(), right=ast.Name(id=name) | ast.Constant(value=str() as name)) if _is_moment(by_name, name):
             return 0.0  # the later of two moments stands first
         case ast.BinOp(left=left, op=ast.Sub(), right=right):
             parts = [_depth(left, by_name), _upper(right, by_name, 0)]
@@ -137,7 +141,7 @@ def _upper(node: ast.expr, by_name: Mapping[str, Field], depth: int) -> float | 
     match node:
         case ast.Constant(value=int() | float() as value):
             return float(value)
-        case ast.Name(id=name) if name in by_name:
+        case ast.Name(id=name) | ast.Constant(value=str() as name) if name in by_name:  # a name in quotes reads as a text
             return _most(by_name[name], by_name, depth)
         case ast.BinOp(left=left, op=op, right=right):
             first, second = _upper(left, by_name, depth), _upper(right, by_name, depth)

@@ -7,6 +7,7 @@ from typing import Any
 
 from sqlglot import exp
 
+from ..expression.canonical import PARTS_IN_SQLITE
 from ..model import Field, TypeName
 from ..model.types import INTEGERS
 
@@ -38,15 +39,12 @@ def with_days(tree: Any, field_of: Callable[[Any], Field | None], dialect: str) 
             node.replace(_later(node.this.copy(), exp.Neg(this=number) if isinstance(node, exp.Sub) else number, dialect))
 
 
-_PARTS = {"year": "%Y", "month": "%m", "day": "%d", "hour": "%H", "minute": "%M", "dow": "%w", "doy": "%j"}
-
-
 def _part(unit: str, moment: Any) -> Any:
     """A part of a moment that SQLite keeps as a text; None for one that it does not know."""
     if unit == "epoch":  # whole seconds, and what is left of one: julianday() alone would be some microseconds off
         past = exp.Sub(this=_told("%f", moment.copy(), "double"), expression=_told("%S", moment.copy(), "int"))
         return exp.Paren(this=exp.Add(this=_told("%s", moment, "int"), expression=exp.Paren(this=past)))
-    return _told(_PARTS[unit], moment, "int") if unit in _PARTS else None
+    return _told(PARTS_IN_SQLITE[unit], moment, "int") if unit in PARTS_IN_SQLITE else None
 
 
 def _told(form: str, moment: Any, kind: str) -> Any:

@@ -188,7 +188,7 @@ def _moved_in_sqlite(node: Any) -> Any:
 _NO_NONNULLS = ("sqlite", "duckdb", "mysql")
 
 
-_PARTS_IN_SQLITE = {
+PARTS_IN_SQLITE = {
     "year": "%Y", "month": "%m", "day": "%d", "hour": "%H", "minute": "%M", "dow": "%w", "doy": "%j",
 }  # fmt: skip
 
@@ -231,7 +231,7 @@ def _span_of(product: Any) -> Any:
 # functions that SQLite lacks, by what it has in their place; `{0}` and `{1}` are their arguments
 _IN_SQLITE = {
     exp.Left: "substr({0}, 1, {1})",
-    exp.Right: "substr({0}, -({1}))",
+    exp.Right: "substr({0}, -({1}), {1})",
     exp.StartsWith: "(substr({0}, 1, length({1})) = {1})",
 }
 
@@ -244,7 +244,7 @@ def _in_dialect(node: Any, dialect: str) -> Any:
             return parse_one(f"({there})", dialect=dialect)
         case exp.Add() | exp.Sub() if dialect == "sqlite":
             return _moved_in_sqlite(node)
-        case exp.Extract() if dialect == "sqlite" and (part := _PARTS_IN_SQLITE.get(node.name.lower())) is not None:
+        case exp.Extract() if dialect == "sqlite" and (part := PARTS_IN_SQLITE.get(node.name.lower())) is not None:
             moment = node.expression.sql(dialect=dialect)
             return parse_one(f"CAST(strftime('{part}', {moment}) AS INTEGER)", dialect=dialect)
         case exp.Mul() if dialect == "mysql" and (span := _span_of(node)) is not None:

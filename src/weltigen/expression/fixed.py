@@ -96,6 +96,21 @@ def floating(value: Any) -> Any:
     return pa.array(number.units / 10.0**number.scale, pa.float64(), mask=number.null)
 
 
+Nulls = NDArray[np.bool_] | None
+
+
+def _either_null(left: Fixed, right: Fixed) -> Nulls:
+    return left.null if right.null is None else right.null if left.null is None else left.null | right.null
+
+
+def _null_by_zero(left: Fixed, right: Fixed, null: Nulls) -> tuple[NDArray[np.bool_], Nulls]:
+    """Where is divided by zero, and the nulls with these, as in numbers._no_zero."""
+    zero = np.asarray(right.units == 0)
+    if not zero.any():
+        return zero, null
+    return zero, np.broadcast_to(zero if null is None else zero | null, np.broadcast(left.units, right.units).shape)
+
+
 def combined(operation: str, left: Fixed, right: Fixed) -> Fixed | None:
     """The sum, difference, product or remainder; None where it has no room, or is the same in every row."""
     if not isinstance(left.units, np.ndarray) and not isinstance(right.units, np.ndarray):
@@ -104,7 +119,7 @@ def combined(operation: str, left: Fixed, right: Fixed) -> Fixed | None:
 
 
 def _combined(operation: str, left: Fixed, right: Fixed) -> Fixed | None:
-    null = left.null if right.null is None else right.null if left.null is None else left.null | right.null
+    null = _either_null(left, right)
     if operation == "multiply":
         scale, most = left.scale + right.scale, left.most * right.most
         return Fixed(left.units * right.units, scale, most, null) if most < _MOST and scale <= DIGITS else None
@@ -113,9 +128,7 @@ def _combined(operation: str, left: Fixed, right: Fixed) -> Fixed | None:
     if one is None or other is None or one.most + other.most >= _MOST:
         return None
     if operation == "remainder":  # it has the sign of what is divided
-        zero = np.asarray(other.units == 0)
-        if zero.any():  # as in numbers._no_zero
-            null = np.broadcast_to(zero if null is None else zero | null, np.broadcast(one.units, other.units).shape)
+        zero, null = _null_by_zero(one, other, null)
         return Fixed(np.fmod(one.units, np.where(zero, 1, other.units)), scale, min(one.most, other.most), null)
     units = one.units + other.units if operation == "add" else one.units - other.units
     return Fixed(units, scale, one.most + other.most, null)
@@ -130,10 +143,7 @@ def divided(left: Fixed, right: Fixed) -> Fixed | None:
     scale = next((s for s in (least + 4, least) if left.most * 10 ** (s - left.scale + right.scale) < _MOST), None)
     if scale is None or scale > DIGITS:
         return None
-    null = left.null if right.null is None else right.null if left.null is None else left.null | right.null
-    zero = np.asarray(right.units == 0)
-    if zero.any():  # as in numbers._no_zero
-        null = np.broadcast_to(zero if null is None else zero | null, np.broadcast(left.units, right.units).shape)
+    zero, null = _null_by_zero(left, right, _either_null(left, right))
     units, by = left.units * 10 ** (scale - left.scale + right.scale), np.where(zero, 1, np.abs(right.units))
     whole = (np.abs(units) + by // 2) // by  # half away from zero
     return Fixed(

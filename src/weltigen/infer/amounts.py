@@ -16,30 +16,13 @@ from ..model import (
 )
 from ..model.changing import changed
 from ..model.types import NUMBERS
-from .costs import HOURLY, LET_OFF, charged, of_costs
-from .meters import measured, metered, parts_of_counts, weighed
+from .bounds_of_amounts import limited
+from .costs import HOURLY, NETS, charged, of_costs
+from .meters import metered, weighed
 from .naming import Vocabulary
 from .row_numbers import RowNumbers, name_of
 from .topics import vocabulary_of
 
-NETS = (
-    "net amount",
-    "net total",
-    "total net",
-    "amount net",
-    "net",
-    "subtotal",
-    "sub total",
-    "net price",
-    "price net",
-    "amount excl tax",
-    "taxable amount",
-    "base amount",
-    "amount base",
-    "base taxable",
-    "taxable base",
-    "tax base",
-)
 _TAX = (
     "tax amount",
     "vat amount",
@@ -84,62 +67,11 @@ LINES = (
     "cost total",
     "total cost",
 )
+BASES = ("total", "grand total", "total amount", "amount total", "total price", "price total", "total cost", "amount")
 _QUANTITY = ("quantity", "units", "pieces", "quantity ordered", "ordered quantity", "hours", "count")
 PRICES = ("unit price", "price", "price unit", "unit cost", "item price", "rate", "hourly rate", "price per unit", "list price")
 _PER = ("price", "cost", "rate", "fee", "charge", "tariff")
 _DISCOUNT = ("discount percent", "discount rate", "percent discount")
-_BASE = ("amount", "price", "total", "total amount", "unit price", "fee")
-BASES = ("total", "grand total", "total amount", "amount total", "total price", "price total", "total cost", "amount")
-_REACHED = ("achieved score", "score", "points", "achieved points", "result score", "total score", "mark")
-_REACHABLE = ("maximum score", "maximum points", "points maximum", "possible points", "points possible", "total points")
-
-_BOUGHT = (
-    "cost",
-    "unit cost",
-    "cost price",
-    "purchase price",
-    "buying price",
-    "wholesale price",
-    "price purchase",
-    "price cost",
-    "cost unit",
-)
-_SOLD = (
-    "price",
-    "unit price",
-    "sale price",
-    "sales price",
-    "retail price",
-    "selling price",
-    "list price",
-    "price sale",
-    "price unit",
-    "price selling",
-)
-_TAKEN = (
-    "sold",
-    "seats sold",
-    "tickets sold",
-    "booked",
-    "seats booked",
-    "places booked",
-    "places taken",
-    "taken",
-    "registered",
-    "enrolled",
-    "filled",
-)
-_ROOM = (
-    "quota",
-    "capacity",
-    "seats",
-    "places",
-    "maximum participants",
-    "allocation",
-    "places total",
-    "seats total",
-    "maximum seats",
-)
 
 
 def guess_amounts(world: World) -> World:
@@ -160,7 +92,7 @@ def _sums(entity: Entity, vocabulary: Vocabulary) -> Entity:
     _in_cents(amounts)
     weighed(amounts)
     metered(amounts)
-    _limited(amounts)
+    limited(amounts)
     if not amounts.made and not amounts.bounds:
         return entity
     fields = (_with(field, amounts.made.get(field.name), amounts.bounds.get(field.name)) for field in entity.fields)
@@ -331,52 +263,6 @@ def _in_cents(amounts: RowNumbers) -> None:
         cents, of = amounts.one((f"{whole} cents",)), amounts.one((whole,))
         if cents is not None and of is not None:
             amounts.compute(cents, f"{name_of(of)} * 100", [of], f"{of.name} in cents")
-
-
-_ON_HAND = ("quantity on hand", "on hand", "on hand quantity", "stock on hand", "in stock", "stock", "stock quantity", "quantity")
-_RESERVED = (
-    "reserved", "allocated", "quantity reserved", "quantity allocated", "reserved quantity", "allocated quantity", "committed",
-    "quantity committed", "quantity alloc", "reserved stock",
-)  # fmt: skip
-_AVAILABLE = ("available", "quantity available", "available quantity", "available stock", "stock available", "free stock")
-
-
-def _stocked(amounts: RowNumbers) -> None:
-    """What is available is what is there less what is promised, of which there is no more."""
-    there, promised = amounts.one(_ON_HAND), amounts.one(_RESERVED)
-    if there is None or promised is None:
-        return
-    amounts.limit(promised, there)
-    if (left := amounts.one(_AVAILABLE, there, promised)) is not None:
-        less = f"coalesce({name_of(promised)}, 0)" if promised.nullable else name_of(promised)
-        amounts.compute(left, f"{name_of(there)} - {less}", [there], f"{there.name} less {promised.name}")
-
-
-def _forms(words: str) -> tuple[str, ...]:
-    return tuple(form for word in words.split() for form in (f"quantity {word}", f"{word} quantity", f"{word} count", word))
-
-
-_DONE_WITH = _forms("picked shipped received delivered fulfilled packed returned")
-_ASKED_FOR = (*_forms("requested ordered required expected planned"), "quantity request", "quantity")
-_WITHIN = ((_DONE_WITH, _ASKED_FOR), (LET_OFF, (*NETS, *_BASE)), (_REACHED, _REACHABLE), (_TAKEN, _ROOM), (_BOUGHT, _SOLD))
-
-
-def _limited(amounts: RowNumbers) -> None:
-    """A discount is not above the amount that it is taken from, nor what was reached above what could be."""
-    parts_of_counts(amounts)
-    measured(amounts)
-    loan, worth = (
-        amounts.one(("loan amount", "loan", "pledge amount")),
-        amounts.one(("appraised value", "appraisal", "estimated value")),
-    )
-    if loan is not None and worth is not None:
-        amounts.limit(loan, worth)
-    _stocked(amounts)
-    for less, most in _WITHIN:
-        field = amounts.one(less)
-        limit = amounts.one(most, field)
-        if field is not None and limit is not None:
-            amounts.limit(field, limit)
 
 
 _TAXES = {"de": "0.19", "fr": "0.2", "es": "0.21"}

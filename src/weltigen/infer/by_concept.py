@@ -17,6 +17,7 @@ from ..values.vocabulary import NEUTRAL
 from .around import Around, Guessed, default_of, is_keyed
 from .codes import code_pattern, numbered_by_date
 from .concepts import Found
+from .flags_by_name import ASKING
 from .in_context import in_context
 from .naming import singular
 from .naming.values import in_language
@@ -68,7 +69,7 @@ def _made(around: Around, field: Field, found: Found, reason: str) -> Guessed | 
     arguments, sure = found.concept.arguments, found.confidence
     match found.concept.what:
         case "flag" if field.type.name in INTEGERS and any(
-            word != singular(word) and word not in _ASKING for word in around.words[field.name][:-1]
+            word != singular(word) and word not in ASKING for word in around.words[field.name][:-1]
         ):
             return None  # `sheets_reviewed` are so many
         case "flag":
@@ -102,7 +103,6 @@ def _made(around: Around, field: Field, found: Found, reason: str) -> Guessed | 
             return in_context(around, field, what, reason, sure)
 
 
-_ASKING = frozenset("needs includes accepts has is does allows requires shows sends uses was contains".split())
 # English words in another language are less sure than whatever is known there
 _FOREIGN = 0.72
 _ENGLISH = re.compile(r"(?<![\[\\\w-])[A-Za-z][a-z]{3,}(?![\w-]*\])")

@@ -157,9 +157,7 @@ class _Reader(PresenceLimits):
 
     def _is_keyed(self, field: Field) -> bool:
         """Whether a field counts up, or a rule keeps its values apart: then it does not move with other fields."""
-        rules = [set(rule.columns) for rule in self.entity.unique_rules]
-        needed = [rule for rule in rules if not any(other < rule for other in rules)]  # of two, the wider one holds anyway
-        return field.identity or any(field.name in rule for rule in needed)
+        return field.identity or any(field.name in rule for rule in self.entity.needed_rules)
 
     @staticmethod
     def _is_ended(field: Field, comparison: Comparison) -> bool:

@@ -11,6 +11,7 @@ from ..model import ComputeSource, Entity, Field, KindSource, World
 from ..model.changing import changed
 from ..model.graphs import depth_first
 from ..model.origins import Origin
+from .free import next_other
 
 _NAMES = re.compile(r'"((?:[^"]|"")+)"(?!\.)|(?<![.\w])([^\W\d]\w*)(?![\w.(])')
 _LITERALS = re.compile(r"'(?:[^']|'')*'")
@@ -77,6 +78,4 @@ def _let_go(entity: Entity, field: Field, needed: str) -> Field:
     when = present.when if present is not None and present.origin is Origin.GUESSED else None
     if when is not None and needed in _named(entity, when):
         return changed(field, present=None)
-    first, *others = field.others or (None,)
-    source, guess = (None, None) if first is None else (first.source, first.guess)
-    return changed(field, source=source, guess=guess, others=tuple(others))
+    return next_other(field)

@@ -8,11 +8,12 @@ from dataclasses import replace
 from sqlglot import exp
 
 from ..expression import NotEvaluableError, condition_tree
-from ..model import Candidate, Entity, Field, KindSource, WeightsSource, World
+from ..model import Entity, Field, KindSource, WeightsSource, World
 from ..model.changing import changed
 from ..model.origins import Origin, Status
 from ..model.types import MOMENTS, NUMBERS
 from .conditions import bare, conjuncts
+from .free import next_other
 
 _ORDERS = {exp.LT: False, exp.LTE: False, exp.GT: True, exp.GTE: True}
 _EPOCHS = 1.0e9, 1.8e9  # seconds since 1970, of moments that people still speak of
@@ -48,8 +49,8 @@ def _not_of_few(entity: Entity, field: Field) -> Field:
         above = bound.comparison in (">", ">=")
         farthest, end = (most, high) if above else (-least, -low)
         if farthest < end or (farthest == end and bound.comparison in (">", "<")):  # in some rows none of them would do
-            others = [(at, one) for at, one in enumerate(field.others) if not isinstance(one.source, WeightsSource)]
-            return _as(field, others[0][1], field.others[others[0][0] + 1 :]) if others else field
+            others = [at for at, one in enumerate(field.others) if not isinstance(one.source, WeightsSource)]
+            return next_other(field, others[0]) if others else field
     return field
 
 
@@ -81,13 +82,9 @@ def _parted(fields: Mapping[str, Field], lower: str, upper: str) -> dict[str, Fi
         for number, candidate in enumerate(field.others):
             made = _range(candidate.source)
             if _has_room(made, _range(above.source)) if field is below else _has_room(_range(below.source), made):
-                return {field.name: _as(field, candidate, field.others[number + 1 :])}
-    plain = {field.name: _as(field, field.others[-1], ()) for field in (below, above) if field.others}
+                return {field.name: next_other(field, number)}
+    plain = {field.name: next_other(field, len(field.others) - 1) for field in (below, above) if field.others}
     return plain if len(plain) == 2 else {}
-
-
-def _as(field: Field, candidate: Candidate, others: tuple[Candidate, ...]) -> Field:
-    return changed(field, source=candidate.source, guess=candidate.guess, others=others)
 
 
 def _has_room(below: tuple[float, float], above: tuple[float, float]) -> bool:

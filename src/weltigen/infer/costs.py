@@ -4,8 +4,26 @@ from __future__ import annotations
 
 from ..model import Field
 from ..model.types import NUMBERS
-from .row_numbers import RowNumbers, name_of
+from .row_numbers import RowNumbers, name_of, or_nothing
 
+NETS = (
+    "net amount",
+    "net total",
+    "total net",
+    "amount net",
+    "net",
+    "subtotal",
+    "sub total",
+    "net price",
+    "price net",
+    "amount excl tax",
+    "taxable amount",
+    "base amount",
+    "amount base",
+    "base taxable",
+    "taxable base",
+    "tax base",
+)
 _COST = ("cost", "costs", "fee", "fees", "charge", "charges", "surcharge", "expenses", "expense", "disbursement")
 _ADDED = frozenset(
     "fee fees disbursement expenses expense postage shipping freight surcharge levy labour materials delivery".split()
@@ -44,13 +62,9 @@ def charged(amounts: RowNumbers, but: list[Field]) -> str:
         and amounts.entity.field(name).type.name is but[-1].type.name
     }  # fmt: skip
     off = amounts.one(LET_OFF, *but)
-    out = "".join(f" + {_or_nothing(amounts.entity.field(name))}" for name in amounts.entity.field_names if name in added)
+    out = "".join(f" + {or_nothing(amounts.entity.field(name))}" for name in amounts.entity.field_names if name in added)
     less = off is not None and off.type.name is but[-1].type.name and off.name not in added
-    return out + (f" - {_or_nothing(off)}" if off is not None and less else "")
-
-
-def _or_nothing(field: Field) -> str:
-    return f"coalesce({name_of(field)}, 0)" if field.nullable else name_of(field)
+    return out + (f" - {or_nothing(off)}" if off is not None and less else "")
 
 
 def of_costs(amounts: RowNumbers) -> None:
@@ -75,7 +89,7 @@ def of_costs(amounts: RowNumbers) -> None:
         and (field := amounts.entity.field(name)).type.name in NUMBERS and (total is None or field.type.name is total.type.name)
     ]  # fmt: skip
     if total is not None and len(parts) > 1:
-        summed = " + ".join(f"coalesce({name_of(part)}, 0)" if part.nullable else name_of(part) for part in parts)
+        summed = " + ".join(map(or_nothing, parts))
         required = [part for part in parts if not part.nullable] or [total]
         amounts.compute(
             total,

@@ -11,6 +11,7 @@ from dataclasses import replace
 from ..model import ComputeSource, Entity, Field, KindSource, TypeName, WeightsSource, World
 from ..model.changing import changed
 from ..model.types import MOMENTS, NUMBERS
+from .free import next_other
 
 _WHOLE = {TypeName.SMALLINT: 32_767, TypeName.INTEGER: 2_147_483_647}
 # above so many times its room a formula would hardly ever hold
@@ -59,8 +60,7 @@ def _fit(field: Field, by_name: Mapping[str, Field]) -> Field:
     if fits and not falls:
         return field
     if most is not None and most > _HOPELESS * room and field.others:
-        first, *rest = field.others
-        return changed(field, source=first.source, guess=first.guess, others=tuple(rest))
+        return next_other(field)
     end = f"{room:.{field.type.digits[1] if field.type.name is TypeName.NUMERIC else 0}f}"
     ends = ([] if fits else [f"WHEN {source.expression} > {end} THEN {end}"]) + (
         [f"WHEN {source.expression} < -{end} THEN -{end}"] if falls else []

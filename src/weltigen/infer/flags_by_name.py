@@ -18,6 +18,8 @@ _BEING = frozenset(
     "ready open hidden spare driven taken".split()
 )
 _WHERE = frozenset("near in on with without under above for before after needs includes accepts auto".split())
+# words with which a name asks whether something is so
+ASKING = frozenset("is was has have had does allows requires needs includes accepts contains shows sends uses with".split())
 _COUNTING = frozenset("number total count quantity".split())
 _HOW = re.compile(r"[a-z]{3,}(ed|able|ible|ive|ous|ful|less|proof|ready|only|free)$")
 _ASKED = re.compile(  # isopaque, hasparent; no issues, islands, hashes

@@ -13,9 +13,17 @@ from ..model import (
     Limits,
     WeightsSource,
 )
+from ..model.changing import changed
 from ..model.origins import Status
 from .naming import Vocabulary
 from .plain_words import noun_words, plain_words, without_noun
+
+
+def next_other(field: Field, at: int = 0) -> Field:
+    """The field filled from one of its other candidates, those behind it left; by its type alone where there are none."""
+    if at >= len(field.others):
+        return changed(field, source=None, guess=None, others=())
+    return changed(field, source=field.others[at].source, guess=field.others[at].guess, others=field.others[at + 1 :])
 
 
 def words_of(entity: Entity, vocabulary: Vocabulary) -> dict[str, str]:

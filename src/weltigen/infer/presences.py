@@ -18,6 +18,7 @@ from ..model import (
 from ..model.changing import changed
 from ..model.origins import Origin
 from ..model.types import MOMENTS, NUMBERS
+from .flags_by_name import ASKING
 from .free import named_in_rules
 from .naming import Vocabulary
 from .on_the_way import with_ways
@@ -92,8 +93,7 @@ _STEMS = tuple(
     " archiv clos ship finish sold suspend silenc bann mut pinn hid featur void declin disput withdr dismiss bounc unsubscrib"
     " reopen flagg dropp drop escalat abort retir scrapp stolen".split()
 )
-# what a flag may begin with; and what is told of the thing where it is set: `out_of_service`, `out_of_service_reason`
-_FLAGS = frozenset("is has was have had does requires needs with".split())
+# what is told of a thing where its flag is set: `out_of_service`, `out_of_service_reason`
 _TOLD_OF = frozenset(
     "reason reasons note notes comment comments details detail explanation by at on date since until description remark".split()
 )
@@ -169,7 +169,7 @@ def _told_of(entity: Entity, words: dict[str, tuple[str, ...]]) -> dict[str, Fie
     flags = {}
     for field in entity.fields:
         own = words[field.name]
-        asks = own[:1] if own and own[0] in _FLAGS else ()
+        asks = own[:1] if own and own[0] in ASKING else ()
         rest = tuple(word for word in own[len(asks) :] if word not in _MARKS)
         if rest and _set_when(field) is not None:
             flags[rest] = (field, asks == ("has",))

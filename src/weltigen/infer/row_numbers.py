@@ -76,6 +76,11 @@ def name_of(field: Field) -> str:
     return plain_name(field.name)
 
 
+def or_nothing(field: Field) -> str:
+    """A number, or 0 where it may be null and is."""
+    return f"coalesce({name_of(field)}, 0)" if field.nullable else name_of(field)
+
+
 def up_to(most: Field) -> tuple[Bound, Bound]:
     """From nothing to what another field holds."""
     return (

@@ -10,8 +10,9 @@ from ..expression.names import plain_name
 from ..model import Entity, Field, Relation, World
 from ..model.changing import changed
 from ..model.types import INTEGERS, NUMBERS
-from .amounts import BASES, LINES, NETS, PRICES
+from .amounts import BASES, LINES, PRICES
 from .copies import computed, is_open, keyed_columns
+from .costs import NETS
 from .free import named_in_rules, never_negative, without_floor, words_of
 from .naming import Vocabulary, singular
 from .plain_words import plain_words

@@ -215,6 +215,12 @@ class Entity:
         return tuple(rules.values())
 
     @property
+    def needed_rules(self) -> tuple[frozenset[str], ...]:
+        """The columns of unique rules that no narrower one keeps anyway."""
+        rules = [frozenset(rule.columns) for rule in self.unique_rules]
+        return tuple(rule for rule in rules if not any(other < rule for other in rules))
+
+    @property
     def special_rules(self) -> tuple[Unique, ...]:
         """Unique rules over expressions, or over a part of the rows."""
         return tuple(rule for rule in self.uniques if rule.expressions or rule.where)

@@ -10,8 +10,8 @@ from ..values.vocabulary import WORD_LISTS, topics
 from .drafts import name_relations
 from .grammar import EntitySection
 from .sql import parse_type
+from .understanding import dotted, find_relation, refers_to
 from .wished_rows import RowWishes
-from .wishes import dotted, find_relation, refers_to
 from .yaml_tree import Path
 
 

@@ -11,7 +11,8 @@ from ..model import Tree as TreeForm
 from ..model.problems import nearest
 from .choices import READERS
 from .grammar import FavourSection, ReferenceSection, SpreadSection, TreeSection
-from .wishes import Wishes, find_relation, refers_to
+from .understanding import find_relation, refers_to
+from .wishes import Wishes
 from .yaml_tree import Path
 
 _RULES = (OnDelete.CASCADE, OnDelete.RESTRICT, OnDelete.SET_NULL)

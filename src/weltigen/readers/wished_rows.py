@@ -11,8 +11,8 @@ from ..model import Cohort, Entity, Field, PerOwner, PerPair, RowCount, RowFormu
 from ..model.problems import nearest
 from ..model.types import TEXTS
 from .grammar import ChildrenSection, CohortSection, CountSection, StatesSection
+from .understanding import dotted, find_relation, refers_to
 from .wished_references import ReferenceWishes
-from .wishes import dotted, find_relation, refers_to
 from .yaml_tree import Path
 
 

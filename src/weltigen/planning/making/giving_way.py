@@ -44,7 +44,7 @@ from .sieving import Keeps, Sieved, cased, in_that_case, keeping, numbered, siev
 Prepare = Callable[[Field, list[Problem]], FieldPlan]
 _LONGEST = 4_096  # characters of a text, or bytes of a value
 _AMPLE = 40  # characters in which all that is read off persons has room
-_SHORTEST = 2  # characters of a name
+_SHORTEST_NAME = 2  # characters of a name
 _PERSONS = 256  # that are looked at, where values are read off persons
 _CLASSES = ("[a-z]", "[A-Z]", "[0-9]", "[0-9a-f]", "[a-z0-9]", "[A-Za-z0-9_]")
 _LENGTHS = (8, 12, 16, 20, 24, 32, 36, 40, 64, 3, 2, 1, 4, 5, 6, 10)
@@ -303,7 +303,7 @@ def _of_person(plan: Plan, entity_plan: EntityPlan, made: FieldPlan, keeps: Keep
     if keeps is None and (field.room is None or field.room >= _AMPLE):
         return _Tried(made, None)
     each = room_for_a_name(field, way.part)
-    if each is not None and each < _SHORTEST:
+    if each is not None and each < _SHORTEST_NAME:
         return _Tried(made, 0, f"no name of a person has {each} characters")
     try:
         people = People(Bits(plan.stage_seed, entity_plan.name, "", "person"), _PERSONS, each, each)

@@ -117,14 +117,14 @@ def _parts(entity_plan: EntityPlan) -> dict[str, str]:
     found: dict[str, str] = {}
     for name, planned in entity_plan.fields.items():
         kind = planned.way.kind if isinstance(planned.way, OfPerson) else planned.field.means
-        if _follows(entity_plan, planned) or (planned.field.room is not None and planned.field.room < _SHORTEST):
+        if _follows(entity_plan, planned) or (planned.field.room is not None and planned.field.room < _SHORTEST_WHOLE):
             continue
         if kind in _PARTS and _PARTS[kind] not in found.values():
             found[name] = _PARTS[kind]
     return found
 
 
-_SHORTEST = 6  # characters that a whole name has: in fewer there is something else
+_SHORTEST_WHOLE = 6  # characters that a whole name has: in fewer there is something else
 
 
 def _follows(entity_plan: EntityPlan, planned: FieldPlan) -> bool:

@@ -298,9 +298,7 @@ def _ruled(plan: Plan, name: str) -> set[Cell]:
     """The fields that a unique rule keeps apart: their positions are dealt, so no cell of another row can move them."""
     entity = plan.entities[name].entity
     texts = [text for rule in entity.special_rules for text in rule.expressions]
-    rules = [set(rule.columns) for rule in entity.unique_rules]
-    needed = [rule for rule in rules if not any(other < rule for other in rules)]  # of two, the wider one holds anyway
-    names = {column for rule in needed for column in rule} | set(entity.key)
+    names = {column for rule in entity.needed_rules for column in rule} | set(entity.key)
     names |= {column for rule in entity.special_rules for column in rule.columns}
     names |= {column for column in entity.field_names if any(column in text for text in texts)}
     return {(name, column) for column in names}

@@ -119,8 +119,7 @@ def _sorted(plan: Plan, entity_plan: EntityPlan, laid: list[Laying], checked: di
         elif ordered := unfit & set(digits):
             reason = f"{rule} holds {' and '.join(sorted(ordered))}, of which one key is above another"
         elif tree := trees & set(digits):
-            alone = of_siblings(plan, entity_plan, rule, digits, *tree)
-            reason = ""
+            alone, reason = of_siblings(plan, entity_plan, rule, digits, min(tree)), ""
         elif cut:
             alone = _nested(plan, entity_plan, rule, digits)
             reason = f"{rule} cuts through the reference {cut}"

@@ -1,0 +1,104 @@
+"""Amounts that are not above others: a discount, a part of a loan, what was reached, sold, picked or promised."""
+
+from __future__ import annotations
+
+from .costs import LET_OFF, NETS
+from .meters import measured, parts_of_counts
+from .row_numbers import RowNumbers, name_of, or_nothing
+
+_BASE = ("amount", "price", "total", "total amount", "unit price", "fee")
+_REACHED = ("achieved score", "score", "points", "achieved points", "result score", "total score", "mark")
+_REACHABLE = ("maximum score", "maximum points", "points maximum", "possible points", "points possible", "total points")
+
+_BOUGHT = (
+    "cost",
+    "unit cost",
+    "cost price",
+    "purchase price",
+    "buying price",
+    "wholesale price",
+    "price purchase",
+    "price cost",
+    "cost unit",
+)
+_SOLD = (
+    "price",
+    "unit price",
+    "sale price",
+    "sales price",
+    "retail price",
+    "selling price",
+    "list price",
+    "price sale",
+    "price unit",
+    "price selling",
+)
+_TAKEN = (
+    "sold",
+    "seats sold",
+    "tickets sold",
+    "booked",
+    "seats booked",
+    "places booked",
+    "places taken",
+    "taken",
+    "registered",
+    "enrolled",
+    "filled",
+)
+_ROOM = (
+    "quota",
+    "capacity",
+    "seats",
+    "places",
+    "maximum participants",
+    "allocation",
+    "places total",
+    "seats total",
+    "maximum seats",
+)
+
+
+_ON_HAND = ("quantity on hand", "on hand", "on hand quantity", "stock on hand", "in stock", "stock", "stock quantity", "quantity")
+_RESERVED = (
+    "reserved", "allocated", "quantity reserved", "quantity allocated", "reserved quantity", "allocated quantity", "committed",
+    "quantity committed", "quantity alloc", "reserved stock",
+)  # fmt: skip
+_AVAILABLE = ("available", "quantity available", "available quantity", "available stock", "stock available", "free stock")
+
+
+def _stocked(amounts: RowNumbers) -> None:
+    """What is available is what is there less what is promised, of which there is no more."""
+    there, promised = amounts.one(_ON_HAND), amounts.one(_RESERVED)
+    if there is None or promised is None:
+        return
+    amounts.limit(promised, there)
+    if (left := amounts.one(_AVAILABLE, there, promised)) is not None:
+        amounts.compute(left, f"{name_of(there)} - {or_nothing(promised)}", [there], f"{there.name} less {promised.name}")
+
+
+def _forms(words: str) -> tuple[str, ...]:
+    return tuple(form for word in words.split() for form in (f"quantity {word}", f"{word} quantity", f"{word} count", word))
+
+
+_DONE_WITH = _forms("picked shipped received delivered fulfilled packed returned")
+_ASKED_FOR = (*_forms("requested ordered required expected planned"), "quantity request", "quantity")
+_WITHIN = ((_DONE_WITH, _ASKED_FOR), (LET_OFF, (*NETS, *_BASE)), (_REACHED, _REACHABLE), (_TAKEN, _ROOM), (_BOUGHT, _SOLD))
+
+
+def limited(amounts: RowNumbers) -> None:
+    """A discount is not above the amount that it is taken from, nor what was reached above what could be."""
+    parts_of_counts(amounts)
+    measured(amounts)
+    loan, worth = (
+        amounts.one(("loan amount", "loan", "pledge amount")),
+        amounts.one(("appraised value", "appraisal", "estimated value")),
+    )
+    if loan is not None and worth is not None:
+        amounts.limit(loan, worth)
+    _stocked(amounts)
+    for less, most in _WITHIN:
+        field = amounts.one(less)
+        limit = amounts.one(most, field)
+        if field is not None and limit is not None:
+            amounts.limit(field, limit)

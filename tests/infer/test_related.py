@@ -10,7 +10,7 @@ import weltigen
 
 from ..bare_models import bare_model
 
-# or filled wrongly, before a fault was mended
+# models that were refused, or filled wrongly, before a fault was mended
 REFUSED = (53, 148, 226, 1200, 2479, 2592, 5638, 7662, 9516, 9738, 12284, 30211, 60160)
 
 

@@ -2,6 +2,7 @@
 
 from ..model import World
 from .amounts import guess_amounts
+from .calendars import guess_calendars
 from .checks import understand_checks
 from .circles import without_circles
 from .compared import leave_room
@@ -29,7 +30,7 @@ def infer(world: World) -> World:
     known = guess_topics(imply_ends(understand_checks(fill_referenced(filter_references(world)))))
     world = ask_for_keys(leave_room(guess_kinds(known)))
     if world.guesses == "full":
-        world = guess_durations(guess_copies(guess_lives(guess_steps(world))))
+        world = guess_durations(guess_calendars(guess_copies(guess_lives(guess_steps(world)))))
         world = fit_formulas(guess_trees(guess_totals(guess_presences(guess_amounts(world)))))
     return guess_labels(without_circles(guess_order(world)))
 

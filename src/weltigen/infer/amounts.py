@@ -120,6 +120,8 @@ def _taxed(amounts: RowNumbers) -> Field | None:
     ):
         amounts.compute(gross, f"{name_of(net)}{beside}", [net], f"{net.name} with all that is charged, less what is let off")
         return gross
+    if net is None and tax is None and rate is None:
+        _with_charges(amounts)
     if net is None or tax is None:
         return None
     if rate is not None:
@@ -134,6 +136,23 @@ def _taxed(amounts: RowNumbers) -> Field | None:
         with_all = " and all that is charged" if beside else ""
         amounts.compute(gross, f"{name_of(net)} + {name_of(tax)}{beside}", [net, tax], f"{net.name} with {tax.name}{with_all}")
     return gross
+
+
+_SINGLE = ("price", "base price", "ticket price", "price base", "fare", "base fare", "fare base", "item price")
+
+
+def _with_charges(amounts: RowNumbers) -> None:
+    """One thing at its price with all that is charged for it, less what is let off."""
+    price = amounts.one(_SINGLE)
+    whole = amounts.one(
+        ("total", "total price", "price total", "grand total", "total amount", "amount total", "total due"), price
+    )
+    counted = amounts.one(_QUANTITY)
+    if price is None or whole is None or counted is not None:
+        return
+    if beside := charged(amounts, [price, whole]):
+        told = f"{price.name} with all that is charged, less what is let off"
+        amounts.compute(whole, f"{name_of(price)}{beside}", [price], told)
 
 
 def _share(rate: Field) -> str:

@@ -88,7 +88,8 @@ def around_of(world: World, entity: Entity, vocabulary: Vocabulary, tied: dict[s
             whole[field.name] = ("name",)
     shared = shared_beginning(whole)
     words = {name: without_noun(told, noun, shared) for name, told in whole.items()}
-    ends = frozenset(" ".join(of[-length:]) for of in words.values() for length in (1, 2))
+    held = [of for of in words.values() if of[:1] != ("attribute",)]  # attr_mail says only what holds a mail address elsewhere
+    ends = frozenset(" ".join(of[-length:]) for of in held for length in (1, 2))
     seconds = frozenset(
         field.name
         for field in entity.fields

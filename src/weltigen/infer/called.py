@@ -6,7 +6,7 @@ from ..model import (
     Field,
 )
 from ..model.types import TEXTS
-from ..values.vocabulary import by_noun
+from ..values.vocabulary import NEUTRAL, by_noun
 from .around import Around, Guessed
 from .naming import singular
 from .nouns import LISTS, MESSAGES, PERSONS, SYSTEMS, what_is
@@ -37,16 +37,27 @@ def titled(around: Around, field: Field, reason: str, sure: float) -> Guessed | 
 
 
 def displayed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    if what_is(around.head) == "person" or around.has("email", "login", "username", "last name", "password"):
+    words = around.words[field.name]
+    owner = singular(words[-3]) if len(words) > 2 else around.head
+    thing = owner in _ACCOUNTS_OF_THINGS or (owner in _OF_SYSTEMS and around.topic.within(*SYSTEMS))
+    if what_is(owner) == "person" and not thing:
+        return of_kind(around, field, "name", {}, reason, sure)
+    if not thing and around.has("email", "login", "username", "last name", "password"):
         return of_kind(around, field, "name", {}, reason, sure)
     return named(around, field, reason, sure)
+
+
+# what has an address or a login of its own, and is nobody
+_ACCOUNTS_OF_THINGS = frozenset("team group channel webhook hook command bot room project board workspace organization".split())
+_OF_SYSTEMS = frozenset("provider client server service agent app application integration device".split())
 
 
 def _named_otherwise(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """A name beside a title is that in an address; a message's name is what it is about; a file's is one of files."""
     if pays_as_firm(around):
         return of_kind(around, field, "organization", {}, f"{reason}, of who pays", sure)
-    title = next((o for o in around.entity.fields if around.words[o.name] == ("title",) and o.type.name in TEXTS), None)
+    shown = [("title",), ("display", "name")]
+    title = next((o for o in around.entity.fields if around.words[o.name] in shown and o.type.name in TEXTS), None)
     if title is not None and (field.nullable or not title.nullable) and has_room(field, 40) and what_is(around.head) is None:
         return of_named_kind("slug", f"{reason}, beside {title.name}", sure, of=title.name)
     if around.head in ("comment", "reply", "post", "guestbook", "entry", "message") and around.has(
@@ -174,11 +185,16 @@ def _beside_what_persons_have(around: Around, head: str) -> bool:
     return (unknown and works) or (born and all("breed" not in words for words in around.words.values()))
 
 
+_TEAMS = frozenset("team squad department division".split())
+
+
 def _of_thing(around: Around, head: str, reason: str, sure: float) -> Guessed:
     """A thing's own list of names where its trade has one; an animal's; else a name of a thing of the trade."""
     own, pair = around.topic, f"of {' '.join(around.noun[-2:])}"
     if len(around.noun) > 1 and own.has(pair):
         return of_named_kind("thing-name", f"{reason}, {pair}", sure, list=pair)
+    if head in _TEAMS and own.within(*SYSTEMS, "projects", "groups", NEUTRAL) and own.language == "en":
+        return of_named_kind("thing-name", f"{reason} of a {head}", sure, topic="groups", list="of team")
     of_head = f"of {head}" if own.has(f"of {head}") else LISTS.get(head, "") if head not in own.nouns[:2] else ""
     if own.has(of_head):
         if of_head in LISTS.values():
@@ -205,7 +221,8 @@ def functioned(around: Around, field: Field, reason: str, sure: float) -> Guesse
 
 def fullnamed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """The full name of a person; of a thing, which has a short name beside it or is none that has a person's name."""
-    thing = what_is(around.head) is None and (around.has("short name", "abbreviation", "shortname") or around.head in by_noun())
+    beside = around.has("short name", "abbreviation", "shortname", "mnemonic", "symbol", "ticker", "namespace", "iso code")
+    thing = what_is(around.head) is None and (beside or around.head in by_noun())
     persons = around.has(
         "email", "phone", "mobile", "first name", "last name", "username", "birth date", "login", "gender", "address"
     )

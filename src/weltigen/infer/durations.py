@@ -16,10 +16,12 @@ from .plain_words import plain_words
 from .topics import vocabulary_of
 
 _STARTS = frozenset(
-    "start started starts begin began begins from arrival arrives checkin in opened open connect answered picked since".split()
+    "launched launch liftoff takeoff departed sailed start started starts begin began begins from arrival arrives checkin "
+    "in opened open connect answered picked since".split()
 )
 _ENDS = frozenset(
-    "end ended ends stop stopped until to departure departs checkout out closed close finished completed returned return".split()
+    "landed landing touchdown surfaced end ended ends stop stopped until to departure departs checkout out closed close "
+    "finished completed returned return".split()
 )
 _LASTS = frozenset("duration elapsed length lasted runtime nights night days day hours minutes seconds milliseconds".split())
 _SECONDS = {"nights": 86_400, "night": 86_400, "days": 86_400, "day": 86_400, "hours": 3600, "hour": 3600, "minutes": 60,
@@ -38,7 +40,8 @@ def guess_durations(world: World) -> World:
 
 
 def _lasting(entity: Entity, vocabulary: Vocabulary) -> Entity:
-    words = plain_words(entity, vocabulary)
+    plain = plain_words(entity, vocabulary)
+    words = {name: _in_minutes(own, plain) for name, own in plain.items()}
     noun = [singular(word) for word in vocabulary.words(entity.name.rpartition(".")[2])]
     lasts = [
         f for f in entity.fields if f.type.name in NUMBERS and _LASTS & set(words[f.name]) and not _OTHER & set(words[f.name])
@@ -63,6 +66,12 @@ def _lasting(entity: Entity, vocabulary: Vocabulary) -> Entity:
     if not made:
         return entity
     return changed(entity, fields=tuple(computed(f, *made[f.name]) if f.name in made else f for f in entity.fields))
+
+
+def _in_minutes(own: tuple[str, ...], every: dict[str, tuple[str, ...]]) -> tuple[str, ...]:
+    """`min` at the end of a name is minutes, where nothing beside it is the most of the same."""
+    minutes = len(own) > 1 and own[-1] == "minimum" and (*own[:-1], "maximum") not in every.values()
+    return (*own[:-1], "minutes") if minutes else own
 
 
 def _spans(entity: Entity, words: dict[str, tuple[str, ...]]) -> Iterator[tuple[Field, Field]]:

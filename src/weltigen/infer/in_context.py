@@ -53,6 +53,9 @@ def _kindof(around: Around, field: Field, reason: str, sure: float) -> Guessed |
         return by_words(field, _REACHED_AT[around.head], f"{reason}, of a {around.head}", sure)
     listed = own.words("kinds")
     words = around.words[field.name]
+    served = around.has("master", "serial", "notified serial", "nameserver", "primary", "catalog")
+    if around.head in ("domain", "zone") and served:
+        return by_words(field, _OF_ZONES, f"{reason}, of a zone of names", sure)
     if len(words) > 1 and (what := singular(words[-2])) not in around.noun and what not in own.nouns and default is None:
         found = by_noun().get(what)
         if found is None or what in VAGUE or found[0] in SYSTEMS:
@@ -70,6 +73,7 @@ def _kindof(around: Around, field: Field, reason: str, sure: float) -> Guessed |
     )
 
 
+_OF_ZONES = read_pairs("NATIVE:44, MASTER:30, SLAVE:26")
 _AT = read_pairs("home:44, work:40, other:16")
 _REACHED_AT = {
     "tel": read_pairs("mobile:44, home:26, work:24, fax:6"), "phone": read_pairs("mobile:44, home:26, work:24, fax:6"),
@@ -172,10 +176,16 @@ def _addressed(around: Around, field: Field, reason: str, sure: float) -> Guesse
     mail = around.has("goto", "forward", "domain", "mailbox") and not around.has("ip", "port")
     if mail and not around.has("city", "postcode", "street", "country"):
         return of_kind(around, field, "email", {}, f"{reason}, of mail", sure)
-    network = own.within("network", "devices") or around.head in ("host", "server", "node", "interface", "peer")
+    network = own.within("network", "devices") or around.head in ("host", "server", "node", "interface", "peer", "lease")
+    network = network or field.room in _LENGTHS_OF_ADDRESSES or around.has(*_BESIDE_ADDRESSES)
     if network and not around.has("city", "postcode", "street", "country"):
-        return of_kind(around, field, "ipv4", {}, reason, sure)
+        newer = around.noun[-1:] == ("6",) or around.has("prefix length", "prefix len", "duid", "iaid")
+        return of_kind(around, field, "ipv6" if newer else "ipv4", {}, f"{reason}, of a network", sure)
     return of_kind(around, field, "street-address", {}, reason, sure)
+
+
+_LENGTHS_OF_ADDRESSES = (15, 39, 43, 45, 46)  # of version 4, of version 6, with a length of prefix, with an older one at its end
+_BESIDE_ADDRESSES = ("hostname", "host name", "hardware address", "mac address", "mac", "netmask", "ttl", "prefix length")
 
 
 def _located(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:

@@ -306,10 +306,49 @@ def _orm_module(around: Around, field: Field, reason: str, sure: float) -> Guess
     return by_words(field, told, f"{reason}, a part of the application", sure) if len(told) > 2 else None
 
 
+_ATTRIBUTES = {"login": "uid", "username": "uid", "uid": "uid", "mail": "mail", "email": "mail", "first": "givenName",
+               "given": "givenName", "last": "sn", "surname": "sn"}  # fmt: skip
+
+
+def _of_directory(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """What a directory calls a part of a person (RFC 4519), in settings of what asks it; attributes of entities are others."""
+    if around.head == "attribute":
+        return None
+    told = next((_ATTRIBUTES[word] for word in around.words[field.name] if word in _ATTRIBUTES), "cn")
+    others = {"uid": "sAMAccountName", "cn": "displayName"}.get(told)
+    pairs = ((told, 60.0), (others, 40.0)) if others is not None else ((told, 100.0),)
+    return by_words(field, pairs, f"{reason}, an attribute of a directory", sure)
+
+
+_ENDINGS = read_pairs("pdf:32, jpg:22, docx:14, png:14, xlsx:10, txt:8")
+
+
+def _extended(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """The ending of a file's name; the number of a telephone within a house."""
+    file = around.topic.within("files", "storage", "software")
+    file = file or around.has("mime type", "mimetype", "file name", "filename", "path")
+    if file and not around.has("phone", "telephone"):
+        return by_words(field, _ENDINGS, f"{reason}, of a file", sure)
+    return by_pattern(field, "[1-9][0-9]{2,3}", reason, sure)
+
+
+def _job_typed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """What a machine does by itself; elsewhere another concept tells it."""
+    if not around.topic.within(*SYSTEMS):
+        return None
+    return by_words(field, _TASKS, f"{reason}, of a machine", sure)
+
+
+_TASKS = read_pairs("import:24, export:20, cleanup:18, reindex:12, send_mail:12, backup:8, sync:6")
+
+
 IN_SYSTEMS: dict[str, Context] = {
     "ormmodel": _orm_model,
     "ormmodule": _orm_module,
     "clientnamed": _client_named,
+    "extended": _extended,
+    "ofdirectory": _of_directory,
+    "jobtyped": _job_typed,
     "digested": _password,
     "ofcommit": _commented,
     "treed": _in_tree,

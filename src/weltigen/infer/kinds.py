@@ -30,13 +30,16 @@ from ..model.origins import Origin, Status
 from ..model.types import INTEGERS, MOMENTS, NUMBERS, TEXTS
 from ..values import get_kind
 from ..values.standards import is_known_type
-from .around import Around, Guessed, around_of, counts_up, default_of, is_listed, is_so_or_then, names_moment, tied_fields
-from .by_concept import NO_POINT, by_concept
-from .by_type import by_type, has_happened
+from .around import Around, Guessed, around_of, counts_up, default_of, is_listed, is_so_or_then, tied_fields
+from .by_concept import by_concept
+from .by_type import by_type
+from .coded import codes_of_few
 from .concepts import Found, matching
+from .in_seconds import in_seconds
 from .json_defaults import as_by_default
 from .listed import usual_of_list
 from .naming import Vocabulary, folded, is_plural
+from .of_any_entity import entity_of_reference
 from .of_row import of_kind
 from .offers import by_family, by_number, by_pattern, of_named_kind
 from .one_of_few import values_of_entity
@@ -152,6 +155,7 @@ def _plain(one: Guessed) -> Guessed:
 def _with(field: Field, candidates: list[Guessed]) -> Field:
     """The field filled from the first of its candidates; the others are what that gives way to."""
     first, present = candidates[0], field.present
+    source = first.source
     if first.share is not None and field.nullable and present is None:
         present = Present(share=first.share, origin=Origin.GUESSED)
     others: dict[Source, Candidate] = {}
@@ -160,13 +164,17 @@ def _with(field: Field, candidates: list[Guessed]) -> Field:
             others.setdefault(one.source, Candidate(source=one.source, guess=one.guess))
     return changed(
         field,
-        source=first.source,
+        source=source,
         guess=first.guess,
         present=present,
         secret=(first.secret or None) if field.secret is None else field.secret,
         others=tuple(others.values()),
         means=field.means
-        or (first.source.kind if isinstance(first.source, KindSource) and first.source.kind in _NAMES else None),
+        or (
+            source.kind
+            if isinstance(source, KindSource) and source.kind in _NAMES and "row" not in dict(source.parameters)
+            else None
+        ),
     )
 
 
@@ -190,10 +198,12 @@ def _named_in_checks(entity: Entity) -> dict[str, tuple[str, ...]]:
 
 def _candidates(around: Around, field: Field) -> Iterator[Guessed]:
     """What the field may be filled from, the most likely first; the last is what its type suggests."""
-    found = [*_as_identifier(around, field), *_of_family(field), *_in_seconds(around, field), *_of_scores(around, field)]
+    found = [*_as_identifier(around, field), *_of_family(field), *in_seconds(around, field), *_of_scores(around, field)]
     found += in_other_units(around, field)
     if field.type.name in TEXTS:
         found += values_of_entity(around, field)
+        found += entity_of_reference(around, field)
+        found += codes_of_few(around, field, _guessed)
     found += _guessed(around, field)
     alone = any(rule.columns == (field.name,) for rule in (*around.entity.unique_rules, *around.entity.uniques))
     if field.type.name is TypeName.BYTEA:
@@ -283,6 +293,12 @@ def _as_identifier(around: Around, field: Field) -> Iterator[Guessed]:
     """A text with room for a UUID and no more, whose name is of an identifier, or which is the key."""
     words = around.words[field.name]
     named = words[-1:] and words[-1] in ("id", "uuid", "guid", "key", "by", "user", "oid")
+    if not named and field.room in (*_IDENTIFIERS, 36) and _is_as_wide_as_keys(around, field):
+        wide = "as wide as the keys of other entities"
+        form = None if field.room == 36 else by_pattern(field, _IDENTIFIERS[field.room or 0], wide, 0.62)
+        yield form or of_named_kind("uuid", wide, 0.62)
+    if words[-1:] in (("id",), ("uuid",), ("guid",)) and len(words) > 1 and (field.room or 36) > 36 and _has_uuids(around):
+        yield of_named_kind("uuid", "an identifier, in a model whose keys are", 0.9)
     key = around.entity.key == (field.name,)
     of_setting = words[-1:] == ("key",) and around.has("value")  # which is named, and no identifier
     if field.type.name not in TEXTS or of_setting or not (named or (key and field.room == 36)):
@@ -292,6 +308,19 @@ def _as_identifier(around: Around, field: Field) -> Iterator[Guessed]:
     elif field.room in _IDENTIFIERS and (words[-1:] != ("key",) or key):
         made = by_pattern(field, _IDENTIFIERS[field.room], f"an identifier of {field.room} characters", 0.97)
         yield from () if made is None else (made,)
+
+
+def _is_as_wide_as_keys(around: Around, field: Field) -> bool:
+    """Whether a text has just the room of identifiers that are keys of others, as a reference to one of them would."""
+    keys = [one.field(one.key[0]) for one in around.world.entities if len(one.key) == 1]
+    told = (folded(key.name).rpartition("_")[2] for key in keys if key.type.name in TEXTS and key.room == field.room)
+    return sum(name in ("id", "guid", "uuid") for name in told) > 1
+
+
+def _has_uuids(around: Around) -> bool:
+    """Whether texts of 36 characters are the keys of most entities."""
+    keys = [one.field(one.key[0]) for one in around.world.entities if len(one.key) == 1]
+    return 2 * sum(key.type.name in TEXTS and key.room == 36 for key in keys) > len(keys)
 
 
 _IDENTIFIERS = {  # by their length: of 96 bits, of 128 bits by 32 signs, and in hexadecimal digits
@@ -321,40 +350,6 @@ def _of_scores(around: Around, field: Field) -> Iterator[Guessed]:
     else:
         made = by_number(field, "58 96 hump", "all scores", 0.93) if around.words[field.name][:1] == ("total",) else None
     yield from () if made is None else (made,)
-
-
-def _in_seconds(around: Around, field: Field) -> Iterator[Guessed]:
-    """A whole number that tells of a moment, by a word for it or beside others that do."""
-    if field.type.name not in (TypeName.INTEGER, TypeName.BIGINT) or default_of(field) not in (None, "0", "-1"):
-        return
-    words = around.words[field.name]
-    in_thousandths = words[-1:] in (("ms",), ("milliseconds",), ("millis",)) and field.type.name is TypeName.BIGINT
-    if in_thousandths and ({"timestamp", "until", "at"} & set(words) or has_happened(words)):
-        yield of_named_kind("epoch", "a moment, in thousandths of seconds since 1970", 0.93, unit="ms")
-    if len(words) > 1 and words[0] == "timestamp" and field.type.name is TypeName.BIGINT and words[-1] not in _NO_MOMENT:
-        yield of_named_kind("epoch", "timestamp tells of a moment, in seconds since 1970", 0.9)
-    if names_moment(words):
-        yield of_named_kind("epoch", f"{words[-1]} tells of a moment, in seconds since 1970", 0.95)
-    elif (
-        around.in_seconds - {field.name}
-        and words[-1:]
-        and words[-1] not in _NO_MOMENT
-        and words[0] != "number"
-        and not NO_POINT & set(words)
-    ):
-        ways = (words, tuple(reversed(words))) if len(words) == 2 else (words,)
-        told = [one for way in ways for one in matching(way) if one.concept.arguments.startswith(("moment", "date-time"))]
-        sure = max((one.confidence for one in told), default=0.0)
-        if not sure and (has_happened(words) or {"last", "first", "current"} & set(words[:-1])):
-            sure = 0.86 if len(around.in_seconds) > 1 and not has_happened(words) else 0.62
-        if sure:
-            yield of_named_kind("epoch", f"a moment, by its name, beside {min(around.in_seconds - {field.name})}", sure * 0.97)
-
-
-_NO_MOMENT = frozenset(  # what a number of some past thing counts or names
-    "id number count position index page status result value code level version size total amount line limit length key name "
-    "row item rate score step revision state type mode flag port pid revision user by duration seconds days hours minutes".split()
-)
 
 
 def _is_so(around: Around, field: Field, found: Found) -> bool:

@@ -14,7 +14,7 @@ from ..model.origins import Origin
 from .around import clock_of, tied_fields
 from .free import named_in_rules
 from .naming import Vocabulary, folded, singular
-from .on_the_way import RARE_ENDS, goes_with
+from .on_the_way import RARE_ENDS, goes_with, told_by_reasons
 from .plain_words import plain_words
 from .steps import (
     CREATED,
@@ -55,6 +55,7 @@ class _Order:
     words: dict[str, tuple[str, ...]]  # without the noun
     keyed: set[str]
     columns: tuple[str, ...]  # all that the entity has, in the order in which they are declared
+    rare: tuple[Field, ...]  # at which few rows come to an end
     later: dict[str, set[str]] = field(default_factory=dict)  # by field, those that come after it
     bounds: dict[str, list[tuple[Bound, str]]] = field(default_factory=dict)  # with the reasons; the first one tells how far
 
@@ -117,7 +118,8 @@ def _live(entity: Entity, vocabulary: Vocabulary) -> Entity:
     keyed = {column for rule in entity.unique_rules for column in rule.columns}
     texts = [text.lower() for rule in entity.uniques for text in rule.expressions]
     keyed |= {f.name for f in entity.fields if any(f.name.lower() in text for text in texts)}
-    order = _Order(noun, fields, words, keyed, tuple(name for name in entity.field_names if name != "id"))
+    rare = tuple(told_by_reasons(entity, plain).values())
+    order = _Order(noun, fields, words, keyed, tuple(name for name in entity.field_names if name != "id"), rare)
     _as_declared(order)
     _just_before(order)
     _after_earlier(order)
@@ -244,7 +246,8 @@ def _in_column_order(order: _Order) -> None:
             steps.append(one)
     if sum(clock_of(one) == "time" for one in order.fields.values()) > 2:  # hours of several days, or of several things
         steps = [one for one in steps if clock_of(one) != "time"]
-    ways = [one for one in steps if not set(order.words[one.name]) & RARE_ENDS]
+    rare = {field.name for field in order.rare}
+    ways = [one for one in steps if not set(order.words[one.name]) & RARE_ENDS and one.name not in rare]
     for one in steps[1:]:
         before = next((way for way in reversed(ways) if steps.index(way) < steps.index(one)), None)
         if before is None:

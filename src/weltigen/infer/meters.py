@@ -125,16 +125,26 @@ def measured(amounts: RowNumbers) -> None:
     for choices in (_VALUES, ("target value", "target", "nominal value", "nominal")):
         if low is not None and high is not None and (value := amounts.one(choices, low, high)) is not None:
             _between(amounts, value, low, high)
+    for words in list(amounts.names):  # a lifetime beside the least and the greatest one
+        least, most = amounts.one((f"minimum {words}", f"{words} minimum")), amounts.one((f"maximum {words}", f"{words} maximum"))
+        if least is not None and most is not None and (value := amounts.one((words,))) is not None:
+            _between(amounts, value, least, most)
 
 
 def _between(amounts: RowNumbers, value: Field, low: Field, high: Field) -> None:
-    if value.name in amounts.made or not is_open(amounts.entity, value) or isinstance(value.source, WeightsSource):
-        return  # one of a few numbers does not lie between any two
+    few = isinstance(value.source, WeightsSource) and not (_few(value) == _few(low) == _few(high))
+    if value.name in amounts.made or not is_open(amounts.entity, value) or few:
+        return  # one of a few numbers does not lie between any two others
     bounds = tuple(
         Bound(comparison=comparison, operand=end.name, path=True, origin=Origin.GUESSED)  # type: ignore[arg-type]
         for comparison, end in ((">=", low), ("<=", high))
     )
     amounts.bounds[value.name] = bounds, f"between {low.name} and {high.name}"
+
+
+def _few(field: Field) -> tuple[str, ...]:
+    """The numbers that a field is one of, where it is one of a few."""
+    return tuple(value for value, _ in field.source.weights) if isinstance(field.source, WeightsSource) else ()
 
 
 def parts_of_counts(amounts: RowNumbers) -> None:

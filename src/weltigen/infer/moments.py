@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
 from dataclasses import replace
 
 from ..model import Bound, Entity, Field, Guess, Limits, TypeName, World
@@ -30,7 +31,8 @@ _OF_RANGES = (
     "lloq/uloq llod/ulod lod/loq lcl/ucl paid/total received/total earned/total completed/total passed/total "
     "failed/total attended/total "
     "taken/total booked/total previous/last prev/last departure/return depart/retour salida/llegada "
-    "pickup/dropoff lsl/usl prev/curr previous/current prior/current opening/closing average/peak avg/peak mean/peak "
+    "pickup/dropoff lsl/usl lft/rgt "
+    "renew/rebind prev/curr previous/current prior/current opening/closing average/peak avg/peak mean/peak "
     "dry/launch dry/wet trade/retail alter/neuer ancien/nouveau anterior/actual"
 )
 _OF_MOMENTS = (
@@ -70,9 +72,9 @@ def _order(entity: Entity) -> Entity:
     for field in ordered:
         if field.name in keyed or not _is_unbounded(field):
             continue
-        earlier = _before(field, names, made)
-        if earlier is not None and not any(bound.operand == field.name for bound in earlier.limits.bounds):
-            bounded[field.name] = earlier
+        earlier = (one for one in _before(field, names, made) if all(b.operand != field.name for b in one.limits.bounds))
+        if (first := next(earlier, None)) is not None:
+            bounded[field.name] = first
     fields = []
     for field in entity.fields:
         if (first := bounded.get(field.name)) is None or first.name in _chain(bounded, first.name, field.name):
@@ -88,23 +90,20 @@ def _order(entity: Entity) -> Entity:
     return replace(entity, fields=tuple(fields)) if bounded else entity
 
 
-def _before(field: Field, names: dict[tuple[TypeName, str], Field], made: list[Field]) -> Field | None:
-    """The field of the same type that this one comes after, by its name."""
+def _before(field: Field, names: dict[tuple[TypeName, str], Field], made: list[Field]) -> Iterator[Field]:
+    """The fields of the same type that this one may come after, by its name, the likeliest first."""
     name, type_name = folded(field.name), field.type.name
     if type_name in MOMENTS and _LATER.fullmatch(name):
-        found = next((other for other in made if other.type.name is type_name and other.name != field.name), None)
-        if found is not None:
-            return found
+        yield from (other for other in made if other.type.name is type_name and other.name != field.name)
     words, firsts = name.split("_"), _OF_NUMBERS if type_name in NUMBERS else _OF_ALL
     if type_name in NUMBERS and words[0] in HIGHEST and (now := names.get((type_name, "_".join(words[1:])))) is not None:
-        return now
+        yield now
     for start in range(len(words)):
         for length in (1, 2):
             for first in firsts.get("_".join(words[start : start + length]), ()):
                 other = names.get((type_name, "_".join([*words[:start], first, *words[start + length :]])))
                 if other is not None and other.name != field.name:
-                    return other
-    return None
+                    yield other
 
 
 def _chain(bounded: dict[str, Field], start: str, end: str) -> set[str]:

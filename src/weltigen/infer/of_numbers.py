@@ -60,14 +60,16 @@ _OF_BODIES = (
     "weight kg",
     "weight kilograms",
 )
-_OF_PERSONS = ("birth date", "first name", "last name", "stage name", "squad")
+_WEIGHED = ("passenger name", "patient name", "rider name", "participant name", "athlete name", "jumper name", "donor name")
+_OF_PERSONS = ("birth date", "first name", "last name", "stage name", "squad", *_WEIGHED)
+_CARRIED = frozenset("bag baggage luggage parcel item".split())
 _OF_THINGS = ("width", "depth", "length", "diameter", "thickness")
 
 
 def of_somebody(around: Around, field: Field) -> bool:
     """Whether what a row measures is somebody's body: of a person, by the entity's noun or by what else is told; a thing has a
     width."""
-    if around.head in ANIMALS or any(set(_OF_THINGS) & set(words) for words in around.words.values()):
+    if around.head in ANIMALS or around.head in _CARRIED or any(set(_OF_THINGS) & set(words) for words in around.words.values()):
         return False
     others = [name for name in _OF_BODIES if name.split()[0] not in around.words[field.name]]
     return around.head in PERSONS or what_is(around.head) == "person" or around.has(*others, *_OF_PERSONS)

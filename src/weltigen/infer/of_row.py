@@ -7,11 +7,12 @@ import re
 from ..model import Field
 from ..model.types import TEXTS
 from ..values import get_kind
-from .around import Around, Guessed, default_of
+from .around import Around, Guessed, default_of, is_keyed
 from .concepts import matching
 from .naming import singular
 from .nouns import what_is
 from .offers import by_pattern, by_words, fits, of_named_kind
+from .second_persons import PARTS, is_alone, whose
 
 _OF_FIRMS = tuple(
     "subdomain/billing email/vat number/seats/tax number/billing address/company size/contact/contact name/contact person/sector/"
@@ -40,7 +41,10 @@ def of_kind(around: Around, field: Field, name: str, parameters: dict[str, str],
         for found, beside, called in ((first, "first name", "family-name"), (last, "last name", "given-name")):
             if found and not (first and last):
                 return of_named_kind(called, f"{reason}, beside a {beside}", sure)
-    if name == "name" and is_of_another(around, field):
+    free = name in PARTS and "row" not in parameters and not is_keyed(around.entity, field)
+    if free and (label := whose(around, field)) and (name != "name" or not is_alone(around, field)):
+        parameters = {**parameters, "row": label}
+    if name == "name" and "row" not in parameters and is_of_another(around, field):
         return of_named_kind("other-person", f"{reason}; another than {_row_person(around)}", sure)
     if name == "iso-4217-currency" and re.fullmatch("[A-Z]{3}", default_of(field) or ""):
         others = {"en": (("EUR", 8.0), ("USD", 7.0), ("GBP", 5.0)), "es": (("USD", 6.0),)}.get(

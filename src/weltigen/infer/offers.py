@@ -152,6 +152,7 @@ def by_words(field: Field, pairs: tuple[tuple[str, float], ...], reason: str, su
         kind in TEXTS
         and default
         and default not in dict(pairs)
+        and default.lower() not in _ANY
         and (family := by_family(field, default, reason, sure)) is not None
     ):
         return family
@@ -169,6 +170,9 @@ def by_words(field: Field, pairs: tuple[tuple[str, float], ...], reason: str, su
             *((value, weight) for value, weight in kept if value != default),
         ]
     return by_weight(tuple(kept), reason, sure)
+
+
+_ANY = frozenset("default auto automatic inherit inherited system any all none unknown".split())  # what may stand for any value
 
 
 def _is_of_another_form(default: str, pairs: tuple[tuple[str, float], ...]) -> bool:

@@ -9,7 +9,11 @@ from ..expression.names import plain_name
 from ..model import Entity, Field, KindSource, Present
 from ..model.changing import changed
 from ..model.origins import Origin
+from ..model.types import MOMENTS
 from .around import clock_of
+from .naming import singular
+from .roots import is_participle, root_of
+from .steps import LATE_STAGE, stage_of
 
 # ends that a row may come to from anywhere; no other step follows them
 RARE_ENDS = frozenset(
@@ -54,13 +58,43 @@ _SAME = {
 }
 
 
+_REASONS = frozenset("reason reasons cause".split())
+_WHEN = frozenset("at on date time when".split())
+
+
+def done_at(words: tuple[str, ...]) -> str | None:
+    """The root of the verb of a moment at which something was done: `scrubbed_at`; None for any other name."""
+    own = [word for word in words if word not in _WHEN]
+    return root_of(own[0]) if len(own) == 1 and is_participle(own[0]) else None
+
+
+def told_by_reasons(entity: Entity, words: dict[str, tuple[str, ...]]) -> dict[str, Field]:
+    """Moments that may be missing, by the roots of their verbs, where a row may tell a reason: few come to such an end."""
+    noun = root_of(singular(entity.name.rpartition("_")[2].lower()))
+    reasons = set()
+    for field in entity.fields:
+        own = [word for word in words[field.name] if word not in ("for", "of")]
+        if field.nullable and len(own) == 2 and _REASONS & set(own):
+            reasons.add(root_of(own[0] if own[1] in _REASONS else own[1]))
+    found = {}
+    for field in entity.fields:
+        root = done_at(words[field.name]) if field.type.name in MOMENTS and field.nullable else None
+        stage = stage_of(words[field.name])
+        if root is not None and root != noun and root in reasons and (stage is None or stage[0] >= LATE_STAGE):
+            found[root] = field
+    return found
+
+
 def with_ways(
     entity: Entity, words: dict[str, tuple[str, ...]], values: Iterable[str], status: Field | None, told: frozenset[str]
 ) -> Entity:
     """The entity with moments that are there as far as its rows have come; `told`: fields that other rules speak of."""
     before = _before(entity)
+    rare = {field.name for field in told_by_reasons(entity, words).values()}
     steps = {
-        name for name in before if not _APART & set(words[name]) and _is_free(entity.field(name)) and name.lower() not in told
+        name
+        for name in before
+        if not _APART & set(words[name]) and name not in rare and _is_free(entity.field(name)) and name.lower() not in told
     }
     if not steps:
         return entity
@@ -74,7 +108,7 @@ def with_ways(
             listed = ", ".join("'" + value.replace("'", "''") + "'" for value in shown[field.name])
             present = Present(when=f"{plain_name(status.name)} IN ({listed})", origin=Origin.GUESSED)
         else:
-            first = _step_before(entity, words, before, field)
+            first = _step_before(entity, words, {name: those - rare for name, those in before.items()}, field)
             when = None if first is None else f"{plain_name(first.name)} IS NOT NULL"
             share = _OFTEN if _soon(words, field) else _share(words, field)
             present = Present(share=share, when=when, origin=Origin.GUESSED)

@@ -10,6 +10,7 @@ from ..model import Field, Guess
 from ..model.types import INTEGERS, MOMENTS, NUMBERS
 from ..values import written_lengths
 from .around import Around, Guessed, default_of
+from .by_sense import is_adjective
 from .concepts import matching
 from .offers import by_pattern, by_words, fits, has_room, of_named_kind
 from .readings import readings, reason_of
@@ -77,6 +78,14 @@ def _cut_short(around: Around, field: Field) -> Iterator[Guessed]:
 _HEXADECIMAL = frozenset("uuid sha-512 sha-256 sha-1 md5".split())
 
 
+_WHICH = frozenset("non public private internal external".split())
+
+
+def _says_which(around: Around, word: str) -> bool:
+    """Whether a word at the end of a name only says which one of several it is: an adjective, or letters of no meaning."""
+    return word in _WHICH or is_adjective(word) or (word not in around.vocabulary.known and not word.isdigit())
+
+
 _BEFORE = frozenset("of to for per".split())  # what stands before these is what a name is of
 
 
@@ -86,6 +95,11 @@ def _without_ends(around: Around, field: Field, guessing: Guessing) -> Iterator[
     ways = [words[:at] for at, word in enumerate(words) if at and word in _BEFORE]
     if len(words) > 1 and len(words[-1]) == 1:
         ways.append(words[:-1])
+    told = words
+    while len(told) > 1 and _says_which(around, told[-1]):
+        told = told[:-1]
+    if told != words:
+        ways.append(told)
     for way in (way for way in ways if all(word in around.vocabulary.known or word.isdigit() for word in way)):
         for one in guessing(replace(around, words={**around.words, field.name: way}), field):
             if one.guess.confidence >= 0.6:

@@ -37,11 +37,13 @@ def _plain(
     words = {field: vocabulary.words(field) for field in fields}
     noun = tuple(singular(word) for word in noun_of(vocabulary.words(name)))
     mark = noun if _is_mark(noun, words, referring) else shared_beginning(words)
+    letters = _shared_letters(fields, vocabulary) if not mark or len(mark) == 1 else ""
+    if mark == (letters,):  # of which some names were cut off and others not
+        mark = ()
     if mark and (mark == noun or mark[0] not in vocabulary.known or _is_short(mark, words)):
         return tuple((field, _without(of, mark)) for field, of in words.items())
     if mark:  # a word that means something is left for whoever reads the whole name
         return tuple(words.items())
-    letters = _shared_letters(fields, vocabulary)
     return tuple((field, vocabulary.words(_without_letters(field, letters, fields, vocabulary))) for field in fields)
 
 

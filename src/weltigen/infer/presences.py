@@ -21,8 +21,9 @@ from ..model.types import MOMENTS, NUMBERS
 from .flags_by_name import ASKING
 from .free import named_in_rules
 from .naming import Vocabulary
-from .on_the_way import with_ways
+from .on_the_way import told_by_reasons, with_ways
 from .plain_words import plain_words
+from .roots import root_of
 from .topics import vocabulary_of
 
 # a word of a field, and the states in which it is there
@@ -108,6 +109,7 @@ def _stem(words: tuple[str, ...]) -> str | None:
 def _with_moments(entity: Entity, words: dict[str, tuple[str, ...]], told: frozenset[str]) -> Entity:
     """Why and by whom something was done is there where the moment is at which it was done, and that where a flag says so."""
     referring = {column for relation in entity.relations for column in relation.columns}
+    rare = {root: field for root, field in told_by_reasons(entity, words).items() if _stem(words[field.name]) is None}
     moments, flags, told_of = {}, {}, _told_of(entity, words)
     for field in entity.fields:
         stem = _stem(words[field.name])
@@ -124,15 +126,27 @@ def _with_moments(entity: Entity, words: dict[str, tuple[str, ...]], told: froze
         elif stem is not None and _set_when(field) is None:
             by_flag = {word for word in own if not word.startswith(stem)} <= _TOLD_OF
             teller = moments.get(stem) or (flags.get(stem) if by_flag else None)
-        teller = teller or told_of.get(field.name)
+        teller = teller or told_of.get(field.name) or _done_with(field, words[field.name], rare)
         said = field.present is not None and field.present.when is not None
         free = field.nullable and not said and field.name not in referring and field.generated is None
+        if field in rare.values() and free and field.name.lower() not in told:
+            field = changed(field, present=Present(share=_RARELY, origin=Origin.GUESSED))
         if teller is None or not free or {field.name.lower(), teller.name.lower()} & told:
             fields.append(field)
             continue
         when = _set_when(teller) or f"{plain_name(teller.name)} IS NOT NULL"
         fields.append(changed(field, present=Present(when=when, origin=Origin.GUESSED)))
     return changed(entity, fields=tuple(fields))
+
+
+_RARELY = 0.06
+
+
+def _done_with(field: Field, own: tuple[str, ...], rare: dict[str, Field]) -> Field | None:
+    """The moment at which was done what a field tells of: `scrub_reason` beside `scrubbed_at`."""
+    about = [word for word in own if word not in _TOLD_OF and word not in ("for", "of")]
+    moment = rare.get(root_of(about[0])) if len(about) == 1 and len(about) < len(own) else None
+    return None if moment is None or moment.name == field.name else moment
 
 
 def _set_when(field: Field) -> str | None:

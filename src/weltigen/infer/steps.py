@@ -7,6 +7,7 @@ from typing import NamedTuple
 from ..model import Field, KindSource, TypeName
 from .around import clock_of
 from .naming import folded
+from .roots import is_participle, root_of
 
 # how long things last, by the noun of their entity
 SPANS = (
@@ -202,6 +203,8 @@ def followed(field: Field, moments: list[Field], words: dict[str, tuple[str, ...
     if "since" in own:
         return []
     stays = bool(_STAYING & set(noun)) or (field.type.name is TypeName.DATE and not _TRAVELLING & set(noun))
+    if (planned := _as_planned(field, moments, words)) is not None:
+        return [Match(0, 0, planned, "8 days" if field.type.name is TypeName.DATE else _DELAYED)]
     if "actual" in own and (planned := _same_step(field, moments, words, noun)) is not None:
         return [Match(0, 0, planned, _DELAYED)]
     begun = bool(_BEGUN_BY_RECEIPT & set(noun))
@@ -276,8 +279,22 @@ def _same_step(field: Field, moments: list[Field], words: dict[str, tuple[str, .
     return None
 
 
+def _as_planned(field: Field, moments: list[Field], words: dict[str, tuple[str, ...]]) -> Field | None:
+    """The moment at which something was to be done that was done at this one: planned launch, launched at."""
+    own = [word for word in words[field.name] if word not in _PLAIN]
+    if len(own) != 1 or not is_participle(own[0]):
+        return None
+    for other in moments:
+        planned = [word for word in words[other.name] if word not in _PLAIN]
+        rest = [word for word in planned if word not in _PLANNED]
+        alike = len(rest) == 1 and len(planned) == 2 and root_of(rest[0]) == root_of(own[0])
+        if alike and clock_of(other) == clock_of(field):
+            return other
+    return None
+
+
 _DELAYED = "100 minutes"
-_PLANNED = frozenset("scheduled planned estimated expected".split())
+_PLANNED = frozenset("scheduled planned estimated expected target intended due".split())
 _FOR_DAYS = frozenset("hotel room car vehicle boat van cabin holiday apartment campsite pitch rental".split())
 
 
@@ -309,6 +326,7 @@ _STAGES = (
     "suspended cancelled rejected withdrawn refunded expired returned",
     "archived deleted removed terminated decommissioned purged scrapped",
 )
+LATE_STAGE = 6  # from here on rows come to an end that they were not made for
 _STAGE_OF = {word: number for number, words in enumerate(_STAGES) for word in words.split()}
 
 

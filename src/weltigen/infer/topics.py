@@ -50,11 +50,13 @@ def guess_topics(world: World) -> World:
     own |= _of_wholes(own, vocabulary)
     fields = {entity.name: _by_fields(entity, vocabulary) for entity in world.entities}
     telling = [name for name in own if not _IN_ANY & set(map(singular, vocabulary.words(name)[-1:]))] or list(own)
-    if _is_of_systems([*own.values(), *fields.values()]) and not _is_of_a_trade({n: own[n] for n in telling}, vocabulary):
-        own = {name: _in_software(_named(name, votes, vocabulary, _INSIDE)) for name, votes in own.items()}
+    systems = _is_of_systems([*own.values(), *fields.values()]) and not _is_of_a_trade({n: own[n] for n in telling}, vocabulary)
+    of_logs = {entity.name: _LOGGED for entity in world.entities if _is_logged(entity, vocabulary)}
+    if systems:
+        own = {n: _in_software(_named(n, votes, vocabulary, _INSIDE | of_logs.get(n, {}))) for n, votes in own.items()}
         fields = {name: _in_software(votes) for name, votes in fields.items()}
     elif not any(votes["network"] or votes["software"] for votes in own.values()):
-        own = {name: _named(name, votes, vocabulary, _OUTSIDE) for name, votes in own.items()}
+        own = {n: _named(n, votes, vocabulary, _OUTSIDE | of_logs.get(n, {})) for n, votes in own.items()}
     own = _by_the_company(world, own, fields, vocabulary)
     near: dict[str, Counter[str]] = {entity.name: Counter() for entity in world.entities}
     for entity in world.entities:
@@ -66,7 +68,7 @@ def guess_topics(world: World) -> World:
     everywhere: Counter[str] = Counter()
     for votes in own.values():
         everywhere += Counter({topic: min(weight, 3.0) for topic, weight in votes.items() if topic != NEUTRAL})
-    trades = [vote for vote in everywhere.items() if vote[0] not in _EVERY_APPLICATION]
+    trades = [vote for vote in everywhere.items() if vote[0] not in _EVERY_APPLICATION | ({"support"} if systems else set())]
     leading = max(trades, key=lambda vote: (vote[1], vote[0]), default=(NEUTRAL, 0))
     # two entities or more of one trade, so that a single table that is added moves no other's words
     leads = leading[1] >= max(4.0, 0.25 * sum(weight for _, weight in trades))
@@ -87,6 +89,10 @@ def guess_topics(world: World) -> World:
             for topic, weight in source.items():
                 votes[topic] += weight * share  # type: ignore[assignment]
         of_every = any(own[entity.name][topic] > 0 for topic in _EVERY_APPLICATION)  # users are users, whatever the trade
+        if vocabulary.words(entity.name.rpartition(".")[2])[-1:] in (("user",), ("users",)):
+            votes["accounts"] += 6  # and beside others they say nothing of those
+        if own[entity.name]["projects"] and max(votes, key=lambda topic: votes[topic], default="") in _HELPED:
+            votes["projects"] += 6
         if leads and vague and not of_every:  # it is of the world's trade
             told = max(near[entity.name].values(), default=0) >= 2  # a neighbour says much: the world's trade says less
             votes[leading[0]] += 1.0 if told else 2.6  # type: ignore[assignment]
@@ -94,6 +100,9 @@ def guess_topics(world: World) -> World:
         topic = best[0] if best[1] >= 1 else NEUTRAL
         entities.append(changed(entity, topic=topic, topic_is_guessed=True))
     return replace(world, entities=tuple(entities))
+
+
+_HELPED = SYSTEMS | {"support", "accounts"}  # a project with tickets is no ticket
 
 
 # what any application has tables for, whatever it is about
@@ -202,6 +211,16 @@ _OUTSIDE = {  # an incident is no ticket of a help desk but an accident; nothing
     "session": ("web", "courses"),
     "event": ("messages", "events"),
 }
+
+
+_LOGGED = {"event": ("events", "logs")}
+
+
+def _is_logged(entity: Entity, vocabulary: Vocabulary) -> bool:
+    """Whether what happened is of a machine or of a login, by where it came from: nobody visits such an event."""
+    words = [vocabulary.words(field.name) for field in entity.fields]
+    told = {" ".join(one[-2:]) for one in words} | {one[-1] for one in words if one}
+    return len(told & {"ip", "ip address", "session id", "session", "user agent", "payload", "error", "request id"}) > 1
 
 
 # pairs of nouns that mean something else than each by itself

@@ -8,9 +8,11 @@ entries to one, none ends in a digit and none holds the dot that joins them, hen
 from __future__ import annotations
 
 from collections.abc import Callable
-from functools import lru_cache
+from dataclasses import replace
+from functools import lru_cache, partial
 from importlib.resources import files
 from typing import Any, NamedTuple
+from zlib import crc32
 
 import numpy as np
 import pyarrow as pa
@@ -180,20 +182,50 @@ def email_column(people: People, person: Person) -> Any:
     return join(names(person.given * len(people.family) + person.family), tails(tail))
 
 
+def _of(request: Request, part: PersonPart) -> PersonPart:
+    """A part of the row's person, or of the other person of the row that `row` names, whose parts agree with each other."""
+    whose = request.parameters.get("row")
+    if whose is None:
+        return part
+    mark = crc32(whose.encode())
+
+    def decode(people: People, person: Person) -> Any:
+        return part.decode(people, _beside(people, person, mark))
+
+    return replace(part, decode=decode, distinct=False, follows=False)
+
+
+def _beside(people: People, person: Person, mark: int) -> Person:
+    """Another person of the same row, with another given name; those that are common are common here as well."""
+    mixed = (person.given * 48_271 + person.family * 69_621 + person.rank * 16_807 + mark) & 0x7FFF_FFFF
+    mixed = (mixed * 1_103_515_245 + 12_345) & 0x7FFF_FFFF
+    given, family = (_skewed(mixed >> shift & 0x3FFF, len(names)) for shift, names in ((0, people.given), (15, people.family)))
+    given = np.where(given == person.given, (given + 1) % len(people.given), given)
+    return Person(given, family, np.zeros_like(person.rank))
+
+
+def _skewed(number: NDArray[np.int64], among: int) -> NDArray[np.int64]:
+    """Places among some names from numbers below 2^14, the first ones more often."""
+    return (number * number >> 14) * among >> 14
+
+
 def longest_tail(rows: int) -> int:
     """How many characters the widest rank and domain take."""
     return len(str(rows)) + max(map(len, MAIL_DOMAINS)) + 2
 
 
-@declare("given-name", "A given name, which agrees with the other personal fields of the row.", standard="HTML autofill",
-         parameters=("row",))  # fmt: skip
+_declare = partial(declare, parameters=("row",))  # `row`: whose of a row that has several persons
+
+
+@_declare("given-name", "A given name, which agrees with the other personal fields of the row.", standard="HTML autofill")
 def given_name(request: Request) -> PersonPart:
-    """`row: middle`: another one, common for the same gender."""
+    """`row: middle`: another one, common for the same gender; `row` with any other name: that of somebody else of the row."""
     if request.parameters.get("row") != "middle":
-        return PersonPart(
+        part = PersonPart(
             decode=lambda people, person: people.given_names(person.given),
             named=lambda given, family, numbers, room: _cut(given, room),
         )
+        return _of(request, part)
     women = women_of(request.language)
 
     def decode(people: People, person: Person) -> Any:
@@ -216,15 +248,15 @@ def _one_of(among: NDArray[np.int64], number: NDArray[np.int64]) -> NDArray[np.i
     return among[number % len(among)] if len(among) else number * 0
 
 
-@declare("family-name", "A family name, which agrees with the other personal fields of the row.", standard="HTML autofill",
-         parameters=("row",))  # fmt: skip
+@_declare("family-name", "A family name, which agrees with the other personal fields of the row.", standard="HTML autofill")
 def family_name(request: Request) -> PersonPart:
-    """`row: second`: a second one, as persons in Spain have."""
+    """`row: second`: a second one, as persons in Spain have; `row` with any other name: that of somebody else of the row."""
     if request.parameters.get("row") != "second":
-        return PersonPart(
+        part = PersonPart(
             decode=lambda people, person: people.family_names(person.family),
             named=lambda given, family, numbers, room: _cut(family, room),
         )
+        return _of(request, part)
 
     def decode(people: People, person: Person) -> Any:
         return people.family_names((person.family * 31 + person.given * 7 + person.rank * 13 + 5) % len(people.family))
@@ -232,7 +264,7 @@ def family_name(request: Request) -> PersonPart:
     return PersonPart(decode=decode, named=lambda given, family, numbers, room: _cut(family, room))
 
 
-@declare("name", "A person's full name.", standard="HTML autofill")
+@_declare("name", "A person's full name.", standard="HTML autofill")
 def name(request: Request) -> PersonPart:
     def decode(people: People, person: Person) -> Any:
         return join(people.given_names(person.given), " ", people.family_names(person.family))
@@ -240,10 +272,10 @@ def name(request: Request) -> PersonPart:
     def named(given: Any, family: Any, numbers: NDArray[np.int64], room: int | None) -> Any:
         return _cut(pc.utf8_trim_whitespace(join(given, " ", family)), room)
 
-    return PersonPart(decode=decode, named=named, longest_tail=1)
+    return _of(request, PersonPart(decode=decode, named=named, longest_tail=1))
 
 
-@declare("username", "A name to log in with, made from the row's person.", standard="HTML autofill")
+@_declare("username", "A name to log in with, made from the row's person.", standard="HTML autofill")
 def username(request: Request) -> PersonPart:
     def decode(people: People, person: Person) -> Any:
         names, _ = people.mail_pools()
@@ -253,16 +285,16 @@ def username(request: Request) -> PersonPart:
     def named(given: Any, family: Any, numbers: NDArray[np.int64], room: int | None) -> Any:
         return _addresses(given, family, numbers, _number_texts(numbers), room)
 
-    return PersonPart(decode=decode, named=named, distinct=True, longest_tail=len(str(request.rows)) + 1)
+    return _of(request, PersonPart(decode=decode, named=named, distinct=True, longest_tail=len(str(request.rows)) + 1))
 
 
-@declare("email", "An address in a domain set aside for examples, made from the row's person.", standard="RFC 5322, RFC 2606")
+@_declare("email", "An address in a domain set aside for examples, made from the row's person.", standard="RFC 5322, RFC 2606")
 def email(request: Request) -> PersonPart:
     def named(given: Any, family: Any, numbers: NDArray[np.int64], room: int | None) -> Any:
         domains = text_pool(f"@{domain}" for domain in MAIL_DOMAINS).take(pa.array(numbers & (_DOMAINS - 1)))
         return _addresses(given, family, numbers, join(_number_texts(numbers), domains), room)
 
-    return PersonPart(decode=email_column, named=named, distinct=True, longest_tail=longest_tail(request.rows))
+    return _of(request, PersonPart(decode=email_column, named=named, distinct=True, longest_tail=longest_tail(request.rows)))
 
 
 @lru_cache(maxsize=16)
@@ -291,7 +323,7 @@ def _by_gender(request: Request, woman: str, man: str) -> PersonPart:
 
     if not request.fits(len(woman)) or not request.fits(len(man)):
         raise KindError(f"{woman} takes {len(woman)} characters")
-    return PersonPart(decode=decode, named=named, holds_names=False)
+    return _of(request, PersonPart(decode=decode, named=named, holds_names=False))
 
 
 _GENDERS = {"en": ("female", "male", "F", "M"), "de": ("weiblich", "männlich", "w", "m"), "fr": ("femme", "homme", "F", "M"),
@@ -299,13 +331,13 @@ _GENDERS = {"en": ("female", "male", "F", "M"), "de": ("weiblich", "männlich", 
 _SALUTATIONS = {"en": ("Ms", "Mr"), "de": ("Frau", "Herr"), "fr": ("Mme", "M."), "es": ("Sra.", "Sr.")}
 
 
-@declare("gender", "The gender that the row's given name is common for, as a word or a letter.", parameters=("form",))
+@declare("gender", "The gender that the row's given name is common for, as a word or a letter.", parameters=("form", "row"))
 def gender(request: Request) -> PersonPart:
     words = _GENDERS.get(request.language, _GENDERS["en"])
     short = request.parameters.get("form") == "letter" or not request.fits(max(map(len, words)))
     return _by_gender(request, *(words[2:] if short else words[:2]))
 
 
-@declare("salutation", "How the row's person is addressed: Ms, Herr, Mme.", standard="HTML autofill")
+@_declare("salutation", "How the row's person is addressed: Ms, Herr, Mme.", standard="HTML autofill")
 def salutation(request: Request) -> PersonPart:
     return _by_gender(request, *_SALUTATIONS.get(request.language, _SALUTATIONS["en"]))

@@ -79,6 +79,7 @@ class PersonPart:
     distinct: bool = False
     longest_tail: int = 0
     holds_names: bool = True  # whether names must fit where it stands
+    follows: bool = True  # the names that a row's columns are given; not of another person of the row
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

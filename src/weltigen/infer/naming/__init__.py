@@ -128,7 +128,7 @@ def singular(noun: str) -> str:
         return noun
     if noun.endswith("ies") and len(noun) > 4:
         return noun[:-3] + "y"
-    if noun.endswith(("ches", "shes", "sses", "xes", "zes")):
+    if noun.endswith(("ches", "shes", "sses", "xes", "zes")) or (noun.endswith("uses") and noun[:-2] in _KEPT):
         return noun[:-2]
     return noun[:-1] if noun.endswith("s") else noun
 
@@ -178,6 +178,8 @@ class Vocabulary:
             out[0] = "current"
         if len(out) > 2 and out[-1] in ("vat", "tax", "gst") and (side := _SIDES.get(out[-2])) is not None:
             out[-2:] = [side]  # total_ex_vat
+        if len(out) > 1 and out[-1] == "at" and out[-2] in _DOING:
+            out[-2] = _DOING[out[-2]]  # create_at
         return tuple(map(canonical, out))
 
     def _one(self, part: str) -> tuple[str, ...]:
@@ -222,7 +224,16 @@ class Vocabulary:
         cut = self._cut(part)
         if cut is None and part.startswith("is") and len(part) > 4 and (asked := self._piece(part[2:], False)) is not None:
             return ("is", *asked)  # `isregex`, which is no island
-        return cut or self._german_end(part) or (one,)
+        return cut or self._german_end(part) or self._behind_head(part) or (one,)
+
+    def _behind_head(self, part: str) -> tuple[str, ...] | None:
+        """A plain word with some letters behind it, which say which one it is: `emailpro`; an identifier of what is cut short."""
+        if self.language != "en" or _is_one_word(part):
+            return None
+        if (short := re.fullmatch(r"([b-df-hj-np-tv-xz]{2,4})id", part)) is not None:
+            return (short[1], "id")
+        head = next((one for one in _LEADING if part.startswith(one) and 1 < len(part) - len(one) < 5), None)
+        return None if head is None else (head, part[len(head) :])
 
     def _after_short(self, part: str) -> tuple[str, ...] | None:
         """A word behind what is short for a part of a system: `dbhost`, `ostype`, `ipaddress`."""
@@ -256,7 +267,7 @@ class Vocabulary:
         # the best cut of each beginning: letters that are left over, pieces, and the words
         best: list[tuple[int, int, tuple[str, ...]] | None] = [(0, 0, ())] + [None] * len(part)
         for start in range(5):
-            if best[start] is None and len(part) - start > 5:
+            if best[start] is None and (len(part) - start > 5 or (start and part[start:] in _PLAIN_HEADS)):
                 best[start] = (start, 1, (part[:start],))
         for end in range(2, len(part) + 1):
             for start in range(end - 1):
@@ -277,6 +288,8 @@ class Vocabulary:
             if piece == "up" and not more:
                 return (piece,)
             return (piece,) if piece in _SHORT or (piece == "of" and more) or (piece in _MEASURED_IN and not more) else None
+        if piece == "non" and more:
+            return (piece,)
         own = self._own
         if piece in own:
             return own[piece]
@@ -288,8 +301,8 @@ class Vocabulary:
             return own[piece.rstrip("sne")]
         if (one := singular(piece)) in self.known:
             return (one,)
-        if piece in self._short:
-            return self._short[piece]
+        if piece in self._short or (len(one) > 2 and one in self._short):
+            return self._short.get(piece) or self._short[one]
         return languages()["de"].get(piece) if len(piece) > 4 else None
 
 
@@ -301,15 +314,27 @@ def _one_words() -> frozenset[str]:
 def _is_one_word(part: str) -> bool:
     """Whether it is an English word that is not put together: `impurity`, `nominated`."""
     words = _one_words()
-    return part in words or any(part.endswith(end) and part[: -len(end)] in words for end in ("s", "d", "ed", "ing"))
+    stems = [part[: -len(end)] for end in ("s", "d", "ed", "ing") if part.endswith(end)]
+    stems += [stem[:-1] for stem in stems if len(stem) > 3 and stem[-1] == stem[-2]]  # scrubbed
+    return part in words or any(stem in words for stem in stems)
 
 
+_DOING = {  # what is done at a moment, and as most names tell it
+    "create": "created", "update": "updated", "delete": "deleted", "edit": "edited", "modify": "modified",
+    "publish": "published", "send": "sent", "close": "closed", "open": "opened", "archive": "archived", "finish": "finished",
+    "complete": "completed", "cancel": "cancelled", "approve": "approved", "view": "viewed", "submit": "submitted",
+    "expire": "expires", "remove": "removed", "begin": "begins", "activate": "activated", "receive": "received",
+    "resolve": "resolved", "start": "started", "end": "ended",
+}  # fmt: skip
 _OF_CURRENCIES = frozenset("code id symbol name rate pair sign digits decimals iso number type key".split())
 _SIDES = dict.fromkeys("ex excl excluded excluding without before".split(), "net") | dict.fromkeys(
     "inc incl increment included including with after".split(), "gross"
 )
 _TOLD_BY_CODES = frozenset("stat sts status typ type stts".split())
-_HEADS = frozenset("type date text status".split())
+_HEADS = frozenset("type date text status code year month week quarter".split())
+# what is told from a few letters before it, or behind it
+_PLAIN_HEADS = frozenset("note notes name names code date type text count size flag year month week".split())
+_LEADING = ("email", "phone", "mobile", "address", "notes", "title", "price", "amount", "street", "comment")
 _HEADS_BEHIND = frozenset("url uri key log tag pin pid uid gid row job bit".split())
 _BEGINNINGS = tuple("db os ip hw sw vm ui pc ldap smtp snmp http ssl tls dns sip ftp ssh url xml json sql css html".split())
 _ENDINGS = ("en", "er", "es", "em", "os", "as", "ns", "ux", "e", "n", "s", "r", "x", "a", "o")

@@ -41,6 +41,8 @@ class _Names:
 
 def following_names(entity_plan: EntityPlan, field_plan: FieldPlan, way: OfPerson) -> tuple[Fill, tuple[Cell, ...]] | None:
     """How a field follows names that are set; None where none are, or it follows none."""
+    if not way.part.follows:
+        return None
     parts = {part: name for name, part in _parts(entity_plan).items() if part in _FOLLOWED.get(way.kind, tuple(_PARTS.values()))}
     parts = {part: name for part, name in parts.items() if name != field_plan.field.name}
     people, name = entity_plan.people, field_plan.field.name
@@ -117,6 +119,8 @@ def _parts(entity_plan: EntityPlan) -> dict[str, str]:
     found: dict[str, str] = {}
     for name, planned in entity_plan.fields.items():
         kind = planned.way.kind if isinstance(planned.way, OfPerson) else planned.field.means
+        if isinstance(planned.way, OfPerson) and not planned.way.part.follows:
+            continue
         if _follows(entity_plan, planned) or (planned.field.room is not None and planned.field.room < _SHORTEST_WHOLE):
             continue
         if kind in _PARTS and _PARTS[kind] not in found.values():

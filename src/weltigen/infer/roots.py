@@ -1,0 +1,44 @@
+"""Verbs by their roots, in whatever form names have them: scrubbed, scrub and scrubbing; deferral and deferred."""
+
+from __future__ import annotations
+
+import re
+from functools import lru_cache
+
+from .flags_by_name import DONE
+
+_ENDINGS = (
+    "ations",
+    "ation",
+    "ition",
+    "ment",
+    "tion",
+    "sion",
+    "ings",
+    "ing",
+    "als",
+    "al",
+    "ure",
+    "ied",
+    "ed",
+    "es",
+    "ion",
+    "y",
+    "e",
+)
+_SHORTEST = 4  # letters of a root behind which an ending is cut off
+
+
+@lru_cache(maxsize=16_384)
+def root_of(word: str) -> str:
+    """What all forms of a verb have in common."""
+    for ending in _ENDINGS:
+        if word.endswith(ending) and len(word) - len(ending) >= (3 if ending in ("ed", "ing") else _SHORTEST):
+            word = word[: -len(ending)]
+            break
+    return re.sub(r"([bdfglmnprst])\1$", r"\1", word)
+
+
+def is_participle(word: str) -> bool:
+    """Whether a word tells what was done: launched, sent."""
+    return (len(word) > 4 and word.endswith("ed") and not word.endswith("eed")) or (word in DONE and word != "since")

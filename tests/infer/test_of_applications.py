@@ -1,0 +1,73 @@
+"""What applications keep beside their things: somebody else of the row, the entity of a reference, parts of a date, ends with a
+reason, identifiers of other systems."""
+
+from __future__ import annotations
+
+import ipaddress
+from typing import Any
+
+import pytest
+
+import weltigen
+
+MODEL = """
+CREATE TABLE keepers (id varchar(36) PRIMARY KEY, first_name varchar(40) NOT NULL, surname varchar(40) NOT NULL,
+  email varchar(80) NOT NULL UNIQUE, emailpro varchar(80), guardian_first_name varchar(40) NOT NULL,
+  guardian_surname varchar(40) NOT NULL, guardian_email varchar(80) NOT NULL, altcontactfirstname varchar(40) NOT NULL);
+CREATE TABLE lanterns (id varchar(36) PRIMARY KEY, price numeric(8,2) NOT NULL, booking_fee numeric(6,2), discount numeric(6,2),
+  total numeric(9,2) NOT NULL, payment_type_code varchar(20) NOT NULL, lit_config varchar(36) NOT NULL);
+CREATE TABLE watches (id varchar(36) PRIMARY KEY, held_on date NOT NULL, tyear smallint NOT NULL, tmonth smallint NOT NULL,
+  tweek smallint NOT NULL, planned_launch_at timestamp NOT NULL, launched_at timestamp, landed_at timestamp,
+  duration_min integer, scrubbed_at timestamp, scrub_reason varchar(80), createat bigint NOT NULL, updateat bigint NOT NULL);
+CREATE TABLE remarks (id varchar(36) PRIMARY KEY, remarkable_type varchar(40) NOT NULL, remarkable_id integer NOT NULL,
+  notes_nonpublic text NOT NULL, body text NOT NULL);
+CREATE TABLE mail_queue (id varchar(36) PRIMARY KEY, subject varchar(120) NOT NULL, from_address text NOT NULL,
+  to_address text NOT NULL);
+CREATE TABLE leases (id varchar(36) PRIMARY KEY, address varchar(45) NOT NULL, hostname varchar(120) NOT NULL,
+  min_lifetime integer NOT NULL, lifetime integer NOT NULL, max_lifetime integer NOT NULL);
+"""
+
+
+@pytest.fixture(scope="module")
+def frames() -> dict[str, Any]:
+    world = weltigen.read_model(MODEL)
+    dataset = world.dataset()
+    return {entity.name: dataset.frame(entity.name) for entity in world.entities}
+
+
+def test_another_person_of_a_row_is_another_one_and_agrees_with_itself(frames: dict[str, Any]) -> None:
+    rows = frames["keepers"]
+    for given, family, mail in (
+        ("first_name", "surname", "email"),
+        ("guardian_first_name", "guardian_surname", "guardian_email"),
+    ):
+        made = rows[given].str.lower() + "." + rows[family].str.lower()
+        assert (rows[mail].str.partition("@")[0].str.rstrip("0123456789") == made).mean() > 0.9  # but for letters that are folded
+    assert (rows["guardian_first_name"] != rows["first_name"]).all()
+    assert (rows["altcontactfirstname"] != rows["first_name"]).all() and rows["emailpro"].dropna().str.contains("@").all()
+
+
+def test_references_that_may_go_anywhere_name_entities_and_other_keys_have_their_form(frames: dict[str, Any]) -> None:
+    assert set(frames["remarks"]["remarkable_type"]) <= {"Keeper", "Lantern", "Watch", "MailQueue", "Lease"}
+    assert frames["remarks"]["notes_nonpublic"].str.len().mean() > 25
+    assert frames["lanterns"]["lit_config"].str.fullmatch("[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}").all()
+    assert frames["lanterns"]["payment_type_code"].str.fullmatch("[A-Z]+(_[A-Z]+)*").all()
+    for name in ("from_address", "to_address"):
+        assert frames["mail_queue"][name].str.contains("@").all()
+    assert all(map(ipaddress.ip_address, frames["leases"]["address"]))
+
+
+def test_what_follows_from_other_fields_of_the_row_does(frames: dict[str, Any]) -> None:
+    rows, sums = frames["watches"], frames["lanterns"].fillna(0).astype({"price": float, "booking_fee": float, "discount": float})
+    assert list(rows["tyear"]) == [one.year for one in rows["held_on"]]
+    assert list(rows["tmonth"]) == [one.month for one in rows["held_on"]]
+    assert list(rows["tweek"]) == [one.isocalendar().week for one in rows["held_on"]]
+    assert (sums["price"] + sums["booking_fee"] - sums["discount"] - sums["total"].astype(float)).abs().max() < 0.006
+    late = (rows["launched_at"] - rows["planned_launch_at"]).dropna()
+    assert late.min().total_seconds() >= 0 and late.max().total_seconds() < 6 * 3600
+    lasted = ((rows["landed_at"] - rows["launched_at"]).dt.total_seconds() / 60).dropna()
+    assert (lasted - rows["duration_min"][lasted.index].astype(float)).abs().max() <= 0.5
+    assert (rows["updateat"] >= rows["createat"]).all()
+    assert rows["scrubbed_at"].notna().mean() < 0.2 and (rows["scrubbed_at"].isna() == rows["scrub_reason"].isna()).all()
+    times = frames["leases"]
+    assert ((times["min_lifetime"] <= times["lifetime"]) & (times["lifetime"] <= times["max_lifetime"])).all()

@@ -8,7 +8,7 @@ from ..expression.names import plain_name
 from ..model import EVEN, ComputeSource, ConstSource, Field, Guess, KindSource, PatternSource, Relation, Source, WeightsSource
 from ..model.origins import Origin
 from ..plan import EntityPlan, Plan
-from ..plan.fields import ByWeight, Drawn, Matching
+from ..plan.fields import ByWeight, Drawn, Matching, RankWithinOwner
 from ..plan.ways.own_rows import InTree
 from ..planning.counting.usual import follows_from
 from ..planning.knowledge.presence import USUAL_SHARE
@@ -105,8 +105,8 @@ def field_line(entity_plan: EntityPlan, field: Field) -> str:
     if planned is not None and field.free:
         field = planned.field
         way = planned.way
-        if isinstance(way, Drawn) and way.values.space > _own_space(way):
-            return ""  # the values have numbers behind them, which what is said would not get
+        if isinstance(way, Drawn) and (way.values.space > _own_space(way) or isinstance(way.of, RankWithinOwner)):
+            return ""  # values with numbers behind them, or that count: what is said would have neither
     if field.guess is None or field.source is None:
         return _choice(field)
     parts = _source(field.source) | _bounds(field) | _presence(field)
@@ -133,7 +133,7 @@ def _bounds(field: Field) -> dict[str, str]:
         usual = next((bound.usually for bound in those if bound.usually is not None), None)
         if usual is not None:
             parts["usually"] = scalar(usual)
-    return parts | ({"loose": "true"} if parts else {})
+    return parts | ({"loose": "true"} if any(bound.path for bound in guessed) else {})
 
 
 def _presence(field: Field) -> dict[str, str]:

@@ -77,6 +77,28 @@ def _stocked(amounts: RowNumbers) -> None:
         amounts.compute(left, f"{name_of(there)} - {or_nothing(promised)}", [there], f"{there.name} less {promised.name}")
 
 
+def _filled(amounts: RowNumbers) -> None:
+    """Of a disk, a pool or a budget: what is free is all less what is used, of which there is no more; and the share of it."""
+    for words in list(amounts.names):
+        stem, _, last = words.rpartition(" ")
+        if last not in ("used", "free", "total"):
+            continue
+        used, free, whole = (
+            amounts.one((f"{stem} {part}".strip(), f"{part} {stem}".strip())) for part in ("used", "free", "total")
+        )
+        if used is None or whole is None or used.type.name is not whole.type.name:
+            continue
+        amounts.limit(used, whole)
+        if free is not None:
+            amounts.compute(free, f"{name_of(whole)} - {or_nothing(used)}", [whole, used], f"{whole.name} less {used.name}")
+        share = amounts.one(
+            tuple(f"{stem} {part}".strip() for part in ("percent", "percent used", "used percent", "usage percent", "usage"))
+        )
+        if share is not None and share.name not in (used.name, whole.name):
+            share_of = f"coalesce({or_nothing(used)} * 100 / nullif({name_of(whole)}, 0), 0)"
+            amounts.compute(share, share_of, [whole, used], f"the share of {whole.name} that is used")
+
+
 def _forms(words: str) -> tuple[str, ...]:
     return tuple(form for word in words.split() for form in (f"quantity {word}", f"{word} quantity", f"{word} count", word))
 
@@ -97,6 +119,7 @@ def limited(amounts: RowNumbers) -> None:
     if loan is not None and worth is not None:
         amounts.limit(loan, worth)
     _stocked(amounts)
+    _filled(amounts)
     for less, most in _WITHIN:
         field = amounts.one(less)
         limit = amounts.one(most, field)

@@ -12,16 +12,16 @@ from ..model import (
     KindSource,
     TypeName,
 )
-from ..model.types import INTEGERS, TEXTS
+from ..model.types import INTEGERS, MOMENTS, TEXTS
 from ..values.vocabulary import NEUTRAL
 from .around import Around, Guessed, default_of, is_keyed
 from .codes import code_pattern, numbered_by_date
 from .concepts import Found
 from .flags_by_name import ASKING
 from .in_context import in_context
-from .naming import singular
+from .naming import folded, singular
 from .naming.values import in_language
-from .nouns import SYSTEMS
+from .nouns import SYSTEMS, what_is
 from .of_numbers import below_ten
 from .of_row import of_kind
 from .offers import as_flag, as_json, by_number, by_pattern, by_words, has_room, of_named_kind, read_pairs
@@ -57,6 +57,8 @@ def _tells_moment(around: Around, field: Field, found: Found) -> bool:
     """Whether a number whose name ends in a word for a moment may well be one: others are, or the word says so plainly."""
     if NO_POINT & set(around.words[field.name]):
         return False
+    if found.words == ("time",) and sum(one.type.name in MOMENTS for one in around.entity.fields) > 1 and not around.in_seconds:
+        return False  # beside moments of their own type a number of time is how long
     turn = len(found.words) > 1 and found.words[0] in ("last", "next")
     return turn or bool(around.in_seconds - {field.name}) or found.words[-1] in _PLAINLY
 
@@ -87,6 +89,8 @@ def _made(around: Around, field: Field, found: Found, reason: str) -> Guessed | 
             return by_pattern(field, arguments, reason, sure * _FOREIGN if _is_foreign(around, arguments) else sure)
         case "text" if around.words[field.name][-1:] == ("summary",) and (titled := _summed_up(around, field, reason, sure)):
             return titled
+        case "text" if folded(field.name).endswith("descr") and around.topic.within("network") and has_room(field, 8):
+            return of_named_kind("thing-name", f"{reason}, as networks are described", sure)
         case "text":
             fitting = field.room is None or field.room >= _LONG_FORMS.get(found.concept.arguments, 8)
             return of_named_kind("text", reason, sure, purpose=_purpose(around, field, found)) if fitting else None
@@ -162,7 +166,19 @@ def _purpose(around: Around, field: Field, found: Found) -> str:
     last = around.words[field.name][-1]
     of_text = found.concept.arguments in ("remark", "message", "description") and last in _OPINIONS
     opinion = of_text and (judged or last not in _FACTS)
+    if found.concept.arguments == "message" and around.topic.within("logs") and not around.has("sender", "recipient", "subject"):
+        return "log-line"
+    if found.concept.arguments == "description" and last == "description" and _is_of_somebody(around):
+        return "bio"
     return "review" if rated and opinion else found.concept.arguments
+
+
+def _is_of_somebody(around: Around) -> bool:
+    """Whether an entity describes persons: users and authors also where it is about computers, whose hosts are none."""
+    if around.topic.within(*SYSTEMS) and around.head not in ("user", "member", "author", "subscriber"):
+        return False
+    named = around.has("first name", "last name", "full name", "username", "birth date")
+    return what_is(around.head) == "person" and named
 
 
 # how many characters texts in the form of a standard take

@@ -54,9 +54,9 @@ def _fit(field: Field, by_name: Mapping[str, Field]) -> Field:
         return field
     most = _most_of(source.expression, by_name, 0)
     times = _TIMES_AT_MOST if "sum(" in source.expression else 1
-    fits = _is_wide(source.expression, room) if most is None else most * times <= room
+    fits = _is_wide(source.expression, room, by_name) if most is None else most * times <= room
     deepest = _depth_of(source.expression, by_name)
-    falls = not _is_wide(source.expression, room) if deepest is None else deepest > room
+    falls = not _is_wide(source.expression, room, by_name) if deepest is None else deepest > room
     if fits and not falls:
         return field
     if most is not None and most > _HOPELESS * room and field.others:
@@ -69,9 +69,13 @@ def _fit(field: Field, by_name: Mapping[str, Field]) -> Field:
     return changed(field, source=changed(source, expression=capped))
 
 
-def _is_wide(expression: str, room: float) -> bool:
+def _is_wide(expression: str, room: float, by_name: Mapping[str, Field]) -> bool:
     """Whether a type has room for what nobody knows the end of."""
-    return room >= (_NARROW if "epoch" in expression and not re.search("/ (3600|86400)", expression) else _OF_COUNTS)
+    seconds = "epoch" in expression or any(
+        one in by_name and isinstance(source := by_name[one].source, KindSource) and source.kind == "epoch"
+        for one in re.findall(r"\w+", expression)
+    )
+    return room >= (_NARROW if seconds and not re.search("/ (3600|86400)", expression) else _OF_COUNTS)
 
 
 def _room(field: Field) -> float | None:
@@ -89,7 +93,7 @@ def _most(field: Field, by_name: Mapping[str, Field], depth: int) -> float | Non
         case ComputeSource(expression=expression) if depth < _DEEPEST:
             own, room = _most_of(expression, by_name, depth + 1), _room(field)
             if own is None:  # cut off at its room, where that is narrow
-                return None if room is None or _is_wide(expression, room) else room
+                return None if room is None or _is_wide(expression, room, by_name) else room
             return own if room is None else min(own, room)
         case KindSource(kind="number", parameters=parameters):
             end = dict(parameters).get("to")

@@ -11,6 +11,7 @@ from .by_concept import NO_POINT
 from .by_type import has_happened
 from .concepts import matching
 from .offers import of_named_kind
+from .roots import is_participle
 
 
 def in_seconds(around: Around, field: Field) -> Iterator[Guessed]:
@@ -21,6 +22,8 @@ def in_seconds(around: Around, field: Field) -> Iterator[Guessed]:
     in_thousandths = words[-1:] in (("ms",), ("milliseconds",), ("millis",)) and field.type.name is TypeName.BIGINT
     if in_thousandths and ({"timestamp", "until", "at"} & set(words) or has_happened(words)):
         yield of_named_kind("epoch", "a moment, in thousandths of seconds since 1970", 0.93, unit="ms")
+    if len(words) == 2 and words[0] == "last" and is_participle(words[1]) and not NO_POINT & set(words):
+        yield of_named_kind("epoch", f"last {words[1]} tells of a moment, in seconds since 1970", 0.9)
     if len(words) > 1 and words[0] == "timestamp" and field.type.name is TypeName.BIGINT and words[-1] not in _NO_MOMENT:
         yield of_named_kind("epoch", "timestamp tells of a moment, in seconds since 1970", 0.9)
     if names_moment(words):

@@ -320,6 +320,45 @@ def _of_directory(around: Around, field: Field, reason: str, sure: float) -> Gue
     return by_words(field, pairs, f"{reason}, an attribute of a directory", sure)
 
 
+def _git_ref(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """A branch or a tag as a repository names it, where one is about."""
+    told = {"repository", "repo", "commit", "branch", "pull", "run", "workflow"} & set(around.noun) or around.has(
+        "commit sha", "repository id", "sha", "repo id", "commit id", "repository", "branch", "workflow id"
+    )
+    return by_words(field, _REFS, f"{reason}, of a repository", sure) if told else None
+
+
+_REFS = read_pairs(
+    "refs/heads/main:48, refs/heads/develop:18, refs/heads/release-1.4:8, refs/heads/release-2.0:8, refs/tags/v1.4.0:8, "
+    "refs/tags/v1.4.1:6, refs/tags/v2.0.0:4"
+)
+
+
+def _diffed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """What changed in lines of a file, as `diff -u` writes it."""
+    lines = around.has("commit sha", "sha", "tree path", "file path", "line", "commit id", "filename", "path")
+    if (field.room is not None and field.room < 60) or not (lines or around.topic.within(*SYSTEMS)):
+        return None
+    form = "@@ -[1-9][0-9],3 \\+[1-9][0-9],4 @@\n (  return|  if|  for) [a-z]{4,8}\n\\+  log\\([a-z]{4,8}\\)\n"
+    return by_pattern(field, form, f"{reason}, of lines of a file", sure)
+
+
+_RESOLUTIONS = read_pairs("fixed:52, works as designed:14, duplicate:12, not reproducible:12, declined:10")
+_SCREENS = read_pairs("1920x1080:44, 1366x768:20, 1440x900:14, 2560x1440:12, 390x844:10")
+
+
+def _resolved(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """How a complaint was settled; the size of a screen, beside a browser."""
+    screen = around.has("browser", "browser name", "device type", "user agent", "os", "operating system", "browser version")
+    if screen or around.head in ("monitor", "screen", "display", "camera", "video"):
+        return by_words(field, _SCREENS, f"{reason}, of a screen", sure + 0.15)
+    return by_words(field, _RESOLUTIONS, reason, sure * 0.87)
+
+
+def _teamed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    return of_named_kind("thing-name", reason, sure, topic="departments") if has_room(field, 12) else None
+
+
 _ENDINGS = read_pairs("pdf:32, jpg:22, docx:14, png:14, xlsx:10, txt:8")
 
 
@@ -346,6 +385,10 @@ IN_SYSTEMS: dict[str, Context] = {
     "ormmodel": _orm_model,
     "ormmodule": _orm_module,
     "clientnamed": _client_named,
+    "gitref": _git_ref,
+    "diffed": _diffed,
+    "resolved": _resolved,
+    "teamed": _teamed,
     "extended": _extended,
     "ofdirectory": _of_directory,
     "jobtyped": _job_typed,

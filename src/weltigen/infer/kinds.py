@@ -117,7 +117,7 @@ def _guess_entity(world: World, entity: Entity, vocabulary: Vocabulary, tied: di
             candidates.insert(0, Guessed(WeightsSource(weights=weights), guess))
         if world.guesses == "plain":
             candidates = list(map(_plain, candidates))
-        fields.append(_with(field, _as_given(entity, field, candidates)))
+        fields.append(_with(field, _as_given(entity, field, candidates), field.name.lower() in around.tied))
     return changed(entity, fields=tuple(fields))
 
 
@@ -152,11 +152,12 @@ def _plain(one: Guessed) -> Guessed:
     return replace(one, source=KindSource(kind=kind, parameters=parameters))
 
 
-def _with(field: Field, candidates: list[Guessed]) -> Field:
-    """The field filled from the first of its candidates; the others are what that gives way to."""
+def _with(field: Field, candidates: list[Guessed], tied: bool = False) -> Field:
+    """The field filled from the first of its candidates; the others are what that gives way to. `tied`: rules of other fields
+    speak of it, which may need it to be missing."""
     first, present = candidates[0], field.present
     source = first.source
-    if first.share is not None and field.nullable and present is None:
+    if first.share is not None and field.nullable and present is None and not (tied and first.share == 1):
         present = Present(share=first.share, origin=Origin.GUESSED)
     others: dict[Source, Candidate] = {}
     for one in candidates[1:]:

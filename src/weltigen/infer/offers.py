@@ -110,6 +110,7 @@ def _by_default(field: Field, reason: str, sure: float) -> Guessed | None:
     told = float(default)
     whole = told.is_integer() and field.type.name in INTEGERS
     others: tuple[float, ...]
+    hundred = told <= 100 and re.search(r"perc|pct", field.name, re.I) is not None
     if told == -1:
         others = (1, 2, 3, 4) if re.search(_OF_A_LIST, field.name, re.I) else (5, 10, 20, 50, 100)
     elif told <= 1:
@@ -121,6 +122,7 @@ def _by_default(field: Field, reason: str, sure: float) -> Guessed | None:
         others = tuple(round(told * part, 3 if told < 10 else 1) for part in parts)
     written = (f"{max(1, round(one))}" if whole or told == -1 else f"{one:g}" for one in others)
     values = [one for one in dict.fromkeys(written) if float(one) != told and holds(field, one)]
+    values = [one for one in values if not hundred or float(one) <= 100]
     if not values or not holds(field, default):
         return None
     pairs = ((default, 64.0), *((one, 36.0 / len(values)) for one in values))

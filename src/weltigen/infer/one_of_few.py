@@ -21,6 +21,7 @@ _CLOSED = frozenset(
     "status priority severity urgency tier gender sex salutation outcome environment frequency criticality likelihood".split()
 )
 _PLACES = frozenset("country language currency colour".split())
+_LABELS = frozenset("label name value option entry".split())  # rows of which are called like what stands before
 _MOST_FIELDS = 8  # an entity of more is no list of values
 
 
@@ -28,21 +29,23 @@ def values_of_entity(around: Around, field: Field) -> Iterator[Guessed]:
     """What a row of such an entity is called, each value once."""
     named = [f for f in around.entity.fields if len(around.words[f.name]) == 1 and f.type.name in TEXTS]
     called = next((f for word in _CALLED for f in named if around.words[f.name] == (word,)), None)
-    closed = around.head in _CLOSED or (around.head == "state" and len(around.noun) > 1)
+    noun = around.noun[:-1] if around.head in _LABELS and around.noun[-2:-1] and around.noun[-2] in _CLOSED else around.noun
+    head = noun[-1] if noun else ""
+    closed = head in _CLOSED or (head == "state" and len(noun) > 1)
     if called is None or called.name != field.name or len(around.entity.fields) > _MOST_FIELDS:
         return
-    if not closed and around.head not in _PLACES:
+    if not closed and head not in _PLACES:
         return
     if around.words[called.name] == ("description",) and len(around.entity.fields) > 3:
         return
-    reason = f"one {around.head}, as a field of that name has it"
-    own = f"of {around.head}"
-    exactly = [one for one in matching(around.noun[-2:]) if one.whole and one.concept.what == "words"] if around.noun[1:] else []
+    reason = f"one {head}, as a field of that name has it"
+    own = f"of {head}"
+    exactly = [one for one in matching(noun[-2:]) if one.whole and one.concept.what == "words"] if noun[1:] else []
     if closed and around.topic.has(own) and not exactly:
         made = _one_each(field, tuple((word, 1.0) for word in around.topic.words(own)), "en", reason)
         yield from () if made is None else (made,)
         return
-    for found in (*exactly, *matching((around.head,))):
+    for found in (*exactly, *matching((head,))):
         concept = found.concept
         kind = concept.arguments.split(" ")[0]
         if not concept.types & TEXTS or found.confidence < 0.6:
@@ -51,7 +54,7 @@ def values_of_entity(around: Around, field: Field) -> Iterator[Guessed]:
         if concept.what == "words":
             made = _one_each(field, tuple(read_pairs(concept.arguments)), around.vocabulary.language, reason)
         elif concept.what == "status":
-            states = status_weights(around.noun, around.topic.name, around.words, around.vocabulary.language, None)
+            states = status_weights(noun, around.topic.name, around.words, around.vocabulary.language, None)
             made = _one_each(field, states, "en", reason)
         elif concept.what == "sex":
             made = _one_each(field, (("female", 1.0), ("male", 1.0), ("diverse", 1.0)), around.vocabulary.language, reason)

@@ -11,7 +11,7 @@ from ..model import (
 from ..model.types import NUMBERS, TEXTS
 from .around import Around
 from .concepts import Found
-from .naming import folded
+from .naming import folded, singular
 
 
 def reason_of(found: Found, words: tuple[str, ...]) -> str:
@@ -57,7 +57,7 @@ def readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], fl
     if field.type.name in NUMBERS and words[0] in HIGHEST and words[1:] and words[1:] in around.words.values():
         for one, trust in (((around.head, *words[1:]), 0.98), (words[1:], 0.97)):
             yield one, trust, "the most of what stands beside it"
-    if len(words) == 2 and (words[-1] not in _HEADS or words[0] in ("note", "notes")):
+    if len(words) == 2 and (singular(words[-1]) not in _HEADS or words[0] in ("note", "notes")):
         yield (words[1], words[0]), 0.93, ""
     few = tuple(word for word in words if word not in ("de", "du", "des", "la", "le", "del", "d", "l", "of"))
     if 1 < len(few) < 4 and (
@@ -67,6 +67,8 @@ def readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], fl
         yield tuple(reversed(few)), 0.99, ""
         if len(few) == 3:
             yield (few[1], few[2], few[0]), 0.97, ""
+    if field.type.name in TEXTS and singular(words[-1]) in _LISTED and singular(words[-1]) != words[-1]:  # excluded_ips
+        yield (*words[:-1], singular(words[-1])), 0.9, ""
     if field.comment:
         comment = around.vocabulary.words(field.comment.split(".")[0][:60])
         yield tuple(word for word in comment if word not in ("the", "a", "of", "in", "for"))[-4:], 0.6, "its comment"
@@ -74,6 +76,9 @@ def readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], fl
 
 # the most that a number was, or may be: `peak_rating`, beside `rating`
 HIGHEST = frozenset("peak max maximum highest".split())
+_LISTED = frozenset(
+    "ip email url agent host domain hostname phone uri".split()
+)  # of which a text may hold one as well as several
 _FORMATS = frozenset("html markdown md xml yaml svg csv".split())  # in which a text of any name is written
 _HEADS = frozenset(  # what a name that ends in one of these tells of is no matter of its other word
     "type status state id ids uid guid uuid by url path flag width height size position format mode method order level rank "

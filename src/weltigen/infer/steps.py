@@ -84,6 +84,7 @@ _AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("sent", "queued", "5 minutes"),
     ("next", "last previous", "365 days"),
     ("last", "first", _LONG),
+    ("cutoff", "due deadline", "14 days"),
     ("till until", "suspended silenced banned muted pinned featured hidden locked blocked", "60 days"),
     ("boarded", "checked checkin", "20 hours"),
     ("sent", "issued drafted", "2 days"),
@@ -143,13 +144,14 @@ _AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("expires expiry", "approved reviewed submitted requested", _LONG),
     ("activated verified", "registered created joined", "2 days"),
     ("revoked deleted removed archived deactivated disabled banned suspended unsubscribed used login seen accessed active updated modified changed edited write last",
-     "created create registered joined added inserted enrolled started issued installed opened posted published written", None),
+     "created create registered joined added inserted enrolled started start begun issued installed opened posted published written", None),
 )  # fmt: skip
 ON_THE_WAY = "25 minutes"
 _UNLIMITED = frozenset(
     "revoked deleted removed archived deactivated disabled banned suspended unsubscribed used login seen accessed active updated "
     "modified changed edited write died deceased last".split()
 )
+_PASSING = frozenset("visit session call request login conversation chat".split())  # what is over within hours
 CREATED = frozenset("created inserted entered booked requested placed recorded".split())
 _ENDS_ALL = frozenset("cancelled refunded withdrawn revoked aborted closed finished ended end ends until".split())
 _LATE = frozenset("stop end final closing cancel".split())
@@ -261,6 +263,8 @@ UNLIKE = 20  # from here on a match is of names that tell of different things as
 
 def _far(field: Field, here: str, rest: tuple[str, ...], own: tuple[str, ...], span: str | None, noun: list[str]) -> str | None:
     """How far at most a moment lies behind the one that it follows."""
+    if here == "last" and _PASSING & set(noun[-1:]):
+        return "2 hours"
     if here in _UNLIMITED:
         return None
     if field.type.name is TypeName.TIME:

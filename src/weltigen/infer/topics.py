@@ -203,6 +203,11 @@ _INSIDE = {  # a pool is no place to swim
     "inventory": ("warehouse", "network"),
     "artifact": ("archaeology", "software"),
     "guard": ("security_services", "permissions"),
+    "share": ("securities", "files"),
+    "site": ("sites", "web"),
+    "runner": ("orienteering", "jobs"),
+    "goal": ("therapy", "web"),
+    "card": ("banking", "messages"),
 }
 _OUTSIDE = {  # an incident is no ticket of a help desk but an accident; nothing: it is of whatever trade the others are
     "job": ("jobs", ""),

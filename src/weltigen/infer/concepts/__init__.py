@@ -173,10 +173,14 @@ def matching(words: tuple[str, ...]) -> tuple[Found, ...]:
 
 
 def _matching(words: tuple[str, ...]) -> Iterator[Found]:
-    yield from _ends_of(words)
     plain = tuple(word for word in words if not word.isdigit())
-    if plain and len(plain) < len(words):  # `witness 1 name` is a witness's name
-        yield from (replace(found, confidence=found.confidence * 0.97) for found in _ends_of(plain))
+    ends = list(_ends_of(words))
+    numbered = list(_ends_of(plain)) if plain and len(plain) < len(words) else []
+    more = max((len(found.words) for found in numbered), default=0)  # a MAC address 1 is no first line of an address
+    shorter = 0.97 if all(len([word for word in found.words if not word.isdigit()]) >= more for found in ends) else 0.88
+    yield from (replace(found, confidence=found.confidence * (1.0 if shorter > 0.9 else shorter)) for found in ends)
+    for found in numbered:  # `witness 1 name` is a witness's name
+        yield replace(found, confidence=found.confidence * 0.97)
 
 
 def _ends_of(words: tuple[str, ...]) -> Iterator[Found]:

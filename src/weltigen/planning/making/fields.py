@@ -299,9 +299,15 @@ def _counts_within(entity_plan: EntityPlan, base: FieldPlan, values: list[Value]
     ):
         return False
     ruled = [rule for rule in entity.unique_rules if field.name in rule.columns]
-    if len(ruled) != 1 or field.nullable:
+    if len(ruled) != 1 or field.nullable or _is_measure(field):
         return False
     return any(set(ruled[0].columns) == {field.name, *relation.columns} for relation in above)
+
+
+def _is_measure(field: Field) -> bool:
+    """Whether a number is guessed to be of a size that nobody counts from one: an area, a year."""
+    source = field.source
+    return isinstance(source, KindSource) and source.kind == "number" and float(dict(source.parameters).get("from", "0")) > 1
 
 
 def _counting_within(base: FieldPlan, request: Request) -> FieldPlan:

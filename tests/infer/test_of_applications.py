@@ -24,7 +24,11 @@ CREATE TABLE remarks (id varchar(36) PRIMARY KEY, remarkable_type varchar(40) NO
 CREATE TABLE mail_queue (id varchar(36) PRIMARY KEY, subject varchar(120) NOT NULL, from_address text NOT NULL,
   to_address text NOT NULL);
 CREATE TABLE leases (id varchar(36) PRIMARY KEY, address varchar(45) NOT NULL, hostname varchar(120) NOT NULL,
-  min_lifetime integer NOT NULL, lifetime integer NOT NULL, max_lifetime integer NOT NULL);
+  min_lifetime integer NOT NULL, lifetime integer NOT NULL, max_lifetime integer NOT NULL, pool_used bigint NOT NULL,
+  pool_free bigint NOT NULL, pool_total bigint NOT NULL, pool_perc integer NOT NULL);
+CREATE TABLE duties (id varchar(36) PRIMARY KEY, sender_type varchar(30), sender_id bigint, open_hour integer NOT NULL,
+  open_minutes integer NOT NULL, close_hour integer NOT NULL, close_minutes integer NOT NULL, time_format integer NOT NULL,
+  "startTime" integer NOT NULL DEFAULT 0, created_at timestamp, first_reply_created_at timestamp NOT NULL, api_key varchar(64) NOT NULL);
 """
 
 
@@ -48,7 +52,7 @@ def test_another_person_of_a_row_is_another_one_and_agrees_with_itself(frames: d
 
 
 def test_references_that_may_go_anywhere_name_entities_and_other_keys_have_their_form(frames: dict[str, Any]) -> None:
-    assert set(frames["remarks"]["remarkable_type"]) <= {"Keeper", "Lantern", "Watch", "MailQueue", "Lease"}
+    assert set(frames["remarks"]["remarkable_type"]) <= {"Keeper", "Lantern", "Watch", "MailQueue", "Lease", "Duty"}
     assert frames["remarks"]["notes_nonpublic"].str.len().mean() > 25
     assert frames["lanterns"]["lit_config"].str.fullmatch("[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}").all()
     assert frames["lanterns"]["payment_type_code"].str.fullmatch("[A-Z]+(_[A-Z]+)*").all()
@@ -69,5 +73,15 @@ def test_what_follows_from_other_fields_of_the_row_does(frames: dict[str, Any]) 
     assert (lasted - rows["duration_min"][lasted.index].astype(float)).abs().max() <= 0.5
     assert (rows["updateat"] >= rows["createat"]).all()
     assert rows["scrubbed_at"].notna().mean() < 0.2 and (rows["scrubbed_at"].isna() == rows["scrub_reason"].isna()).all()
+    hours = frames["duties"]
+    assert (hours["open_hour"] <= hours["close_hour"]).all() and hours["open_minutes"].isin([0, 15, 30, 45]).all()
+    assert hours["created_at"].notna().all() and (hours["first_reply_created_at"] >= hours["created_at"]).all()
+    assert (
+        hours["startTime"].max() <= 1440
+        and set(hours["time_format"]) <= {12, 24}
+        and set(hours["sender_type"].dropna()) == {"Keeper"}
+    )
+    pools = frames["leases"]
+    assert (pools["pool_used"] + pools["pool_free"] == pools["pool_total"]).all() and pools["pool_perc"].between(0, 100).all()
     times = frames["leases"]
     assert ((times["min_lifetime"] <= times["lifetime"]) & (times["lifetime"] <= times["max_lifetime"])).all()

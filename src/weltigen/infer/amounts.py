@@ -205,6 +205,8 @@ _AHEAD = (
     "amount paid",
     "paid total",
     "total paid",
+    "paid to date",
+    "amount paid to date",
     "amount received",
     "paid",
 )
@@ -235,6 +237,7 @@ _WHOLE = (
     "gross total",
     "amount gross",
     "total gross",
+    "amount",
 )
 
 

@@ -90,10 +90,13 @@ def around_of(world: World, entity: Entity, vocabulary: Vocabulary, tied: dict[s
     words = {name: without_noun(told, noun, shared) for name, told in whole.items()}
     held = [of for of in words.values() if of[:1] != ("attribute",)]  # attr_mail says only what holds a mail address elsewhere
     ends = frozenset(" ".join(of[-length:]) for of in held for length in (1, 2))
+    dated = any(field.type.name in MOMENTS for field in entity.fields)
     seconds = frozenset(
         field.name
         for field in entity.fields
-        if field.type.name in _WIDE and _tells_of_seconds(words[field.name], field.type.name)
+        if field.type.name in _WIDE
+        and _tells_of_seconds(words[field.name], field.type.name)
+        and not (dated and is_time_of_day(field, words[field.name]))
     )
     return Around(world, entity, vocabulary, noun, whole, words, ends, tied[entity.name], seconds)
 
@@ -129,6 +132,11 @@ def is_so_or_then(words: tuple[str, ...]) -> bool:
 
 
 _SO_OR_THEN = frozenset("closed opened published sent received finished ended".split())
+
+
+def is_time_of_day(field: Field, words: tuple[str, ...]) -> bool:
+    """Whether a number of 32 bits that is called a time is one of the day or a length, beside moments of their own type."""
+    return field.type.name is TypeName.INTEGER and words[-1:] in (("time",), ("start",), ("end",))
 
 
 def _tells_of_seconds(words: tuple[str, ...], kind: TypeName) -> bool:

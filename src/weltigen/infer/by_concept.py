@@ -14,7 +14,7 @@ from ..model import (
 )
 from ..model.types import INTEGERS, MOMENTS, TEXTS
 from ..values.vocabulary import NEUTRAL
-from .around import Around, Guessed, default_of, is_keyed
+from .around import Around, Guessed, default_of, is_keyed, is_time_of_day
 from .codes import code_pattern, numbered_by_date
 from .concepts import Found
 from .flags_by_name import ASKING
@@ -36,8 +36,12 @@ def by_concept(around: Around, field: Field, found: Found, reason: str) -> Itera
     concept, kind = found.concept, field.type
     if kind.name is TypeName.ARRAY and kind.element is not None and kind.element.name not in TEXTS:
         return
-    if concept.arguments.startswith("epoch") and not found.whole and not _tells_moment(around, field, found):
-        return
+    if concept.arguments.startswith("epoch"):
+        dated = any(one.type.name in MOMENTS for one in around.entity.fields)
+        if dated and is_time_of_day(field, around.words[field.name]) and field.name not in around.in_seconds:
+            return
+        if not found.whole and not _tells_moment(around, field, found):
+            return
     if concept.subject == "systems" and not around.topic.within(*SYSTEMS, NEUTRAL):
         return  # elsewhere these words mean something else: a satellite, a distribution, a macro
     if concept.room is not None and (field.room is None or field.room > concept.room):
@@ -57,8 +61,6 @@ def _tells_moment(around: Around, field: Field, found: Found) -> bool:
     """Whether a number whose name ends in a word for a moment may well be one: others are, or the word says so plainly."""
     if NO_POINT & set(around.words[field.name]):
         return False
-    if found.words == ("time",) and sum(one.type.name in MOMENTS for one in around.entity.fields) > 1 and not around.in_seconds:
-        return False  # beside moments of their own type a number of time is how long
     turn = len(found.words) > 1 and found.words[0] in ("last", "next")
     return turn or bool(around.in_seconds - {field.name}) or found.words[-1] in _PLAINLY
 

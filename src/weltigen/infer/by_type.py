@@ -17,6 +17,7 @@ from ..model.types import INTEGERS, MOMENTS, NUMBERS, TEXTS
 from ..values.vocabulary import also_by_noun, by_noun
 from .around import Around, Guessed, default_of, is_keyed
 from .by_sense import number_by_sense, text_by_sense
+from .concepts import matching
 from .flags_by_name import DONE, flags_by_name, is_done
 from .naming import folded, is_plural, singular
 from .naming.values import in_language
@@ -86,6 +87,17 @@ def _of_plain_type(around: Around, field: Field) -> Iterator[Guessed]:
         yield of_named_kind("time", "its type", 0.4)
 
 
+_CODES = (("0", 52.0), ("1", 26.0), ("2", 14.0), ("3", 8.0))  # of choices that applications number
+
+
+def _is_one_of_few(around: Around, field: Field) -> bool:
+    """Whether a text of the same name would be one of a few words."""
+    return any(
+        found.whole and found.concept.types & TEXTS and found.concept.what in ("words", "status", "kindof", "language")
+        for found in matching(around.words[field.name])
+    )
+
+
 _LOOSE = frozenset("data info information json extra meta details misc blob object value context payload raw cache state".split())
 _OPEN = frozenset(
     "expected scheduled planned estimated needed required promised proposed anticipated targeted next until by due valid".split()
@@ -115,6 +127,9 @@ def _of_numbers(around: Around, field: Field) -> Iterator[Guessed]:
     if "percent" in around.words[field.name]:
         share = by_number(field, "0 100 even", "a share of a hundred, by its name", 0.42)
         yield from () if share is None else (share,)
+    if whole and default in ("0", "1") and _is_one_of_few(around, field):
+        few = by_words(field, _CODES[int(default) :], "one of a few, kept as a number", 0.43)
+        yield from () if few is None else (few,)
     top = "20" if field.type.name is TypeName.SMALLINT else "100" if whole else "200"
     if default is not None and default.lstrip("-").replace(".", "").isdigit() and 1 < float(default) < 1e6:
         top = f"{max(10.0, 4 * float(default)):g}"

@@ -20,6 +20,7 @@ _BEING = frozenset(
 _WHERE = frozenset("near in on with without under above for before after needs includes accepts auto".split())
 # words with which a name asks whether something is so
 ASKING = frozenset("is was has have had does allows requires needs includes accepts contains shows sends uses with".split())
+_MEASURED = frozenset("buffer notice interval delay limit days hours minutes seconds period duration time count amount".split())
 _COUNTING = frozenset("number total count quantity".split())
 _HOW = re.compile(r"[a-z]{3,}(ed|able|ible|ive|ous|ful|less|proof|ready|only|free)$")
 _ASKED = re.compile(  # isopaque, hasparent; no issues, islands, hashes
@@ -40,7 +41,7 @@ def _is_so(words: tuple[str, ...], default: str | None) -> bool:
     if not words or words != tuple(map(singular, words)) or _COUNTING & set(words):
         return False
     how = words[-1] in _BEING or is_adjective(words[-1])
-    where = len(words) > 1 and words[0] in _WHERE
+    where = len(words) > 1 and words[0] in _WHERE and words[-1] not in _MEASURED
     told = is_done(words) or where or (how and len(words) < 3)
     return told or (default is not None and (how or _HOW.match(words[-1]) is not None))
 

@@ -359,6 +359,30 @@ def _teamed(around: Around, field: Field, reason: str, sure: float) -> Guessed |
     return of_named_kind("thing-name", reason, sure, topic="departments") if has_room(field, 12) else None
 
 
+_SETTINGS_OF = frozenset(
+    "setting config configuration option property preference parameter attribute metadata meta feature flag translation string "
+    "message label variable param prefs datum registry item lookup constant".split()
+)
+
+
+def _keyed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """What a value is kept under; of a thing that others come to by it, letters that nobody guesses."""
+    named = around.has("value", "setting", "translation", "default value", "val", "default") or _SETTINGS_OF & set(around.noun)
+    alone = any(rule.columns == (field.name,) for rule in around.entity.unique_rules)
+    if named or (len(around.words[field.name]) == 1 and not alone):
+        return of_kind(around, field, "setting-key", {}, reason, sure * 0.9)
+    return by_pattern(
+        field, "[A-Za-z0-9]{32}" if has_room(field, 32) else "[A-Za-z0-9]{12}", f"{reason}, that is hard to guess", sure
+    )
+
+
+def _user_macro(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """What stands for a value in texts of a monitoring system; elsewhere a macro is a thing with a name."""
+    if not around.has("value", "hostid", "host id"):
+        return None
+    return by_pattern(field, r"\{\$[A-Z]{4,9}(_[A-Z]{3,8})?\}", reason, sure)
+
+
 _ENDINGS = read_pairs("pdf:32, jpg:22, docx:14, png:14, xlsx:10, txt:8")
 
 
@@ -389,6 +413,8 @@ IN_SYSTEMS: dict[str, Context] = {
     "diffed": _diffed,
     "resolved": _resolved,
     "teamed": _teamed,
+    "keyed": _keyed,
+    "usermacro": _user_macro,
     "extended": _extended,
     "ofdirectory": _of_directory,
     "jobtyped": _job_typed,

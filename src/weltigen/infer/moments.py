@@ -32,7 +32,7 @@ _OF_RANGES = (
     "failed/total attended/total "
     "taken/total booked/total previous/last prev/last departure/return depart/retour salida/llegada "
     "pickup/dropoff lsl/usl lft/rgt "
-    "renew/rebind prev/curr previous/current prior/current opening/closing average/peak avg/peak mean/peak "
+    "renew/rebind open/close prev/curr previous/current prior/current opening/closing average/peak avg/peak mean/peak "
     "dry/launch dry/wet trade/retail alter/neuer ancien/nouveau anterior/actual"
 )
 _OF_MOMENTS = (

@@ -18,8 +18,9 @@ _ROWS = frozenset("id key uuid pk oid".split())
 _ANYTHING = frozenset(
     "object entity resource target subject item record model owner source parent container reference ref origin related linked "
     "associated association element row res actor causer document context destination holder host auditable attached foreign "
-    "relation notifiable content thing".split()
+    "relation notifiable content thing channel".split()
 )
+_SOMEBODY = frozenset("sender author actor creator assignee causer recipient requester performer user owner member".split())
 _ABLE = re.compile(r"[a-z]{3,}(able|ible|ized|ised)$")
 _MOST = 8  # entities that are named
 
@@ -34,11 +35,15 @@ def entity_of_reference(around: Around, field: Field) -> Iterator[Guessed]:
     row = next((f for f in around.entity.fields if around.whole[f.name] in [(*stem, one) for one in _ROWS]), None)
     if row is not None and (row.name in around.entity.key or singular(stem[-1]) in around.noun):
         return  # which is the row itself
-    told = _ABLE.match(stem[-1]) is not None or (singular(stem[-1]) in _ANYTHING and stem != ("content",))
-    if row is None or row.name in referring or not told or what_is(stem[-1]) is not None:
+    somebody = stem[-1] in _SOMEBODY
+    told = _ABLE.match(stem[-1]) is not None or (singular(stem[-1]) in _ANYTHING and stem != ("content",)) or somebody
+    if row is None or row.name in referring or not told or (what_is(stem[-1]) is not None and not somebody):
         return
     names = [one.name.rpartition(".")[2] for one in around.world.entities if one.key and one.name != around.entity.name]
-    if _ABLE.match(stem[-1]):  # a class of the application, as frameworks keep it
+    if somebody:
+        persons = [name for name in names if what_is(singular(around.vocabulary.words(name)[-1])) == "person"]
+        names = persons or ["user"]
+    if somebody or _ABLE.match(stem[-1]):  # a class of the application, as frameworks keep it
         parts = {name: around.vocabulary.words(name) for name in names}
         names = ["".join(map(str.capitalize, (*words[:-1], singular(words[-1])))) for words in parts.values() if words]
     chosen = [name for name in dict.fromkeys(names) if has_room(field, len(name))][:_MOST]

@@ -93,6 +93,14 @@ def _lengthy(around: Around, field: Field, reason: str, sure: float) -> Guessed 
     return by_number(field, told, f"{reason}, of a {around.head}", sure) if told else None
 
 
+def _minuted(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """The minutes of a time of day, beside its hour; how long something lasts is told elsewhere."""
+    stem = around.words[field.name][:-1]
+    if (*stem, "hour") not in around.words.values():
+        return None
+    return by_words(field, read_pairs("0:58, 30:28, 15:8, 45:6"), f"{reason}, beside its hour", sure)
+
+
 def _percent(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     narrow = below_ten(field.type)
     return by_number(field, "0 1 hump" if narrow else "0 100 hump", reason, sure)
@@ -197,6 +205,7 @@ OF_NUMBERS: dict[str, Context] = {
     "weight": _weight,
     "lengthy": _lengthy,
     "percent": _percent,
+    "minuted": _minuted,
     "temperature": _temperature,
     "rank": _rank,
     "bypicture": _by_picture,

@@ -85,7 +85,7 @@ _HEADS = frozenset(  # what a name that ends in one of these tells of is no matt
     "limit key kind token hash algorithm algo source json context theme policy template pattern rule option setting count "
     "attempts strategy alias prefix suffix body footer header constraint requirement flow link attempt expiry quota reason "
     "result response error handler driver version plugin module provider script query sender recipient subject label title "
-    "description code mail email notification".split()
+    "description code mail email notification signature".split()
 )
 
 

@@ -205,6 +205,8 @@ def followed(field: Field, moments: list[Field], words: dict[str, tuple[str, ...
     if "since" in own:
         return []
     stays = bool(_STAYING & set(noun)) or (field.type.name is TypeName.DATE and not _TRAVELLING & set(noun))
+    if (made := _plainly_made(field, moments, words)) is not None:
+        return [Match(0, 0, made, _far(field, own[0], own, own, None, noun))]
     if (planned := _as_planned(field, moments, words)) is not None:
         return [Match(0, 0, planned, "8 days" if field.type.name is TypeName.DATE else _DELAYED)]
     if "actual" in own and (planned := _same_step(field, moments, words, noun)) is not None:
@@ -279,6 +281,18 @@ def _same_step(field: Field, moments: list[Field], words: dict[str, tuple[str, .
     for other in moments:
         of = {_SAME_STEP.get(word, word) for word in words[other.name] if word not in _PLAIN and word not in _PLANNED}
         if other.name != field.name and clock_of(other) == clock_of(field) and of == steps and "actual" not in words[other.name]:
+            return other
+    return None
+
+
+def _plainly_made(field: Field, moments: list[Field], words: dict[str, tuple[str, ...]]) -> Field | None:
+    """When the row itself was made, for the moment at which something of it was: first reply created."""
+    own = [word for word in words[field.name] if word not in _PLAIN]
+    if len(own) < 2 or "created" not in own or {"last", "before", "previous"} & set(own):
+        return None
+    for other in moments:
+        plain = [word for word in words[other.name] if word not in _PLAIN]
+        if plain == ["created"] and other.name != field.name and clock_of(other) == clock_of(field):
             return other
     return None
 

@@ -52,6 +52,7 @@ def guess_topics(world: World) -> World:
     telling = [name for name in own if not _IN_ANY & set(map(singular, vocabulary.words(name)[-1:]))] or list(own)
     systems = _is_of_systems([*own.values(), *fields.values()]) and not _is_of_a_trade({n: own[n] for n in telling}, vocabulary)
     of_logs = {entity.name: _LOGGED for entity in world.entities if _is_logged(entity, vocabulary)}
+    of_logs |= {entity.name: _WRITTEN for entity in world.entities if _is_written(entity, vocabulary)}
     if systems:
         own = {n: _in_software(_named(n, votes, vocabulary, _INSIDE | of_logs.get(n, {}))) for n, votes in own.items()}
         fields = {name: _in_software(votes) for name, votes in fields.items()}
@@ -203,6 +204,7 @@ _INSIDE = {  # a pool is no place to swim
     "inventory": ("warehouse", "network"),
     "artifact": ("archaeology", "software"),
     "guard": ("security_services", "permissions"),
+    "team": ("sports", "groups"),
     "share": ("securities", "files"),
     "site": ("sites", "web"),
     "runner": ("orienteering", "jobs"),
@@ -219,6 +221,7 @@ _OUTSIDE = {  # an incident is no ticket of a help desk but an accident; nothing
 
 
 _LOGGED = {"event": ("events", "logs")}
+_WRITTEN = {"article": ("products", "websites")}
 
 
 def _is_logged(entity: Entity, vocabulary: Vocabulary) -> bool:
@@ -226,6 +229,12 @@ def _is_logged(entity: Entity, vocabulary: Vocabulary) -> bool:
     words = [vocabulary.words(field.name) for field in entity.fields]
     told = {" ".join(one[-2:]) for one in words} | {one[-1] for one in words if one}
     return len(told & {"ip", "ip address", "session id", "session", "user agent", "payload", "error", "request id"}) > 1
+
+
+def _is_written(entity: Entity, vocabulary: Vocabulary) -> bool:
+    """Whether an article is one to read."""
+    told = {words[-1] for field in entity.fields if (words := vocabulary.words(field.name))}
+    return len(told & {"content", "body", "slug", "author", "headline", "excerpt", "published"}) > 1
 
 
 # pairs of nouns that mean something else than each by itself

@@ -85,3 +85,17 @@ def test_what_follows_from_other_fields_of_the_row_does(frames: dict[str, Any]) 
     assert (pools["pool_used"] + pools["pool_free"] == pools["pool_total"]).all() and pools["pool_perc"].between(0, 100).all()
     times = frames["leases"]
     assert ((times["min_lifetime"] <= times["lifetime"]) & (times["lifetime"] <= times["max_lifetime"])).all()
+
+
+def test_names_that_a_database_folds_are_read_as_they_are_written_and_a_groom_is_a_man() -> None:
+    sql = """CREATE TABLE WharfWedding (id integer PRIMARY KEY, groom varchar(60) NOT NULL, bride varchar(60) NOT NULL,
+      groomFather varchar(60) NOT NULL, brideMother varchar(60) NOT NULL, waterTempC numeric(3,1) NOT NULL, gpsLat numeric(8,5) NOT NULL);"""
+    world = weltigen.read_model(sql, dialect="postgresql")
+    rows = world.dataset(rows={"wharfwedding": 400}).frame("wharfwedding")
+    men, women = (
+        {name.partition(" ")[0] for part in parts for name in rows[part]}
+        for parts in (("groom", "groomfather"), ("bride", "bridemother"))
+    )
+    assert len(men) > 20 and len(women) > 20 and not men & women
+    assert rows["watertempc"].astype(float).between(-2, 40).all() and rows["gpslat"].astype(float).between(-90, 90).all()
+    assert rows["watertempc"].nunique() > 20

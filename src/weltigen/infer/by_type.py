@@ -22,7 +22,7 @@ from .flags_by_name import DONE, flags_by_name, is_done
 from .naming import folded, is_plural, singular
 from .naming.values import in_language
 from .nouns import SYSTEMS, what_is
-from .of_row import is_of_another
+from .of_row import is_of_another, of_kind
 from .offers import SORTS, by_family, by_number, by_pattern, by_weight, by_words, fits, has_room, holds, of_named_kind
 from .topics import VAGUE
 
@@ -204,8 +204,8 @@ def _of_last_word(around: Around, field: Field) -> Iterator[Guessed]:
     if what_is(last) == "person" and around.topic.within(*SYSTEMS - _ABOUT_PERSONS) and fits("username", field):
         yield of_named_kind("username", f"{last} is a person, of a system", 0.51)
     if what_is(last) == "person" and fits("name", field) and not (last in _BOTH and around.topic.within(*SYSTEMS)):
-        another = is_of_another(around, field)
-        yield of_named_kind("other-person" if another else "name", f"{last} is a person", 0.5)
+        somebody = of_kind(around, field, "name", {}, f"{last} is a person", 0.5)
+        yield from () if somebody is None else (somebody,)
     elif what_is(last) == "firm" and fits("organization", field):
         yield of_named_kind("organization", f"{last} is a firm", 0.5)
     elif around.topic.name in also_by_noun().get(last, ()):

@@ -302,7 +302,18 @@ def _of_bank(around: Around, field: Field, reason: str, sure: float) -> Guessed 
     )
 
 
+_OF_COURTS = read_pairs("guilty:48, not guilty:34, dismissed:14, hung jury:4")
+_OF_TESTS = read_pairs("pass:66, pass with remarks:20, fail:14")
+
+
+def _judged(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """What a court finds, or whoever tests something."""
+    court = around.topic.within("law", "courts", "police") or around.has("defendant", "plaintiff", "judge", "charge")
+    return by_words(field, _OF_COURTS if court else _OF_TESTS, reason, sure)
+
+
 IN_DAILY_LIFE: dict[str, Context] = {
+    "judged": _judged,
     "everyfew": _every_few,
     "ofbank": _of_bank,
     "lasting": _lasting,

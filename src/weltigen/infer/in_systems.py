@@ -383,6 +383,21 @@ def _user_macro(around: Around, field: Field, reason: str, sure: float) -> Guess
     return by_pattern(field, r"\{\$[A-Z]{4,9}(_[A-Z]{3,8})?\}", reason, sure)
 
 
+_OF_REQUESTS = (
+    "url", "uri", "method", "http method", "user agent", "endpoint", "request", "response", "response time", "headers", "ip",
+    "remote address", "response body", "request body", "referer", "webhook",
+)  # fmt: skip
+_HTTP = read_pairs("200:74, 404:8, 301:5, 304:4, 500:4, 403:3, 201:2")
+
+
+def _http_code(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """What a server of the web answered (RFC 9110); machines have codes of their own."""
+    web = around.topic.within("web", "websites", "integrations", "logs", "network", "hosting", "software")
+    if not web and not around.has(*_OF_REQUESTS):
+        return None
+    return by_words(field, _HTTP, f"{reason}, of an answer", sure)
+
+
 _ENDINGS = read_pairs("pdf:32, jpg:22, docx:14, png:14, xlsx:10, txt:8")
 
 
@@ -414,6 +429,7 @@ IN_SYSTEMS: dict[str, Context] = {
     "resolved": _resolved,
     "teamed": _teamed,
     "keyed": _keyed,
+    "httpcode": _http_code,
     "usermacro": _user_macro,
     "extended": _extended,
     "ofdirectory": _of_directory,

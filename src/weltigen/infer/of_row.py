@@ -44,6 +44,8 @@ def of_kind(around: Around, field: Field, name: str, parameters: dict[str, str],
     free = name in PARTS and "row" not in parameters and not is_keyed(around.entity, field)
     if free and (label := whose(around, field)) and (name != "name" or not is_alone(around, field)):
         parameters = {**parameters, "row": label}
+    if name in ("name", "other-person") and "row" not in parameters and (gender := _gender_of(around.words[field.name])):
+        return of_named_kind("other-person", f"{reason}, of a {'woman' if gender == 'female' else 'man'}", sure, gender=gender)
     if name == "name" and "row" not in parameters and is_of_another(around, field):
         return of_named_kind("other-person", f"{reason}; another than {_row_person(around)}", sure)
     if name == "iso-4217-currency" and re.fullmatch("[A-Z]{3}", default_of(field) or ""):
@@ -74,6 +76,20 @@ def of_kind(around: Around, field: Field, name: str, parameters: dict[str, str],
     if name == "bcp-47-language" and not around.has("country", "country code"):
         return tag_of_language(around, field, reason, sure)
     return of_named_kind(name, reason, sure, **{key: value for key, value in parameters.items() if key in kind.parameters})
+
+
+_WOMEN = frozenset(
+    "mother godmother stepmother grandmother bride wife widow daughter sister aunt queen abbess nun midwife".split()
+)
+_MEN = frozenset(
+    "father godfather stepfather grandfather groom bridegroom husband widower son brother uncle king abbot monk".split()
+)
+
+
+def _gender_of(words: tuple[str, ...]) -> str | None:
+    """What the last noun of a name says of somebody's gender: the groom's mother is a woman."""
+    last = next((word for word in reversed(words) if word in _WOMEN or word in _MEN), None)
+    return None if last is None else "female" if last in _WOMEN else "male"
 
 
 def is_of_another(around: Around, field: Field) -> bool:

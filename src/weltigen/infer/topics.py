@@ -28,12 +28,12 @@ def language_of_world(world: World) -> str:
 
 
 def vocabulary_of(world: World) -> Vocabulary:
-    return _vocabulary(language_of_world(world))
+    return _vocabulary(language_of_world(world), world.spelled)
 
 
 @lru_cache(maxsize=8)
-def _vocabulary(language: str) -> Vocabulary:
-    return Vocabulary(known_words() | frozenset(by_noun()), language)
+def _vocabulary(language: str, spelled: tuple[tuple[str, str], ...] = ()) -> Vocabulary:
+    return Vocabulary(known_words() | frozenset(by_noun()), language, dict(spelled))
 
 
 _TAGS = {"en": "en-GB", "de": "de-DE", "fr": "fr-FR", "es": "es-ES"}
@@ -127,6 +127,12 @@ def _by_the_company(
     for entity in world.entities:
         told = Counter({topic: min(weight, 2.0) for topic, weight in own[entity.name].items()})
         support += told + Counter({topic: min(weight, 2.0) for topic, weight in fields[entity.name].items()})
+    named: Counter[str] = Counter()  # by topic, the entities whose nouns it has, whatever else they may mean
+    for entity in world.entities:
+        nouns = {singular(word) for word in noun_of(vocabulary.words(entity.name.rpartition(".")[2]))[-1:]}
+        named.update(
+            {topic for noun in nouns for topic in (*also_by_noun().get(noun, ()), *by_noun().get(noun, ("",))[:1]) if topic}
+        )
     out = {}
     for entity in world.entities:
         votes = own[entity.name]
@@ -135,8 +141,9 @@ def _by_the_company(
             if word not in also_by_noun() or first not in votes:
                 continue
             others = [topic for topic in also_by_noun()[word] if topic != first]
-            best = max(others, key=lambda topic: (support[topic], topic))
-            if support[best] >= 3.0 and support[best] > support[first] - min(votes[first], 2.0) + 1.0:
+            best = max(others, key=lambda topic: (support[topic], named[topic], topic))
+            said = support[best] >= 3.0 and support[best] > support[first] - min(votes[first], 2.0) + 1.0
+            if said or (word in VAGUE and named[best] > 3 and named[best] > 2 * named[first]):
                 votes = Counter({(best if topic == first else topic): weight for topic, weight in votes.items()})
         out[entity.name] = votes
     return out

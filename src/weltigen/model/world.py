@@ -51,6 +51,7 @@ class World:
     protected: tuple[str, ...] = PRODUCTION
     language: str | None = None  # of names and texts (BCP 47); None: guessed from the model's names
     guesses: str = "full"  # plain: kinds by name and type alone
+    spelled: tuple[tuple[str, str], ...] = ()  # names that the database folds, as they are written: waterTempC by watertempc
 
     @cached_property
     def history_owners(self) -> dict[str, Entity]:

@@ -140,6 +140,7 @@ class ModelDraft:
 
     tables: list[TableDraft] = field(default_factory=list)
     dialect: str | None = None  # as sqlglot calls it
+    spelled: dict[str, str] = field(default_factory=dict)  # names as they are written, by what the database folds them to
     notices: list[Notice] = field(default_factory=list)
     problems: list[Problem] = field(default_factory=list)
     _by_name: dict[str, TableDraft] = field(default_factory=dict)
@@ -202,7 +203,10 @@ class ModelDraft:
         entities = tuple(self._freeze_table(draft, dialect) for draft in self.tables)
         if self.problems:
             raise UnreadableError(self.problems)
-        return World(name=name, entities=entities, dialect=dialect, sources=(name,), notices=tuple(self.notices))
+        return World(
+            name=name, entities=entities, dialect=dialect, sources=(name,), notices=tuple(self.notices),
+            spelled=tuple(self.spelled.items()),
+        )  # fmt: skip
 
     def _freeze_table(self, draft: TableDraft, dialect: str | None) -> Entity:
         names = [f.name for f in draft.fields]

@@ -15,6 +15,7 @@ from ..randomness import WIDEST, Words
 from ..randomness.mixing import word
 from .choosing import pool_of
 from .grammar import capitalised, within_text
+from .people import women_of
 from .pools import fold, join, taker, text_pool
 from .registry import KindError, Request, Values, declare
 from .text_forms import names_in
@@ -190,9 +191,13 @@ def latin_name(request: Request) -> Values:
     return pool_of([f"{genus} {epithet}" for epithet in listed("epithets") for genus in listed("genera")], request, "species")
 
 
-@declare("other-person", "The full name of a person beside the one that the row is about.")
+@declare("other-person", "The full name of a person beside the one that the row is about.", parameters=("gender",))
 def other_person(request: Request) -> Values:
+    """`gender: female` or `male`: only given names that are common for it."""
     given, family = names_in("given", request.language, 200), names_in("family", request.language, 300)
+    if (gender := request.parameters.get("gender")) is not None:
+        women = women_of(request.language)
+        given = tuple(name for name in given if (name in women) == (gender == "female"))
     given, family = given[::-1], family[::-1]
     longest = max(map(len, given)) + max(map(len, family)) + 1
     if not request.fits(longest):

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable, Iterator, Mapping
 from functools import lru_cache
 from importlib.resources import files
 from unicodedata import normalize
@@ -136,8 +136,9 @@ def singular(noun: str) -> str:
 class Vocabulary:
     """English words that mean something to whoever asks, by which names written together are cut; and the language of a world."""
 
-    def __init__(self, known: frozenset[str], language: str = "en") -> None:
+    def __init__(self, known: frozenset[str], language: str = "en", spelled: Mapping[str, str] | None = None) -> None:
         self.known, self.language = known, language
+        self._written = spelled or {}  # names as they are written, where they are known by what a database makes of them
         self._short = abbreviations()
         order = [language, *(name for name in languages() if name != language)] if language != "en" else list(languages())
         self._own = _of_language(language) if language in languages() else {}
@@ -149,7 +150,7 @@ class Vocabulary:
     def words(self, name: str) -> tuple[str, ...]:
         """The English words of a name: `ZaehlerNr` is meter number, `usr_fnm` user first name."""
         if name not in self._names:
-            self._names[name] = self._split(name)
+            self._names[name] = self._split(self._written.get(name, name))
         return self._names[name]
 
     def knows(self, name: str) -> bool:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 
 from ...model import Place
@@ -170,4 +171,12 @@ class Cursor:
 
 def folded(token: Token, script: Script) -> str:
     """The name that a token stands for: PostgreSQL folds what is not quoted."""
-    return token.value.lower() if token.kind == "word" and script.dialect.folds_case else token.value
+    if token.kind != "word" or not script.dialect.folds_case:
+        return token.value
+    lower = token.value.lower()
+    if _CAPITAL_INSIDE.search(token.value):
+        script.spelled.setdefault(lower, token.value)
+    return lower
+
+
+_CAPITAL_INSIDE = re.compile("[a-z][A-Z]")

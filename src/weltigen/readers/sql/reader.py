@@ -45,6 +45,7 @@ def read_ddl(sql: str, file: str, dialect: str | None = None, *, lines: bool = T
     for statement in reading.script.statements():
         _read(reading, statement)
     draft = reading.draft
+    draft.spelled = reading.script.spelled
     if not draft.tables and not draft.problems:
         odd = next((note for note in draft.notices if not note.stepped_over), draft.notices[0] if draft.notices else None)
         raise UnreadableError(Problem(

@@ -94,6 +94,7 @@ class Script:
     file: str
     dialect: Dialect
     lines: bool = True
+    spelled: dict[str, str] = field(default_factory=dict)  # names with capitals inside, by what the dialect folds them to
     _ends: list[int] = field(default_factory=list)
 
     def place(self, offset: int) -> Place:

@@ -26,6 +26,8 @@ CREATE TABLE mail_queue (id varchar(36) PRIMARY KEY, subject varchar(120) NOT NU
 CREATE TABLE leases (id varchar(36) PRIMARY KEY, address varchar(45) NOT NULL, hostname varchar(120) NOT NULL,
   min_lifetime integer NOT NULL, lifetime integer NOT NULL, max_lifetime integer NOT NULL, pool_used bigint NOT NULL,
   pool_free bigint NOT NULL, pool_total bigint NOT NULL, pool_perc integer NOT NULL);
+CREATE TABLE currencies (id varchar(36) PRIMARY KEY, code char(3) NOT NULL UNIQUE, name varchar(60) NOT NULL, symbol varchar(8) NOT NULL);
+CREATE TABLE quays (id varchar(36) PRIMARY KEY, name varchar(60) NOT NULL, slug varchar(40) NOT NULL UNIQUE);
 CREATE TABLE duties (id varchar(36) PRIMARY KEY, sender_type varchar(30), sender_id bigint, open_hour integer NOT NULL,
   open_minutes integer NOT NULL, close_hour integer NOT NULL, close_minutes integer NOT NULL, time_format integer NOT NULL,
   "startTime" integer NOT NULL DEFAULT 0, created_at timestamp, first_reply_created_at timestamp NOT NULL, api_key varchar(64) NOT NULL);
@@ -52,7 +54,16 @@ def test_another_person_of_a_row_is_another_one_and_agrees_with_itself(frames: d
 
 
 def test_references_that_may_go_anywhere_name_entities_and_other_keys_have_their_form(frames: dict[str, Any]) -> None:
-    assert set(frames["remarks"]["remarkable_type"]) <= {"Keeper", "Lantern", "Watch", "MailQueue", "Lease", "Duty"}
+    assert set(frames["remarks"]["remarkable_type"]) <= {
+        "Keeper",
+        "Lantern",
+        "Watch",
+        "MailQueue",
+        "Lease",
+        "Duty",
+        "Currency",
+        "Quay",
+    }
     assert frames["remarks"]["notes_nonpublic"].str.len().mean() > 25
     assert frames["lanterns"]["lit_config"].str.fullmatch("[0-9a-f]{8}(-[0-9a-f]{4}){3}-[0-9a-f]{12}").all()
     assert frames["lanterns"]["payment_type_code"].str.fullmatch("[A-Z]+(_[A-Z]+)*").all()
@@ -67,6 +78,15 @@ def test_what_follows_from_other_fields_of_the_row_does(frames: dict[str, Any]) 
     assert list(rows["tmonth"]) == [one.month for one in rows["held_on"]]
     assert list(rows["tweek"]) == [one.isocalendar().week for one in rows["held_on"]]
     assert (sums["price"] + sums["booking_fee"] - sums["discount"] - sums["total"].astype(float)).abs().max() < 0.006
+    money, quays = frames["currencies"], frames["quays"]
+    assert money["code"].nunique() == len(money) == money["name"].nunique() > 20
+    assert set(money[money["code"] == "CHF"]["name"]) <= {"Swiss franc"} and "€" not in set(
+        money[money["code"] != "EUR"]["symbol"]
+    )
+    begun = [
+        slug.startswith(name.lower().replace(" ", "-")[:20]) for name, slug in zip(quays["name"], quays["slug"], strict=True)
+    ]
+    assert quays["name"].nunique() < quays["slug"].nunique() == len(quays) and sum(begun) > 0.9 * len(quays)
     late = (rows["launched_at"] - rows["planned_launch_at"]).dropna()
     assert late.min().total_seconds() >= 0 and late.max().total_seconds() < 6 * 3600
     lasted = ((rows["landed_at"] - rows["launched_at"]).dt.total_seconds() / 60).dropna()

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ..model import Field
 from ..model.types import INTEGERS, TEXTS
-from .around import Around, Guessed
+from .around import Around, Guessed, is_keyed
 from .in_systems import Context
 from .naming.values import in_language
 from .nouns import SYSTEMS, what_is
@@ -302,6 +302,36 @@ def _of_bank(around: Around, field: Field, reason: str, sure: float) -> Guessed 
     )
 
 
+def _code_of_currency(around: Around, field: Field) -> str | None:
+    """The text beside a field that holds the code of its currency."""
+    wanted: list[tuple[str, ...]] = [("code",), ("iso",)] if around.head == "currency" else []
+    wanted += [("currency", "code"), ("iso", "code"), ("currency",), ("code", "currency")]
+    for words in wanted:
+        for other in around.entity.fields:
+            fits = other.type.name in TEXTS and (other.room is None or other.room >= 3) and other.name != field.name
+            if around.words[other.name] == words and fits and (field.nullable or not other.nullable):
+                return other.name
+    return None
+
+
+_CURRENCIES = read_pairs("Euro:60, Pound sterling:22, US dollar:18")
+_SIGNS = read_pairs("€:60, £:25, $:15")
+
+
+def _currency_named(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    code = _code_of_currency(around, field)
+    if code is not None and has_room(field, 30):
+        return of_named_kind("currency-name", f"{reason}, of {code}", sure, of=code)
+    return by_words(field, _CURRENCIES, reason, sure)
+
+
+def _currency_signed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    code = _code_of_currency(around, field)
+    if code is not None and has_room(field, 5) and not is_keyed(around.entity, field):
+        return of_named_kind("currency-sign", f"{reason}, of {code}", sure, of=code)
+    return by_words(field, _SIGNS, reason, sure)
+
+
 _OF_COURTS = read_pairs("guilty:48, not guilty:34, dismissed:14, hung jury:4")
 _OF_TESTS = read_pairs("pass:66, pass with remarks:20, fail:14")
 
@@ -314,6 +344,8 @@ def _judged(around: Around, field: Field, reason: str, sure: float) -> Guessed |
 
 IN_DAILY_LIFE: dict[str, Context] = {
     "judged": _judged,
+    "currencynamed": _currency_named,
+    "currencysign": _currency_signed,
     "everyfew": _every_few,
     "ofbank": _of_bank,
     "lasting": _lasting,

@@ -398,6 +398,12 @@ def _http_code(around: Around, field: Field, reason: str, sure: float) -> Guesse
     return by_words(field, _HTTP, f"{reason}, of an answer", sure)
 
 
+def _answered(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """The status of an answer, beside what was asked and what came back."""
+    asked = around.has("request data", "request headers", "request body", "response data", "response headers", "response body")
+    return by_words(field, _HTTP, f"{reason}, of an answer", sure) if asked else None
+
+
 _ENDINGS = read_pairs("pdf:32, jpg:22, docx:14, png:14, xlsx:10, txt:8")
 
 
@@ -430,6 +436,7 @@ IN_SYSTEMS: dict[str, Context] = {
     "teamed": _teamed,
     "keyed": _keyed,
     "httpcode": _http_code,
+    "answered": _answered,
     "usermacro": _user_macro,
     "extended": _extended,
     "ofdirectory": _of_directory,

@@ -214,6 +214,8 @@ def _candidates(around: Around, field: Field) -> Iterator[Guessed]:
     if field.type.name in TEXTS and all(one.guess.confidence < 0.5 for one in found):
         found += otherwise(around, field, _guessed)
     found = [_beside_default(field, one) for one in found]
+    if alone:
+        found += list(_with_numbers(found))
     others = any(not isinstance(one.source, WeightsSource) and one.guess.confidence >= 0.5 for one in found)
     found.sort(  # a few tell no rows apart
         key=lambda one: (
@@ -234,6 +236,16 @@ def _candidates(around: Around, field: Field) -> Iterator[Guessed]:
         yield of_named_kind("uuid", "a text that is the key", 0.5)
     yield from by_type(around, field)
     yield from [one for one in found if one.guess.confidence < 0.4][:_OTHERS]
+
+
+def _with_numbers(found: list[Guessed]) -> Iterator[Guessed]:
+    """What is made from a text that may repeat, with the row's number behind it: `harbour-light-17`."""
+    for one in found:
+        source = one.source
+        if isinstance(source, KindSource) and source.kind == "slug" and "of" in dict(source.parameters):
+            made = replace(source, parameters=(*source.parameters, ("numbered", "yes")))
+            guess = Guess(reason=f"{one.guess.reason}, with a number", confidence=round(one.guess.confidence - 0.01, 2))
+            yield replace(one, source=made, guess=guess)
 
 
 def _beside_default(field: Field, one: Guessed) -> Guessed:

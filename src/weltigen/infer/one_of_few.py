@@ -23,6 +23,8 @@ _CLOSED = frozenset(
 _PLACES = frozenset("country language currency colour".split())
 _LABELS = frozenset("label name value option entry".split())  # rows of which are called like what stands before
 _MOST_FIELDS = 8  # an entity of more is no list of values
+_MOST_OF_STEPS = 14  # where it says as well how a value is shown, and in which order
+_SHOWN = ("order", "position", "colour", "is closed", "sort order", "slug")
 
 
 def values_of_entity(around: Around, field: Field) -> Iterator[Guessed]:
@@ -32,12 +34,15 @@ def values_of_entity(around: Around, field: Field) -> Iterator[Guessed]:
     noun = around.noun[:-1] if around.head in _LABELS and around.noun[-2:-1] and around.noun[-2] in _CLOSED else around.noun
     head = noun[-1] if noun else ""
     closed = head in _CLOSED or (head == "state" and len(noun) > 1)
-    if called is None or called.name != field.name or len(around.entity.fields) > _MOST_FIELDS:
+    most = _MOST_OF_STEPS if closed and around.has(*_SHOWN) else _MOST_FIELDS
+    if called is None or called.name != field.name or len(around.entity.fields) > most:
         return
     if not closed and head not in _PLACES:
         return
     if around.words[called.name] == ("description",) and len(around.entity.fields) > 3:
         return
+    if head == "currency" and any(around.words[f.name] in (("code",), ("iso", "code"), ("iso",)) for f in around.entity.fields):
+        return  # which is called by its code
     reason = f"one {head}, as a field of that name has it"
     own = f"of {head}"
     exactly = [one for one in matching(noun[-2:]) if one.whole and one.concept.what == "words"] if noun[1:] else []

@@ -4,6 +4,7 @@ from . import (
     addresses,
     blobs,
     codes,
+    currencies,
     identifiers,
     names,
     people,

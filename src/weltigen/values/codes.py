@@ -34,9 +34,11 @@ def _fiction() -> Any:
 
 
 @declare(
-    "slug", "Lower-case letters and hyphens, made from a text beside it, or from a name of the row's trade.", parameters=("of",)
-)
+    "slug", "Lower-case letters and hyphens, made from a text beside it, or from a name of the row's trade.",
+    parameters=("of", "numbered"),
+)  # fmt: skip
 def slug(request: Request) -> FromText | Values:
+    """`numbered: yes`: with the row's number behind it, so that no two are the same."""
     room = request.room
 
     def convert(texts: Any) -> Any:
@@ -49,6 +51,17 @@ def slug(request: Request) -> FromText | Values:
         names = get_kind("thing-name").prepare(replace(request, parameters={}))
         assert isinstance(names, Values)
         return replace(names, decode=lambda positions: convert(names.decode(positions)))
+    if request.parameters.get("numbered") == "yes":
+        digits = len(str(request.rows)) + 1
+        if room is not None and room <= digits + 1:
+            raise KindError(f"a number behind it takes {digits} of its {room} characters")
+
+        def numbered(texts: Any, numbers: Any) -> Any:
+            plain = convert(texts)
+            cut = plain if room is None else pc.utf8_slice_codeunits(plain, 0, room - digits)
+            return pc.binary_join_element_wise(cut, pa.array(numbers, pa.int64()).cast(pa.string()), "-")
+
+        return FromText(field=request.parameters["of"], convert=numbered, numbered=True)
     return FromText(field=request.parameters["of"], convert=convert)
 
 

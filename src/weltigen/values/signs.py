@@ -35,8 +35,6 @@ _LISTS: dict[str, tuple[str, str | None, str]] = {
     "element-symbol": ("The symbol of an element", "IUPAC", "H, He, Li, Be, B, C, N, O, F, Ne, Na, Mg, Al, Si, P, S, Cl, Ar, K, Ca, Sc, Ti, V, Cr, Mn, Fe, Co, Ni, Cu, Zn, Ga, Ge, As, Se, Br, Kr, Ag, Cd, Sn, I, Ba, W, Pt, Au, Hg, Pb, U"),
     "si-unit": ("The symbol of a unit of measure", "ISO 80000", "m, kg, s, A, K, mol, cd, Hz, N, Pa, J, W, C, V, F, Ω, S, Wb, T, H, lm, lx, Bq, Gy, Sv, kat, m/s, m², m³, kg/m³"),
     "emoji": ("A small picture among the characters", "Unicode 15", "👍, 🎉, ❤️, 😀, 😂, 🚀, ✅, 🔥, 👀, 🙏, 😍, 🤔, 👏, 💡, ⭐, 🌍, ☕, 🎁, 📌, 😢"),
-    "currency-name": ("The name of a currency", "ISO 4217", "Euro, Pound Sterling, US Dollar, Swiss Franc, Swedish Krona, Norwegian Krone, Danish Krone, Zloty, Czech Koruna, Forint, Yen, Canadian Dollar, Australian Dollar, New Zealand Dollar, Yuan Renminbi, Indian Rupee, Brazilian Real, Mexican Peso, Rand, Turkish Lira"),
-    "currency-sign": ("The sign of a currency", "Unicode 15", "€, £, $, CHF, kr, zł, Kč, Ft, ¥, ₹, R$, ₺, R"),
     "language-name": ("The name of a language", "ISO 639-1", "English, German, French, Spanish, Italian, Dutch, Portuguese, Polish, Swedish, Danish, Norwegian, Finnish, Greek, Czech, Hungarian, Turkish, Arabic, Hindi, Japanese, Chinese, Korean, Russian, Ukrainian, Romanian"),
     "script-code": ("The code of a script", "ISO 15924", "Latn, Cyrl, Grek, Arab, Hebr, Deva, Hans, Hant, Jpan, Kore, Thai, Armn, Geor, Beng, Taml"),
     "hash-algorithm": ("A way of making digests", "FIPS 180-4, FIPS 202", "SHA-256, SHA-512, SHA-1, SHA-384, SHA3-256, MD5, BLAKE2b"),

@@ -20,6 +20,7 @@ from ..rows.columns import whole_column
 from ..rows.runtime import PlanRuntime
 from ..rows.strata import strata_of
 from .making.beginning import begins_freely, orders_of
+from .making.between import must_have_room
 
 _LOOKED_AT = 1_024  # rows from either end of an entity
 _MOST = 100_000  # rows that are worked out for the sake of a number
@@ -65,7 +66,7 @@ def _tried(plan: Plan, first_keys: dict[Cell, int]) -> Iterator[Problem]:
     for name in plan.order:
         entity_plan = plan.entities[name]
         hard = entity_plan.precomputed is not None and entity_plan.total <= _MOST
-        bounded = [one for one, planned in entity_plan.fields.items() if planned.cell_bounds]
+        bounded = [one for one, planned in entity_plan.fields.items() if must_have_room(entity_plan, planned)]
         loose = [formula for _, formula in entity_plan.verified_checks if not formula.aggregates]
         agreeing = [number for number, component in enumerate(entity_plan.components) if component.strata]
         if not is_derived(plan, entity_plan) or not (hard or bounded or agreeing or entity_plan.rejection_groups or loose):

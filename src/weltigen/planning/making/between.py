@@ -48,11 +48,21 @@ def rising(values: Values, total: int, bits: Bits) -> Fill:
     return fill
 
 
+def is_declared(field: Field) -> bool:
+    """Whether a bound that is another cell was declared or said; of those that were guessed none must be met."""
+    return any(bound.origin is not Origin.GUESSED for bound in field.limits.bounds if bound.path)
+
+
+def must_have_room(entity_plan: EntityPlan, field_plan: FieldPlan) -> bool:
+    """Whether rows cannot be made where other cells leave a field no room."""
+    return bool(field_plan.cell_bounds) and is_declared(field_plan.field) and not may_be_missing(entity_plan, field_plan.field)
+
+
 def between(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, axis: Axis, words: WordSource, turn: Bits) -> Fill:
     """Between cells: all bounds are met in one range for each row, and a step of the axis within is taken."""
     window = window_of(field_plan.field, axis, plan.window) or (None, None)
     step = max(1, field_plan.step)
-    declared = any(bound.origin is not Origin.GUESSED for bound in field_plan.field.limits.bounds if bound.path)
+    declared = is_declared(field_plan.field)
     sides = [(bound, _axis_at(plan, entity_plan, bound)) for bound in field_plan.cell_bounds]
     gives_way = may_be_missing(entity_plan, field_plan.field)
     if isinstance(field_plan.way, Drawn) and isinstance(field_plan.way.of, OneOf | ByWeight):

@@ -5,7 +5,7 @@ from __future__ import annotations
 import re
 from collections.abc import Sequence
 from contextlib import suppress
-from dataclasses import replace
+from dataclasses import fields, replace
 
 import numpy as np
 import pyarrow as pa
@@ -35,7 +35,7 @@ from ...plan.fields import (
 from ...plan.own_checks import OwnCheck
 from ...randomness.quantiles import STEPS, Table, exponential, normal, skewed
 from ...randomness.quota import choose, thresholds
-from ...values import FromText, Kind, KindError, PersonPart, Request, Values, get_kind
+from ...values import FromText, Kind, KindError, PersonPart, Prepared, Request, Values, get_kind
 from ...values.pools import taker, text_pool
 from ...values.standards import octets, of_database_type
 from ..knowledge.limits import Range, broken_limits
@@ -114,7 +114,7 @@ def _beyond(entity_plan: EntityPlan, field: Field) -> int:
 def _of_kind(entity_plan: EntityPlan, base: FieldPlan, request: Request, source: KindSource) -> FieldPlan:
     kind = get_kind(source.kind)
     in_bytes = base.field.type.name is TypeName.BYTEA and TypeName.BYTEA not in kind.suits
-    prepared = _in_bytes(kind, request) if in_bytes else kind.prepare(request)
+    prepared = _in_bytes(kind, request) if in_bytes else _prepared(kind, request)
     if base.cell_bounds and "hours" in request.parameters:
         raise KindError("hours cannot be kept beside a bound that is another cell")
     match prepared:
@@ -126,6 +126,24 @@ def _of_kind(entity_plan: EntityPlan, base: FieldPlan, request: Request, source:
             return changed(base, way=Converted(prepared, source.kind))
     step = _step_of(base, prepared) if base.axis is not None and base.cell_bounds else base.step
     return changed(base, way=Drawn(prepared, OfKind(source.kind)), step=step)
+
+
+_PREPARED: dict[object, Prepared] = {}
+_MOST_PREPARED = 8_192
+
+
+def _prepared(kind: Kind, request: Request) -> Prepared:
+    """The values of a kind; those of fields that ask for the same are the same, which a large model has many of."""
+    key = (kind.name, *(getattr(request, name) for name in _ASKED), tuple(request.parameters.items()))
+    found = _PREPARED.get(key)
+    if found is None:
+        if len(_PREPARED) >= _MOST_PREPARED:
+            _PREPARED.clear()
+        found = _PREPARED[key] = kind.prepare(request)
+    return found
+
+
+_ASKED = tuple(part.name for part in fields(Request) if part.name != "parameters")
 
 
 def _in_bytes(kind: Kind, request: Request) -> Values:

@@ -11,6 +11,7 @@ from ..values.vocabulary import listed as trade_words
 from .around import Around, Guessed, default_of, field_beside, is_keyed
 from .called import displayed, fullnamed, functioned, named, prefixed, titled
 from .codes import code_pattern
+from .in_applications import IN_APPLICATIONS
 from .in_daily_life import IN_DAILY_LIFE
 from .in_systems import IN_SYSTEMS, Context, other_table
 from .naming import singular
@@ -298,6 +299,7 @@ _CONTEXTS: dict[str, Context] = {
     "idnumber": _idnumber,
     **IN_DAILY_LIFE,
     **IN_SYSTEMS,
+    **IN_APPLICATIONS,
     **OF_NUMBERS,
     "sectioned": _sectioned,
     "sourced": _sourced,

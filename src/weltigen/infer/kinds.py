@@ -35,13 +35,14 @@ from .by_concept import by_concept
 from .by_type import by_type
 from .coded import codes_of_few
 from .concepts import Found, matching
+from .identifiers import as_identifier
 from .in_seconds import in_seconds
 from .json_defaults import as_by_default
 from .listed import usual_of_list
 from .naming import Vocabulary, folded, is_plural
 from .of_any_entity import entity_of_reference
 from .of_row import of_kind
-from .offers import by_family, by_number, by_pattern, of_named_kind
+from .offers import by_family, by_number, of_named_kind
 from .one_of_few import values_of_entity
 from .otherwise import otherwise
 from .readings import readings, reason_of
@@ -199,7 +200,7 @@ def _named_in_checks(entity: Entity) -> dict[str, tuple[str, ...]]:
 
 def _candidates(around: Around, field: Field) -> Iterator[Guessed]:
     """What the field may be filled from, the most likely first; the last is what its type suggests."""
-    found = [*_as_identifier(around, field), *_of_family(field), *in_seconds(around, field), *_of_scores(around, field)]
+    found = [*as_identifier(around, field), *_of_family(field), *in_seconds(around, field), *_of_scores(around, field)]
     found += in_other_units(around, field)
     if field.type.name in TEXTS:
         found += values_of_entity(around, field)
@@ -300,47 +301,6 @@ def _of_elements(around: Around, field: Field) -> Iterator[Guessed]:
 
 
 _OF_A_FORM = frozenset("iso-time email uri ipv4 ipv6 tel uuid sha-256 mac-address iban".split())  # no word is one of these
-
-
-def _as_identifier(around: Around, field: Field) -> Iterator[Guessed]:
-    """A text with room for a UUID and no more, whose name is of an identifier, or which is the key."""
-    words = around.words[field.name]
-    named = words[-1:] and words[-1] in ("id", "uuid", "guid", "key", "by", "user", "oid")
-    if not named and field.room in (*_IDENTIFIERS, 36) and _is_as_wide_as_keys(around, field):
-        wide = "as wide as the keys of other entities"
-        form = None if field.room == 36 else by_pattern(field, _IDENTIFIERS[field.room or 0], wide, 0.62)
-        yield form or of_named_kind("uuid", wide, 0.62)
-    if words[-1:] in (("id",), ("uuid",), ("guid",)) and len(words) > 1 and (field.room or 36) > 36 and _has_uuids(around):
-        yield of_named_kind("uuid", "an identifier, in a model whose keys are", 0.9)
-    key = around.entity.key == (field.name,)
-    of_setting = words[-1:] == ("key",) and around.has("value")  # which is named, and no identifier
-    if field.type.name not in TEXTS or of_setting or not (named or (key and field.room == 36)):
-        return
-    if field.room == 36:
-        yield of_named_kind("uuid", "an identifier of 36 characters", 0.97)
-    elif field.room in _IDENTIFIERS and (words[-1:] != ("key",) or key):
-        made = by_pattern(field, _IDENTIFIERS[field.room], f"an identifier of {field.room} characters", 0.97)
-        yield from () if made is None else (made,)
-
-
-def _is_as_wide_as_keys(around: Around, field: Field) -> bool:
-    """Whether a text has just the room of identifiers that are keys of others, as a reference to one of them would."""
-    keys = [one.field(one.key[0]) for one in around.world.entities if len(one.key) == 1]
-    told = (folded(key.name).rpartition("_")[2] for key in keys if key.type.name in TEXTS and key.room == field.room)
-    return sum(name in ("id", "guid", "uuid") for name in told) > 1
-
-
-def _has_uuids(around: Around) -> bool:
-    """Whether texts of 36 characters are the keys of most entities."""
-    keys = [one.field(one.key[0]) for one in around.world.entities if len(one.key) == 1]
-    return 2 * sum(key.type.name in TEXTS and key.room == 36 for key in keys) > len(keys)
-
-
-_IDENTIFIERS = {  # by their length: of 96 bits, of 128 bits by 32 signs, and in hexadecimal digits
-    24: "[0-9a-f]{24}",
-    26: "0[0-9][A-HJKMNP-TV-Z0-9]{24}",
-    32: "[0-9a-f]{32}",
-}
 
 
 def _of_family(field: Field) -> Iterator[Guessed]:

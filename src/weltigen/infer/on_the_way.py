@@ -76,8 +76,8 @@ def told_by_reasons(entity: Entity, words: dict[str, tuple[str, ...]]) -> dict[s
         own = [word for word in words[field.name] if word not in ("for", "of")]
         if field.nullable and len(own) == 2 and _REASONS & set(own):
             reasons.add(root_of(own[0] if own[1] in _REASONS else own[1]))
-    found = {}
-    for field in entity.fields:
+    found: dict[str, Field] = {}
+    for field in entity.fields if reasons else ():
         root = done_at(words[field.name]) if field.type.name in MOMENTS and field.nullable else None
         stage = stage_of(words[field.name])
         if root is not None and root != noun and root in reasons and (stage is None or stage[0] >= LATE_STAGE):

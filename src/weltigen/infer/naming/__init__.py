@@ -120,6 +120,7 @@ def without_prefix(parts: list[str]) -> list[str]:
     return parts[1:] if len(parts) > 1 and parts[0] in _PREFIXES else parts
 
 
+@lru_cache(maxsize=65_536)
 def singular(noun: str) -> str:
     """A noun without its plural, where it plainly has one."""
     if noun in _IRREGULAR:

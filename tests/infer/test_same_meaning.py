@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import random
+import re
 from functools import cache
 from pathlib import Path
 
@@ -43,6 +44,19 @@ def test_names_mean_the_same_in_every_habit(habit: str) -> None:
     fields = sum(map(len, found.values()))
     other = [name for path in MODELS for name in other_meanings(path, found[path])]
     assert fields > 1600 and len(other) <= LENIENT.get(habit, 0) * fields / 1000, other
+
+
+@pytest.mark.parametrize("habit", ["camel", "pascal"])
+def test_names_mean_the_same_without_quotes_which_a_database_folds(habit: str) -> None:
+    """`waterTempC` is kept as watertempc, and was written with its capitals for whoever reads it."""
+    found = {}
+    for path in MODELS:
+        sql = told(declared(path), HABITS[habit])
+        bare = re.sub(r'"([A-Za-z]*[a-z][A-Z][A-Za-z]*)"', r"\1", sql)
+        assert bare.count('"') < 0.7 * sql.count('"'), path
+        found[path] = meanings(bare)
+    other = [name for path in MODELS for name in other_meanings(path, found[path])]
+    assert sum(map(len, found.values())) > 1600 and not other, other
 
 
 @pytest.mark.parametrize("seed", range(3))

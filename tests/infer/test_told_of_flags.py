@@ -43,3 +43,41 @@ def test_rare_ends_are_rare_and_no_step_follows_them() -> None:
         assert 10 < rows[rare].notna().sum() < 150
         assert (rows[rare].dropna() >= rows["created_at"][rows[rare].notna()]).all()
     assert rows["completed_at"].notna().sum() > 400, "whether or not it was voided"
+
+
+# what was done and why, in the forms that names have it
+VERBS = {
+    "scrubbed": "scrub", "deferred": "deferral", "postponed": "postponement", "diverted": "diversion", "quarantined": "quarantine",
+    "capsized": "capsizing", "impounded": "impounding", "salvaged": "salvage", "condemned": "condemnation", "evicted": "eviction",
+    "rerouted": "reroute", "downgraded": "downgrade", "beached": "beaching", "forfeited": "forfeiture",
+}  # fmt: skip
+
+
+@pytest.mark.parametrize("done", VERBS)
+@pytest.mark.parametrize("form", ["{why}_reason", "reason_for_{why}", "{done}_reason"])
+def test_what_a_row_may_tell_a_reason_for_is_rare_whatever_the_verb(done: str, form: str) -> None:
+    reason = form.format(why=VERBS[done], done=done)
+    sql = f"""CREATE TABLE sailing (id integer PRIMARY KEY, planned_start timestamp NOT NULL, started_at timestamp, {reason} varchar(90),
+      {done}_at timestamp, finished_at timestamp, {done}_by varchar(60));"""
+    rows = weltigen.read_model(sql, dialect="postgresql").dataset(rows={"sailing": 800}).frame("sailing")
+    is_done = rows[f"{done}_at"].notna()
+    assert 5 < is_done.sum() < 160
+    assert (rows[reason].notna() == is_done).all() and (rows[f"{done}_by"].notna() == is_done).all()
+    assert rows["finished_at"].notna().sum() > 400, "whether or not anything went wrong"
+
+
+PLANNED = {"launched_at": "planned_launch_at", "arrived_at": "expected_arrival_at", "delivered_on": "scheduled_delivery_on", "docked_at": "estimated_docking_at", "inspected_on": "planned_inspection_on"}  # fmt: skip
+
+
+@pytest.mark.parametrize("done", PLANNED)
+@pytest.mark.parametrize("first", [True, False], ids=["planned first", "planned last"])
+def test_what_was_done_lies_near_what_was_planned_by_the_verb_of_both(done: str, first: bool) -> None:
+    kind = "date" if done.endswith("_on") else "timestamp"
+    both = [f"{PLANNED[done]} {kind} NOT NULL", f"{done} {kind}"][:: 1 if first else -1]
+    rows = (
+        weltigen.read_model(f"CREATE TABLE tow (id integer PRIMARY KEY, {', '.join(both)});")
+        .dataset(rows={"tow": 500})
+        .frame("tow")
+    )
+    late = (pd.to_datetime(rows[done]) - pd.to_datetime(rows[PLANNED[done]])).dropna()
+    assert len(late) > 300 and late.min() >= pd.Timedelta(0) and late.max() <= pd.Timedelta(days=8)

@@ -58,21 +58,26 @@ _RUNNING_DOWN = frozenset("pressure bar battery fuel charge cylinder tank".split
 
 def guess_order(world: World) -> World:
     """Moments and ranges of numbers in the order that their names tell, where nothing else bounds them."""
-    return replace(world, entities=tuple(_order(entity) for entity in world.entities))
+    return replace(world, entities=tuple(_order(entity, world) for entity in world.entities))
 
 
-def _order(entity: Entity) -> Entity:
+def _order(entity: Entity, world: World) -> Entity:
     ordered = [f for f in entity.fields if f.type.name in MOMENTS | NUMBERS and not f.generated]
     if len(ordered) < 2:
         return entity
     keyed = {column for rule in entity.unique_rules for column in rule.columns}
-    names = {(f.type.name, folded(f.name)): f for f in ordered}
-    made = [f for f in ordered if f.type.name in MOMENTS and _MADE.fullmatch(folded(f.name))]
+    written = {f.name: folded(world.written(f.name)) for f in ordered}
+    names = {(f.type.name, written[f.name]): f for f in ordered}
+    made = [f for f in ordered if f.type.name in MOMENTS and _MADE.fullmatch(written[f.name])]
     bounded: dict[str, Field] = {}
     for field in ordered:
         if field.name in keyed or not _is_unbounded(field):
             continue
-        earlier = (one for one in _before(field, names, made) if all(b.operand != field.name for b in one.limits.bounds))
+        earlier = (
+            one
+            for one in _before(field, written[field.name], names, made)
+            if all(b.operand != field.name for b in one.limits.bounds)
+        )
         if (first := next(earlier, None)) is not None:
             bounded[field.name] = first
     fields = []
@@ -81,7 +86,7 @@ def _order(entity: Entity) -> Entity:
             fields.append(field)
             continue
         number = field.type.name in NUMBERS
-        runs_down = number and not _RUNNING_DOWN.isdisjoint(folded(field.name).split("_"))
+        runs_down = number and not _RUNNING_DOWN.isdisjoint(written[field.name].split("_"))
         said = "above" if runs_down else "below" if number else "before"
         why = f"{field.name} is not {said} {first.name}, by their names"
         bound = Bound(comparison="<=" if runs_down else ">=", operand=first.name, path=True, origin=Origin.GUESSED)
@@ -90,9 +95,9 @@ def _order(entity: Entity) -> Entity:
     return replace(entity, fields=tuple(fields)) if bounded else entity
 
 
-def _before(field: Field, names: dict[tuple[TypeName, str], Field], made: list[Field]) -> Iterator[Field]:
+def _before(field: Field, name: str, names: dict[tuple[TypeName, str], Field], made: list[Field]) -> Iterator[Field]:
     """The fields of the same type that this one may come after, by its name, the likeliest first."""
-    name, type_name = folded(field.name), field.type.name
+    type_name = field.type.name
     if type_name in MOMENTS and _LATER.fullmatch(name):
         yield from (other for other in made if other.type.name is type_name and other.name != field.name)
     words, firsts = name.split("_"), _OF_NUMBERS if type_name in NUMBERS else _OF_ALL

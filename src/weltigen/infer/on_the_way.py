@@ -12,7 +12,7 @@ from ..model.origins import Origin
 from ..model.types import MOMENTS
 from .around import clock_of
 from .naming import singular
-from .roots import is_participle, root_of
+from .roots import is_participle, is_same_verb
 from .steps import LATE_STAGE, stage_of
 
 # ends that a row may come to from anywhere; no other step follows them
@@ -63,25 +63,27 @@ _WHEN = frozenset("at on date time when".split())
 
 
 def done_at(words: tuple[str, ...]) -> str | None:
-    """The root of the verb of a moment at which something was done: `scrubbed_at`; None for any other name."""
+    """The verb of a moment at which something was done: `scrubbed_at`; None for any other name."""
     own = [word for word in words if word not in _WHEN]
-    return root_of(own[0]) if len(own) == 1 and is_participle(own[0]) else None
+    return "".join(own) if 0 < len(own) < 3 and is_participle(own[-1]) else None
 
 
 def told_by_reasons(entity: Entity, words: dict[str, tuple[str, ...]]) -> dict[str, Field]:
-    """Moments that may be missing, by the roots of their verbs, where a row may tell a reason: few come to such an end."""
-    noun = root_of(singular(entity.name.rpartition("_")[2].lower()))
+    """Moments that may be missing, by their verbs, where a row may tell a reason: few come to such an end."""
+    noun = singular(entity.name.rpartition("_")[2].lower())
     reasons = set()
     for field in entity.fields:
         own = [word for word in words[field.name] if word not in ("for", "of")]
-        if field.nullable and len(own) == 2 and _REASONS & set(own):
-            reasons.add(root_of(own[0] if own[1] in _REASONS else own[1]))
+        about = [word for word in own if word not in _REASONS]
+        if field.nullable and 0 < len(about) < 3 and len(about) == len(own) - 1:
+            reasons.add("".join(about))
     found: dict[str, Field] = {}
     for field in entity.fields if reasons else ():
-        root = done_at(words[field.name]) if field.type.name in MOMENTS and field.nullable else None
+        verb = done_at(words[field.name]) if field.type.name in MOMENTS and field.nullable else None
         stage = stage_of(words[field.name])
-        if root is not None and root != noun and root in reasons and (stage is None or stage[0] >= LATE_STAGE):
-            found[root] = field
+        rare = verb is not None and (stage is None or stage[0] >= LATE_STAGE)
+        if verb is not None and rare and not is_same_verb(verb, noun) and any(is_same_verb(verb, one) for one in reasons):
+            found[verb] = field
     return found
 
 

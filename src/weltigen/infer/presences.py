@@ -23,7 +23,7 @@ from .free import named_in_rules
 from .naming import Vocabulary
 from .on_the_way import told_by_reasons, with_ways
 from .plain_words import plain_words
-from .roots import root_of
+from .roots import is_same_verb
 from .topics import vocabulary_of
 
 # a word of a field, and the states in which it is there
@@ -109,7 +109,7 @@ def _stem(words: tuple[str, ...]) -> str | None:
 def _with_moments(entity: Entity, words: dict[str, tuple[str, ...]], told: frozenset[str]) -> Entity:
     """Why and by whom something was done is there where the moment is at which it was done, and that where a flag says so."""
     referring = {column for relation in entity.relations for column in relation.columns}
-    rare = {root: field for root, field in told_by_reasons(entity, words).items() if _stem(words[field.name]) is None}
+    rare = {verb: field for verb, field in told_by_reasons(entity, words).items() if _stem(words[field.name]) is None}
     moments, flags, told_of = {}, {}, _told_of(entity, words)
     for field in entity.fields:
         stem = _stem(words[field.name])
@@ -145,7 +145,8 @@ _RARELY = 0.06
 def _done_with(field: Field, own: tuple[str, ...], rare: dict[str, Field]) -> Field | None:
     """The moment at which was done what a field tells of: `scrub_reason` beside `scrubbed_at`."""
     about = [word for word in own if word not in _TOLD_OF and word not in ("for", "of")]
-    moment = rare.get(root_of(about[0])) if len(about) == 1 and len(about) < len(own) else None
+    told = "".join(about) if 0 < len(about) < 3 and len(about) < len(own) else ""
+    moment = next((one for verb, one in rare.items() if told and is_same_verb(verb, told)), None)
     return None if moment is None or moment.name == field.name else moment
 
 

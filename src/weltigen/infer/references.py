@@ -63,7 +63,7 @@ def propose_relations(world: World) -> tuple[Proposal, ...]:
                 field.name in taken
                 or field.generated
                 or field.identity
-                or ((field.name,) == entity.key and not _ends_in_id(field))
+                or ((field.name,) == entity.key and not _ends_in_id(world.written(field.name)))
             ):
                 continue
             best = targets.best(entity, field)
@@ -134,13 +134,13 @@ def _circular(relation: Relation, chosen: dict[str, list[Relation]], world: Worl
     return False
 
 
-def _table_name(entity: Entity) -> str:
-    """The name of a table without its schema, and without what says only that it is one: `tbl_`."""
-    return "_".join(without_prefix(folded(entity.name.rpartition(".")[2]).split("_")))
+def _table_name(written: str) -> str:
+    """The name of a table without what says only that it is one: `tbl_`."""
+    return "_".join(without_prefix(folded(written).split("_")))
 
 
-def _ends_in_id(field: Field) -> bool:
-    words = folded(field.name).split("_")
+def _ends_in_id(written: str) -> bool:
+    words = folded(written).split("_")
     return len(words) > 1 and words[-1] in _SURE_ENDS
 
 
@@ -152,11 +152,11 @@ class _Targets:
         self._by_part: dict[str, list[Entity]] = defaultdict(list)
         self._persons: dict[str, Entity] = {}
         self._world = world
-        names = _without_common({entity.name: _table_name(entity) for entity in world.entities})
+        names = _without_common({entity.name: _table_name(self._written(entity)) for entity in world.entities})
         self._parts = {entity: name.partition("_")[0] for entity, name in names.items()}
         parts = Counter(self._parts.values())
         for entity in world.entities:
-            whole, name = folded(entity.name.rpartition(".")[2]), _table_name(entity)
+            whole, name = folded(self._written(entity)), _table_name(self._written(entity))
             for word in {whole, name, names[entity.name]}:
                 for form in {word, _singular(word)}:
                     self._by_word[form].append(entity)
@@ -167,6 +167,10 @@ class _Targets:
                 self._by_part[form.replace("_", "")].append(entity)
             if parts[part] > 1 and _singular(rest) == "user":
                 self._persons.setdefault(_singular(rest), entity)
+
+    def _written(self, entity: Entity) -> str:
+        """The name of a table as it is written, without its schema."""
+        return self._world.written(entity.name.rpartition(".")[2])
 
     def _acting(self, field: Field, words: list[str], stem: str, sure: bool) -> Entity | None:
         """The one entity of persons that `created_by`, or `owner_id`, can mean; None where there is none, or no telling which."""
@@ -190,7 +194,7 @@ class _Targets:
 
     def _of_a_part(self, entity: Entity, field: Field, stem: str, end: str) -> tuple[Entity, str] | None:
         """The entity that a column calls without the part of the application that it is of: `user_id` of `auth_user`."""
-        own = _singular(_table_name(entity))
+        own = _singular(_table_name(self._written(entity)))
         if stem in (own.replace("_", ""), own.partition("_")[2].replace("_", "")):
             return None  # its own number
         every = [(one, key) for one in self._by_part.get(stem, ()) if (key := _key_for(one, field, end)) is not None]
@@ -205,7 +209,9 @@ class _Targets:
             return None
         if "_".join(stem) in _ABOVE and (key := _key_for(entity, field, "id")) not in (None, field.name):
             return entity, str(key)
-        for target in self._by_word.get(f"{_table_name(entity)}_{'_'.join(stem)}", ()):  # the group of a tax is a tax group
+        for target in self._by_word.get(
+            f"{_table_name(self._written(entity))}_{'_'.join(stem)}", ()
+        ):  # the group of a tax is a tax group
             if (key := _key_for(target, field, "id")) is not None:
                 return target, key
         for start in range(len(stem)):
@@ -226,14 +232,14 @@ class _Targets:
         called = 0
         for entity in self._world.entities:
             for field in entity.fields:
-                word = folded(field.name)
+                word = folded(self._world.written(field.name))
                 if field.type.name in INTEGERS and word not in _NUMBERS and word.replace("_", "") in self._by_part:
                     found = self._of_a_part(entity, field, word.replace("_", ""), "id")
                     called += found is not None and self._is_own(entity, found[0], [word])
         return called >= _PLAINLY
 
     def best(self, entity: Entity, field: Field) -> tuple[Entity, str, Guess, str] | None:
-        words = folded(field.name).split("_")
+        words = folded(self._world.written(field.name)).split("_")
         words = words if words[0] in ("fk", "pk") else without_prefix(words)
         if len(words) == 1 and words[0].endswith("id") and len(words[0]) > 4:
             words = [words[0][:-2], "id"]  # PostgreSQL keeps portId as portid

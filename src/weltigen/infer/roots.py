@@ -39,6 +39,13 @@ def root_of(word: str) -> str:
     return re.sub(r"([bdfglmnprst])\1$", r"\1", word)
 
 
+def is_same_verb(one: str, other: str) -> bool:
+    """Whether two words are forms of one verb: diverted, diversion; evicted, eviction."""
+    first, second = root_of(one), root_of(other)
+    shorter = min(len(first), len(second))
+    return first == second or (shorter > 3 and first[: max(4, shorter - 1)] == second[: max(4, shorter - 1)])
+
+
 def is_participle(word: str) -> bool:
     """Whether a word tells what was done: launched, sent."""
     return (len(word) > 4 and word.endswith("ed") and not word.endswith("eed")) or (word in DONE and word != "since")

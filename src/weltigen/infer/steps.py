@@ -7,7 +7,7 @@ from typing import NamedTuple
 from ..model import Field, KindSource, TypeName
 from .around import clock_of
 from .naming import folded
-from .roots import is_participle, root_of
+from .roots import is_participle, is_same_verb
 
 # how long things last, by the noun of their entity
 SPANS = (
@@ -305,7 +305,7 @@ def _as_planned(field: Field, moments: list[Field], words: dict[str, tuple[str, 
     for other in moments:
         planned = [word for word in words[other.name] if word not in _PLAIN]
         rest = [word for word in planned if word not in _PLANNED]
-        alike = len(rest) == 1 and len(planned) == 2 and root_of(rest[0]) == root_of(own[0])
+        alike = bool(rest) and len(planned) > len(rest) and all(is_same_verb(word, own[0]) for word in rest)
         if alike and clock_of(other) == clock_of(field):
             return other
     return None

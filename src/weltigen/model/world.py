@@ -68,6 +68,14 @@ class World:
         return any(field.type.name is TypeName.BOOLEAN for entity in self.entities for field in entity.fields)
 
     @cached_property
+    def _spelled(self) -> dict[str, str]:
+        return dict(self.spelled)
+
+    def written(self, name: str) -> str:
+        """A name as it is written in the model, with the capitals that its database does not keep."""
+        return self._spelled.get(name, name)
+
+    @cached_property
     def text_keys(self) -> tuple[tuple[str, int | None], ...]:
         """Name and room of each text that is the whole key of its entity."""
         keys = (one.field(one.key[0]) for one in self.entities if len(one.key) == 1)

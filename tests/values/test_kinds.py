@@ -8,12 +8,14 @@ import json
 import re
 from datetime import datetime
 from ipaddress import ip_address, ip_network
+from pathlib import Path
 from uuid import UUID
 
 import numpy as np
 import pyarrow as pa
 import pytest
 
+import weltigen
 from weltigen.model import FieldType, TypeName
 from weltigen.model.problems import UsageError
 from weltigen.randomness import Bits
@@ -280,3 +282,41 @@ def test_identifiers_of_vehicles_and_observations_are_right_and_those_with_time_
             and json.loads(base64.b64decode(header + "=")) == {"alg": "none"}
             and not signature
         )
+
+
+@pytest.mark.parametrize("language", ["en-GB", "de-DE", "fr-FR", "es-ES"])
+@pytest.mark.parametrize("whose", ["guardian", "emergency-contact", "x"])
+def test_somebody_else_of_a_row_agrees_with_themselves_alone(language: str, whose: str, tmp_path: Path) -> None:
+    """The parts of each person of a row are of one person, and the two are different ones; so they are in any batching."""
+    kinds = {
+        "given": "given-name",
+        "family": "family-name",
+        "whole": "name",
+        "mail": "email",
+        "login": "username",
+        "sex": "gender",
+    }
+    fields = [
+        f"      {part}: {{kind: {kind}}}\n      other_{part}: {{kind: {{{kind}: {{row: {whose}}}}}}}"
+        for part, kind in kinds.items()
+    ]
+    columns = ", ".join(f"{part} text, other_{part} text" for part in kinds)
+    (tmp_path / "model.sql").write_text(f"CREATE TABLE keeper (id integer PRIMARY KEY, {columns});")
+    text = (
+        f"weltigen: 3\nmodel: model.sql\nlanguage: {language}\nentities:\n  keeper:\n    rows: 3000\n    fields:\n"
+        + "\n".join(fields)
+    )
+    (tmp_path / "world.yaml").write_text(text + "\n")
+    dataset = weltigen.open_world(tmp_path / "world.yaml").dataset()
+    rows = dataset.frame("keeper").dropna()
+    for own in ("", "other_"):
+        assert (rows[f"{own}given"] + " " + rows[f"{own}family"] == rows[f"{own}whole"]).all()
+        assert (
+            rows[f"{own}mail"].str.partition("@")[0].str.rstrip("0123456789") == rows[f"{own}login"].str.rstrip("0123456789")
+        ).all()
+        sexes = rows.groupby(f"{own}given")[f"{own}sex"].nunique()
+        assert sexes.max() == 1 and 0.25 < (rows[f"{own}sex"] == rows[f"{own}sex"].iloc[0]).mean() < 0.75
+    assert (rows["given"] != rows["other_given"]).all() and (rows["family"] != rows["other_family"]).mean() > 0.9
+    common = rows["other_given"].value_counts()
+    assert len(common) > 60 and common.iloc[0] > 2 * common.median(), "a few are common, as those of the first persons are"
+    assert dataset.row("keeper", 1700)["other_mail"] == dataset.table("keeper").slice(1700, 1)["other_mail"][0].as_py()

@@ -13,7 +13,8 @@ from ..model.graphs import depth_first
 from ..model.origins import Origin
 from .free import next_other
 
-_NAMES = re.compile(r'"((?:[^"]|"")+)"(?!\.)|(?<![.\w])([^\W\d]\w*)(?![\w.(])')
+# names of fields; `year` in `extract(year from sold_on)` is none
+_NAMES = re.compile(r'"((?:[^"]|"")+)"(?!\.)|(?<![.\w])(?<!extract\()([^\W\d]\w*)(?![\w.(])', re.IGNORECASE)
 _LITERALS = re.compile(r"'(?:[^']|'')*'")
 
 

@@ -26,21 +26,26 @@ _MOST = 8  # entities that are named
 
 
 def entity_of_reference(around: Around, field: Field) -> Iterator[Guessed]:
-    """The names of entities, for a text beside the key of a row that no declared reference says the entity of."""
+    """The names of entities, for a text beside the key of a row that no declared reference says the entity of; where one is
+    guessed for it, the entity that it goes to."""
     words = around.whole[field.name]
     if field.type.name not in TEXTS or len(words) < 2 or words[-1] not in _SORTS or default_of(field):
         return
     stem = words[:-1]
-    referring = {column for relation in around.entity.relations for column in relation.columns}
+    referring = {column: relation for relation in around.entity.relations for column in relation.columns}
     row = next((f for f in around.entity.fields if around.whole[f.name] in [(*stem, one) for one in _ROWS]), None)
     if row is not None and (row.name in around.entity.key or singular(stem[-1]) in around.noun):
         return  # which is the row itself
     somebody = stem[-1] in _SOMEBODY
     told = _ABLE.match(stem[-1]) is not None or (singular(stem[-1]) in _ANYTHING and stem != ("content",)) or somebody
-    if row is None or row.name in referring or not told or (what_is(stem[-1]) is not None and not somebody):
+    if row is None or not told or (what_is(stem[-1]) is not None and not somebody):
         return
-    names = [one.name.rpartition(".")[2] for one in around.world.entities if one.key and one.name != around.entity.name]
-    if somebody:
+    goes = referring.get(row.name)
+    if goes is not None and goes.guess is None:
+        return
+    names = [one.name for one in around.world.entities if one.key and one.name != around.entity.name]
+    names = [name.rpartition(".")[2] for name in ([goes.target] if goes is not None else names)]
+    if somebody and goes is None:
         persons = [name for name in names if what_is(singular(around.vocabulary.words(name)[-1])) == "person"]
         names = persons or ["user"]
     if somebody or _ABLE.match(stem[-1]):  # a class of the application, as frameworks keep it

@@ -209,6 +209,8 @@ class Vocabulary:
             for short in _without_endings(part):
                 if short in words:
                     return words[short]
+        if (able := re.fullmatch(r"([a-z]{4,})able", part)) is not None and not self.known.isdisjoint((able[1], f"{able[1]}e")):
+            return (part,)  # `commentable`, which is no table
         if (sum_of := re.fullmatch(r"(md5|sha1|sha256|sha512)([a-z]{3,})", part)) is not None:
             return (sum_of[1], *self._spelled(sum_of[2]))
         if (mixed := re.fullmatch(r"([a-z]+)\d+([a-z]{2,})", part)) is not None:  # ip4addr

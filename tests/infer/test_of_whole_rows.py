@@ -1,0 +1,100 @@
+"""What one field of a row is by others of it, whatever they are called: shares of a whole, parts of a date, entities of a reference."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pandas as pd
+import pytest
+
+import weltigen
+
+THINGS = ["disk", "fuel_tank", "memory", "quota", "locker", "deck"]
+TYPES = ["bigint NOT NULL", "integer NOT NULL", "numeric(12,2) NOT NULL", "double precision NOT NULL"]
+
+
+def rows_of(sql: str, entity: str, rows: int = 300) -> Any:
+    return weltigen.read_model(sql, dialect="postgresql").dataset(rows={entity: rows}).frame(entity)
+
+
+@pytest.mark.parametrize("thing", THINGS)
+@pytest.mark.parametrize("kind", TYPES)
+@pytest.mark.parametrize("form", ["{thing}_{part}", "{part}_{thing}"])
+def test_what_is_free_is_all_less_what_is_used(thing: str, kind: str, form: str) -> None:
+    used, free, whole = (form.format(thing=thing, part=part) for part in ("used", "free", "total"))
+    rows = rows_of(
+        f"CREATE TABLE berth (id integer PRIMARY KEY, {used} {kind}, {whole} {kind}, {free} {kind}, {thing}_perc integer);",
+        "berth",
+    )
+    numbers = rows[[used, free, whole]].astype(float)
+    assert (numbers[used] <= numbers[whole]).all() and (numbers[free] >= 0).all()
+    assert (numbers[used] + numbers[free] - numbers[whole]).abs().max() < 0.02
+    share = rows[f"{thing}_perc"].dropna().astype(float)
+    assert (
+        share.between(0, 100).all()
+        and (share - 100 * numbers[used] / numbers[whole])[numbers[whole] > 0].dropna().abs().max() < 1
+    )
+
+
+@pytest.mark.parametrize("kind", ["date", "timestamp", "timestamptz"])
+@pytest.mark.parametrize("stem", ["", "haul_"])
+def test_parts_of_a_date_are_those_of_the_date_beside_them(kind: str, stem: str) -> None:
+    date = f"{stem or 'landed_'}on" if kind == "date" else f"{stem or 'landed_'}at"
+    parts = ", ".join(f"{stem}{part} smallint NOT NULL" for part in ("year", "quarter", "month", "week", "day"))
+    rows = rows_of(
+        f"CREATE TABLE catch (id integer PRIMARY KEY, {date} {kind} NOT NULL, {parts}, created_at timestamp NOT NULL);", "catch"
+    )
+    told = pd.to_datetime(rows[date], utc=kind == "timestamptz")
+    assert list(rows[f"{stem}year"]) == list(told.dt.year) and list(rows[f"{stem}quarter"]) == list(told.dt.quarter)
+    assert list(rows[f"{stem}month"]) == list(told.dt.month) and list(rows[f"{stem}day"]) == list(told.dt.day)
+    assert list(rows[f"{stem}week"]) == list(told.dt.isocalendar().week)
+
+
+def test_a_year_by_itself_is_of_the_thing_and_not_of_a_date() -> None:
+    rows = rows_of(
+        "CREATE TABLE vessel (id integer PRIMARY KEY, build_year smallint NOT NULL, bought_on date NOT NULL);", "vessel"
+    )
+    assert (rows["build_year"] != pd.to_datetime(rows["bought_on"]).dt.year).mean() > 0.8
+
+
+ANYTHING = {
+    "commentable": "Buoy",
+    "taggable": "Buoy",
+    "digitised": "Buoy",
+    "target": "buoys",
+    "subject": "buoys",
+    "author": "Keeper",
+    "sender": "Keeper",
+}
+
+
+@pytest.mark.parametrize("stem", ANYTHING)
+@pytest.mark.parametrize("key", ["integer", "bigint", "uuid", "varchar(36)"])
+@pytest.mark.parametrize("sort", ["type", "class"])
+def test_a_reference_to_any_entity_names_one_of_the_model(stem: str, key: str, sort: str) -> None:
+    sql = f"""CREATE TABLE keepers (id integer PRIMARY KEY, first_name text); CREATE TABLE buoys (id integer PRIMARY KEY, colour text);
+      CREATE TABLE anchors (id integer PRIMARY KEY, weight_kg numeric(6,1));
+      CREATE TABLE entries (id integer PRIMARY KEY, {stem}_{sort} varchar(40) NOT NULL, {stem}_id {key} NOT NULL);"""
+    told = set(rows_of(sql, "entries")[f"{stem}_{sort}"])
+    every = {"Keeper", "Buoy", "Anchor"} if ANYTHING[stem][0].isupper() else {"keepers", "buoys", "anchors"}
+    assert ANYTHING[stem] in told <= every
+
+
+def test_a_type_of_a_thing_or_beside_a_reference_is_none() -> None:
+    sql = """CREATE TABLE buoys (id integer PRIMARY KEY, colour text);
+      CREATE TABLE lamps (id integer PRIMARY KEY, lamp_type varchar(40) NOT NULL, target_type varchar(40) NOT NULL,
+        target_id integer NOT NULL REFERENCES buoys, lamp_id varchar(36) NOT NULL);"""
+    rows = rows_of(sql, "lamps")
+    assert not {"buoys", "Buoy"} & (set(rows["lamp_type"]) | set(rows["target_type"]) - {"buoys"})
+
+
+@pytest.mark.parametrize(
+    "few", ["payment_type", "account_status", "close_reason", "tax_category", "contact_method", "severity_level"]
+)
+@pytest.mark.parametrize("room", [6, 40])
+def test_a_code_of_a_few_is_one_of_a_few_capitals(few: str, room: int) -> None:
+    rows = rows_of(
+        f"CREATE TABLE due (id integer PRIMARY KEY, {few}_code varchar({room}) NOT NULL, {few} varchar(60) NOT NULL);", "due"
+    )
+    assert rows[f"{few}_code"].str.fullmatch("[A-Z0-9]+(_[A-Z0-9]+)*").all() and 1 < rows[f"{few}_code"].nunique() < 30
+    assert rows[f"{few}_code"].str.len().max() <= room

@@ -44,6 +44,7 @@ class Around:
     words: dict[str, tuple[str, ...]]  # and without the entity's noun before them
     ends: frozenset[str]  # of the fields' names, of one word and of two
     tied: frozenset[str]  # names of fields that rules of other fields speak of
+    ordered: frozenset[str]  # those of them that such rules only put before or after each other
     in_seconds: frozenset[str]  # whole numbers that are seconds since 1970, by their own names
 
     @property
@@ -80,6 +81,27 @@ def tied_fields(world: World) -> dict[str, frozenset[str]]:
     return {name: frozenset(names | reached) for name, names in own.items()}
 
 
+_NULLS = re.compile(r"\(*\s*[\w\"]+\s+is\s+null\s*\)*\s*or\s+|\s+or\s*\(*\s*[\w\"]+\s+is\s+null\b|[()\"\s]|::\w+", re.IGNORECASE)
+_ORDER = re.compile(r"(\w+)[<>]=?(\w+)")
+
+
+def _ordered_fields(entity: Entity) -> frozenset[str]:
+    """Moments that checks name only to put one before another: `ends_at IS NULL OR ends_at > starts_at`."""
+    moments = {field.name.lower() for field in entity.fields if field.type.name in MOMENTS}
+    pairs = [_ORDER.fullmatch(_NULLS.sub("", check.expression.lower())) for check in entity.checks]
+    others = [
+        c.expression
+        for c, pair in zip(entity.checks, pairs, strict=True)
+        if pair is None or not moments.issuperset(pair.groups())
+    ]
+    others += [rule.where for rule in entity.uniques if rule.where is not None]
+    for field in entity.fields:
+        others += [field.present.when] if field.present is not None and field.present.when is not None else []
+        others += [field.source.expression] if isinstance(field.source, ComputeSource) else []
+        others += [bound.operand for bound in field.limits.bounds if bound.path and bound.comparison in ("==", "!=")]
+    return frozenset(moments - set(re.findall(r"[a-z_][a-z0-9_]*", " ".join(others).lower())))
+
+
 def around_of(world: World, entity: Entity, vocabulary: Vocabulary, tied: dict[str, frozenset[str]]) -> Around:
     noun = tuple(singular(word) for word in noun_of(vocabulary.words(kept_of(world, entity).rpartition(".")[2])))
     whole = plain_words(entity, vocabulary)
@@ -98,7 +120,7 @@ def around_of(world: World, entity: Entity, vocabulary: Vocabulary, tied: dict[s
         and _tells_of_seconds(words[field.name], field.type.name)
         and not (dated and is_time_of_day(field, words[field.name]))
     )
-    return Around(world, entity, vocabulary, noun, whole, words, ends, tied[entity.name], seconds)
+    return Around(world, entity, vocabulary, noun, whole, words, ends, tied[entity.name], _ordered_fields(entity), seconds)
 
 
 _KEPT = re.compile(

@@ -70,7 +70,7 @@ def by_type(around: Around, field: Field) -> Iterator[Guessed]:
 
 def _of_plain_type(around: Around, field: Field) -> Iterator[Guessed]:
     kind = field.type.name
-    if kind in MOMENTS and field.name.lower() in around.tied:
+    if kind in MOMENTS and field.name.lower() in around.tied - around.ordered:
         yield of_named_kind("date-time", "its type", 0.5)
         return
     words = around.words[field.name]

@@ -33,7 +33,22 @@ def _with_room(entity: Entity) -> Entity:
         sides = (fields[lower], fields[upper])
         if all(side.free for side in sides) and any(all(side.type.name in kind for side in sides) for kind in (NUMBERS, MOMENTS)):
             fields |= _parted(fields, lower, upper)
+    while (late := next(filter(None, (_after_now(field, fields) for field in fields.values())), None)) is not None:
+        fields[late.name] = late
     return changed(entity, fields=tuple(fields.values())) if tuple(fields.values()) != entity.fields else entity
+
+
+def _after_now(field: Field, fields: Mapping[str, Field]) -> Field | None:
+    """The moment that is no longer guessed to be over, where a check puts it after one that may be to come."""
+    source = field.source
+    if not isinstance(source, KindSource) or field.guess is None or ("when", "past") not in source.parameters:
+        return None
+    after = (b.operand for b in field.limits.bounds if b.path and b.comparison in (">", ">=") and b.origin is not Origin.GUESSED)
+    for other in (fields[name].source for name in after if name in fields):
+        if isinstance(other, KindSource) and other.kind in ("moment", "date-time") and ("when", "past") not in other.parameters:
+            parameters = tuple((name, "around" if name == "when" else value) for name, value in source.parameters)
+            return changed(field, source=replace(source, parameters=parameters))
+    return None
 
 
 def _not_of_few(entity: Entity, field: Field) -> Field:

@@ -55,7 +55,7 @@ def of_kind(around: Around, field: Field, name: str, parameters: dict[str, str],
         return by_words(field, ((default_of(field) or "", 80.0), *others), reason, sure)
     if name == "postal-code" and field.room == 5 and "zip" in field.name.lower() and not around.has("country", "country code"):
         return by_pattern(field, "[1-9][0-9]{4}", f"{reason}, of five digits", sure)
-    if name == "moment" and field.name.lower() in around.tied:
+    if name == "moment" and field.name.lower() in around.tied - around.ordered:
         return of_named_kind("date-time", f"{reason}; other rules speak of it", sure)
     if kind.row == "place":
         parameters = {"row": _which_place(around, field), **parameters}

@@ -21,7 +21,7 @@ from ...plan.plan import Plan
 from ...plan.reduced import ReducedRule
 from ...randomness import WIDEST, Bits
 from ...randomness.pairs import pair_space
-from ..knowledge.agreeing import agree, differs, retried
+from ..knowledge.agreeing import agree, differs, is_chain, retried
 from ..knowledge.digits import digits_of
 from ..knowledge.keeping import is_apart
 from ..making.demanding import conditional
@@ -89,6 +89,10 @@ def _components(
         checks += beside
         names |= {name for one in beside for name in one.names if entity_plan.entity.has_relation(name)} - {owner}
         names |= _drawn_along(entity_plan, found, names, owner)
+    for relation in entity_plan.entity.relations:  # no chain of rows any more, so that a rule has to tell them apart
+        if relation.name in names and is_chain(entity_plan.entity, relation):
+            digit = Digit(name=relation.name, relation=True, radix=max(1, entity_plan.total))
+            found.hard += [(rule, {relation.name: digit}) for rule in rules if set(rule.columns) <= set(relation.columns)]
     precomputed = (
         _precomputed(plan, entity_plan, found.hard, names, "; ".join(found.reasons), problems, checks)
         if names and found.reasons

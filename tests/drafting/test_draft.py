@@ -84,7 +84,7 @@ CHANGED = (
 EDITS = [
     ("    rows: 100  ", "    rows: 33  # my own number\n    #"),
     ("      slug: {kind: {slug: {of: name}}}", "      # mine: \n      slug: {kind: {slug: {of: name}}}  "),
-    ("      built_on: {kind: date-time}", "      built_on: {minimum: 2024-06-01}  # younger boats\n\n      #"),
+    ("      built_on: {kind: {moment: {when: past}}}", "      built_on: {minimum: 2024-06-01}  # younger boats\n\n      #"),
 ]
 
 

@@ -69,6 +69,22 @@ def test_a_check_of_an_order_leaves_what_is_planned_at_full_steps_of_the_clock(c
     assert (rows["starts_at"].dt.minute % 15 == 0).all() and rows["starts_at"].dt.hour.between(6, 22).mean() > 0.9
 
 
+@pytest.mark.parametrize(
+    ("mean", "most"),
+    [
+        ("wind_knots_avg", "wind_knots_gust"),
+        ("avg_speed", "max_speed"),
+        ("wind_speed", "gust_speed"),
+        ("mean_height", "peak_height"),
+    ],
+)
+def test_no_mean_is_above_its_peak(mean: str, most: str) -> None:
+    rows = rows_of(
+        f"CREATE TABLE reading (id integer PRIMARY KEY, {mean} numeric(6,1) NOT NULL, {most} numeric(6,1) NOT NULL);", "reading"
+    )
+    assert (rows[mean].astype(float) <= rows[most].astype(float)).all() and (rows[mean] != rows[most]).mean() > 0.7
+
+
 ANYTHING = {
     "commentable": "Buoy",
     "taggable": "Buoy",

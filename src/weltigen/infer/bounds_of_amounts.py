@@ -81,7 +81,7 @@ def _filled(amounts: RowNumbers) -> None:
     """Of a disk, a pool or a budget: what is free is all less what is used, of which there is no more; and the share of it."""
     for words in list(amounts.names):
         parts = words.split()
-        if not {parts[0], parts[-1]} & {"used", "total"}:
+        if not parts or not {parts[0], parts[-1]} & {"used", "total"}:
             continue
         stem = " ".join(parts[:-1] if parts[-1] in ("used", "total") else parts[1:])
         used, free, whole = (

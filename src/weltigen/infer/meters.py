@@ -129,6 +129,16 @@ def measured(amounts: RowNumbers) -> None:
         least, most = amounts.one((f"minimum {words}", f"{words} minimum")), amounts.one((f"maximum {words}", f"{words} maximum"))
         if least is not None and most is not None and (value := amounts.one((words,))) is not None:
             _between(amounts, value, least, most)
+        if {"average", "mean"} & set(words.split()):  # wind on average, and in gusts
+            stem = " ".join(word for word in words.split() if word not in ("average", "mean"))
+            tops = ("maximum", "gust", "peak", "gusts", "highest")
+            most = amounts.one(tuple(form for top in tops for form in (f"{stem} {top}", f"{top} {stem}")))
+            field = amounts.one((words,), most) if most is not None else None
+            if field is not None and most is not None:
+                amounts.limit(field, most)
+    wind, gust = amounts.one(("wind speed", "wind")), amounts.one(("wind gust", "gust speed", "gust", "wind gusts", "gusts"))
+    if wind is not None and gust is not None:
+        amounts.limit(wind, gust)
 
 
 def _between(amounts: RowNumbers, value: Field, low: Field, high: Field) -> None:

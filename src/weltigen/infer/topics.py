@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import replace
+from dataclasses import dataclass, replace
 from functools import lru_cache
 
 from ..model import Entity, World
@@ -59,48 +59,72 @@ def guess_topics(world: World) -> World:
     elif not any(votes["network"] or votes["software"] for votes in own.values()):
         own = {n: _named(n, votes, vocabulary, _OUTSIDE | of_logs.get(n, {})) for n, votes in own.items()}
     own = _by_the_company(world, own, fields, vocabulary)
+    near = _of_neighbours(world, own)
+    everywhere = _everywhere(own)
+    leading = _leading(everywhere, systems)
+    entities = []
+    for entity in world.entities:
+        if entity.topic is None or entity.topic_is_guessed:
+            told = _Told(own[entity.name], fields[entity.name], near[entity.name], everywhere)
+            entity = changed(entity, topic=_best(entity, told, leading, vocabulary), topic_is_guessed=True)
+        entities.append(entity)
+    return replace(world, entities=tuple(entities))
+
+
+@dataclass(frozen=True, slots=True)
+class _Told:
+    """What speaks for the topics of an entity: its name, its fields, those around it, and the whole world."""
+
+    own: Counter[str]
+    fields: Counter[str]
+    near: Counter[str]
+    everywhere: Counter[str]
+
+
+def _of_neighbours(world: World, own: dict[str, Counter[str]]) -> dict[str, Counter[str]]:
+    """What the names of the entities that one refers to, or that refer to it, speak for."""
     near: dict[str, Counter[str]] = {entity.name: Counter() for entity in world.entities}
     for entity in world.entities:
         for relation in entity.relations:
             for one, other in ((entity.name, relation.target), (relation.target, entity.name)):
                 if one in near and other in own and one != other:
                     near[one] += own[other]
-    near = {name: _agreed(votes) for name, votes in near.items()}
+    return {name: _agreed(votes) for name, votes in near.items()}
+
+
+def _everywhere(own: dict[str, Counter[str]]) -> Counter[str]:
+    """What all names together speak for; none of them says much."""
     everywhere: Counter[str] = Counter()
     for votes in own.values():
         everywhere += Counter({topic: min(weight, 3.0) for topic, weight in votes.items() if topic != NEUTRAL})
+    return everywhere
+
+
+def _leading(everywhere: Counter[str], systems: bool) -> str | None:
+    """The trade of the world: of two entities or more, so that a single table that is added moves no other's words."""
     trades = [vote for vote in everywhere.items() if vote[0] not in _EVERY_APPLICATION | ({"support"} if systems else set())]
     leading = max(trades, key=lambda vote: (vote[1], vote[0]), default=(NEUTRAL, 0))
-    # two entities or more of one trade, so that a single table that is added moves no other's words
-    leads = leading[1] >= max(4.0, 0.25 * sum(weight for _, weight in trades))
-    entities = []
-    for entity in world.entities:
-        if entity.topic is not None and not entity.topic_is_guessed:
-            entities.append(entity)
-            continue
-        votes = Counter()
-        vague = max(own[entity.name].values(), default=0) < 1.3  # its own words say little: those around it say more
-        beside = 1.6 if vague else 0.7
-        for source, share in (
-            (own[entity.name], 4.0),
-            (fields[entity.name], 1.0),
-            (near[entity.name], beside),
-            (everywhere, 0.08),
-        ):
-            for topic, weight in source.items():
-                votes[topic] += weight * share  # type: ignore[assignment]
-        of_every = any(own[entity.name][topic] > 0 for topic in _EVERY_APPLICATION)  # users are users, whatever the trade
-        if vocabulary.words(entity.name.rpartition(".")[2])[-1:] in (("user",), ("users",)):
-            votes["accounts"] += 6  # and beside others they say nothing of those
-        if own[entity.name]["projects"] and max(votes, key=lambda topic: votes[topic], default="") in _HELPED:
-            votes["projects"] += 6
-        if leads and vague and not of_every:  # it is of the world's trade
-            told = max(near[entity.name].values(), default=0) >= 2  # a neighbour says much: the world's trade says less
-            votes[leading[0]] += 1.0 if told else 2.6  # type: ignore[assignment]
-        best = max(votes.items(), key=lambda vote: (vote[1], vote[0]), default=(NEUTRAL, 0))
-        topic = best[0] if best[1] >= 1 else NEUTRAL
-        entities.append(changed(entity, topic=topic, topic_is_guessed=True))
-    return replace(world, entities=tuple(entities))
+    return leading[0] if leading[1] >= max(4.0, 0.25 * sum(weight for _, weight in trades)) else None
+
+
+def _best(entity: Entity, told: _Told, leading: str | None, vocabulary: Vocabulary) -> str:
+    """The topic that most speaks for; none of the world's where little does."""
+    votes: Counter[str] = Counter()
+    vague = max(told.own.values(), default=0) < 1.3  # its own words say little: those around it say more
+    beside = 1.6 if vague else 0.7
+    for source, share in ((told.own, 4.0), (told.fields, 1.0), (told.near, beside), (told.everywhere, 0.08)):
+        for topic, weight in source.items():
+            votes[topic] += weight * share  # type: ignore[assignment]
+    of_every = any(told.own[topic] > 0 for topic in _EVERY_APPLICATION)  # users are users, whatever the trade
+    if vocabulary.words(entity.name.rpartition(".")[2])[-1:] in (("user",), ("users",)):
+        votes["accounts"] += 6  # and beside others they say nothing of those
+    if told.own["projects"] and max(votes, key=lambda topic: votes[topic], default="") in _HELPED:
+        votes["projects"] += 6
+    if leading is not None and vague and not of_every:  # it is of the world's trade
+        much = max(told.near.values(), default=0) >= 2  # a neighbour says much: the world's trade says less
+        votes[leading] += 1.0 if much else 2.6  # type: ignore[assignment]
+    best = max(votes.items(), key=lambda vote: (vote[1], vote[0]), default=(NEUTRAL, 0))
+    return best[0] if best[1] >= 1 else NEUTRAL
 
 
 _HELPED = SYSTEMS | {"support", "accounts"}  # a project with tickets is no ticket

@@ -24,39 +24,13 @@ from .strata import space_of, strata_of
 def positions_of(number: int, rows: PlannedRows) -> dict[str, NDArray[np.uint64]]:
     """The position of every digit of a component for these rows."""
     component = rows.plan.components[number]
-    plan, bits = rows.plan, component.bits
+    bits = component.bits
     if component.strata:
         return _in_strata(number, rows)
     if component.link is not None:
         return _linked(component.link, bits, rows)
     out: dict[str, Any] = {}
-    group: Words | None = None  # what tells groups apart, as a word; None: there is one group
-    rank: Any
-    count: Any
-    if component.ancestors:
-        group, rank = _within_ancestor(component, rows)
-        count, most = None, most_in_group(rows.runtime.plan, plan, component)
-    elif component.siblings is not None:
-        way = plan.references[component.siblings].way
-        assert isinstance(way, InTree)
-        parent, rank, count = way.levels.locate(rows.ordinals)
-        if not way.optional:  # a root is its own first child
-            rank = np.where(parent < 0, 0, rank + (parent < int(way.levels.starts[1])))
-            parent, count = np.where(parent < 0, rows.ordinals, parent), count + 1
-        group = mix(bits.key, parent)
-        rank = np.where(parent < 0, rank % min(component.petal_space, 1 << 62), rank)  # roots may be equal: their parent is null
-        most = way.levels.most_children
-    elif component.within_owner:
-        owner, rank, count = rows.owners()
-        group = mix(bits.key, owner)
-        most = plan.owner.split.most if plan.owner else 1
-    else:
-        rank, count, most = rows.generated(), plan.generated, plan.generated
-        rank = np.where(rank < 0, plan.generated + plan.fixed + rank, rank)  # fixed rows take positions past the end
-        if plan.fixed:
-            count, most = plan.generated + plan.fixed, plan.generated + plan.fixed
-        if component.position_offset:
-            rank, most = rank + component.position_offset, most + component.position_offset
+    group, rank, count, most = _in_groups(component, rows)
     if component.core:
         space = component.core_space
         rank = _shuffled(bits.for_purpose("order"), rank, count, group)
@@ -84,6 +58,39 @@ def positions_of(number: int, rows: PlannedRows) -> dict[str, NDArray[np.uint64]
         for digit in free:
             out[digit.name] = own.for_purpose(f"free {digit.name}").below(digit.radix, rows.ordinals + component.position_offset)
     return out
+
+
+def _in_groups(component: Component, rows: PlannedRows) -> tuple[Words | None, Any, Any, int]:
+    """The group of each row, its rank there, the rows of its group, and the most that any group has."""
+    plan, bits = rows.plan, component.bits
+    group: Words | None = None  # what tells groups apart, as a word; None: there is one group
+    rank: Any
+    count: Any
+    if component.ancestors:
+        group, rank = _within_ancestor(component, rows)
+        count, most = None, most_in_group(rows.runtime.plan, plan, component)
+    elif component.siblings is not None:
+        way = plan.references[component.siblings].way
+        assert isinstance(way, InTree)
+        parent, rank, count = way.levels.locate(rows.ordinals)
+        if not way.optional:  # a root is its own first child
+            rank = np.where(parent < 0, 0, rank + (parent < int(way.levels.starts[1])))
+            parent, count = np.where(parent < 0, rows.ordinals, parent), count + 1
+        group = mix(bits.key, parent)
+        rank = np.where(parent < 0, rank % min(component.petal_space, 1 << 62), rank)  # roots may be equal: their parent is null
+        most = way.levels.most_children
+    elif component.within_owner:
+        owner, rank, count = rows.owners()
+        group = mix(bits.key, owner)
+        most = plan.owner.split.most if plan.owner else 1
+    else:
+        rank, count, most = rows.generated(), plan.generated, plan.generated
+        rank = np.where(rank < 0, plan.generated + plan.fixed + rank, rank)  # fixed rows take positions past the end
+        if plan.fixed:
+            count, most = plan.generated + plan.fixed, plan.generated + plan.fixed
+        if component.position_offset:
+            rank, most = rank + component.position_offset, most + component.position_offset
+    return group, rank, count, most
 
 
 def most_in_group(whole: Plan, plan: EntityPlan, component: Component) -> int:

@@ -58,11 +58,11 @@ def test_a_year_by_itself_is_of_the_thing_and_not_of_a_date() -> None:
 
 
 @pytest.mark.parametrize("check", ["ends_at > starts_at", "(ends_at IS NULL OR starts_at <= ends_at)", "starts_at < ends_at"])
-@pytest.mark.parametrize("more", ["", "created_at timestamp NOT NULL, CHECK (created_at <= starts_at),"])
+@pytest.mark.parametrize(
+    "more", ["", "created_at timestamp NOT NULL, CHECK (created_at <= starts_at),", "UNIQUE (hall, starts_at),"]
+)
 def test_a_check_of_an_order_leaves_what_is_planned_at_full_steps_of_the_clock(check: str, more: str) -> None:
-    sql = (
-        f"CREATE TABLE lesson (id integer PRIMARY KEY, starts_at timestamp NOT NULL, {more} ends_at timestamp, CHECK ({check}));"
-    )
+    sql = f"CREATE TABLE lesson (id integer PRIMARY KEY, hall integer, starts_at timestamp NOT NULL, {more} ends_at timestamp, CHECK ({check}));"
     rows = rows_of(sql, "lesson")
     length = (rows["ends_at"] - rows["starts_at"]).dropna()
     assert length.between("15 minutes", "3 hours").all()

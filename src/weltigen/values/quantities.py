@@ -146,6 +146,10 @@ def birthday(request: Request) -> Values:
     return stepped(axis, *_ends(request, oldest, youngest), one_day)
 
 
+_OPENS, _CLOSES = 7, 21  # hours of the day
+_ROOM = 4  # moments for each row, at least
+
+
 @declare("moment", "A time when people do things: on working days and by day, more of them lately; or around now.",
          suits=MOMENTS, standard="ISO 8601", parameters=("when", "rising", "step"))  # fmt: skip
 def human_moment(request: Request) -> Values:
@@ -168,13 +172,18 @@ def human_moment(request: Request) -> Values:
         if DAY % unit:
             raise KindError(f"step: {request.parameters['step']}: a day has no whole number of these")
     low, high = _ends(request, units[0], units[1] - unit)
+    rising = request.parameters.get("rising") == "true" and not around
+    by_day = (high - low) // DAY * ((_CLOSES - _OPENS) * 3_600 * SECOND // unit)
+    if request.differ and unit != 1 and request.step is None and by_day > _ROOM * request.rows:
+        # where a rule deals the positions no shape is drawn: by day at least
+        return _within_hours(axis, low, high, unit, f"{_OPENS:02}:00-{_CLOSES}:00", rising)
     if (low, high) != (units[0], units[1] - unit) or request.step is not None:  # somebody set ends of their own
         return stepped(axis, low, high, max(unit, request.step or 1))
     days = (end - start).days
     if days < 14:
         return stepped(axis, low, high, unit)
     seconds = human(low * 86_400 if unit == 1 else int(low // SECOND), days, when)
-    made = stepped(axis, low, high, unit, rising=request.parameters.get("rising", "false") == "true" and not around)
+    made = stepped(axis, low, high, unit, rising=rising)
     if unit == 1:
         return replace(made, draw=lambda words: np.minimum(seconds(words) // np.uint64(86_400), np.uint64(made.space - 1)))
     steps = np.uint64(unit // SECOND)

@@ -126,3 +126,10 @@ def test_a_code_of_a_few_is_one_of_a_few_capitals(few: str, room: int) -> None:
     )
     assert rows[f"{few}_code"].str.fullmatch("[A-Z0-9]+(_[A-Z0-9]+)*").all() and 1 < rows[f"{few}_code"].nunique() < 30
     assert rows[f"{few}_code"].str.len().max() <= room
+
+
+def test_milliseconds_of_days_fit_any_integer() -> None:
+    sql = "CREATE TABLE watch (id integer PRIMARY KEY, total_ms integer NOT NULL, time_open integer NOT NULL, time_close integer NOT NULL);"
+    rows = rows_of(sql, "watch", 2_000)
+    whole = (rows["time_close"].astype("int64") - rows["time_open"].astype("int64")) * 1_000
+    assert list(rows["total_ms"].astype("int64")) == list(whole.clip(upper=2**31 - 1))

@@ -18,6 +18,7 @@ _WHOLE = {TypeName.SMALLINT: 32_767, TypeName.INTEGER: 2_147_483_647}
 _HOPELESS = 12
 # types up to here are watched also where nobody knows how much a formula comes to; counts and days are less than the second
 _NARROW, _OF_COUNTS = 40_000.0, 30_000.0
+_MILLISECONDS = 1e10  # of some months, for which no integer of 32 bits has room
 _OF_MANY = 10_000_000  # what numbers that must differ may come to
 _DEEPEST = 6
 _ROWS_OF_ONE = 8  # that a sum is over, mostly
@@ -75,6 +76,8 @@ def _is_wide(expression: str, room: float, by_name: Mapping[str, Field]) -> bool
         one in by_name and isinstance(source := by_name[one].source, KindSource) and source.kind == "epoch"
         for one in re.findall(r"\w+", expression)
     )
+    if seconds and re.search(r"\* 1000\b", expression):
+        return room >= _MILLISECONDS
     return room >= (_NARROW if seconds and not re.search("/ (3600|86400)", expression) else _OF_COUNTS)
 
 

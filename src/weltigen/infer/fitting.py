@@ -76,7 +76,7 @@ def _is_wide(expression: str, room: float, by_name: Mapping[str, Field]) -> bool
         one in by_name and isinstance(source := by_name[one].source, KindSource) and source.kind == "epoch"
         for one in re.findall(r"\w+", expression)
     )
-    if seconds and re.search(r"\* 1000\b", expression):
+    if seconds and "epoch" not in expression and re.search(r"\* 1000\b", expression):
         return room >= _MILLISECONDS
     return room >= (_NARROW if seconds and not re.search("/ (3600|86400)", expression) else _OF_COUNTS)
 

@@ -46,6 +46,7 @@ from .offers import by_family, by_number, of_named_kind
 from .one_of_few import values_of_entity
 from .otherwise import otherwise
 from .readings import readings, reason_of
+from .sizes import of_its_size
 from .topics import vocabulary_of
 from .units import in_other_units
 
@@ -201,7 +202,7 @@ def _named_in_checks(entity: Entity) -> dict[str, tuple[str, ...]]:
 def _candidates(around: Around, field: Field) -> Iterator[Guessed]:
     """What the field may be filled from, the most likely first; the last is what its type suggests."""
     found = [*as_identifier(around, field), *_of_family(field), *in_seconds(around, field), *_of_scores(around, field)]
-    found += in_other_units(around, field)
+    found += (*in_other_units(around, field), *of_its_size(around, field))
     if field.type.name in TEXTS:
         found += values_of_entity(around, field)
         found += entity_of_reference(around, field)

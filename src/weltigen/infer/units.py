@@ -23,11 +23,15 @@ _DIMENSIONS: tuple[dict[str, float], ...] = (
         "kg": 1, "kilograms": 1, "g": 0.001, "grams": 0.001, "mg": 1e-6, "milligrams": 1e-6, "t": 1000, "tonnes": 1000,
         "lb": 0.4536, "lbs": 0.4536, "pounds": 0.4536, "oz": 0.02835, "ounces": 0.02835,
     },
-    {"l": 1, "litres": 1, "ml": 0.001, "millilitres": 0.001, "cl": 0.01, "hl": 100, "gal": 3.785, "gallons": 3.785},
+    {"l": 1, "litres": 1, "m3": 1000, "ml": 0.001, "millilitres": 0.001, "cl": 0.01, "hl": 100, "gal": 3.785, "gallons": 3.785},
+    {"sqm": 1, "ha": 10_000, "hectares": 10_000, "sqft": 0.0929, "acres": 4046.9, "acre": 4046.9, "km2": 1e6},
     {"w": 1, "watts": 1, "kw": 1000, "kilowatts": 1000, "mw": 1e6, "hp": 745.7},
     {"pa": 1, "hpa": 100, "kpa": 1000, "mbar": 100, "bar": 100_000, "psi": 6894.8},
     {"mps": 1, "kmh": 1 / 3.6, "kph": 1 / 3.6, "mph": 0.44704, "kn": 0.51444, "kts": 0.51444, "knots": 0.51444},
 )  # fmt: skip
+
+_OF_TIME = {"minutes": 1.0, "seconds": 1 / 60, "hours": 60.0, "days": 1440.0}  # of which some mean something else in each
+SIZES = {unit: units for units in (*_DIMENSIONS, _OF_TIME) for unit in units}  # the units of the same dimension, by a unit
 
 
 def in_other_units(around: Around, field: Field) -> Iterator[Guessed]:
@@ -48,8 +52,8 @@ def in_other_units(around: Around, field: Field) -> Iterator[Guessed]:
 @lru_cache(maxsize=4096)
 def _elsewhere(words: tuple[str, ...]) -> tuple[Found, float] | None:
     """The surest concept that has another unit of the same dimension at its end, and how many of the field's make one of its."""
-    units = next((units for units in _DIMENSIONS if words[-1] in units), None)
-    if units is None or any(found.whole for found in matching(words)):
+    units = SIZES.get(words[-1])
+    if units is None or units is _OF_TIME or any(found.whole for found in matching(words)):
         return None
     told = [
         (found, size / units[words[-1]])

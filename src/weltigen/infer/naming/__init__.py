@@ -206,7 +206,7 @@ class Vocabulary:
         if len(one) > 3 and one in abbreviations():
             return abbreviations()[one]
         for words in (self._own, *self._foreign):
-            for short in _without_endings(part):
+            for short in _without_endings(part, german=self.language == "de" and words is self._own):
                 if short in words:
                     return words[short]
         if (able := re.fullmatch(r"([a-z]{4,})able", part)) is not None and not self.known.isdisjoint((able[1], f"{able[1]}e")):
@@ -344,11 +344,15 @@ _BEGINNINGS = tuple("db os ip hw sw vm ui pc ldap smtp snmp http ssl tls dns sip
 _ENDINGS = ("en", "er", "es", "em", "os", "as", "ns", "ux", "e", "n", "s", "r", "x", "a", "o")
 
 
-def _without_endings(part: str) -> Iterator[str]:
-    """A word, and what it may be without the ending of a plural or a case."""
+def _without_endings(part: str, *, german: bool) -> Iterator[str]:
+    """A word, and what it may be without the ending of a plural or a case; in German also without the umlaut of one: `baeume`."""
     yield part
-    if len(part) > 5:
-        yield from (part[: -len(end)] for end in _ENDINGS if part.endswith(end))
+    if len(part) > (4 if german else 5):
+        stems = [part[: -len(end)] for end in _ENDINGS if part.endswith(end)]
+        yield from stems
+        if german:
+            yield from (stem.replace(f"{vowel}e", vowel) for stem in (*stems, part) for vowel in "aou" if f"{vowel}e" in stem)
+            yield from (stem.replace("aeu", "au") for stem in stems if "aeu" in stem)
 
 
 _SHORT = frozenset("ip id at on to no by".split())

@@ -46,6 +46,7 @@ class Around:
     tied: frozenset[str]  # names of fields that rules of other fields speak of
     ordered: frozenset[str]  # those of them that such rules only put before or after each other
     in_seconds: frozenset[str]  # whole numbers that are seconds since 1970, by their own names
+    trades: tuple[tuple[str, float], ...] = ()  # whose words its fields may be, and how sure those are
 
     @property
     def head(self) -> str:
@@ -102,7 +103,13 @@ def _ordered_fields(entity: Entity) -> frozenset[str]:
     return frozenset(moments - set(re.findall(r"[a-z_][a-z0-9_]*", " ".join(others).lower())))
 
 
-def around_of(world: World, entity: Entity, vocabulary: Vocabulary, tied: dict[str, frozenset[str]]) -> Around:
+def around_of(
+    world: World,
+    entity: Entity,
+    vocabulary: Vocabulary,
+    tied: dict[str, frozenset[str]],
+    trades: tuple[tuple[str, float], ...] = (),
+) -> Around:
     noun = tuple(singular(word) for word in noun_of(vocabulary.words(kept_of(world, entity).rpartition(".")[2])))
     whole = plain_words(entity, vocabulary)
     for field in entity.fields:  # a number in another language, which no text is
@@ -120,7 +127,7 @@ def around_of(world: World, entity: Entity, vocabulary: Vocabulary, tied: dict[s
         and _tells_of_seconds(words[field.name], field.type.name)
         and not (dated and is_time_of_day(field, words[field.name]))
     )
-    return Around(world, entity, vocabulary, noun, whole, words, ends, tied[entity.name], _ordered_fields(entity), seconds)
+    return Around(world, entity, vocabulary, noun, whole, words, ends, tied[entity.name], _ordered_fields(entity), seconds, trades)
 
 
 _KEPT = re.compile(

@@ -35,6 +35,7 @@ from .by_concept import by_concept
 from .by_type import by_type
 from .coded import codes_of_few
 from .concepts import Found, matching
+from .concepts.trades import trades
 from .identifiers import as_identifier
 from .in_seconds import in_seconds
 from .json_defaults import as_by_default
@@ -48,6 +49,7 @@ from .otherwise import otherwise
 from .readings import readings, reason_of
 from .sizes import of_its_size
 from .topics import vocabulary_of
+from .trading import trades_of
 from .units import in_other_units
 
 _GUESSABLE = (
@@ -78,12 +80,13 @@ _OTHERS = 6  # candidates that are kept beside the first
 def guess_kinds(world: World) -> World:
     """Every field that no source was named for gets the values that fit best, with the reason."""
     vocabulary = vocabulary_of(world)
-    tied = tied_fields(world)
-    return replace(world, entities=tuple(_guess_entity(world, entity, vocabulary, tied) for entity in world.entities))
+    tied, trading = tied_fields(world), trades_of(world, vocabulary)
+    arounds = (around_of(world, entity, vocabulary, tied, trading[entity.name]) for entity in world.entities)
+    return replace(world, entities=tuple(map(_guess_entity, arounds)))
 
 
-def _guess_entity(world: World, entity: Entity, vocabulary: Vocabulary, tied: dict[str, frozenset[str]]) -> Entity:
-    around = around_of(world, entity, vocabulary, tied)
+def _guess_entity(around: Around) -> Entity:
+    world, entity = around.world, around.entity
     as_texts = {
         f.name
         for f in entity.fields
@@ -343,7 +346,7 @@ def _guessed(around: Around, field: Field) -> Iterator[Guessed]:
     every = [
         (found.confidence * trust, number, found, words, trust, how)
         for number, (words, trust, how) in enumerate(readings(around, field))
-        for found in matching(words)
+        for found in (*matching(words), *(f for name, sure in around.trades for f in trades()[name].matching(words, sure)))
         if not _begins_with_owner(around, field, found, words) and not _is_so(around, field, found)
     ]
     told = [one for one in every if kind.name in one[2].concept.types]

@@ -11,6 +11,7 @@ from ..model.changing import changed
 from ..values.vocabulary import NEUTRAL, also_by_noun, by_noun, listed, long_tail, topics
 from .around import kept_of
 from .concepts import known_words
+from .concepts.trades import words_of_trades
 from .naming import Vocabulary, language_of, noun_of, singular
 from .nouns import SYSTEMS
 from .plain_words import plain_words
@@ -33,7 +34,7 @@ def vocabulary_of(world: World) -> Vocabulary:
 
 @lru_cache(maxsize=8)
 def _vocabulary(language: str, spelled: tuple[tuple[str, str], ...] = ()) -> Vocabulary:
-    return Vocabulary(known_words() | frozenset(by_noun()), language, dict(spelled))
+    return Vocabulary(known_words() | words_of_trades() | frozenset(by_noun()), language, dict(spelled))
 
 
 _TAGS = {"en": "en-GB", "de": "de-DE", "fr": "fr-FR", "es": "es-ES"}

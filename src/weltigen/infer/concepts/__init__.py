@@ -88,7 +88,8 @@ class Found:
     confidence: float
 
 
-def _concept(subject: str, line: str) -> tuple[list[tuple[str, ...]], Concept]:
+def declared(subject: str, line: str, sure: float = 0.86) -> tuple[list[tuple[str, ...]], Concept]:
+    """The names of a line, each as words, and the concept that it declares."""
     body, _, extras = line.partition(" ; ")
     names, types, what = body.split(" : ", 2)
     options = {name: value for name, _, value in (option.partition("=") for option in extras.split())}
@@ -101,7 +102,7 @@ def _concept(subject: str, line: str) -> tuple[list[tuple[str, ...]], Concept]:
         what=word,
         arguments=arguments.strip(),
         there=float(options["there"]) if "there" in options else None,
-        sure=float(options.get("sure", 0.86)),
+        sure=float(options.get("sure", sure)),
         secret="secret" in options,
         room=int(room[0]) if room else None,
         flag="F" in letters,
@@ -128,7 +129,7 @@ def _every() -> _Table:
         for line in (files(__name__) / f"{subject}.txt").read_text("utf-8").splitlines():
             if not line.strip():
                 continue
-            lines.append(_concept(subject, line))
+            lines.append(declared(subject, line))
     # a short form stands for itself where it is a name of its own, as `os` does; elsewhere it is spelled out
     alone = {pattern[0] for patterns, one in lines for pattern in patterns if len(pattern) == 1 and one.subject != "structures"}
     for patterns, concept in lines:

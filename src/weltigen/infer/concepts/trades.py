@@ -1,0 +1,83 @@
+"""Words that mean something of their own in one trade: the shade of a crown, the schedule of a kiln. A file of `by_trade/` has
+
+    [name: words that tell of the trade | words that other trades have as well]
+
+above lines as concepts are declared in. The name is that of a topic where there is one.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from functools import lru_cache
+from importlib.resources import files
+
+from ..naming import abbreviations, canonical, singular
+from . import Concept, Found, declared
+
+
+OWN = 1.0  # how sure the words of an entity's own trade are
+_OF_ANY = frozenset(
+    "title type kind category status state unit amount price cost fee location description result outcome level class code number "
+    "position value weight length width height depth size colour quantity count channel source reason role material product item "
+    "service language grade score rating rate total balance reference format method mode group section area zone region stage "
+    "phase step priority severity condition label note comment message text subject notes duration minutes hours seconds days "
+    "age period term start end from to direction side temperature pressure speed volume version format event action task "
+    "activity operation model make brand manufacturer supplier vendor address phone email symbol tag season year month author "
+    "editor owner operator organizer relation relationship decision frequency interval attempt rank order sequence capacity".split()
+)
+
+
+@dataclass(frozen=True, slots=True)
+class Trade:
+    """`telling`: nouns that speak of it by themselves; `others`: such as do so beside another; `concepts`: by whole names."""
+
+    telling: frozenset[str]
+    others: frozenset[str]
+    concepts: dict[tuple[str, ...], tuple[Concept, ...]]
+
+    def matching(self, words: tuple[str, ...], trust: float) -> Iterator[Found]:
+        """What a name's words mean in this trade, its longest known end first; where an entity is less surely of it, no word
+        means anything by itself that every trade has."""
+        for start in range(len(words)):
+            if trust < OWN and len(words) - start == 1 and words[start] in _OF_ANY:
+                continue
+            for concept in self.concepts.get(words[start:], ()):
+                share = 1.0 if start == 0 else 0.95 if len(words) - start > 1 else 0.9
+                if not (concept.alone and start):
+                    yield Found(concept, words[start:], start == 0, concept.sure * share * trust)
+
+
+@lru_cache(maxsize=1)
+def trades() -> dict[str, Trade]:
+    found: dict[str, Trade] = {}
+    for file in sorted((files(__name__.rpartition(".")[0]) / "by_trade").iterdir(), key=lambda one: one.name):
+        concepts: dict[tuple[str, ...], tuple[Concept, ...]] = {}
+        for line in file.read_text("utf-8").splitlines():
+            if line.startswith("["):
+                name, _, cues = line.strip("[]").partition(": ")
+                telling, _, others = cues.partition("|")
+                concepts = {}
+                found[name] = Trade(_nouns(telling), _nouns(others), concepts)
+            elif line:
+                names, concept = declared("by trade", line, sure=0.96)
+                for words in names:
+                    for spelled in dict.fromkeys((_spelled(words), tuple(map(canonical, words)))):
+                        concepts[spelled] = (*concepts.get(spelled, ()), concept)
+    return found
+
+
+def _nouns(text: str) -> frozenset[str]:
+    return frozenset(map(singular, text.split()))
+
+
+def _spelled(words: tuple[str, ...]) -> tuple[str, ...]:
+    """The words of a name with its short forms spelled out, as names of fields are."""
+    return tuple(canonical(one) for word in words for one in abbreviations().get(word, (word,)))
+
+
+@lru_cache(maxsize=1)
+def words_of_trades() -> frozenset[str]:
+    """Every word that some trade has."""
+    every = {word for trade in trades().values() for words in (*trade.concepts, trade.telling, trade.others) for word in words}
+    return frozenset(word for word in every if len(word) > 3 and word not in abbreviations())

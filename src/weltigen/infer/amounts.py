@@ -18,7 +18,7 @@ from ..model.changing import changed
 from ..model.types import NUMBERS
 from .bounds_of_amounts import limited
 from .costs import HOURLY, NETS, charged, of_costs
-from .meters import metered, weighed
+from .meters import claimed, metered, scored, weighed
 from .naming import Vocabulary
 from .row_numbers import RowNumbers, name_of
 from .topics import vocabulary_of
@@ -92,6 +92,8 @@ def _sums(entity: Entity, vocabulary: Vocabulary) -> Entity:
     _in_cents(amounts)
     weighed(amounts)
     metered(amounts)
+    scored(amounts)
+    claimed(amounts)
     limited(amounts)
     if not amounts.made and not amounts.bounds:
         return entity

@@ -86,7 +86,9 @@ def _made(around: Around, field: Field, found: Found, reason: str) -> Guessed | 
         case "words":
             words = tuple(read_pairs(arguments))
             said = in_language(words, around.vocabulary.language)
-            return by_words(field, said, reason, sure * _FOREIGN if said == words and _is_foreign(around, arguments) else sure)
+            same = sum(one == other for one, other in zip(said, words, strict=True)) if len(said) == len(words) else 0
+            told = same == len(words) or (found.concept.subject == "by trade" and same > 0.4 * len(words))
+            return by_words(field, said, reason, sure * _FOREIGN if told and _is_foreign(around, arguments) else sure)
         case "pattern":
             return by_pattern(field, arguments, reason, sure * _FOREIGN if _is_foreign(around, arguments) else sure)
         case "text" if around.words[field.name][-1:] == ("summary",) and (titled := _summed_up(around, field, reason, sure)):
@@ -120,6 +122,8 @@ def _is_foreign(around: Around, text: str) -> bool:
 
 
 def _numbered(around: Around, field: Field, arguments: str, found: Found, reason: str, sure: float) -> Guessed | None:
+    if found.words == ("count",) and not found.whole and not around.topic.within(*SYSTEMS):
+        arguments = "0 14 tail"  # of what nobody knows there are a few
     if found.words[-1:] == ("number",) and default_of(field) in ("0", "1"):
         arguments = "1 20 tail"  # how many, where one is usual
     if field.follows is not None or any(f.follows and f.follows.field == field.name for f in around.entity.fields):

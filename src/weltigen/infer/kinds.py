@@ -349,6 +349,8 @@ def _guessed(around: Around, field: Field) -> Iterator[Guessed]:
         for found in (*matching(words), *(f for name, sure in around.trades for f in trades()[name].matching(words, sure)))
         if not _begins_with_owner(around, field, found, words) and not _is_so(around, field, found)
     ]
+    for name, sure in around.trades:
+        every += [(f.confidence, -1, f, f.words, 1.0, "") for f in trades()[name].as_written(folded(field.name), sure)]
     told = [one for one in every if kind.name in one[2].concept.types]
     own = around.words[field.name]
     how_many = own[-1:] == ("count",) or (own[:1] == ("number",) and len(own) > 1)

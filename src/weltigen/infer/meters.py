@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from ..model import Bound, Field, WeightsSource
 from ..model.origins import Origin
-from ..model.types import INTEGERS
+from ..model.types import INTEGERS, NUMBERS
 from .free import is_open
-from .row_numbers import RowNumbers, name_of
+from .row_numbers import RowNumbers, name_of, or_nothing
 
 
 def weighed(amounts: RowNumbers) -> None:
@@ -69,6 +69,52 @@ def metered(amounts: RowNumbers) -> None:
     before, now = amounts.one(_READ_BEFORE), amounts.one(_READ_NOW)
     if before is not None and now is not None and (used := amounts.one(_USED, before, now)) is not None:
         amounts.compute(used, f"{name_of(now)} - {name_of(before)}", [before, now], f"{now.name} less {before.name}")
+
+
+_SCORED = ("score", "points", "marks")
+_TAKEN_OFF = ("deductions", "deduction", "penalties", "penalty points", "penalty", "points deducted", "faults")
+_NO_PART = frozenset("maximum minimum average mean passing previous best rank target total final overall possible pass".split())
+
+
+def scored(amounts: RowNumbers) -> None:
+    """All scores of a row together, less what is taken off."""
+    for unit in _SCORED:
+        wholes = tuple(form for word in ("total", "final", "overall") for form in (f"{word} {unit}", f"{unit} {word}"))
+        whole = amounts.one((*wholes, *(("total",) if unit == "score" else ())))
+        if whole is None:
+            continue
+        named = {name: words.split() for words, name in amounts.names.items()}
+        scores = [name for name, words in named.items() if words[-1] == unit and len(words) > 1 and not _NO_PART & set(words)]
+        parts = [amounts.entity.field(name) for name in scores if amounts.entity.field(name).type.name in NUMBERS]
+        if len(parts) < 2 or whole in parts:
+            continue
+        off = amounts.one(_TAKEN_OFF, whole)
+        together = " + ".join(map(or_nothing, parts)) + (f" - {or_nothing(off)}" if off is not None else "")
+        less = f", less {off.name}" if off is not None else ""
+        amounts.compute(whole, together, parts[:1], f"{', '.join(part.name for part in parts)} together{less}")
+        return
+
+
+_ASKED = ("billed", "charged", "claimed", "submitted", "requested")
+_GRANTED = ("allowed", "approved", "eligible", "covered", "accepted", "granted")
+_PAID_OUT = ("paid", "reimbursed", "settled", "payout", "benefit")
+_LEFT_OPEN = ("patient portion", "patient responsibility", "patient share", "member responsibility", "own share", "patient pays")
+
+
+def claimed(amounts: RowNumbers) -> None:
+    """Of what somebody asks for a part is allowed, of that a part is paid, and the rest is left to the one who asked."""
+    asked, granted, paid = (
+        amounts.one(tuple(form for word in words for form in (f"{word} amount", f"amount {word}", f"total {word}", word)))
+        for words in (_ASKED, _GRANTED, _PAID_OUT)
+    )
+    if granted is None or asked is None:
+        return
+    amounts.limit(granted, asked)
+    if paid is not None:
+        amounts.limit(paid, granted)
+        if (left := amounts.one(_LEFT_OPEN, asked, granted, paid)) is not None:
+            rest = f"{or_nothing(granted)} - least({or_nothing(paid)}, {or_nothing(granted)})"
+            amounts.compute(left, rest, [granted], f"{granted.name} less {paid.name}")
 
 
 _COUNTING = frozenset("number count of total".split())

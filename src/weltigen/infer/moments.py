@@ -10,6 +10,7 @@ from ..model import Bound, Entity, Field, Guess, Limits, TypeName, World
 from ..model.origins import Origin
 from ..model.types import MOMENTS, NUMBERS
 from .naming import folded
+from .row_numbers import is_always_above
 from .readings import HIGHEST
 
 _ENDS = r"(_?(at|on|date|time|am|le|en|ts))?"
@@ -53,7 +54,7 @@ def _firsts(pairs: str) -> dict[str, tuple[str, ...]]:
 
 _OF_NUMBERS, _OF_ALL = _firsts(_OF_RANGES), _firsts(f"{_OF_MOMENTS} {_OF_RANGES}")
 # what is less at its end than at its start
-_RUNNING_DOWN = frozenset("pressure bar battery fuel charge cylinder tank".split())
+_RUNNING_DOWN = frozenset("pressure bar battery fuel charge cylinder tank bulb".split())
 
 
 def guess_order(world: World) -> World:
@@ -78,7 +79,7 @@ def _order(entity: Entity, world: World) -> Entity:
             for one in _before(field, written[field.name], names, made)
             if all(b.operand != field.name for b in one.limits.bounds)
         )
-        if (first := next(earlier, None)) is not None:
+        if (first := next(earlier, None)) is not None and not is_always_above(*_by_order(field, first, written[field.name])):
             bounded[field.name] = first
     fields = []
     for field in entity.fields:
@@ -86,13 +87,19 @@ def _order(entity: Entity, world: World) -> Entity:
             fields.append(field)
             continue
         number = field.type.name in NUMBERS
-        runs_down = number and not _RUNNING_DOWN.isdisjoint(written[field.name].split("_"))
+        runs_down = _by_order(field, first, written[field.name])[0] is field
         said = "above" if runs_down else "below" if number else "before"
         why = f"{field.name} is not {said} {first.name}, by their names"
         bound = Bound(comparison="<=" if runs_down else ">=", operand=first.name, path=True, origin=Origin.GUESSED)
         guess = field.guess and Guess(reason=f"{field.guess.reason}; {why}", confidence=field.guess.confidence)
         fields.append(replace(field, limits=replace(field.limits, bounds=(*field.limits.bounds, bound)), guess=guess))
     return replace(entity, fields=tuple(fields)) if bounded else entity
+
+
+def _by_order(field: Field, first: Field, name: str) -> tuple[Field, Field]:
+    """A field and the one that it follows, the lesser first: of a number that runs down the one that follows."""
+    runs_down = field.type.name in NUMBERS and not _RUNNING_DOWN.isdisjoint(name.split("_"))
+    return (field, first) if runs_down else (first, field)
 
 
 def _before(field: Field, name: str, names: dict[tuple[TypeName, str], Field], made: list[Field]) -> Iterator[Field]:

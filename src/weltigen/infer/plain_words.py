@@ -6,7 +6,7 @@ from collections import Counter
 from functools import lru_cache
 
 from ..model import Entity
-from .naming import Vocabulary, folded, noun_of, singular
+from .naming import Vocabulary, abbreviations, folded, noun_of, singular
 
 _MOST = 0.6  # of the fields of an entity bear what is taken for its mark
 
@@ -34,8 +34,8 @@ def without_noun(words: tuple[str, ...], noun: tuple[str, ...], shared: tuple[st
 def _plain(
     name: str, fields: tuple[str, ...], referring: frozenset[str], vocabulary: Vocabulary
 ) -> tuple[tuple[str, tuple[str, ...]], ...]:
-    words = {field: vocabulary.words(field) for field in fields}
     noun = tuple(singular(word) for word in noun_of(vocabulary.words(name)))
+    words = {field: _with_noun(field, noun, vocabulary) for field in fields}
     mark = noun if _is_mark(noun, words, referring) else shared_beginning(words)
     letters = _shared_letters(fields, vocabulary) if not mark or len(mark) == 1 else ""
     if mark == (letters,):  # of which some names were cut off and others not
@@ -44,7 +44,21 @@ def _plain(
         return tuple((field, _without(of, mark)) for field, of in words.items())
     if mark:  # a word that means something is left for whoever reads the whole name
         return tuple(words.items())
-    return tuple((field, vocabulary.words(_without_letters(field, letters, fields, vocabulary))) for field in fields)
+    return tuple((field, _with_noun(_without_letters(field, letters, fields, vocabulary), noun, vocabulary)) for field in fields)
+
+
+def _with_noun(field: str, noun: tuple[str, ...], vocabulary: Vocabulary) -> tuple[str, ...]:
+    """A field's words, where it begins with the bones of its entity's noun, which may be short for something else elsewhere: in
+    `permit` a `pmt_no` is the number of no payment."""
+    first, _, rest = folded(field).partition("_")
+    bones = rest and noun and len(first) > 2 and first in abbreviations() and _are_bones(first, noun[-1])
+    return (noun[-1], *vocabulary.words(rest)) if bones else vocabulary.words(field)
+
+
+def _are_bones(short: str, noun: str) -> bool:
+    """Whether letters without a vowel stand in a noun in their order, from its first to its last."""
+    letters = iter(noun)
+    return short[0] == noun[0] and short[-1] == noun[-1] and not set("aeiou") & set(short) and all(one in letters for one in short)
 
 
 def _begins(words: tuple[str, ...], mark: tuple[str, ...]) -> bool:

@@ -6,7 +6,7 @@ import re
 from collections.abc import Iterable
 
 from ..expression.names import plain_name
-from ..model import Bound, Entity, Field, KindSource, TypeName
+from ..model import Bound, Entity, Field, KindSource, TypeName, WeightsSource
 from ..model.origins import Origin
 from ..model.types import INTEGERS, NUMBERS
 from .free import is_open, named_in_rules, never_negative, without_floor, words_of
@@ -62,7 +62,7 @@ class RowNumbers:
     def limit(self, field: Field, most: Field) -> None:
         if field.name in self.made or field.name == most.name or self._made_from(most.name, field.name):
             return
-        if is_open(self.entity, field):
+        if is_open(self.entity, field) and not is_always_above(field, most):
             self.bounds[field.name] = up_to(most), f"not above {most.name}"
 
     def _made_from(self, name: str, part: str) -> bool:
@@ -87,3 +87,29 @@ def up_to(most: Field) -> tuple[Bound, Bound]:
         Bound(comparison=">=", operand="0", origin=Origin.GUESSED),
         Bound(comparison="<=", operand=most.name, path=True, origin=Origin.GUESSED),
     )
+
+
+def guessed_span(field: Field) -> tuple[float, float] | None:
+    """The least and the greatest number that a field is filled with, where its own source tells."""
+    source = field.source
+    try:
+        if isinstance(source, WeightsSource):
+            values = [float(value) for value, _ in source.weights]
+            return min(values), max(values)
+        if isinstance(source, KindSource) and source.kind == "number":
+            told = dict(source.parameters)
+            return float(told["from"]), float(told["to"])
+    except (KeyError, ValueError):
+        pass
+    return None
+
+
+_SURE = 0.945
+
+
+def is_always_above(field: Field, other: Field) -> bool:
+    """Whether what is surely known of two fields leaves no room for the first to lie at or below the second."""
+    if any(one.guess is None or one.guess.confidence < _SURE for one in (field, other)):
+        return False
+    one, two = guessed_span(field), guessed_span(other)
+    return one is not None and two is not None and one[0] > two[1]

@@ -143,6 +143,12 @@ _AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("started", "opened announced", "30 days"),
     ("expires expiry", "approved reviewed submitted requested", _LONG),
     ("activated verified", "registered created joined", "2 days"),
+    ("expires expiry until", "transaction parked", "6 hours"),
+    ("held", "deadline cutoff", "45 days"),
+    ("seated called", "checkin arrived", "25 minutes"),
+    ("dismissed", "seated checkin arrived", "90 minutes"),
+    ("debonded", "bonded started", "900 days"),
+    ("unloaded emptied", "loaded filled", "7 days"),
     ("revoked deleted removed archived deactivated disabled banned suspended unsubscribed used login seen accessed active updated modified changed edited write last",
      "created create registered joined added inserted enrolled started start begun issued installed opened posted published written", None),
 )  # fmt: skip

@@ -36,11 +36,18 @@ class Trade:
     others: frozenset[str]
     concepts: dict[tuple[str, ...], tuple[Concept, ...]]
 
+    def as_written(self, name: str, trust: float) -> Iterator[Found]:
+        """What a folded name means as it stands, where its words are short for something else elsewhere: the ph of a wine."""
+        words = tuple(map(canonical, name.split("_")))
+        if trust == OWN and any(word in abbreviations() for word in words):
+            for concept in self.concepts.get(words, ()):
+                yield Found(concept, words, True, concept.sure)
+
     def matching(self, words: tuple[str, ...], trust: float) -> Iterator[Found]:
-        """What a name's words mean in this trade, its longest known end first; where an entity is less surely of it, no word
-        means anything by itself that every trade has."""
+        """What a name's words mean in this trade, its longest known end first. No word that every trade has means anything at
+        the end of others, nor by itself where an entity is less surely of the trade."""
         for start in range(len(words)):
-            if trust < OWN and len(words) - start == 1 and words[start] in _OF_ANY:
+            if (trust < OWN or start) and len(words) - start == 1 and words[start] in _OF_ANY:
                 continue
             for concept in self.concepts.get(words[start:], ()):
                 share = 1.0 if start == 0 else 0.95 if len(words) - start > 1 else 0.9
@@ -62,7 +69,9 @@ def trades() -> dict[str, Trade]:
             elif line:
                 names, concept = declared("by trade", line, sure=0.96)
                 for words in names:
-                    for spelled in dict.fromkeys((_spelled(words), tuple(map(canonical, words)))):
+                    plain = tuple(map(canonical, words))
+                    short = len(words) == 1 and words[0] in abbreviations()  # which is short for something else elsewhere
+                    for spelled in dict.fromkeys((plain,) if short else (_spelled(words), plain)):
                         concepts[spelled] = (*concepts.get(spelled, ()), concept)
     return found
 

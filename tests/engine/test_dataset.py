@@ -25,7 +25,7 @@ GOLDEN = {
     "crew_qualification": "34483616c713c6465339b2c80436f201",
     "passenger": "5017b4b4c3930192d8fb21132787490b",
     "port": "42fa747b9075254feafee46168622b3a",
-    "berth": "dc35d6da457a9d348699872c6bbcc811",
+    "berth": "1286b326b2976f529dd0b182419d14ac",
     "vessel": "6e6c4a6207624ab26bde851e748ec30d",
     "safety_certificate": "a0e27fe05529bd70a8e8376ec5a6e17a",
     "route": "569acab26cb7af85c21b12f4fb4b5e51",

@@ -47,6 +47,7 @@ class Around:
     ordered: frozenset[str]  # those of them that such rules only put before or after each other
     in_seconds: frozenset[str]  # whole numbers that are seconds since 1970, by their own names
     trades: tuple[tuple[str, float], ...] = ()  # whose words its fields may be, and how sure those are
+    of_systems: bool = False  # whether the model is about computers
 
     @property
     def head(self) -> str:
@@ -109,6 +110,7 @@ def around_of(
     vocabulary: Vocabulary,
     tied: dict[str, frozenset[str]],
     trades: tuple[tuple[str, float], ...] = (),
+    of_systems: bool = False,
 ) -> Around:
     noun = tuple(singular(word) for word in noun_of(vocabulary.words(kept_of(world, entity).rpartition(".")[2])))
     whole = plain_words(entity, vocabulary)
@@ -127,7 +129,20 @@ def around_of(
         and _tells_of_seconds(words[field.name], field.type.name)
         and not (dated and is_time_of_day(field, words[field.name]))
     )
-    return Around(world, entity, vocabulary, noun, whole, words, ends, tied[entity.name], _ordered_fields(entity), seconds, trades)
+    return Around(
+        world,
+        entity,
+        vocabulary,
+        noun,
+        whole,
+        words,
+        ends,
+        tied[entity.name],
+        _ordered_fields(entity),
+        seconds,
+        trades,
+        of_systems,
+    )
 
 
 _KEPT = re.compile(

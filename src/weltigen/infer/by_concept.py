@@ -122,7 +122,7 @@ def _is_foreign(around: Around, text: str) -> bool:
 
 
 def _numbered(around: Around, field: Field, arguments: str, found: Found, reason: str, sure: float) -> Guessed | None:
-    if found.words == ("count",) and not found.whole and not around.topic.within(*SYSTEMS):
+    if found.words == ("count",) and not found.whole and not around.of_systems and not around.topic.within(*SYSTEMS):
         arguments = "0 14 tail"  # of what nobody knows there are a few
     if found.words[-1:] == ("number",) and default_of(field) in ("0", "1"):
         arguments = "1 20 tail"  # how many, where one is usual

@@ -15,13 +15,13 @@ from ..model import (
 from ..model.origins import Origin
 from ..model.types import INTEGERS, MOMENTS, NUMBERS, TEXTS
 from ..values.vocabulary import also_by_noun, by_noun
-from .around import Around, Guessed, default_of, is_keyed
-from .by_sense import number_by_sense, text_by_sense
+from .around import Around, Guessed, default_of, is_keyed, names_moment
+from .by_sense import is_adjective, number_by_sense, text_by_sense
 from .concepts import matching
 from .flags_by_name import DONE, flags_by_name, is_done
 from .naming import folded, is_plural, singular
 from .naming.values import in_language
-from .nouns import SYSTEMS, what_is
+from .nouns import SYSTEMS, is_noun, what_is
 from .of_row import is_of_another, of_kind
 from .offers import SORTS, by_family, by_number, by_pattern, by_weight, by_words, fits, has_room, holds, of_named_kind
 from .topics import VAGUE
@@ -227,8 +227,39 @@ def _of_last_word(around: Around, field: Field) -> Iterator[Guessed]:
             yield replace(plain, guess=Guess(reason="a text of a system, and its name says no more", confidence=0.41))
     if _is_for_prose(around, field):
         yield of_named_kind("text", "a long text, beside shorter ones, and its name says no more", 0.43, purpose="remark")
+    if names_moment(words) and has_room(field, 10):
+        day = words[-1] == "on" or (field.room is not None and field.room < 19)
+        yield of_named_kind("iso-time", "a moment as a text, by its name", 0.53, **({"form": "date"} if day else {}))
+    if last == "material":
+        materials = by_words(field, in_language(_MATERIALS, around.vocabulary.language), "what things are made of", 0.46)
+        yield from () if materials is None else (materials,)
+    yield from () if alone else _told_by_how(around, field, last)
     yield of_named_kind("thing-name", "a text, and its name says no more", 0.4)
     yield of_named_kind("code", "a text, and its name says no more", 0.2)
+
+
+_MATERIALS = (("steel", 24.0), ("wood", 22.0), ("aluminium", 16.0), ("plastic", 16.0), ("glass", 12.0), ("cotton", 10.0))
+_HOW = ("standard", "light", "special", "small", "fine", "double", "large", "mixed")
+_NO_THINGS = frozenset(
+    "name title text info data value note label remark detail content entry record item other extra misc field string line "
+    "word list set history log state reason comment person user account party contact address place town location suffix "
+    "prefix default help limit code form table sort display option provider original transaction chain counter alias mask "
+    "subtitle one two three commodity goods cargo product service center centre order number date time year text image "
+    "picture link file path".split()
+)
+
+
+def _told_by_how(around: Around, field: Field, last: str) -> Iterator[Guessed]:
+    """Some sorts of a thing of which nothing is known, each by how it is: a light scrub, a double one."""
+    words = around.words[field.name]
+    plain = last.isalpha() and len(last) > 2 and not last.endswith(("ed", "ly")) and not is_adjective(last)
+    unsaid = around.vocabulary.language != "en" or around.of_systems or around.topic.within(*SYSTEMS)
+    if unsaid or not plain or last in _NO_THINGS or len(words) > 2 or not is_noun(last):
+        return
+    if (field.room or 40) < 200 and words[-1] == last:
+        pairs = tuple((f"{how} {last}", 24.0 - 2 * at) for at, how in enumerate(_HOW))
+        made = by_words(field, pairs, f"some sorts of {last}, of which nothing is known", 0.405)
+        yield from () if made is None else (made,)
 
 
 _LONG_TEXT = 400  # characters, from which on a column is meant for more than a name
@@ -258,8 +289,8 @@ _BOTH = frozenset(
 )
 # what tells of one of a few, whatever the few are; and words that fit most of them
 _SORTS = frozenset(
-    "type kind class category level grade scheme design range mode method style format form group band tier pattern scope policy "
-    "option variant sort rating system arrangement model structure setup".split()
+    "type kind class category level grade scheme design range mode method style format form group band tier pattern scope "
+    "policy option variant sort rating system arrangement model structure setup".split()
 )
 _FLAG_ENDS = frozenset("flag ok indicator yn allowed required given signed".split())
 _LABELS = "(alpha|central|core|delta|edge|lab|main|north|south|web)-[0-9]{2,3}"

@@ -14,10 +14,12 @@ from .offers import by_weight, by_words, of_named_kind
 
 DONE = frozenset("since kept lent sown drawn taken held built made sent begun sold bought paid won lost grown born seen".split())
 _BEING = frozenset(
-    "safe sale only friendly proof done dry wet broken stolen lost dead alive urgent fragile optional mandatory free full empty "
-    "ready open hidden spare driven taken".split()
+    "safe sale only friendly proof done dry wet broken stolen lost dead alive urgent fragile optional mandatory free full "
+    "empty ready open hidden spare driven taken hardy resistant tolerant edible toxic native organic vegan vegetarian "
+    "perennial waterproof".split()
 )
 _WHERE = frozenset("near in on with without under above for before after needs includes accepts auto".split())
+_ASKED_OF = frozenset("would should can must could may".split())
 # words with which a name asks whether something is so
 ASKING = frozenset("is was has have had does allows requires needs includes accepts contains shows sends uses with".split())
 _MEASURED = frozenset("buffer notice interval delay limit days hours minutes seconds period duration time count amount".split())
@@ -36,13 +38,24 @@ def is_done(words: tuple[str, ...]) -> bool:
     return done and all(word == singular(word) for word in before)
 
 
+_NO_FLAGS = frozenset("parent slot scope action event source object partition direction result domain recovery group grp".split())
+
+
+def _may_be_so(around: Around, words: tuple[str, ...]) -> bool:
+    """Whether one thing, nothing measured or counted, stands in a model that keeps its flags as numbers."""
+    if around.of_systems or around.world.has_booleans or len(words) != 1 or words != tuple(map(singular, words)):
+        return False
+    return not (_COUNTING | _MEASURED | _NO_FLAGS) & set(words) and not words[0].endswith(("er", "or", "ex"))
+
+
 def _is_so(words: tuple[str, ...], default: str | None) -> bool:
     """Whether a name says something that is so or not: near window, sleeved; cooperative, for sale, where it is so by default."""
     if not words or words != tuple(map(singular, words)) or _COUNTING & set(words):
         return False
     how = words[-1] in _BEING or is_adjective(words[-1])
     where = len(words) > 1 and words[0] in _WHERE and words[-1] not in _MEASURED
-    told = is_done(words) or where or (how and len(words) < 3)
+    asked = len(words) > 1 and words[0] in _ASKED_OF
+    told = is_done(words) or where or asked or (how and len(words) < 3)
     return told or (default is not None and (how or _HOW.match(words[-1]) is not None))
 
 
@@ -54,6 +67,8 @@ def flags_by_name(around: Around, field: Field) -> Iterator[Guessed]:
     if default in ("0", "1") and _is_so(around.words[field.name], default):
         other = "1" if default == "0" else "0"
         yield by_weight(((default, 78.0), (other, 22.0)), "whether it is so, by its name and its default", 0.46)
+    if default in ("0", "1") and _may_be_so(around, around.words[field.name]):
+        yield _or_number(field, 80.0 if default == "0" else 20.0, "whether it is so, by its default; no column is a boolean")
     if default is None and not around.world.has_booleans and _is_so(around.words[field.name], None):
         yield _or_number(field, 60.0, "whether it is so, by its name; no column of the model is a boolean")
     if default is None and (field.type.declared or "").lower().startswith("tinyint"):

@@ -40,7 +40,7 @@ from .identifiers import as_identifier
 from .in_seconds import in_seconds
 from .json_defaults import as_by_default
 from .listed import usual_of_list
-from .naming import Vocabulary, folded, is_plural
+from .naming import folded, is_plural
 from .of_any_entity import entity_of_reference
 from .of_row import of_kind
 from .offers import by_family, by_number, of_named_kind
@@ -49,7 +49,7 @@ from .otherwise import otherwise
 from .readings import readings, reason_of
 from .sizes import of_its_size
 from .topics import vocabulary_of
-from .trading import trades_of
+from .trading import is_of_systems, trades_of
 from .units import in_other_units
 
 _GUESSABLE = (
@@ -81,7 +81,8 @@ def guess_kinds(world: World) -> World:
     """Every field that no source was named for gets the values that fit best, with the reason."""
     vocabulary = vocabulary_of(world)
     tied, trading = tied_fields(world), trades_of(world, vocabulary)
-    arounds = (around_of(world, entity, vocabulary, tied, trading[entity.name]) for entity in world.entities)
+    systems = is_of_systems(world)
+    arounds = (around_of(world, entity, vocabulary, tied, trading[entity.name], systems) for entity in world.entities)
     return replace(world, entities=tuple(map(_guess_entity, arounds)))
 
 

@@ -10,8 +10,8 @@ from ..model import Bound, Entity, Field, Guess, Limits, TypeName, World
 from ..model.origins import Origin
 from ..model.types import MOMENTS, NUMBERS
 from .naming import folded
-from .row_numbers import is_always_above
 from .readings import HIGHEST
+from .row_numbers import is_always_above
 
 _ENDS = r"(_?(at|on|date|time|am|le|en|ts))?"
 _MADE = re.compile(

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from functools import lru_cache
 
-from ..values.vocabulary import by_noun, listed, long_tail
+from ..values.vocabulary import by_noun, listed, long_tail, senses
 from .concepts import known_words
 
 _NAMED = {what: frozenset(listed(f"nouns of {what}")) for what in ("person", "firm", "vessel", "place", "landmark", "animal")}
@@ -22,6 +22,17 @@ def what_is(noun: str) -> str | None:
     if len(noun) < 4 or noun in known_words() or noun in by_noun():
         return None
     return _TAIL.get(long_tail().get(noun, ""))
+
+
+@lru_cache(maxsize=1)
+def _nouns() -> frozenset[str]:
+    told = senses()
+    return frozenset(by_noun()) | frozenset(long_tail()) | frozenset((*told["one word"], *told["attribute"], *told["possession"]))
+
+
+def is_noun(word: str) -> bool:
+    """Whether a word is a noun of ours or of the long tail, and not short for something."""
+    return word in _nouns()
 
 
 # entities whose name is what their rows are about, and the list of a topic that holds such names

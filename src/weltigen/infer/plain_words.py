@@ -58,7 +58,9 @@ def _with_noun(field: str, noun: tuple[str, ...], vocabulary: Vocabulary) -> tup
 def _are_bones(short: str, noun: str) -> bool:
     """Whether letters without a vowel stand in a noun in their order, from its first to its last."""
     letters = iter(noun)
-    return short[0] == noun[0] and short[-1] == noun[-1] and not set("aeiou") & set(short) and all(one in letters for one in short)
+    return (
+        short[0] == noun[0] and short[-1] == noun[-1] and not set("aeiou") & set(short) and all(one in letters for one in short)
+    )
 
 
 def _begins(words: tuple[str, ...], mark: tuple[str, ...]) -> bool:

@@ -14,7 +14,7 @@ from .around import Around, Guessed
 from .naming import folded, singular
 from .nouns import SYSTEMS, what_is
 from .offers import by_number
-from .units import SIZES
+from .units import SIZES, TOO_SMALL
 
 _MEASURES = {
     word: measure
@@ -44,13 +44,21 @@ _BASE = {"weight": "kg", "volume": "l", "area": "sqm", "speed": "kmh", "power": 
 _LONG = frozenset("length width height depth diameter thickness wingspan draught".split())
 # words that say nothing of the thing that is measured
 _NEUTRAL = frozenset(
-    "total overall maximum minimum nominal actual average mean usual typical gross net finished current listed measured estimated "
-    "approximate exact external outer own body seating top cruising standard over all size floor living of in at area water".split()
+    "total overall maximum minimum nominal actual average mean usual typical gross net finished current listed measured "
+    "estimated approximate exact external outer own body seating top cruising standard over all size floor living of in at "
+    "area water".split()
 )
-_OF_PRICES = frozenset("purchase list sale sales selling base retail market buying bought paid asking acquisition replacement new".split())
-_YEARS = frozenset({("year", "built"), ("built", "year"), ("build", "year"), ("model", "year"), ("year",), ("construction", "year"),
-                    ("manufacture", "year"), ("year", "manufactured"), ("year", "made"), ("production", "year"), ("built",),
-                    ("year", "of", "construction"), ("year", "of", "manufacture"), ("year", "model"), ("year", "constructed")})  # fmt: skip
+_OF_PRICES = frozenset(
+    "purchase list sale sales selling base retail market buying bought paid asking acquisition replacement new".split()
+)
+_YEARS = frozenset(
+    tuple(name.split())
+    for name in (
+        "year built, built year, build year, model year, year, construction year, manufacture year, year manufactured, "
+        "year made, "
+        "production year, built, year of construction, year of manufacture, year model, year constructed"
+    ).split(", ")
+)
 _HIRED = frozenset("rate price cost hire rental fee charge".split())
 # what a day and a part of one costs: by experience nearly the square root of the price
 _BY_TIME = {"hourly": 0.25, "hour": 0.25, "daily": 1.0, "day": 1.0, "weekly": 4.5, "week": 4.5}
@@ -101,7 +109,8 @@ def of_its_size(around: Around, field: Field) -> Iterator[Guessed]:
         measure, span = "volume", _things()[thing]["volume"]
     if span is not None and (told := _told(field, measure, span, unit, factor)) is not None:
         made = by_number(field, told, f"its name, of a {' '.join(thing)}", sure)
-        if made is not None and isinstance(made.source, KindSource) and measure == "minutes" and unit in (None, "minutes") and span[0] >= 10:
+        by_the_clock = measure == "minutes" and unit in (None, "minutes") and span[0] >= 10
+        if made is not None and by_the_clock and isinstance(made.source, KindSource):
             made = replace(made, source=replace(made.source, parameters=(*made.source.parameters, ("step", "5"))))
         yield from () if made is None else (made,)
 
@@ -167,6 +176,8 @@ def _told(field: Field, measure: str, span: tuple[float, float], unit: str | Non
         if named not in dimension:
             return None
         low, high = (end * dimension[base] / dimension[named] for end in span)
+        if unit is not None and high > TOO_SMALL.get(unit, float("inf")):
+            return None
     if field.type.name in INTEGERS and measure != "years":
         low = max(low, 1.0)  # nothing is 0 long
         if high < 3 or round(low) == round(high):

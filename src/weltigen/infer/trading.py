@@ -2,11 +2,9 @@
 
 from __future__ import annotations
 
-from collections import Counter
-
-from ..model import World
+from ..model import Entity, World
 from ..values.vocabulary import NEUTRAL, topic
-from .concepts.trades import OWN, trades
+from .concepts.trades import OWN, by_word, trades
 from .naming import Vocabulary, singular
 from .nouns import SYSTEMS
 from .plain_words import noun_words, plain_words
@@ -18,37 +16,54 @@ _SMALL = 40  # entities of a model that is of one trade, most likely
 Trades = tuple[tuple[str, float], ...]
 
 
+def is_of_systems(world: World) -> bool:
+    """Whether a good part of a model is about computers, where words of daily life mean something else."""
+    about = [topic(entity.topic or NEUTRAL).within(*SYSTEMS) for entity in world.entities]
+    return sum(about) > 0.4 * len(about)
+
+
 def trades_of(world: World, vocabulary: Vocabulary) -> dict[str, Trades]:
     """By entity, its trades and how sure their words are."""
-    own: dict[str, Counter[str]] = {}
-    telling: Counter[str] = Counter()
-    about = [topic(entity.topic or NEUTRAL).within(*SYSTEMS) for entity in world.entities]
-    systems = sum(about) > 0.4 * len(about)
-    for entity in world.entities:
-        nouns = set(noun_words(entity, vocabulary))
-        words = {singular(word) for told in plain_words(entity, vocabulary).values() for word in told} - nouns
-        own[entity.name] = Counter()
-        for name, trade in trades().items():
-            told = 2.0 * len(nouns & trade.telling) + len(words & trade.telling) + 2 * (entity.topic == name)
-            if not told or (systems and name not in _OF_SYSTEMS):
-                continue
-            told += len(nouns & trade.others) + 0.5 * len(words & trade.others)
-            telling[name] += min(told, 3)
-            if told >= 2:
-                own[entity.name][name] = told
-    most = max(telling.values(), default=0)
-    small = len(world.entities) <= _SMALL
-    around = {name for name, told in telling.items() if told >= max(3, 0.6 * most)} if small else set()
+    systems = is_of_systems(world)
+    own = {entity.name: _told(entity, vocabulary, systems) for entity in world.entities}
+    around: set[str] = set()
+    if len(own) <= _SMALL:
+        telling: dict[str, float] = {}
+        for told in own.values():
+            for name, weight in told.items():
+                telling[name] = telling.get(name, 0.0) + min(weight, 3.0)
+        most = max(telling.values(), default=0.0)
+        around = {name for name, weight in telling.items() if weight >= max(3.0, 0.6 * most)}
+    sure = {name: {trade: weight for trade, weight in told.items() if weight >= 2} for name, told in own.items()}
     beside: dict[str, set[str]] = {name: set() for name in own}
     for entity in world.entities:
         for relation in entity.relations:
             if relation.target in own:
-                beside[entity.name] |= set(own[relation.target])
-                beside[relation.target] |= set(own[entity.name])
+                beside[entity.name].update(sure[relation.target])
+                beside[relation.target].update(sure[entity.name])
     found = {}
-    for name, mine in own.items():
-        best = max(mine.values(), default=0)
+    for name, mine in sure.items():
+        best = max(mine.values(), default=0.0)
         every = dict.fromkeys(around, _AROUND) | dict.fromkeys(beside[name], _BESIDE)
-        every |= {trade: OWN if told == best else _ALSO for trade, told in mine.items()}
+        every |= {trade: OWN if weight == best else _ALSO for trade, weight in mine.items()}
         found[name] = tuple(sorted(every.items(), key=lambda one: (-one[1], one[0])))
     return found
+
+
+def _told(entity: Entity, vocabulary: Vocabulary, systems: bool) -> dict[str, float]:
+    """How much speaks for each trade: a noun that tells of it twice, a word of a field once, what others have as well by half."""
+    nouns = set(noun_words(entity, vocabulary))
+    words = {singular(word) for said in plain_words(entity, vocabulary).values() for word in said} - nouns
+    telling, others = by_word()
+    told: dict[str, float] = {entity.topic: 2.0} if entity.topic in trades() else {}
+    for said, weight in ((nouns, 2.0), (words, 1.0)):
+        for word in said:
+            for name in telling.get(word, ()):
+                told[name] = told.get(name, 0.0) + weight
+    told = {name: weight for name, weight in told.items() if not systems or name in _OF_SYSTEMS}
+    for said, weight in ((nouns, 1.0), (words, 0.5)):
+        for word in said:
+            for name in others.get(word, ()):
+                if name in told:
+                    told[name] += weight
+    return told

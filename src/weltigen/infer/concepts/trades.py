@@ -15,16 +15,16 @@ from importlib.resources import files
 from ..naming import abbreviations, canonical, singular
 from . import Concept, Found, declared
 
-
 OWN = 1.0  # how sure the words of an entity's own trade are
 _OF_ANY = frozenset(
-    "title type kind category status state unit amount price cost fee location description result outcome level class code number "
-    "position value weight length width height depth size colour quantity count channel source reason role material product item "
-    "service language grade score rating rate total balance reference format method mode group section area zone region stage "
-    "phase step priority severity condition label note comment message text subject notes duration minutes hours seconds days "
-    "age period term start end from to direction side temperature pressure speed volume version format event action task "
-    "activity operation model make brand manufacturer supplier vendor address phone email symbol tag season year month author "
-    "editor owner operator organizer relation relationship decision frequency interval attempt rank order sequence capacity".split()
+    "title type kind category status state unit amount price cost fee location description result outcome level class code "
+    "number position value weight length width height depth size colour quantity count channel source reason role material "
+    "product item service language grade score rating rate total balance reference format method mode group section area "
+    "zone region stage phase step priority severity condition label note comment message text subject notes duration minutes "
+    "hours seconds days age period term start end from to direction side temperature pressure speed volume version format "
+    "event action task activity operation model make brand manufacturer supplier vendor address phone email symbol tag "
+    "season year month author editor owner operator organizer relation relationship decision frequency interval attempt rank "
+    "order sequence capacity".split()
 )
 
 
@@ -83,6 +83,18 @@ def _nouns(text: str) -> frozenset[str]:
 def _spelled(words: tuple[str, ...]) -> tuple[str, ...]:
     """The words of a name with its short forms spelled out, as names of fields are."""
     return tuple(canonical(one) for word in words for one in abbreviations().get(word, (word,)))
+
+
+@lru_cache(maxsize=1)
+def by_word() -> tuple[dict[str, tuple[str, ...]], dict[str, tuple[str, ...]]]:
+    """The trades that a word tells of by itself, and those that have it as well."""
+    telling: dict[str, tuple[str, ...]] = {}
+    others: dict[str, tuple[str, ...]] = {}
+    for name, trade in trades().items():
+        for words, found in ((trade.telling, telling), (trade.others, others)):
+            for word in words:
+                found[word] = (*found.get(word, ()), name)
+    return telling, others
 
 
 @lru_cache(maxsize=1)

@@ -29,6 +29,7 @@ _TAX = (
     "tax total",
     "vat total",
     "amount tax",
+    "price tax",
     "amount vat",
     "total tax",
     "total vat",
@@ -49,10 +50,12 @@ _GROSS = (
     "gross price",
     "price gross",
     "total price",
+    "price total",
 )
 _RATE = ("tax rate", "vat rate", "tax percent", "vat percent", "rate tax", "rate vat", "vat", "tax")
 LINES = (
     "line total",
+    "price subtotal",
     "line amount",
     "amount",
     "total",

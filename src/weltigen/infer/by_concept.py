@@ -140,7 +140,8 @@ def _numbered(around: Around, field: Field, arguments: str, found: Found, reason
     if below_ten(field.type) and (field.type.scale or 0) > 1 and float(arguments.split()[1]) > 10:
         arguments = "0 1 hump"  # a share: a score of numeric(4,3) does not go to 100
     made = by_number(field, arguments, reason, sure)
-    counted = _PIECES & set(around.words[field.name]) and (field.type.scale or 0) > 2
+    endless = field.type.name is TypeName.NUMERIC and field.type.precision is None
+    counted = _PIECES & set(around.words[field.name]) and ((field.type.scale or 0) > 2 or endless)
     words = around.words[field.name]
     how_many = words[-1:] == ("count",) or (words[:1] == ("number",) and len(words) > 1)
     counted = counted or how_many or (field.type.name is TypeName.NUMERIC and found.concept.types <= INTEGERS)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 import re
 from collections.abc import Iterator
 from dataclasses import replace
@@ -58,6 +59,8 @@ def by_type(around: Around, field: Field) -> Iterator[Guessed]:
     elif kind.name is TypeName.ARRAY:
         if kind.element is None or kind.element.name in TEXTS:
             yield of_named_kind("term", "its type", 0.5, list="tags")
+        elif kind.element.name in INTEGERS and default is None:
+            yield of_named_kind("json", "its type: up to three numbers", 0.5, schema=_FEW_NUMBERS)
     elif kind.name in NUMBERS:
         yield from flags_by_name(around, field)
         yield from number_by_sense(around, field)
@@ -76,6 +79,8 @@ def _of_plain_type(around: Around, field: Field) -> Iterator[Guessed]:
     words = around.words[field.name]
     if kind in MOMENTS and has_happened(words):
         yield of_named_kind("moment", f"{' '.join(words)} tells of what has happened", 0.55, when="past")
+    if kind is TypeName.JSON and words[-1:] and words[-1] in _SAID:
+        yield of_named_kind("json", "its name, in several languages", 0.6, schema=_SAID[words[-1]])
     if kind is TypeName.JSON:
         shape = "things" if is_plural(folded(field.name)) else "metadata" if words[-1:] and words[-1] in _LOOSE else "thing"
         yield of_named_kind("json", "its type", 0.5, **{"for": shape})
@@ -87,6 +92,9 @@ def _of_plain_type(around: Around, field: Field) -> Iterator[Guessed]:
         yield of_named_kind("time", "its type", 0.4)
 
 
+_FEW_NUMBERS = json.dumps(
+    {"type": "array", "items": {"type": "integer", "minimum": 1, "maximum": 99}, "minItems": 0, "maxItems": 3}
+)
 _CODES = (("0", 52.0), ("1", 26.0), ("2", 14.0), ("3", 8.0))  # of choices that applications number
 
 
@@ -98,6 +106,16 @@ def _is_one_of_few(around: Around, field: Field) -> bool:
     )
 
 
+def _in_languages(kind: str | dict[str, dict[str, str]]) -> str:
+    spoken = {"en": {"kind": kind}}
+    return json.dumps({"type": "object", "properties": spoken, "required": ["en"]})
+
+
+# what applications keep in several languages, as an object by the language
+_SAID = {
+    **dict.fromkeys(("name", "title", "label", "caption", "heading"), _in_languages("thing-name")),
+    **dict.fromkeys(("description", "summary", "subtitle"), _in_languages({"text": {"purpose": "description"}})),
+}
 _LOOSE = frozenset("data info information json extra meta details misc blob object value context payload raw cache state".split())
 _OPEN = frozenset(
     "expected scheduled planned estimated needed required promised proposed anticipated targeted next until by due valid".split()

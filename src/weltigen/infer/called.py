@@ -8,10 +8,11 @@ from ..model import (
 from ..model.types import TEXTS
 from ..values.vocabulary import NEUTRAL, by_noun
 from .around import Around, Guessed
+from .codes import initials
 from .naming import singular
 from .nouns import LISTS, MESSAGES, PERSONS, SYSTEMS, what_is
 from .of_row import of_kind, pays_as_firm
-from .offers import by_words, fits, has_room, of_named_kind, read_pairs
+from .offers import by_pattern, by_words, fits, has_room, of_named_kind, read_pairs
 
 
 def titled(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
@@ -70,6 +71,15 @@ def _named_otherwise(around: Around, field: Field, reason: str, sure: float) -> 
         "email", "mail", "email address"
     ):
         return of_kind(around, field, "name", {}, f"{reason}, of whose address it is", sure)
+    said = around.has("comment", "comments", "message", "feedback", "subject", "question", "phone", "enquiry", "inquiry", "body")
+    if around.has("email", "email address") and said and what_is(around.head) is None and around.head in _WRITTEN:
+        return of_kind(around, field, "name", {}, f"{reason}, of who wrote it", sure)
+    if around.head in _BY_NUMBER and not around.has("email", "phone", "street", "first name", "address", "title", "description"):
+        dealt = around.has("state", "status", "date", "total", "amount total", "total amount", "partner", "origin", "priority")
+        pattern = f"{initials(around.head, around.vocabulary.language)[:2]}/202[4-6]/0[0-9]{{4}}"
+        numbered = by_pattern(field, pattern, f"{reason}, by which a {around.head} is called", sure) if dealt else None
+        if numbered is not None:
+            return numbered
     if around.has("ttl") and has_room(field, 20):
         return of_kind(around, field, "host-name", {}, f"{reason}, beside a time to live", sure)
     login = around.has("username", "login") and around.has("password", "password hash")
@@ -105,6 +115,12 @@ _OF_THE_NOUN_BEFORE = frozenset(
 )
 
 
+# what somebody sends who leaves a name
+_WRITTEN = frozenset("report feedback request enquiry inquiry contact submission form complaint registration rsvp signup".split())
+# documents that go by their number
+_BY_NUMBER = frozenset(
+    "order invoice quotation quote picking move receipt voucher bill requisition delivery shipment payslip".split()
+)
 _FILES = frozenset("attachment upload file image photo picture asset media medium".split())
 
 

@@ -6,7 +6,8 @@ import re
 from collections.abc import Callable, Iterator
 from dataclasses import replace
 
-from ..model import Field, Guess, WeightsSource
+from ..model import Field, FieldType, Guess, TypeName, WeightsSource
+from ..model.changing import changed
 from ..model.types import TEXTS
 from .around import Around, Guessed, is_keyed
 from .codes import abbreviated
@@ -25,7 +26,8 @@ def codes_of_few(around: Around, field: Field, guessing: Guessing) -> Iterator[G
     few = len(words) > 1 and words[-1] == "code" and words[-2] in _FEW and not is_plural(folded(field.name))
     if not few or field.type.name not in TEXTS or field.room == 1 or is_keyed(around.entity, field):
         return
-    for one in guessing(replace(around, words={**around.words, field.name: words[:-1]}), field):
+    wide = changed(field, type=FieldType(name=TypeName.TEXT))  # what is cut short needs no room for the whole of it
+    for one in guessing(replace(around, words={**around.words, field.name: words[:-1]}), wide):
         if isinstance(one.source, WeightsSource):
             short = field.room is not None and field.room < _NARROW
             pairs = tuple((_as_code(value, short), weight) for value, weight in one.source.weights)

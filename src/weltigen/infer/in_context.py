@@ -20,7 +20,7 @@ from .nouns import ANIMALS, PERSONS, SYSTEMS, what_is
 from .of_numbers import OF_NUMBERS
 from .of_row import of_kind, tag_of_language
 from .offers import SORTS, by_number, by_pattern, by_words, has_room, of_named_kind, read_pairs
-from .states import status_weights
+from .states import has_states, status_weights
 from .topics import VAGUE
 
 
@@ -43,7 +43,8 @@ def _status(around: Around, field: Field, reason: str, sure: float) -> Guessed |
     of_place = words[-1:] == ("state",) and (len(words) == 1 or words[-2] in _OF_PLACES)
     if of_place and around.has("city", "postcode", "zip", "postal code", "street", "town"):
         return of_kind(around, field, "region", {}, f"{reason}, beside a place", sure)
-    states = status_weights(around.noun, own.name, around.words, around.vocabulary.language, default_of(field))
+    noun = (words[-2],) if len(words) > 1 and has_states(words[-2]) else around.noun  # invoice_status of an order is an invoice's
+    states = status_weights(noun, own.name, around.words, around.vocabulary.language, default_of(field))
     return by_words(field, states, reason, sure)
 
 

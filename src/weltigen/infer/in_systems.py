@@ -10,6 +10,7 @@ from .around import Around, Guessed
 from .codes import code_pattern
 from .nouns import SYSTEMS, what_is
 from .of_row import of_kind
+from .naming.values import in_language
 from .offers import by_pattern, by_words, has_room, of_named_kind, read_pairs
 
 Context = Callable[[Around, Field, str, float], Guessed | None]
@@ -88,7 +89,12 @@ def _method(around: Around, field: Field, reason: str, sure: float) -> Guessed |
     own = around.topic
     if own.within("network", "web", "software", "accounts") or around.has("status code", "url", "path", "user agent"):
         return by_words(field, read_pairs("GET:64, POST:24, PUT:6, DELETE:4, PATCH:2"), reason, sure)
+    if not own.has("methods"):
+        return by_words(field, in_language(_WAYS, around.vocabulary.language), f"{reason}, of which nothing is known", sure)
     return of_named_kind("term", reason, sure, list="methods")
+
+
+_WAYS = (("manual", 40.0), ("automatic", 34.0), ("standard", 16.0), ("online", 10.0))
 
 
 def _path(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:

@@ -298,7 +298,7 @@ def _of_elements(around: Around, field: Field) -> Iterator[Guessed]:
         elif isinstance(source, WeightsSource):
             items = {"type": "string", "enum": [value for value, _ in source.weights]}
         elif isinstance(source, PatternSource):
-            items = {"pattern": source.pattern}
+            items = {"pattern": re.sub(r"\(, [^()]*(\([^()]*\))?[^()]*\)\?$", "", source.pattern)}  # one of what may be several
         if items is not None and one.guess.confidence >= 0.6:
             schema = json.dumps({"type": "array", "items": items, "minItems": "1", "maxItems": "3"})
             made = of_named_kind("json", f"a list; {one.guess.reason}", one.guess.confidence * 0.9, schema=schema)

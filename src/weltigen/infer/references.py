@@ -120,7 +120,7 @@ def relate_undeclared(world: World) -> World:
 
 def _circular(relation: Relation, chosen: dict[str, list[Relation]], world: World) -> bool:
     """Whether a required reference would close a circle of required ones, or refer to its own entity: then it is only named."""
-    if world.entity(relation.entity).field(relation.columns[0]).nullable:
+    if _may_be_missing(world.entity(relation.entity), relation.columns[0]):
         return False
     seen, waiting = {relation.entity}, [relation.target]
     while waiting:
@@ -130,8 +130,14 @@ def _circular(relation: Relation, chosen: dict[str, list[Relation]], world: Worl
         if name not in seen:
             seen.add(name)
             entity = world.entity(name)
-            waiting += [r.target for r in chosen[name] if not any(entity.field(column).nullable for column in r.columns)]
+            waiting += [r.target for r in chosen[name] if not any(_may_be_missing(entity, column) for column in r.columns)]
     return False
+
+
+def _may_be_missing(entity: Entity, column: str) -> bool:
+    """Whether a column may be null, and no check asks whether it is."""
+    asked = re.compile(rf"\b{re.escape(column)}\b\W*\s+is\s+(not\s+)?null", re.IGNORECASE)
+    return entity.field(column).nullable and not any(asked.search(check.expression) for check in entity.checks)
 
 
 def _table_name(written: str) -> str:

@@ -48,6 +48,11 @@ _FIRST = frozenset(
 )
 
 
+def has_states(noun: str) -> bool:
+    """Whether it is known which states things of a noun go through."""
+    return any(noun in words.split() for words, _ in _STATES)
+
+
 def status_weights(
     noun: tuple[str, ...], topic: str, fields: dict[str, tuple[str, ...]], language: str, default: str | None = None
 ) -> Weights:

@@ -54,6 +54,7 @@ def guess_topics(world: World) -> World:
     systems = _is_of_systems([*own.values(), *fields.values()]) and not _is_of_a_trade({n: own[n] for n in telling}, vocabulary)
     of_logs = {entity.name: _LOGGED for entity in world.entities if _is_logged(entity, vocabulary)}
     of_logs |= {entity.name: _WRITTEN for entity in world.entities if _is_written(entity, vocabulary)}
+    own |= {entity.name: Counter({"accounts": 6}) for entity in world.entities if _is_of_users(entity, vocabulary)}
     if systems:
         own = {n: _in_software(_named(n, votes, vocabulary, _INSIDE | of_logs.get(n, {}))) for n, votes in own.items()}
         fields = {name: _in_software(votes) for name, votes in fields.items()}
@@ -261,6 +262,19 @@ def _is_logged(entity: Entity, vocabulary: Vocabulary) -> bool:
     words = [vocabulary.words(field.name) for field in entity.fields]
     told = {" ".join(one[-2:]) for one in words} | {one[-1] for one in words if one}
     return len(told & {"ip", "ip address", "session id", "session", "user agent", "payload", "error", "request id"}) > 1
+
+
+def _is_of_users(entity: Entity, vocabulary: Vocabulary) -> bool:
+    """Whether accounts are such as somebody logs in with, and hold no money."""
+    if vocabulary.words(entity.name.rpartition(".")[2])[-1:] not in (("account",), ("accounts",)):
+        return False
+    words = {" ".join(vocabulary.words(field.name)[-2:]) for field in entity.fields}
+    words |= {vocabulary.words(field.name)[-1] for field in entity.fields if vocabulary.words(field.name)}
+    money = words & {"balance", "iban", "currency", "overdraft", "bic"}
+    return (
+        not money
+        and len(words & {"username", "display name", "password", "avatar", "login", "public key", "locale", "email"}) > 1
+    )
 
 
 def _is_written(entity: Entity, vocabulary: Vocabulary) -> bool:

@@ -57,6 +57,8 @@ def _of_tree(
     entity: Entity, field: Field, words: tuple[str, ...], parent: Relation, name: Field | None, levelled: bool
 ) -> tuple[str, str] | None:
     own, above = plain_name(field.name), plain_name(parent.name)
+    if words in _WHOLE_NAMES and field.means == "name":
+        return None  # of a person all that is in it
     if field.type.name in INTEGERS and (words in _DEPTHS or (levelled and words == ("level",))):
         first = 1 if field.default == "1" else 0
         return f"coalesce({above}.{own} + 1, {first})", f"one below the row that {parent.name} refers to"

@@ -41,6 +41,10 @@ _IRREGULAR = {
     "knives": "knife",
     "wolves": "wolf",
     "halves": "half",
+    "emojis": "emoji",
+    "taxis": "taxi",
+    "skis": "ski",
+    "kiwis": "kiwi",
 }
 _WITH_DIGITS = re.compile(
     r"^(sha\d+|md5(?:sum)?|ipv[46]|oauth2?|utf8|base64|x509|s3|h264|mp[34]|iso\d+|isbn1[03]|ean\d+|co2|so2|no2|pm10|pm25)$"

@@ -71,7 +71,7 @@ def _named_otherwise(around: Around, field: Field, reason: str, sure: float) -> 
         "email", "mail", "email address"
     ):
         return of_kind(around, field, "name", {}, f"{reason}, of whose address it is", sure)
-    said = around.has("comment", "comments", "message", "feedback", "subject", "question", "phone", "enquiry", "inquiry", "body")
+    said = around.has("comment", "comments", "message", "feedback", "question", "phone", "enquiry", "inquiry")
     if around.has("email", "email address") and said and what_is(around.head) is None and around.head in _WRITTEN:
         return of_kind(around, field, "name", {}, f"{reason}, of who wrote it", sure)
     if around.head in _BY_NUMBER and not around.has("email", "phone", "street", "first name", "address", "title", "description"):

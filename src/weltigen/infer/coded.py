@@ -26,14 +26,16 @@ def codes_of_few(around: Around, field: Field, guessing: Guessing) -> Iterator[G
     few = len(words) > 1 and words[-1] == "code" and words[-2] in _FEW and not is_plural(folded(field.name))
     if not few or field.type.name not in TEXTS or field.room == 1 or is_keyed(around.entity, field):
         return
+    plain = replace(around, words={**around.words, field.name: words[:-1]})
     wide = changed(field, type=FieldType(name=TypeName.TEXT))  # what is cut short needs no room for the whole of it
-    for one in guessing(replace(around, words={**around.words, field.name: words[:-1]}), wide):
-        if isinstance(one.source, WeightsSource):
-            short = field.room is not None and field.room < _NARROW
-            pairs = tuple((_as_code(value, short), weight) for value, weight in one.source.weights)
-            if len(dict(pairs)) == len(pairs) and (made := by_words(field, pairs, one.guess.reason, 0.94)) is not None:
-                yield replace(made, guess=Guess(reason=f"{' '.join(words[:-1])}: {one.guess.reason}, as a code", confidence=0.94))
-            return
+    said = (next(guessing(plain, one), None) for one in (wide, field))
+    told = next((one for one in said if one is not None and isinstance(one.source, WeightsSource)), None)
+    if told is None or not isinstance(told.source, WeightsSource):
+        return
+    short = field.room is not None and field.room < _NARROW
+    pairs = tuple((_as_code(value, short), weight) for value, weight in told.source.weights)
+    if len(dict(pairs)) == len(pairs) and (made := by_words(field, pairs, told.guess.reason, 0.94)) is not None:
+        yield replace(made, guess=Guess(reason=f"{' '.join(words[:-1])}: {told.guess.reason}, as a code", confidence=0.94))
 
 
 def _as_code(value: str, short: bool) -> str:

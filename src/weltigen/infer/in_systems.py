@@ -8,9 +8,9 @@ from dataclasses import replace
 from ..model import Field, TypeName
 from .around import Around, Guessed
 from .codes import code_pattern
+from .naming.values import in_language
 from .nouns import SYSTEMS, what_is
 from .of_row import of_kind
-from .naming.values import in_language
 from .offers import by_pattern, by_words, has_room, of_named_kind, read_pairs
 
 Context = Callable[[Around, Field, str, float], Guessed | None]

@@ -28,8 +28,8 @@ def codes_of_few(around: Around, field: Field, guessing: Guessing) -> Iterator[G
         return
     plain = replace(around, words={**around.words, field.name: words[:-1]})
     wide = changed(field, type=FieldType(name=TypeName.TEXT))  # what is cut short needs no room for the whole of it
-    said = (next(guessing(plain, one), None) for one in (wide, field))
-    told = next((one for one in said if one is not None and isinstance(one.source, WeightsSource)), None)
+    ways = (field,) if field.room is not None and field.room < 3 else (wide, field)
+    told = next((one for way in ways for one in guessing(plain, way) if isinstance(one.source, WeightsSource)), None)
     if told is None or not isinstance(told.source, WeightsSource):
         return
     short = field.room is not None and field.room < _NARROW

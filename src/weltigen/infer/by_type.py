@@ -262,8 +262,8 @@ _NO_THINGS = frozenset(
     "name title text info data value note label remark detail content entry record item other extra misc field string line "
     "word list set history log state reason comment person user account party contact address place town location suffix "
     "prefix default help limit code form table sort display option provider original transaction chain counter alias mask "
-    "subtitle one two three commodity goods cargo product service center centre order number date time year text image "
-    "picture link file path".split()
+    "subtitle one two three specialty speciality site status system step standard commodity goods cargo product service "
+    "center centre order number date time year text image picture link file path".split()
 )
 
 

@@ -85,7 +85,12 @@ def _named_otherwise(around: Around, field: Field, reason: str, sure: float) -> 
     login = around.has("username", "login") and around.has("password", "password hash")
     if login and not around.has("host", "port", "url", "server", "database") and what_is(around.head) is None:
         return of_kind(around, field, "name", {}, f"{reason}, beside a login", sure)
-    if around.has("path") and around.has("size", "mime type", "mimetype", "etag") and has_room(field, 20):
+    if (
+        around.has("path")
+        and around.has("size", "mime type", "mimetype", "etag")
+        and has_room(field, 20)
+        and around.head not in _NO_FILES
+    ):
         return of_kind(around, field, "file-name", {}, f"{reason}, beside a path", sure)
     if around.head in _FILES and around.has("size", "mime type", "content type", "download count", "file size", "path", "uuid"):
         return of_kind(around, field, "file-name", {}, f"{reason} of a file", sure)
@@ -115,6 +120,7 @@ _OF_THE_NOUN_BEFORE = frozenset(
 )
 
 
+_NO_FILES = frozenset("album playlist artist library folder collection gallery playlists series season show book".split())
 # what somebody sends who leaves a name
 _WRITTEN = frozenset("report feedback request enquiry inquiry contact submission form complaint registration rsvp signup".split())
 # documents that go by their number

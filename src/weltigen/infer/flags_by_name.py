@@ -26,7 +26,7 @@ _MEASURED = frozenset("buffer notice interval delay limit days hours minutes sec
 _COUNTING = frozenset("number total count quantity".split())
 _HOW = re.compile(r"[a-z]{3,}(ed|able|ible|ive|ous|ful|less|proof|ready|only|free)$")
 _ASKED = re.compile(  # isopaque, hasparent; no issues, islands, hashes
-    r"(?i)(?:[a-z]{1,3}_)?(?:is(?!su|la|ol|ot|bn|in)|has(?!h|t)|allows?|enable|disable|show|hide|use(?!r|d))_?[a-z]{4,}$"
+    r"(?i)(?:[a-z]{1,3}_)?(?:is(?!su|la|ol|ot|bn|in)|has(?!h|t)|allows?|enable|disable|show(?!s)|hide(?!s)|use(?!r|d))_?[a-z]{4,}$"
 )
 _ABLE = re.compile(r"(?i)(?<!vari)(?<!recov)(?<!pay)(?<!receiv)(?<!t)(?<!c)[a-z]{2}(able|ible)$")
 

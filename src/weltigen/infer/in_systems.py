@@ -104,9 +104,11 @@ def _path(around: Around, field: Field, reason: str, sure: float) -> Guessed | N
         or around.has("method", "status code", "user agent", "referer", "http status")
         or around.head in ("page", "route", "menu")
     )
-    if around.has("depth", "numchild", "child count", "number child", "steplen"):  # of a tree kept as paths
+    if ("depth",) in around.words.values() or around.has(
+        "numchild", "child count", "number child", "steplen"
+    ):  # of a tree kept as paths
         return by_pattern(field, "0001(00[0-9][1-9]){0,2}", f"{reason}, of a tree", sure)
-    if around.has("bitrate", "play count", "track number", "disc number", "genre", "album"):
+    if around.has("bitrate", "bit rate", "play count", "track number", "disc number", "genre", "album"):
         return by_pattern(
             field,
             "/music/(Album|Best of|Live|Sessions) [0-9]{1,2}/(0[1-9]|1[0-2]) - Track [0-9]{1,3}\\.(flac|mp3|ogg)",

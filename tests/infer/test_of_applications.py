@@ -4,11 +4,15 @@ reason, identifiers of other systems."""
 from __future__ import annotations
 
 import ipaddress
+import json
+import re
 from typing import Any
 
 import pytest
 
 import weltigen
+from weltigen.infer.topics import vocabulary_of
+from weltigen.model import World
 
 MODEL = """
 CREATE TABLE keepers (id varchar(36) PRIMARY KEY, first_name varchar(40) NOT NULL, surname varchar(40) NOT NULL,
@@ -119,3 +123,45 @@ def test_names_that_a_database_folds_are_read_as_they_are_written_and_a_groom_is
     assert len(men) > 20 and len(women) > 20 and not men & women
     assert rows["watertempc"].astype(float).between(-2, 40).all() and rows["gpslat"].astype(float).between(-90, 90).all()
     assert rows["watertempc"].nunique() > 20
+
+
+def test_files_of_pictures_codes_and_languages_are_what_applications_keep() -> None:
+    sql = """CREATE TABLE accounts (id bigint PRIMARY KEY, username varchar(40) NOT NULL, email varchar(80), avatar_file_name varchar(80) NOT NULL,
+        avatar_content_type varchar(40) NOT NULL, backup_codes varchar[] NOT NULL, chosen_languages varchar[] NOT NULL, follower_ids bigint[] NOT NULL, title jsonb NOT NULL);
+      CREATE TABLE sale_orders (id bigint PRIMARY KEY, name varchar(40) NOT NULL, state varchar(20), invoice_status varchar(20) NOT NULL, amount_untaxed numeric(10,2) NOT NULL,
+        amount_tax numeric(10,2) NOT NULL, amount_total numeric(10,2) NOT NULL);
+      CREATE TABLE feedback (id bigint PRIMARY KEY, name varchar(80) NOT NULL, email varchar(80) NOT NULL, comments text);"""
+    world = weltigen.read_model(sql, dialect="postgresql")
+    accounts, orders, feedback = (
+        world.dataset(rows=dict.fromkeys(("accounts", "sale_orders", "feedback"), 300)).frame(name)
+        for name in ("accounts", "sale_orders", "feedback")
+    )
+    assert world.declared.entity("accounts").topic == "accounts"
+    assert accounts["avatar_file_name"].str.fullmatch(r"\w+\.(jpg|png|webp)").all()
+    assert accounts["avatar_content_type"].str.startswith("image/").all()
+    assert all(re.fullmatch("[a-z0-9]{5}-[a-z0-9]{5}", code) for codes in accounts["backup_codes"] for code in codes)
+    assert all("," not in one for every in accounts["chosen_languages"] for one in every)
+    assert any(len(ids) for ids in accounts["follower_ids"]) and all("en" in json.loads(told) for told in accounts["title"])
+    assert orders["name"].str.fullmatch(r"[A-Z]{2}/202\d/\d{5}").all() and "paid" in set(orders["invoice_status"])
+    assert (orders["amount_untaxed"] + orders["amount_tax"] == orders["amount_total"]).all()
+    assert feedback["name"].str.fullmatch(r"[^\d]+ [^\d]+").all() and feedback["name"].nunique() > 200
+
+
+def test_a_reference_that_a_check_keeps_from_missing_closes_no_circle() -> None:
+    sql = """CREATE TABLE payment (id integer PRIMARY KEY, owner_id integer UNIQUE, weight integer NOT NULL, CHECK ((owner_id IS NULL) = (weight IS NULL)));
+      CREATE TABLE crew (id integer PRIMARY KEY, first_name varchar(20), last_name varchar(20), payment_id integer NOT NULL REFERENCES payment);"""
+    assert len(weltigen.read_model(sql, dialect="postgresql").dataset().frame("crew")) > 0
+
+
+@pytest.mark.parametrize(
+    ("name", "words"), [("baeume", ("tree",)), ("raeume", ("room",)), ("boote", ("boat",)), ("fluege", ("flight",))]
+)
+def test_a_german_plural_is_known_by_its_noun(name: str, words: tuple[str, ...]) -> None:
+    assert vocabulary_of(World(name="", entities=(), language="de")).words(name) == words
+
+
+def test_the_bones_of_its_entitys_noun_are_no_other_word() -> None:
+    sql = "CREATE TABLE permit (pmt_no varchar(14) PRIMARY KEY, pmt_typ varchar(12) NOT NULL, holder_nm varchar(80)); CREATE TABLE fees (id integer PRIMARY KEY, pmt_typ varchar(20) NOT NULL)"
+    world = weltigen.read_model(sql)
+    kinds = set(world.dataset().frame("permit")["pmt_typ"])
+    assert "card" not in kinds and "card" in set(world.dataset().frame("fees")["pmt_typ"])

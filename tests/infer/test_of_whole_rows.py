@@ -133,3 +133,27 @@ def test_milliseconds_of_days_fit_any_integer() -> None:
     rows = rows_of(sql, "watch", 2_000)
     whole = (rows["time_close"].astype("int64") - rows["time_open"].astype("int64")) * 1_000
     assert list(rows["total_ms"].astype("int64")) == list(whole.clip(upper=2**31 - 1))
+
+
+@pytest.mark.parametrize("unit", ["score", "points", "marks"])
+@pytest.mark.parametrize("form", ["{what}_{unit}", "{unit}_{what}"])
+def test_scores_make_their_total_less_what_is_taken_off(unit: str, form: str) -> None:
+    total = form.format(what="total", unit=unit)
+    sql = f"CREATE TABLE skating (id integer PRIMARY KEY, technical_{unit} numeric(5,2), artistic_{unit} numeric(5,2) NOT NULL, deductions numeric(3,1), {total} numeric(7,2), max_{unit} integer)"
+    rows = rows_of(sql, "skating").astype(float).fillna(0)
+    made = rows[f"technical_{unit}"] + rows[f"artistic_{unit}"] - rows["deductions"]
+    assert (rows[total] - made).abs().max() < 0.01 and rows[total].nunique() > 100
+
+
+def test_of_what_is_asked_a_part_is_allowed_and_a_part_of_that_paid() -> None:
+    sql = "CREATE TABLE tow_claims (id integer PRIMARY KEY, billed_amount numeric(8,2) NOT NULL, allowed_amount numeric(8,2) NOT NULL, paid_amount numeric(8,2), patient_portion numeric(8,2))"
+    rows = rows_of(sql, "tow_claims").astype(float)
+    paid, allowed = rows["paid_amount"].fillna(0), rows["allowed_amount"]
+    assert (allowed <= rows["billed_amount"]).all() and (paid <= allowed).all() and paid.nunique() > 50
+    assert (rows["patient_portion"] - (allowed - paid)).abs().max() < 0.01
+
+
+def test_two_sure_guesses_that_leave_no_room_bound_nothing() -> None:
+    sql = "CREATE TABLE kiln_charge (id integer PRIMARY KEY, sawmill varchar(20), dry_bulb_c numeric(4,1) NOT NULL, wet_bulb_c numeric(4,1) NOT NULL)"
+    rows = rows_of(sql, "kiln_charge")
+    assert (rows["wet_bulb_c"] <= rows["dry_bulb_c"]).all() and rows["wet_bulb_c"].astype(float).between(10, 100).all()

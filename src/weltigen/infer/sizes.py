@@ -14,7 +14,7 @@ from .around import Around, Guessed
 from .naming import folded, singular
 from .nouns import SYSTEMS, what_is
 from .offers import by_number
-from .units import SIZES, TOO_SMALL
+from .units import SIZES
 
 _MEASURES = {
     word: measure
@@ -65,7 +65,7 @@ _BY_TIME = {"hourly": 0.25, "hour": 0.25, "daily": 1.0, "day": 1.0, "weekly": 4.
 
 
 @lru_cache(maxsize=1)
-def _things() -> dict[tuple[str, ...], dict[str, tuple[float, float]]]:
+def things() -> dict[tuple[str, ...], dict[str, tuple[float, float]]]:
     """By the words of its name, the least and the greatest of each measure of a thing."""
     things: dict[tuple[str, ...], dict[str, tuple[float, float]]] = {}
     for line in (files("weltigen.infer.concepts") / "sizes.txt").read_text("utf-8").splitlines():
@@ -80,11 +80,16 @@ def _things() -> dict[tuple[str, ...], dict[str, tuple[float, float]]]:
     return things
 
 
+def words_of_things() -> frozenset[str]:
+    """Nouns of which more is known than what they are."""
+    return frozenset(thing[0] for thing in things() if len(thing) == 1)
+
+
 @lru_cache(maxsize=1)
 def _sorts() -> dict[str, tuple[str, ...]]:
     """By a noun, the known thing that it is a sort of: a schooner of a boat (WordNet 3.0)."""
     sorts: dict[str, tuple[str, ...]] = {}
-    for thing in _things():
+    for thing in things():
         if len(thing) == 1:
             for sort in senses().get(f"sorts of {thing[0]}", ()):
                 sorts.setdefault(sort, thing)
@@ -102,11 +107,11 @@ def of_its_size(around: Around, field: Field) -> Iterator[Guessed]:
     thing, sure = _thing(around, before)
     if thing is None:
         return
-    span = _things()[thing].get(measure)
-    if measure == "hire" and "weight" in _things()[thing]:  # of what can be carried or driven away
-        span = _things()[thing].get("price")
-    if span is None and measure == "people" and "volume" in _things()[thing]:
-        measure, span = "volume", _things()[thing]["volume"]
+    span = things()[thing].get(measure)
+    if measure == "hire" and "weight" in things()[thing]:  # of what can be carried or driven away
+        span = things()[thing].get("price")
+    if span is None and measure == "people" and "volume" in things()[thing]:
+        measure, span = "volume", things()[thing]["volume"]
     if span is not None and (told := _told(field, measure, span, unit, factor)) is not None:
         made = by_number(field, told, f"its name, of a {' '.join(thing)}", sure)
         by_the_clock = measure == "minutes" and unit in (None, "minutes") and span[0] >= 10
@@ -152,14 +157,14 @@ def _thing(around: Around, before: tuple[str, ...]) -> tuple[tuple[str, ...] | N
     """The thing that a measure is of, by the words before it, else by what the entity is; and how sure that is."""
     named = tuple(singular(word) for word in before if word not in _NEUTRAL)
     if named:
-        whole = next((own for own in ((*around.noun[-1:], *named), named) if own in _things()), None)
+        whole = next((own for own in ((*around.noun[-1:], *named), named) if own in things()), None)
         if whole is not None:
-            return whole, 0.955
-        return (named[-1:], 0.92) if len(named) > 1 and named[-1:] in _things() else (None, 0)
+            return whole, 0.965
+        return (named[-1:], 0.92) if len(named) > 1 and named[-1:] in things() else (None, 0)
     noun = around.noun
     for own in (noun, noun[-2:], (singular(around.topic.name), around.head), noun[-1:]):
-        if own in _things():
-            return own, 0.955
+        if own in things():
+            return own, 0.965
     if (sort := _sorts().get(around.head)) is not None:
         return sort, 0.9
     broad = what_is(around.head)
@@ -176,8 +181,8 @@ def _told(field: Field, measure: str, span: tuple[float, float], unit: str | Non
         if named not in dimension:
             return None
         low, high = (end * dimension[base] / dimension[named] for end in span)
-        if unit is not None and high > TOO_SMALL.get(unit, float("inf")):
-            return None
+        if measure in _LONG and high > 50_000:
+            return None  # nobody tells it in such a small unit
     if field.type.name in INTEGERS and measure != "years":
         low = max(low, 1.0)  # nothing is 0 long
         if high < 3 or round(low) == round(high):

@@ -15,6 +15,7 @@ from .concepts.trades import words_of_trades
 from .naming import Vocabulary, language_of, noun_of, singular
 from .nouns import SYSTEMS
 from .plain_words import plain_words
+from .sizes import words_of_things
 
 # nouns that say little of a trade: what stands around them says more
 VAGUE = frozenset(listed("vague nouns"))
@@ -34,7 +35,7 @@ def vocabulary_of(world: World) -> Vocabulary:
 
 @lru_cache(maxsize=8)
 def _vocabulary(language: str, spelled: tuple[tuple[str, str], ...] = ()) -> Vocabulary:
-    return Vocabulary(known_words() | words_of_trades() | frozenset(by_noun()), language, dict(spelled))
+    return Vocabulary(known_words() | words_of_trades() | words_of_things() | frozenset(by_noun()), language, dict(spelled))
 
 
 _TAGS = {"en": "en-GB", "de": "de-DE", "fr": "fr-FR", "es": "es-ES"}

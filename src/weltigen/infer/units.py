@@ -31,7 +31,7 @@ _DIMENSIONS: tuple[dict[str, float], ...] = (
 )  # fmt: skip
 
 # the most that anybody tells in a small unit
-TOO_SMALL = {"mm": 12_000.0, "millimetres": 12_000.0, "cm": 2_500.0, "centimetres": 2_500.0, "g": 100_000.0, "grams": 100_000.0}
+_TOO_SMALL = {"mm": 12_000.0, "millimetres": 12_000.0, "cm": 2_500.0, "centimetres": 2_500.0, "g": 100_000.0, "grams": 100_000.0}
 _OF_TIME = {"minutes": 1.0, "seconds": 1 / 60, "hours": 60.0, "days": 1440.0}  # of which some mean something else in each
 SIZES = {unit: units for units in (*_DIMENSIONS, _OF_TIME) for unit in units}  # the units of the same dimension, by a unit
 
@@ -45,7 +45,7 @@ def in_other_units(around: Around, field: Field) -> Iterator[Guessed]:
     if told is not None and field.type.name in told[0].concept.types:
         found, times = told
         low, high, *shape = found.concept.arguments.split()
-        if float(high) * times > TOO_SMALL.get(words[-1], float("inf")):
+        if float(high) * times > _TOO_SMALL.get(words[-1], float("inf")):
             return  # nobody tells it in such small units
         scaled = " ".join([f"{float(low) * times:.3g}", f"{float(high) * times:.3g}", *shape])
         reason = f"its name, by {' '.join(found.words)} in {words[-1]}"

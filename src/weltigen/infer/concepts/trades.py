@@ -9,7 +9,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from functools import lru_cache
+from functools import cached_property, lru_cache
 from importlib.resources import files
 
 from ..naming import abbreviations, canonical, singular
@@ -28,13 +28,27 @@ _OF_ANY = frozenset(
 )
 
 
-@dataclass(frozen=True, slots=True)
+@dataclass(frozen=True)
 class Trade:
-    """`telling`: nouns that speak of it by themselves; `others`: such as do so beside another; `concepts`: by whole names."""
+    """`telling`: nouns that speak of it by themselves; `others`: such as do so beside another; `lines`: what its words mean,
+    which is read when the first entity of it asks."""
 
     telling: frozenset[str]
     others: frozenset[str]
-    concepts: dict[tuple[str, ...], tuple[Concept, ...]]
+    lines: tuple[str, ...]
+
+    @cached_property
+    def concepts(self) -> dict[tuple[str, ...], tuple[Concept, ...]]:
+        """By whole names, each as words."""
+        concepts: dict[tuple[str, ...], tuple[Concept, ...]] = {}
+        for line in self.lines:
+            names, concept = declared("by trade", line, sure=0.96)
+            for words in names:
+                plain = tuple(map(canonical, words))
+                short = len(words) == 1 and words[0] in abbreviations()  # which is short for something else elsewhere
+                for spelled in dict.fromkeys((plain,) if short else (_spelled(words), plain)):
+                    concepts[spelled] = (*concepts.get(spelled, ()), concept)
+        return concepts
 
     def as_written(self, name: str, trust: float) -> Iterator[Found]:
         """What a folded name means as it stands, where its words are short for something else elsewhere: the ph of a wine."""
@@ -59,20 +73,11 @@ class Trade:
 def trades() -> dict[str, Trade]:
     found: dict[str, Trade] = {}
     for file in sorted((files(__name__.rpartition(".")[0]) / "by_trade").iterdir(), key=lambda one: one.name):
-        concepts: dict[tuple[str, ...], tuple[Concept, ...]] = {}
-        for line in file.read_text("utf-8").splitlines():
-            if line.startswith("["):
-                name, _, cues = line.strip("[]").partition(": ")
-                telling, _, others = cues.partition("|")
-                concepts = {}
-                found[name] = Trade(_nouns(telling), _nouns(others), concepts)
-            elif line:
-                names, concept = declared("by trade", line, sure=0.96)
-                for words in names:
-                    plain = tuple(map(canonical, words))
-                    short = len(words) == 1 and words[0] in abbreviations()  # which is short for something else elsewhere
-                    for spelled in dict.fromkeys((plain,) if short else (_spelled(words), plain)):
-                        concepts[spelled] = (*concepts.get(spelled, ()), concept)
+        for section in f"\n{file.read_text('utf-8')}".split("\n[")[1:]:
+            head, *lines = section.splitlines()
+            name, _, cues = head.rstrip("]").partition(": ")
+            telling, _, others = cues.partition("|")
+            found[name] = Trade(_nouns(telling), _nouns(others), tuple(filter(None, lines)))
     return found
 
 
@@ -100,5 +105,7 @@ def by_word() -> tuple[dict[str, tuple[str, ...]], dict[str, tuple[str, ...]]]:
 @lru_cache(maxsize=1)
 def words_of_trades() -> frozenset[str]:
     """Every word that some trade has."""
-    every = {word for trade in trades().values() for words in (*trade.concepts, trade.telling, trade.others) for word in words}
+    every = {word for trade in trades().values() for words in (trade.telling, trade.others) for word in words}
+    for trade in trades().values():
+        every.update(" ".join(line.partition(" : ")[0] for line in trade.lines).replace(",", "").split())
     return frozenset(word for word in every if len(word) > 3 and word not in abbreviations())

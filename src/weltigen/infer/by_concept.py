@@ -54,7 +54,7 @@ def by_concept(around: Around, field: Field, found: Found, reason: str) -> Itera
 
 
 # what tells of a length of time or of a limit, and of no moment: maximum usage block time
-NO_POINT = frozenset("maximum minimum limit block duration wait grace total average mean spent elapsed estimated".split())
+NO_POINT = frozenset("maximum minimum limit block duration wait grace total average mean spent elapsed estimated budget".split())
 
 
 def _tells_moment(around: Around, field: Field, found: Found) -> bool:

@@ -13,13 +13,20 @@ PERSONS, ANIMALS = _NAMED["person"], _NAMED["animal"]
 _TAIL = {"person": "person", "firm": "firm", "place": "place", "landmark": "landmark", "animals": "animal"}
 
 
+# what calculates and renders is a program or a tool mostly, whoever does it otherwise
+_TOOLS = frozenset(
+    "calculator generator renderer printer scanner converter formatter parser loader scheduler counter indicator selector validator "
+    "processor adapter wrapper builder viewer reader player container trailer filter timer buffer cluster pointer register".split()
+)
+
+
 @lru_cache(maxsize=4096)
 def what_is(noun: str) -> str | None:
     """Whether a noun is of a person, a firm, a vessel, a place, a landmark or an animal; by our lists, else by the long tail."""
     for what, nouns in _NAMED.items():
         if noun in nouns:
             return what
-    if len(noun) < 4 or noun in known_words() or noun in by_noun():
+    if len(noun) < 4 or noun in known_words() or noun in by_noun() or noun in _TOOLS:
         return None
     return _TAIL.get(long_tail().get(noun, ""))
 

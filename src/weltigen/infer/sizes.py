@@ -36,12 +36,13 @@ _MEASURES = {
         ("minutes", "duration"),
         ("price", "price cost"),
         ("rent", "rent"),
+        ("altitude", "altitude elevation"),
     )
     for word in words.split()
 }
 # the unit of a number that names none, by how large the thing is in metres; and what the measures of the file stand in
 _BASE = {"weight": "kg", "volume": "l", "area": "sqm", "speed": "kmh", "power": "kw", "minutes": "minutes"}
-_LONG = frozenset("length width height depth diameter thickness wingspan draught".split())
+_LONG = frozenset("length width height depth diameter thickness wingspan draught altitude".split())
 # words that say nothing of the thing that is measured
 _NEUTRAL = frozenset(
     "total overall maximum minimum nominal actual average mean usual typical gross net finished current listed measured "

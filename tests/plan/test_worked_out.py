@@ -73,11 +73,11 @@ def test_three_rules_in_a_ring_are_kept_up_to_a_half_of_what_they_hold(rows: int
 
 @pytest.mark.parametrize("seed", range(4))
 def test_a_unique_reference_to_its_own_rows_stays_unique_where_a_check_reads_it(seed: int) -> None:
-    sql = """CREATE TABLE berth (berth_id integer PRIMARY KEY, next_berth integer UNIQUE REFERENCES berth, depth integer UNIQUE,
-        bollards integer, CHECK (depth <= next_berth), CHECK (bollards <> berth_id), UNIQUE (next_berth, bollards));"""
+    sql = """CREATE TABLE berth (berth_id integer PRIMARY KEY, next_berth integer UNIQUE REFERENCES berth, mark integer UNIQUE,
+        bollards integer, CHECK (mark <= next_berth), CHECK (bollards <> berth_id), UNIQUE (next_berth, bollards));"""
     berth = weltigen.read_model(sql, dialect="postgresql").dataset(rows={"berth": 120}, seed=seed).frame("berth")
-    assert not berth.next_berth.dropna().duplicated().any() and not berth.depth.dropna().duplicated().any()
-    assert berth.next_berth.notna().sum() > 30 and not (berth.depth > berth.next_berth).fillna(False).any()
+    assert not berth.next_berth.dropna().duplicated().any() and not berth.mark.dropna().duplicated().any()
+    assert berth.next_berth.notna().sum() > 30 and not (berth.mark > berth.next_berth).fillna(False).any()
 
 
 def test_fixed_rows_stand_beside_generated_ones_under_any_rule(world_file: Callable[..., Path]) -> None:

@@ -85,12 +85,10 @@ def _named_otherwise(around: Around, field: Field, reason: str, sure: float) -> 
     login = around.has("username", "login") and around.has("password", "password hash")
     if login and not around.has("host", "port", "url", "server", "database") and what_is(around.head) is None:
         return of_kind(around, field, "name", {}, f"{reason}, beside a login", sure)
-    if (
-        around.has("path")
-        and around.has("size", "mime type", "mimetype", "etag")
-        and has_room(field, 20)
-        and around.head not in _NO_FILES
-    ):
+    told = set(around.words.values())
+    pathed = {("path",), ("file", "path"), ("full", "path"), ("storage", "path")} & told
+    sized = {("size",), ("file", "size"), ("bytes",)} & told or around.has("mime type", "mimetype", "etag")
+    if pathed and sized and has_room(field, 20) and around.head not in _NO_FILES:
         return of_kind(around, field, "file-name", {}, f"{reason}, beside a path", sure)
     if around.head in _FILES and around.has("size", "mime type", "content type", "download count", "file size", "path", "uuid"):
         return of_kind(around, field, "file-name", {}, f"{reason} of a file", sure)

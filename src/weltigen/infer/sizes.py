@@ -161,7 +161,7 @@ def _thing(around: Around, before: tuple[str, ...]) -> tuple[tuple[str, ...] | N
         whole = next((own for own in ((*around.noun[-1:], *named), named) if own in things()), None)
         if whole is not None:
             return whole, 0.965
-        return (named[-1:], 0.92) if len(named) > 1 and named[-1:] in things() else (None, 0)
+        return (named[-1:], 0.88) if len(named) > 1 and named[-1:] in things() else (None, 0)
     noun = around.noun
     for own in (noun, noun[-2:], (singular(around.topic.name), around.head), noun[-1:]):
         if own in things():

@@ -11,7 +11,7 @@ from ..model import Field, KindSource
 from ..model.types import INTEGERS, NUMBERS
 from ..values.vocabulary import senses
 from .around import Around, Guessed
-from .naming import folded, singular
+from .naming import abbreviations, folded, singular
 from .nouns import SYSTEMS, what_is
 from .offers import by_number
 from .units import SIZES
@@ -83,7 +83,7 @@ def things() -> dict[tuple[str, ...], dict[str, tuple[float, float]]]:
 
 def words_of_things() -> frozenset[str]:
     """Nouns of which more is known than what they are."""
-    return frozenset(thing[0] for thing in things() if len(thing) == 1)
+    return frozenset(thing[0] for thing in things() if len(thing) == 1 and len(thing[0]) > 3 and thing[0] not in abbreviations())
 
 
 @lru_cache(maxsize=1)

@@ -11,6 +11,8 @@ from .plain_words import noun_words, plain_words
 
 # how sure the words of a trade are that an entity is not most of: of another of its own, of one beside it, of the world's
 _ALSO, _BESIDE, _AROUND = 0.985, 0.97, 0.94
+_BY_TOPIC = 1.5  # what an entity's guessed topic says for the trade of its name: nearly enough
+_TOGETHER = 2.5  # what words that other trades have as well must say, where none is of the trade alone
 _OF_SYSTEMS = frozenset(("dataplatforms", "telecoms", "esports"))  # whose models are about computers
 _SMALL = 40  # entities of a model that is of one trade, most likely
 Trades = tuple[tuple[str, float], ...]
@@ -55,15 +57,17 @@ def _told(entity: Entity, vocabulary: Vocabulary, systems: bool) -> dict[str, fl
     nouns = set(noun_words(entity, vocabulary))
     words = {singular(word) for said in plain_words(entity, vocabulary).values() for word in said} - nouns
     telling, others = by_word()
-    told: dict[str, float] = {entity.topic: 2.0} if entity.topic in trades() else {}
+    told: dict[str, float] = {entity.topic: _BY_TOPIC} if entity.topic in trades() else {}
     for said, weight in ((nouns, 2.0), (words, 1.0)):
         for word in said:
             for name in telling.get(word, ()):
                 told[name] = told.get(name, 0.0) + weight
-    told = {name: weight for name, weight in told.items() if not systems or name in _OF_SYSTEMS}
+    beside: dict[str, float] = {}
     for said, weight in ((nouns, 1.0), (words, 0.5)):
         for word in said:
             for name in others.get(word, ()):
-                if name in told:
-                    told[name] += weight
-    return told
+                beside[name] = beside.get(name, 0.0) + weight
+    for name, weight in beside.items():
+        if name in told or weight >= _TOGETHER:
+            told[name] = told.get(name, 0.0) + weight
+    return {name: weight for name, weight in told.items() if not systems or name in _OF_SYSTEMS}

@@ -11,7 +11,8 @@ import pytest
 
 import weltigen
 from weltigen.infer.concepts import Concept
-from weltigen.infer.concepts.trades import trades
+from weltigen.infer.concepts.trades import by_word, trades
+from weltigen.infer.naming import words_of
 from weltigen.infer.nouns import SYSTEMS
 from weltigen.infer.offers import read_pairs
 from weltigen.infer.sizes import things
@@ -100,3 +101,77 @@ def test_what_nothing_is_known_of_is_told_by_how_it_is() -> None:
     rows = weltigen.read_model(sql, dialect="sqlite").dataset(rows={"ritual": 200}).frame("ritual")
     assert rows["scrub"].str.endswith(" scrub").all() and 3 < rows["scrub"].nunique() < 12
     assert pd.to_datetime(rows["tested_on"], format="%Y-%m-%d").notna().all() and set(rows["would_repeat"]) == {0, 1}
+
+
+LANGUAGES = {"de": ("gewicht_kg", "name text, bemerkung text, anrede text, geaendert_am timestamp, strasse text"),
+             "fr": ("poids_kg", "nom text, remarque text, civilite text, modifie_le timestamp, adresse text"),
+             "es": ("peso_kg", "nombre text, observaciones text, tratamiento text, modificado_en timestamp, direccion text")}  # fmt: skip
+
+
+@pytest.mark.parametrize("language", LANGUAGES)
+def test_a_thing_has_its_size_in_any_language(language: str) -> None:
+    """Nouns that stand for a thing whose weight is known; one in twenty may mean something else as well."""
+    weight, beside = LANGUAGES[language]
+    nouns = {
+        word: meant for word, meant in sorted(words_of(language).items())
+        if meant in things() and "weight" in things()[meant] and word.isalpha() and meant[0] not in by_word()[0]
+    }  # fmt: skip
+    missed = []
+    for noun, meant in islice(nouns.items(), 0, None, 3):
+        sql = f"CREATE TABLE {noun} (id integer PRIMARY KEY, {weight} double precision NOT NULL, {beside})"
+        world = weltigen.read_model(sql, dialect="postgresql")
+        low, high = things()[meant]["weight"]
+        if topic(world.declared.entity(noun).topic or NEUTRAL).within(*SYSTEMS, "telephony", "messages"):
+            continue  # where a phone and a letter are no things to weigh
+        if not world.dataset(rows={noun: 60}).frame(noun)[weight].between(low * 0.98, high * 1.02).all():
+            missed.append(noun)
+    assert len(nouns) > 60 and len(missed) <= len(nouns) // 3 // 20 + 1, missed
+
+
+def test_what_trades_say_is_told_apart_and_can_be_read() -> None:
+    """Every value of a list stands there once, patterns are regular, ends of numbers are in order; trades are told apart by a word."""
+    for name, trade in trades().items():
+        assert trade.telling and trade.lines, name
+        for concept in {one for every in trade.concepts.values() for one in every}:
+            match concept.what:
+                case "words":
+                    values = [value for value, _ in read_pairs(concept.arguments)]
+                    assert len(values) == len(set(values)) > 1 and all(map(str.strip, values)), (name, concept.arguments)
+                case "num":
+                    low, high = map(float, concept.arguments.split()[:2])
+                    assert low < high, (name, concept.arguments)
+                case "pattern":
+                    assert re.compile(concept.arguments)
+    for measures in things().values():
+        assert all(0 <= low < high for low, high in measures.values())
+
+
+def test_no_trade_on_land_speaks_of_the_sea() -> None:
+    at_sea = {
+        "ports",
+        "marinas",
+        "fishing",
+        "aquaculture",
+        "canals",
+        "seafarersurvey",
+        "watersportsrowing",
+        "scuba",
+        "flyingclubs",
+    }
+    told = [value for name, trade in trades().items() if name not in at_sea for every in trade.concepts.values()
+            for one in every if one.what == "words" for value, _ in read_pairs(one.arguments)]  # fmt: skip
+    sea = re.compile(r"(?i)\b(harbour|lighthouse|anchor|galley|chandler|sailor|deckhand|boatswain)s?\b")
+    assert len(told) > 8000 and [value for value in told if sea.search(value)] == []
+
+
+@pytest.mark.parametrize(
+    ("trade", "word"), [("sawmill", "grade"), ("dentist", "material"), ("foundry", "grade"), ("roastery", "region")]
+)
+def test_a_word_that_every_trade_has_keeps_its_meaning_beside_a_trade(trade: str, word: str) -> None:
+    """An entity that only stands beside one of a trade is told by the trade's own words, not by such as any has."""
+    own = f"CREATE TABLE {trade} (id integer PRIMARY KEY, note varchar(20), {word} varchar(60) NOT NULL);"
+    columns = f"id integer PRIMARY KEY, {trade}_id integer REFERENCES {trade}, {word} varchar(60) NOT NULL"
+    beside = weltigen.read_model(f"{own} CREATE TABLE lamp_post ({columns})").declared
+    alone = weltigen.read_model(f"CREATE TABLE lamp_post (id integer PRIMARY KEY, {word} varchar(60) NOT NULL)").declared
+    assert beside.entity("lamp_post").field(word).source == alone.entity("lamp_post").field(word).source
+    assert beside.entity("lamp_post").field(word).source != beside.entity(trade).field(word).source

@@ -97,7 +97,7 @@ def _sections() -> dict[str, dict[str, tuple[str, ...]]]:
 
 
 @lru_cache(maxsize=8)
-def _of_language(language: str) -> dict[str, tuple[str, ...]]:
+def words_of(language: str) -> dict[str, tuple[str, ...]]:
     """All words of a language, also those that mean something else in others, and pairs of words."""
     return languages()[language] | _sections().get(f"{language} alone", {})
 
@@ -146,7 +146,7 @@ class Vocabulary:
         self._written = spelled or {}  # names as they are written, where they are known by what a database makes of them
         self._short = abbreviations()
         order = [language, *(name for name in languages() if name != language)] if language != "en" else list(languages())
-        self._own = _of_language(language) if language in languages() else {}
+        self._own = words_of(language) if language in languages() else {}
         self._foreign = [languages()[name] for name in order if name in languages()]
         self._skeletons: dict[str, tuple[str, ...]] | None = None if language == "en" else {}
         self._words: dict[str, tuple[str, ...]] = {}

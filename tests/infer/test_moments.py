@@ -109,3 +109,11 @@ def test_who_is_called_sets_out_within_minutes_and_not_when_somebody_has_paid() 
     assert (frame["paid_at"] < frame["dispatched_at"]).mean() < 0.05
     both = frame.dropna(subset=["checked_on", "expires_on"])
     assert len(both) > 500 and (both["expires_on"] >= both["checked_on"]).all()
+
+
+@pytest.mark.parametrize("noun", ["appointments", "lessons", "treatment_sessions", "bookings"])
+def test_what_people_book_begins_by_day(noun: str) -> None:
+    sql = f"CREATE TABLE {noun} (id integer PRIMARY KEY, starts_at timestamp NOT NULL, ends_at timestamp NOT NULL)"
+    rows = weltigen.read_model(sql, dialect="postgresql").dataset(rows={noun: 3000}).frame(noun)
+    assert rows["starts_at"].dt.hour.between(7, 21).all() and (rows["starts_at"].dt.minute % 15 == 0).all()
+    assert rows["starts_at"].dt.hour.nunique() > 12 and (rows["ends_at"] > rows["starts_at"]).all()

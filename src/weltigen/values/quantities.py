@@ -14,7 +14,7 @@ from ..model.types import MOMENTS, NUMBERS, FieldType, TypeName
 from ..randomness import WIDEST, Words
 from .axis import DAY, SECOND, Axis, axis_of
 from .registry import KindError, Request, Values, declare
-from .shapes import SHAPES, draw_of, human
+from .shapes import SHAPES, Draw, draw_of, human
 
 YEARS = 1901, 2155  # what a type holds that is a year (MySQL's)
 
@@ -187,7 +187,25 @@ def human_moment(request: Request) -> Values:
     if unit == 1:
         return replace(made, draw=lambda words: np.minimum(seconds(words) // np.uint64(86_400), np.uint64(made.space - 1)))
     steps = np.uint64(unit // SECOND)
-    return replace(made, draw=lambda words: np.minimum(seconds(words) // steps, np.uint64(made.space - 1)))
+    booked = unit == _BOOKED * SECOND
+    drawn = _in_the_day(seconds, int(low // SECOND) % 86_400) if booked else seconds
+    return replace(made, draw=lambda words: np.minimum(drawn(words) // steps, np.uint64(made.space - 1)))
+
+
+_BOOKED = 15 * 60  # by full quarters of an hour go what people book and meet for
+
+
+def _in_the_day(seconds: Draw, start: int) -> Draw:
+    """Seconds from a start on, `start` after midnight, without those of the night: what began then begins about noon."""
+    hour, early, late = np.uint64(3_600), np.uint64(_OPENS * 3_600), np.uint64((_CLOSES + 1) * 3_600)
+
+    def draw(words: Words) -> Words:
+        at = seconds(words)
+        clock = (at + np.uint64(start)) % np.uint64(86_400)
+        at = np.where(clock < early, at + np.uint64(10) * hour, at)
+        return np.where((clock >= late) & (at >= np.uint64(10) * hour), at - np.uint64(10) * hour, at)
+
+    return draw
 
 
 _FACTORS = {"s": 1, "ms": 1000, "us": 1_000_000}

@@ -96,6 +96,21 @@ def test_words_of_a_trade_mean_nothing_in_another_nor_in_systems() -> None:
     assert not keys.str.contains("major|minor").any()
 
 
+def test_an_organ_of_a_church_is_an_instrument_and_its_faults_are_told_as_such() -> None:
+    """Whose keys have an action that nobody logs, which a builder made that is no site, and which has the temperature of its room."""
+    church = "CREATE TABLE church (id integer PRIMARY KEY, name text); CREATE TABLE organ (id integer PRIMARY KEY, key_action text NOT NULL,"
+    organ = f"{church} builder varchar(80) NOT NULL, church_id integer NOT NULL REFERENCES church);"
+    parts = "id integer PRIMARY KEY, organ_id integer NOT NULL REFERENCES organ"
+    faults = f"CREATE TABLE fault ({parts}, description text NOT NULL); CREATE TABLE tuning ({parts}, temperature_c numeric(4,1) NOT NULL)"
+    world = weltigen.read_model(organ + faults)
+    data = world.dataset()
+    assert (
+        data.frame("organ")["key_action"].str.contains("mechanical").any() and (data.frame("tuning")["temperature_c"] < 30).all()
+    )
+    assert not data.frame("organ")["builder"].str.contains("roof|hall|bridge", case=False).any()
+    assert dict(world.declared.entity("fault").field("description").source.parameters) == {"purpose": "issue"}
+
+
 def test_what_nothing_is_known_of_is_told_by_how_it_is() -> None:
     sql = "CREATE TABLE ritual (id integer PRIMARY KEY, scrub varchar(40) NOT NULL, tested_on text NOT NULL, would_repeat integer NOT NULL)"
     rows = weltigen.read_model(sql, dialect="sqlite").dataset(rows={"ritual": 200}).frame("ritual")

@@ -161,6 +161,7 @@ def _summed_up(around: Around, field: Field, reason: str, sure: float) -> Guesse
 
 
 _TICKETS = frozenset("ticket issue bug incident request defect task fault problem".split())
+_FAULTS = frozenset("fault defect damage breakdown malfunction snag problem".split())
 _PIECES = frozenset("quantity pieces units items".split())
 
 
@@ -177,6 +178,8 @@ def _purpose(around: Around, field: Field, found: Found) -> str:
         return "log-line"
     if found.concept.arguments == "description" and last == "description" and _is_of_somebody(around):
         return "bio"
+    if found.concept.arguments == "description" and last == "description" and around.head in _FAULTS:
+        return "issue"
     return "review" if rated and opinion else found.concept.arguments
 
 

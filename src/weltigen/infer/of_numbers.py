@@ -82,17 +82,6 @@ def _weight(around: Around, field: Field, reason: str, sure: float) -> Guessed |
     return by_number(field, "48 104 hump" if of_body else "0.4 85 tail", reason, sure)
 
 
-_LENGTHS = {"vessel": "6 140 tail"}
-_LONG = {"vehicle": "3.4 12 hump", "car": "3.4 5.2 hump", "truck": "6 18 hump", "bus": "8 18 hump", "trailer": "2 14 hump", 
-         "aircraft": "6 70 tail", "wagon": "12 27 hump", "train": "60 400 hump", "caravan": "4 9 hump"}  # fmt: skip
-
-
-def _lengthy(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    """How long a vessel or a vehicle is, in metres; of other things it is told elsewhere."""
-    told = _LENGTHS.get(what_is(around.head) or "") or _LONG.get(around.head)
-    return by_number(field, told, f"{reason}, of a {around.head}", sure) if told else None
-
-
 def _minuted(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """The minutes of a time of day, beside its hour; how long something lasts is told elsewhere."""
     stem = around.words[field.name][:-1]
@@ -203,7 +192,6 @@ OF_NUMBERS: dict[str, Context] = {
     "taxrate": _taxrate,
     "price": _price,
     "weight": _weight,
-    "lengthy": _lengthy,
     "percent": _percent,
     "minuted": _minuted,
     "temperature": _temperature,

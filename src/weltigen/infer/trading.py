@@ -13,7 +13,6 @@ from .plain_words import noun_words, plain_words
 _ALSO, _BESIDE, _AROUND = 0.985, 0.97, 0.94
 _BY_TOPIC = 1.5  # what an entity's guessed topic says for the trade of its name: nearly enough
 _TOGETHER = 2.5  # what words that other trades have as well must say, where none is of the trade alone
-_OF_SYSTEMS = frozenset(("dataplatforms", "telecoms", "esports"))  # whose models are about computers
 _SMALL = 40  # entities of a model that is of one trade, most likely
 Trades = tuple[tuple[str, float], ...]
 
@@ -70,4 +69,4 @@ def _told(entity: Entity, vocabulary: Vocabulary, systems: bool) -> dict[str, fl
     for name, weight in beside.items():
         if name in told or weight >= _TOGETHER:
             told[name] = told.get(name, 0.0) + weight
-    return {name: weight for name, weight in told.items() if not systems or name in _OF_SYSTEMS}
+    return {name: weight for name, weight in told.items() if not systems or trades()[name].of_systems}

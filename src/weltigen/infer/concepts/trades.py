@@ -2,7 +2,8 @@
 
     [name: words that tell of the trade | words that other trades have as well]
 
-above lines as concepts are declared in. The name is that of a topic where there is one.
+above lines as concepts are declared in. The name is that of a topic where there is one. The trades whose models are about
+computers stand in `systems.txt`.
 """
 
 from __future__ import annotations
@@ -21,7 +22,7 @@ _OF_ANY = frozenset(
     "number position value weight length width height depth size colour quantity count channel source reason role material "
     "product item service language grade score rating rate total balance reference format method mode group section area "
     "zone region stage phase step priority severity condition label note comment message text subject notes duration minutes "
-    "hours seconds days age period term start end from to direction side temperature pressure speed volume version format "
+    "hours seconds days age period term start end from to direction side temperature pressure speed volume version "
     "event action task activity operation model make brand manufacturer supplier vendor address phone email symbol tag "
     "season year month author editor owner operator organizer relation relationship decision frequency interval attempt rank "
     "order sequence capacity".split()
@@ -36,6 +37,7 @@ class Trade:
     telling: frozenset[str]
     others: frozenset[str]
     lines: tuple[str, ...]
+    of_systems: bool  # whether its models are about computers
 
     @cached_property
     def concepts(self) -> dict[tuple[str, ...], tuple[Concept, ...]]:
@@ -77,7 +79,7 @@ def trades() -> dict[str, Trade]:
             head, *lines = section.splitlines()
             name, _, cues = head.rstrip("]").partition(": ")
             telling, _, others = cues.partition("|")
-            found[name] = Trade(_nouns(telling), _nouns(others), tuple(filter(None, lines)))
+            found[name] = Trade(_nouns(telling), _nouns(others), tuple(filter(None, lines)), file.name == "systems.txt")
     return found
 
 

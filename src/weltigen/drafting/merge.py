@@ -10,6 +10,7 @@ from typing import Any
 from ..model import Problem, Relation
 from ..model.problems import Place, UnreadableError
 from ..plan import EntityPlan, Plan
+from ..readers.yaml_tree import composed
 from ..values import get_kind, kind_names
 from .render import INDENT, field_line, reference_line
 from .snapshot import Snapshot
@@ -65,7 +66,9 @@ class _Patch:
 
 def merged(text: str, parts: Parts) -> str:
     """The edited text with what is new in the model added, and with what is gone from it commented out."""
-    root = _composed(text)
+    root = composed(text, "draft")
+    if not _is_mapping(root):
+        raise UnreadableError(Problem(fact="this is not a world file, so nothing is drafted over it", place=Place(file="draft")))
     patch = _Patch(text)
     entities = _child(root, "entities")
     if entities is None or not _is_mapping(entities[1]):
@@ -83,21 +86,6 @@ def merged(text: str, parts: Parts) -> str:
             _entity(patch, parts, entity_name, key, value, entities[1].flow_style)
     _add_entities(patch, parts, entities, known, folded)  # last: at the same place they stand behind what belongs to an entity
     return patch.done()
-
-
-def _composed(text: str) -> Any:
-    from ruamel.yaml import YAML
-    from ruamel.yaml.error import YAMLError
-
-    try:
-        root = YAML(pure=True).compose(text)
-    except YAMLError as error:
-        raise UnreadableError(
-            Problem(fact=f"YAML that cannot be read: {str(error).splitlines()[0]}", place=Place(file="draft"))
-        ) from None
-    if not _is_mapping(root):
-        raise UnreadableError(Problem(fact="this is not a world file, so nothing is drafted over it", place=Place(file="draft")))
-    return root
 
 
 def _is_mapping(node: Any) -> bool:

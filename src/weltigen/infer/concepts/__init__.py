@@ -122,35 +122,42 @@ class _Table:
 
 @lru_cache(maxsize=1)
 def _every() -> _Table:
-    table = _Table({}, {}, frozenset())
-    known: set[str] = set()
-    lines: list[tuple[list[tuple[str, ...]], Concept]] = []
-    for subject in _SUBJECTS:
-        for line in (files(__name__) / f"{subject}.txt").read_text("utf-8").splitlines():
-            if not line.strip():
-                continue
-            lines.append(declared(subject, line))
+    lines = [
+        declared(subject, line)
+        for subject in _SUBJECTS
+        for line in (files(__name__) / f"{subject}.txt").read_text("utf-8").splitlines()
+        if line.strip()
+    ]
     # a short form stands for itself where it is a name of its own, as `os` does; elsewhere it is spelled out
     alone = {pattern[0] for patterns, one in lines for pattern in patterns if len(pattern) == 1 and one.subject != "structures"}
+    short = {word: tuple(map(canonical, long)) for word, long in abbreviations().items() if word not in alone}
+    whole: dict[tuple[str, ...], list[Concept]] = {}
+    begun: dict[str, list[Concept]] = {}
+    known: set[str] = set()
     for patterns, concept in lines:
         for pattern in patterns:
-            spelled = (abbreviations()[word] if word not in alone and word in abbreviations() else (word,) for word in pattern)
-            spelled_out = tuple(canonical(word) for words in spelled for word in words)
-            plain = tuple(map(singular, spelled_out))
-            # names of structures are mostly plurals, of which only the singular is a word for others
-            if concept.subject == "structures":
-                known.update(word for word in plain if word not in abbreviations())
-            else:
-                known.update(word for word in spelled_out if word != "*")
+            plain = tuple(map(canonical, pattern))
+            spelled_out = plain
+            if not short.keys().isdisjoint(pattern):
+                spelled_out = tuple(long for word in pattern for long in short.get(word) or (canonical(word),))
             # as it is written as well: a topic may have the short form for a noun of its own
-            written = (spelled_out, tuple(map(canonical, pattern)), *((plain,) if concept.subject == "structures" else ()))
-            for one in dict.fromkeys(written):
-                if one[-1] == "*":
-                    start = " ".join(one[:-1])
-                    table.begun[start] = tuple(dict.fromkeys((*table.begun.get(start, ()), concept)))
-                else:
-                    table.whole[one] = tuple(dict.fromkeys((*table.whole.get(one, ()), concept)))
-    return replace(table, known=frozenset(known))
+            written = [spelled_out, plain] if spelled_out != plain else [plain]
+            if concept.subject == "structures":  # mostly plurals, of which only the singular is a word for others
+                single = tuple(map(singular, spelled_out))
+                known.update(word for word in single if word not in abbreviations())
+                written += [single] if single not in written else []
+            else:
+                known.update(spelled_out)
+            for one in written:
+                means = begun.setdefault(" ".join(one[:-1]), []) if one[-1] == "*" else whole.setdefault(one, [])
+                if concept not in means:
+                    means.append(concept)
+    known.discard("*")
+    return _Table(
+        {name: tuple(means) for name, means in whole.items()},
+        {name: tuple(means) for name, means in begun.items()},
+        frozenset(known),
+    )
 
 
 def known_words() -> frozenset[str]:

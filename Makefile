@@ -25,13 +25,14 @@ demo: $(READY)
 	rm -rf weltigen-demo
 	$(BIN)/weltigen demo weltigen-demo
 
-# compiled modules are kept whatever the environment says: the tests start some hundred commands
+# compiled modules are kept whatever the environment says: the tests start some hundred commands; there is one process more than
+# cores, as some of the tests wait for a server
 test: $(READY) servers
 	$(BIN)/ruff check .
 	$(BIN)/ruff format --check .
 	$(BIN)/mypy
 	$(BIN)/python tools/make_reference.py --check
-	PYTHONDONTWRITEBYTECODE= $(BIN)/pytest -n auto --maxprocesses 4 --dist worksteal $(PYTEST)
+	PYTHONDONTWRITEBYTECODE= $(BIN)/pytest -n $$($(BIN)/python -c "import os; print(min(4, os.cpu_count() + 1))") --dist worksteal $(PYTEST)
 
 # thousands of random models: N of them, 3,000 when not given
 fuzz: $(READY)

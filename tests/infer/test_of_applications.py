@@ -165,3 +165,30 @@ def test_the_bones_of_its_entitys_noun_are_no_other_word() -> None:
     world = weltigen.read_model(sql)
     kinds = set(world.dataset().frame("permit")["pmt_typ"])
     assert "card" not in kinds and "card" in set(world.dataset().frame("fees")["pmt_typ"])
+
+
+def test_what_programs_keep_of_each_other() -> None:
+    sql = """CREATE TABLE job_groups (id integer PRIMARY KEY, name text NOT NULL); CREATE TABLE users (id integer PRIMARY KEY, last_user text NOT NULL, avatar_url text NOT NULL);
+      CREATE TABLE releases (version real NOT NULL, installer_name text NOT NULL, installer_email text NOT NULL, queue_id integer PRIMARY KEY);
+      CREATE TABLE job_group_parents (id integer PRIMARY KEY, name text NOT NULL, queue_role integer NOT NULL); CREATE TABLE locales (locale text PRIMARY KEY);
+      CREATE TABLE sockets (id integer PRIMARY KEY, address text NOT NULL, port integer NOT NULL);
+      CREATE TABLE bindings (id integer PRIMARY KEY, medium text NOT NULL, address text NOT NULL, name_reg varchar(40) NOT NULL);"""
+    data = weltigen.read_model(sql, dialect="sqlite").dataset()
+    releases, users, parents = data.frame("releases"), data.frame("users"), data.frame("job_group_parents")
+    mails = [name.lower().split()[0] for name in releases["installer_name"]]
+    assert [mail.split(".")[0].split("@")[0] for mail in releases["installer_email"]] == mails
+    assert (
+        releases["version"].between(1, 9).all()
+        and releases["version"].nunique() < 9
+        and parents["queue_role"].between(0, 9).all()
+    )
+    assert users["last_user"].str.fullmatch(r"[a-z.]+\d*").all() and users["avatar_url"].str.contains("/avatars/").all()
+    assert (
+        not set(parents["name"]) & set(releases["installer_name"])
+        and not parents["name"].str.fullmatch("[A-Z][a-z]+ [A-Z][a-z]+").all()
+    )
+    assert data.frame("locales")["locale"].str.fullmatch("[a-z]{2,3}-[A-Z]{2}").all()
+    assert (
+        data.frame("bindings")["address"].str.contains("@").all()
+        and not data.frame("bindings")["name_reg"].str.fullmatch(r"[A-Z0-9]{4} [A-Z]{3}").any()
+    )

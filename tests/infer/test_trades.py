@@ -45,7 +45,7 @@ def holds(values: pd.Series, concept: Concept) -> bool:
             low, high = map(float, arguments.split()[:2])
             return bool(values.astype(float).between(int(low), high).all())
         case "pattern", arguments:
-            return bool(values.str.fullmatch(arguments).all())
+            return bool(values.astype(str).str.fullmatch(arguments).all())
     return True
 
 
@@ -54,7 +54,7 @@ def test_a_trades_words_mean_in_it_what_they_say(trade: str) -> None:
     """Of the lines of a trade nine in ten at least are what a column of their name holds, but where another guess is as sure."""
     noun = sorted(word for word in trades()[trade].telling if word.isalpha())[0]
     columns = [
-        (name, next(sql for kind, sql in TYPES.items() if kind in one.types), one)
+        (name, f"varchar({one.room})" if one.room else next(sql for kind, sql in TYPES.items() if kind in one.types), one)
         for name, one in declared()[trade] if any(kind in one.types for kind in TYPES)
     ]  # fmt: skip
     sql = f"CREATE TABLE {noun} (id integer PRIMARY KEY, {', '.join(f'{name} {kind} NOT NULL' for name, kind, _ in columns)})"
@@ -94,6 +94,16 @@ def test_words_of_a_trade_mean_nothing_in_another_nor_in_systems() -> None:
     sessions = "CREATE TABLE vpn_sessions (id integer PRIMARY KEY, host_id integer REFERENCES hosts, session_key varchar(64) NOT NULL, grade text)"
     keys = weltigen.read_model(hosts + sessions).dataset().frame("vpn_sessions")["session_key"]
     assert not keys.str.contains("major|minor").any()
+
+
+def test_a_trade_is_told_by_its_noun_in_any_spelling_which_hides_no_words_of_fields() -> None:
+    """`check_command` and `checkcommand` are one noun, and a field `db_name` is a name in each of its spellings as well."""
+    hosts = "CREATE TABLE server (id integer PRIMARY KEY, ip varchar(40) NOT NULL, port integer NOT NULL);"
+    for noun in ("service_check", "servicecheck", "tbl_service_check"):
+        sql = f"CREATE TABLE {noun} (id integer PRIMARY KEY, plugin_output text NOT NULL, dbname text NOT NULL, homedir text NOT NULL)"
+        rows = weltigen.read_model(hosts + sql).dataset().frame(noun)
+        assert rows["plugin_output"].str.contains(" - |HTTP OK").all() and rows["homedir"].str.startswith("/").all(), noun
+        assert rows["dbname"].str.fullmatch("[a-z]+").all() and rows["dbname"].nunique() < 9, noun
 
 
 def test_an_organ_of_a_church_is_an_instrument_and_its_faults_are_told_as_such() -> None:

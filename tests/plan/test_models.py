@@ -37,12 +37,12 @@ def test_every_model_is_filled_as_its_rules_demand_in_any_batching(seed: int, tm
         assert connection.execute("PRAGMA foreign_key_check").fetchall() == []
     connection.close()
     together: dict[str, list[pa.RecordBatch]] = {name: [] for name in dataset.counts}
-    for name, batch in dataset.all_batches(size=13, workers=2):
+    for name, batch in dataset.all_batches(size=23, workers=2):
         together[name].append(batch)
     for name, total in dataset.counts.items():
         whole = dataset.table(name)
         assert whole.num_rows == total == receipt.rows[name]
-        for pieces in (list(dataset.batches(name, size=7, workers=2)), together[name]):
+        for pieces in (list(dataset.batches(name, size=11, workers=2)), together[name]):
             assert pa.Table.from_batches(pieces, schema=whole.schema).equals(whole)
             assert len({piece.num_rows for piece in pieces[:-1]}) < 2
         for ordinal in range(0, total, max(1, total // 4)):

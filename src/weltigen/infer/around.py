@@ -19,7 +19,7 @@ from ..model.types import MOMENTS, TEXTS
 from ..values.vocabulary import NEUTRAL, Topic, topic
 from .concepts import matching
 from .naming import Vocabulary, folded, noun_of, singular
-from .plain_words import plain_words, shared_beginning, without_noun
+from .plain_words import noun_words, plain_words, shared_beginning, without_noun
 
 
 @dataclass(frozen=True, slots=True)
@@ -113,6 +113,12 @@ def around_of(
     of_systems: bool = False,
 ) -> Around:
     noun = tuple(singular(word) for word in noun_of(vocabulary.words(kept_of(world, entity).rpartition(".")[2])))
+    if (
+        noun[-1:] in (("parent",), ("child",))
+        and len(noun) > 1
+        and any(noun[:-1] == noun_words(other, vocabulary) for other in world.entities)
+    ):
+        noun = noun[:-1]  # the parents of groups are groups
     whole = plain_words(entity, vocabulary)
     for field in entity.fields:  # a number in another language, which no text is
         if field.type.name in TEXTS and len(whole[field.name]) == 1 and folded(field.name).rpartition("_")[2] == "nombre":

@@ -80,7 +80,7 @@ def _named_otherwise(around: Around, field: Field, reason: str, sure: float) -> 
         numbered = by_pattern(field, pattern, f"{reason}, by which a {around.head} is called", sure) if dealt else None
         if numbered is not None:
             return numbered
-    if around.has("ttl") and has_room(field, 20):
+    if ("ttl",) in around.words.values() and has_room(field, 20):
         return of_kind(around, field, "host-name", {}, f"{reason}, beside a time to live", sure)
     login = around.has("username", "login") and around.has("password", "password hash")
     if login and not around.has("host", "port", "url", "server", "database") and what_is(around.head) is None:
@@ -134,6 +134,8 @@ def named(around: Around, field: Field, reason: str, sure: float) -> Guessed | N
     own, alone = around.topic, len(around.words[field.name]) == 1
     if alone and (told := _named_otherwise(around, field, reason, sure)) is not None:
         return told
+    if _of_who_writes(around, field) and fits("name", field):
+        return of_named_kind("name", f"{reason}, beside an address of the same", sure * 1.1)
     if around.words[field.name] == ("item",) and own.within("loans", "insurance", "banking", "payments", "auctions"):
         said = f"{reason}, which is no {own.name}"
         return of_named_kind("thing-name", said, sure, topic="products") if has_room(field, 8) else None
@@ -149,6 +151,13 @@ def named(around: Around, field: Field, reason: str, sure: float) -> Guessed | N
     if _beside_what_persons_have(around, head) and fits("name", field):
         return of_named_kind("name", f"{reason}, beside what persons have", sure)
     return _of_thing(around, head, reason, sure) if has_room(field, 3) else None
+
+
+def _of_who_writes(around: Around, field: Field) -> bool:
+    """Whether it is the name of somebody who has a mail address here: `installer_name` beside `installer_email`."""
+    *owner, _ = around.words[field.name]
+    does = bool(owner) and owner[-1].endswith(("er", "or", "ant", "ist", "ee")) and what_is(owner[-1]) is None
+    return does and not {(*owner, "email"), (*owner, "email", "address"), (*owner, "mail")}.isdisjoint(around.words.values())
 
 
 _OF_PROGRAMS = tuple(

@@ -5,7 +5,7 @@ from __future__ import annotations
 from ..model import (
     Field,
 )
-from ..model.types import TEXTS
+from ..model.types import INTEGERS, TEXTS
 from ..values.vocabulary import NEUTRAL, by_noun, topic
 from ..values.vocabulary import listed as trade_words
 from .around import Around, Guessed, default_of, field_beside, is_keyed
@@ -175,11 +175,12 @@ def _slugged(around: Around, field: Field, reason: str, sure: float) -> Guessed 
 
 def _addressed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     own = around.topic
-    mail = around.has("goto", "forward", "domain", "mailbox") and not around.has("ip", "port")
+    mail = around.has("goto", "forward", "domain", "mailbox", "medium") and not around.has("ip", "port")
     if mail and not around.has("city", "postcode", "street", "country"):
         return of_kind(around, field, "email", {}, f"{reason}, of mail", sure)
     network = own.within("network", "devices") or around.head in ("host", "server", "node", "interface", "peer", "lease")
     network = network or field.room in _LENGTHS_OF_ADDRESSES or around.has(*_BESIDE_ADDRESSES)
+    network = network or any(around.words[one.name] == ("port",) and one.type.name in INTEGERS for one in around.entity.fields)
     if network and not around.has("city", "postcode", "street", "country"):
         newer = around.noun[-1:] == ("6",) or around.has("prefix length", "prefix len", "duid", "iaid")
         return of_kind(around, field, "ipv6" if newer else "ipv4", {}, f"{reason}, of a network", sure)

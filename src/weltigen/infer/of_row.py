@@ -145,9 +145,14 @@ _TAGS = {
 
 # where a language tells rows apart
 _MANY_TAGS = (
-    "en-GB:9 de-DE:8 fr-FR:8 es-ES:7 it-IT:6 nl-NL:5 pl-PL:5 pt-PT:4 sv-SE:4 da-DK:4 fi-FI:3 nb-NO:3 cs-CZ:3 sk-SK:3 hu-HU:3 "
-    "ro-RO:3 bg-BG:3 el-GR:3 hr-HR:3 sl-SI:3 et-EE:2 lv-LV:2 lt-LT:2 ga-IE:1 mt-MT:1 tr-TR:3 uk-UA:3 ar-EG:3 he-IL:2 ja-JP:3 "
-    "ko-KR:3 zh-CN:4 hi-IN:2 vi-VN:2 th-TH:2 id-ID:2"
+    "en-GB:9 de-DE:8 fr-FR:8 es-ES:7 it-IT:6 nl-NL:5 pl-PL:5 pt-PT:4 sv-SE:4 da-DK:4 fi-FI:3 nb-NO:3 cs-CZ:3 sk-SK:3 "
+    "hu-HU:3 ro-RO:3 bg-BG:3 el-GR:3 hr-HR:3 sl-SI:3 et-EE:2 lv-LV:2 lt-LT:2 ga-IE:1 mt-MT:1 tr-TR:3 uk-UA:3 ar-EG:3 "
+    "he-IL:2 ja-JP:3 ko-KR:3 zh-CN:4 hi-IN:2 vi-VN:2 th-TH:2 id-ID:2 en-US:4 en-AU:2 en-CA:2 en-IE:2 en-NZ:2 en-ZA:2 "
+    "en-IN:2 en-SG:1 de-AT:3 de-CH:3 de-LU:1 de-LI:1 fr-BE:2 fr-CH:2 fr-CA:2 fr-LU:1 es-MX:3 es-AR:2 es-CO:2 es-CL:2 "
+    "es-PE:1 es-VE:1 es-EC:1 es-UY:1 it-CH:1 nl-BE:2 pt-BR:3 sv-FI:1 nn-NO:1 is-IS:1 fo-FO:1 sq-AL:1 sr-RS:2 bs-BA:1 "
+    "mk-MK:1 be-BY:1 ca-ES:2 eu-ES:1 gl-ES:1 cy-GB:1 gd-GB:1 lb-LU:1 zh-TW:2 zh-HK:1 ms-MY:1 fil-PH:1 bn-BD:1 ta-IN:1 "
+    "te-IN:1 mr-IN:1 gu-IN:1 ur-PK:1 ne-NP:1 si-LK:1 fa-IR:1 ar-SA:2 ar-AE:1 ar-MA:1 ar-TN:1 ar-JO:1 az-AZ:1 hy-AM:1 "
+    "ka-GE:1 kk-KZ:1 uz-UZ:1 mn-MN:1 km-KH:1 lo-LA:1 my-MM:1 sw-KE:1 am-ET:1 af-ZA:1 zu-ZA:1 yo-NG:1"
 )
 
 

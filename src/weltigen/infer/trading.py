@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from ..model import Entity, World
 from ..values.vocabulary import NEUTRAL, topic
 from .concepts.trades import OWN, by_word, trades
-from .naming import Vocabulary, singular
+from .naming import Vocabulary, folded, singular
 from .nouns import SYSTEMS
 from .plain_words import noun_words, plain_words
 
@@ -51,9 +53,15 @@ def trades_of(world: World, vocabulary: Vocabulary) -> dict[str, Trades]:
     return found
 
 
+def _together(words: tuple[str, ...]) -> Iterator[str]:
+    """Each word, and two or three of them written together, as `checkcommand` is."""
+    return ("".join(words[start:stop]) for stop in range(len(words) + 1) for start in range(max(0, stop - 3), stop))
+
+
 def _told(entity: Entity, vocabulary: Vocabulary, systems: bool) -> dict[str, float]:
     """How much speaks for each trade: a noun that tells of it twice, a word of a field once, what others have as well by half."""
-    nouns = set(noun_words(entity, vocabulary))
+    nouns = set(_together(noun_words(entity, vocabulary)))
+    nouns.update(map(singular, _together(tuple(folded(entity.name.rpartition(".")[2]).split("_")))))
     words = {singular(word) for said in plain_words(entity, vocabulary).values() for word in said} - nouns
     telling, others = by_word()
     told: dict[str, float] = {entity.topic: _BY_TOPIC} if entity.topic in trades() else {}

@@ -105,9 +105,13 @@ def by_word() -> tuple[dict[str, tuple[str, ...]], dict[str, tuple[str, ...]]]:
 
 
 @lru_cache(maxsize=1)
-def words_of_trades() -> frozenset[str]:
-    """Every word that some trade has."""
-    every = {word for trade in trades().values() for words in (trade.telling, trade.others) for word in words}
-    for trade in trades().values():
-        every.update(" ".join(line.partition(" : ")[0] for line in trade.lines).replace(",", "").split())
-    return frozenset(word for word in every if len(word) > 3 and word not in abbreviations())
+def words_of_trades() -> tuple[frozenset[str], frozenset[str]]:
+    """Every word of the lines of a trade, and every one that tells of some."""
+    lines = {
+        word for trade in trades().values() for line in trade.lines for word in line.partition(" : ")[0].replace(",", "").split()
+    }
+    cues = {word for trade in trades().values() for words in (trade.telling, trade.others) for word in words}
+    long_lines, long_cues = (
+        frozenset(word for word in words if len(word) > 3 and word not in abbreviations()) for words in (lines, cues)
+    )
+    return long_lines, long_cues

@@ -6,6 +6,7 @@ are Unicode's CLDR, Unicode licence). Run it when the data should change: the by
 
 from __future__ import annotations
 
+import gzip
 from pathlib import Path
 from typing import Any
 from unicodedata import normalize
@@ -30,7 +31,8 @@ def main() -> None:
         seen.add((town["countrycode"], name))
         place = f"{town['latitude']:.2f}\t{town['longitude']:.2f}\t{zones.index(town['timezone'])}"
         lines.append(f"{name}\t{town['countrycode']}\t{place}\t{max(1, town['population'] // 1000)}\t{town['admin1code']}")
-    (DATA / "towns.txt").write_text("\n".join(lines) + "\n", "utf-8")
+    text = "\n".join(lines) + "\n"
+    (DATA / "towns.txt.gz").write_bytes(gzip.compress(text.encode(), 9, mtime=0))
     countries: list[str] = []
     for country in sorted(cache.get_countries().values(), key=lambda one: one["iso"]):
         facts: list[Any] = [country[key] for key in ("iso", "iso3", "name", "currencycode", "phone", "languages")]

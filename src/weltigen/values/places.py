@@ -5,6 +5,7 @@ Towns, countries, time zones: GeoNames (CC BY 4.0), frozen by tools/make_towns.p
 
 from __future__ import annotations
 
+import gzip
 from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache, partial
@@ -76,7 +77,8 @@ class Towns:
 
 @lru_cache(maxsize=1)
 def every_town() -> Towns:
-    first, rest = (files("weltigen.values") / "data" / "towns.txt").read_bytes().split(b"\n", 1)
+    packed = (files("weltigen.values") / "data" / "towns.txt.gz").read_bytes()
+    first, rest = gzip.decompress(packed).split(b"\n", 1)
     zones = pa.array(first.decode()[1:].split(" "))
     table = csv.read_csv(
         pa.BufferReader(rest),

@@ -171,6 +171,7 @@ def test_what_programs_keep_of_each_other() -> None:
     sql = """CREATE TABLE job_groups (id integer PRIMARY KEY, name text NOT NULL); CREATE TABLE users (id integer PRIMARY KEY, last_user text NOT NULL, avatar_url text NOT NULL);
       CREATE TABLE releases (version real NOT NULL, installer_name text NOT NULL, installer_email text NOT NULL, queue_id integer PRIMARY KEY);
       CREATE TABLE job_group_parents (id integer PRIMARY KEY, name text NOT NULL, queue_role integer NOT NULL); CREATE TABLE locales (locale text PRIMARY KEY);
+      CREATE TABLE package_translations (id integer PRIMARY KEY, lang varchar(8) NOT NULL, src text NOT NULL, build_id integer, place point NOT NULL);
       CREATE TABLE sockets (id integer PRIMARY KEY, address text NOT NULL, port integer NOT NULL);
       CREATE TABLE bindings (id integer PRIMARY KEY, medium text NOT NULL, address text NOT NULL, name_reg varchar(40) NOT NULL);"""
     data = weltigen.read_model(sql, dialect="sqlite").dataset()

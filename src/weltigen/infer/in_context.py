@@ -134,9 +134,15 @@ def _birth(around: Around, field: Field, reason: str, sure: float) -> Guessed | 
     return of_named_kind("bday", reason, sure, **ages)
 
 
+# what people read or say, in a language that is no program's
+_READ = frozenset(
+    "translation locale user profile member account person message term label page phrase subtitle".split()
+)
+
+
 def _language(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     own = around.topic
-    if own.within("software", "jobs"):
+    if own.within("software", "jobs") and _READ.isdisjoint(around.noun):
         return by_words(field, read_pairs("Python:24, TypeScript:20, Java:16, Go:14, C#:10, Rust:6, PHP:6, Ruby:4"), reason, sure)
     spoken = around.vocabulary.language == "en"
     if spoken and own.within("library", "courses", "academia", "art", "files") and has_room(field, 10) and field.room is not None:

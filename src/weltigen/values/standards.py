@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from functools import lru_cache
 from itertools import pairwise, product
 from typing import Any
@@ -194,20 +195,21 @@ _FORMS = {
     "jsonpath": "$.n{0}",
     "pg_lsn": "0/{0}",
     "vector": "[{0}]",
-    "point": "({0},{1})",
     "line": "{{1,-1,{0}}}",
-    "lseg": "[({0},0),({1},1)]",
-    "box": "({1},{1}),({0},{0})",
-    "path": "[({0},0),({1},1)]",
-    "polygon": "(({0},0),({1},0),({1},1))",
-    "circle": "<({0},0),{1}>",
-    "geometry": "POINT({0} {1})",
-    "geography": "POINT({0} {1})",
     "regclass": "pg_class",
     "regtype": "integer",
     "regproc": "now",
     **dict.fromkeys(("int4range", "int8range", "numrange"), "[{0},{1})"),
     **dict.fromkeys(("int4multirange", "int8multirange", "nummultirange"), "{{[{0},{1})}}"),
+}
+# PostgreSQL's shapes in a plane, as it writes them itself: by a corner and two others near it
+_PLANE = {
+    "point": "({0})",
+    "lseg": "[({0}),({1})]",
+    "box": "({2}),({0})",
+    "path": "[({0}),({1}),({2})]",
+    "polygon": "(({0}),({1}),({2}))",
+    "circle": "<({0}),0.0043>",
 }
 # well-known text (OGC 06-103r4) of one shape, and of several of it
 _SHAPES = {
@@ -228,13 +230,17 @@ def _geometries(kind: FieldType) -> Values:
     axes = f" {z or ''}{m or ''}" if z or m else ""
     more = " 12" * (len(z) + len(m))
 
+    text = f"{srid}{many or ''}{shape}{axes}{body}"
+    return _in_degrees(lambda corners: text.format(*(f"{x:.4f} {y:.4f}{more}" for x, y in corners)))
+
+
+def _in_degrees(written: Callable[[list[tuple[float, float]]], str]) -> Values:
+    """A million places in Europe as `written` puts them, each with two others some hundred metres from it."""
+
     def decode(positions: Any) -> Any:
         east, north = -8 + (positions % 1000) * 0.03, 37 + (positions // 1000) * 0.02
-        corners = ((0.0, 0.0), (0.0043, 0.0009), (0.0021, 0.0037))
-        texts = [
-            f"{srid}{many or ''}{shape}{axes}" + body.format(*(f"{x + dx:.4f} {y + dy:.4f}{more}" for dx, dy in corners))
-            for x, y in zip(east.tolist(), north.tolist(), strict=True)
-        ]
+        near = ((0.0, 0.0), (0.0043, 0.0009), (0.0021, 0.0037))
+        texts = [written([(x + dx, y + dy) for dx, dy in near]) for x, y in zip(east.tolist(), north.tolist(), strict=True)]
         return pa.array(texts, pa.string())
 
     return Values(space=10**6, decode=decode)
@@ -252,7 +258,8 @@ _MOMENT_FORMS = {
 
 def is_known_type(kind: FieldType) -> bool:
     """Whether it is known how a database writes values of a type that only some have."""
-    return kind.declared in _FORMS or kind.declared in _MOMENT_FORMS or kind.declared == "set"
+    every = {*_FORMS, *_PLANE, *_MOMENT_FORMS, "geometry", "geography", "set"}
+    return kind.declared in every
 
 
 def of_database_type(kind: FieldType, window: tuple[Any, Any]) -> Values | None:
@@ -264,10 +271,12 @@ def of_database_type(kind: FieldType, window: tuple[Any, Any]) -> Values | None:
         return Values(space=len(pool), decode=taker(pool))
     if name in _MOMENT_FORMS:
         return _date_ranges(_MOMENT_FORMS[name], window)
-    if name not in _FORMS:
-        return None
     if name in ("geometry", "geography"):
         return _geometries(kind)
+    if (plane := _PLANE.get(name)) is not None:
+        return _in_degrees(lambda corners: plane.format(*(f"{x:.6g},{y:.6g}" for x, y in corners)))
+    if name not in _FORMS:
+        return None
     form = _FORMS[name]
     return Values(space=10**6, decode=lambda p: pa.array([form.format(n, n + 1 + n % 7) for n in p.tolist()], pa.string()))
 

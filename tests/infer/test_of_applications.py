@@ -167,6 +167,29 @@ def test_the_bones_of_its_entitys_noun_are_no_other_word() -> None:
     assert "card" not in kinds and "card" in set(world.dataset().frame("fees")["pmt_typ"])
 
 
+def test_what_offices_keep_of_their_machines_and_their_faults() -> None:
+    sql = """CREATE TABLE entities (id integer PRIMARY KEY, name varchar(80) NOT NULL, phonenumber varchar(30), address text, admin_email varchar(80), admin_email_name varchar(80) NOT NULL);
+      CREATE TABLE products (id integer PRIMARY KEY, name varchar(64) NOT NULL, description text NOT NULL);
+      CREATE TABLE bugs (id integer PRIMARY KEY, product_id integer NOT NULL REFERENCES products, op_sys varchar(40) NOT NULL, status_whiteboard text NOT NULL, run_day varchar(20));
+      CREATE TABLE tickets (id integer PRIMARY KEY, name varchar(120) NOT NULL, urgency integer, priority integer, locked_at timestamp, locked_until timestamp);
+      CREATE TABLE sla (id integer PRIMARY KEY, name varchar(40) NOT NULL, update_time integer NOT NULL, solution_time integer NOT NULL)"""
+    world = weltigen.read_model(sql)
+    data = world.dataset()
+    assert world.declared.entity("products").topic == "software" and (
+        data.frame("sla")[["update_time", "solution_time"]] < 9000
+    ).all(axis=None)
+    entities, bugs, tickets = (
+        data.frame("entities"),
+        data.frame("bugs"),
+        data.frame("tickets").dropna(subset=["locked_at", "locked_until"]),
+    )
+    assert entities["admin_email_name"].str.fullmatch(r"\\D+ \\D+").all() and not set(entities["name"]) & set(
+        entities["admin_email_name"]
+    )
+    assert bugs["op_sys"].nunique() < 9 and not bugs["status_whiteboard"].str.contains("board|breakfast").any()
+    assert len(tickets) > 3 and (tickets["locked_at"] <= tickets["locked_until"]).all()
+
+
 def test_what_programs_keep_of_each_other() -> None:
     sql = """CREATE TABLE job_groups (id integer PRIMARY KEY, name text NOT NULL); CREATE TABLE users (id integer PRIMARY KEY, last_user text NOT NULL, avatar_url text NOT NULL);
       CREATE TABLE releases (version real NOT NULL, installer_name text NOT NULL, installer_email text NOT NULL, queue_id integer PRIMARY KEY);

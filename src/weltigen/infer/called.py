@@ -134,6 +134,8 @@ def named(around: Around, field: Field, reason: str, sure: float) -> Guessed | N
     own, alone = around.topic, len(around.words[field.name]) == 1
     if alone and (told := _named_otherwise(around, field, reason, sure)) is not None:
         return told
+    if alone and head == "entity" and around.has("address", "postcode", "phone", "fax", "website", "tax id"):
+        return of_kind(around, field, "organization", {}, f"{reason}, of who can be reached", sure)
     if _of_who_writes(around, field) and fits("name", field):
         return of_named_kind("name", f"{reason}, beside an address of the same", sure * 1.1)
     if around.words[field.name] == ("item",) and own.within("loans", "insurance", "banking", "payments", "auctions"):

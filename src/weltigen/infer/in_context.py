@@ -135,9 +135,7 @@ def _birth(around: Around, field: Field, reason: str, sure: float) -> Guessed | 
 
 
 # what people read or say, in a language that is no program's
-_READ = frozenset(
-    "translation locale user profile member account person message term label page phrase subtitle".split()
-)
+_READ = frozenset("translation locale user profile member account person message term label page phrase subtitle".split())
 
 
 def _language(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:

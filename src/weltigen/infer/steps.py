@@ -215,6 +215,8 @@ def followed(field: Field, moments: list[Field], words: dict[str, tuple[str, ...
         return [Match(0, 0, made, _far(field, own[0], own, own, None, noun))]
     if (planned := _as_planned(field, moments, words)) is not None:
         return [Match(0, 0, planned, "8 days" if field.type.name is TypeName.DATE else _DELAYED)]
+    if _TILL & set(own) and (begun_at := _begun_at(field, moments, words)) is not None:
+        return [Match(0, 0, begun_at, "60 days")]
     if "actual" in own and (planned := _same_step(field, moments, words, noun)) is not None:
         return [Match(0, 0, planned, _DELAYED)]
     begun = bool(_BEGUN_BY_RECEIPT & set(noun))
@@ -278,6 +280,18 @@ def _far(field: Field, here: str, rest: tuple[str, ...], own: tuple[str, ...], s
     if field.type.name is TypeName.TIME:
         return "14 hours" if here.startswith("clos") or "open" in own else "2 hours"
     return span or span_of([*noun, *rest], here, field.type.name is TypeName.DATE)
+
+
+_TILL = frozenset(("till", "until"))
+
+
+def _begun_at(field: Field, moments: list[Field], words: dict[str, tuple[str, ...]]) -> Field | None:
+    """When that began of which a moment is the end: `suspended_at` beside `suspended_till`."""
+    state = [word for word in words[field.name] if word not in _TILL and word not in _PLAIN]
+    return next(
+        (other for other in moments if state and state == [word for word in words[other.name] if word not in _PLAIN]
+         and clock_of(other) == clock_of(field)), None
+    )  # fmt: skip
 
 
 def _same_step(field: Field, moments: list[Field], words: dict[str, tuple[str, ...]], noun: list[str]) -> Field | None:

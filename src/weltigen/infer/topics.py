@@ -67,6 +67,7 @@ def guess_topics(world: World) -> World:
     systems = _is_of_systems([*own.values(), *fields.values()]) and not _is_of_a_trade({n: own[n] for n in telling}, vocabulary)
     of_logs = {entity.name: _LOGGED for entity in world.entities if _is_logged(entity, vocabulary)}
     of_logs |= {entity.name: _WRITTEN for entity in world.entities if _is_written(entity, vocabulary)}
+    own |= {name: Counter({"software": 6}) for name in _of_programs(world, vocabulary)}
     own |= {entity.name: Counter({"accounts": 6}) for entity in world.entities if _is_of_users(entity, vocabulary)}
     if systems:
         own = {n: _in_software(_named(n, votes, vocabulary, _INSIDE | of_logs.get(n, {}))) for n, votes in own.items()}
@@ -84,6 +85,22 @@ def guess_topics(world: World) -> World:
             entity = changed(entity, topic=_best(entity, told, leading, vocabulary), topic_is_guessed=True)
         entities.append(entity)
     return replace(world, entities=tuple(entities))
+
+
+_OF_PROGRAMS = frozenset("product component module classification".split())
+_IN_PROGRAMS = frozenset("bug commit changeset patch release build milestone testcase".split())
+_SOLD = frozenset("price cost stock weight sku barcode brand unit supplier".split())
+
+
+def _of_programs(world: World, vocabulary: Vocabulary) -> set[str]:
+    """Products and components that bugs and releases refer to, and that nobody sells."""
+    nouns = {entity.name: singular(vocabulary.words(entity.name.rpartition(".")[2])[-1]) for entity in world.entities}
+    told = {relation.target for entity in world.entities for relation in entity.relations if nouns[entity.name] in _IN_PROGRAMS}
+    sold = {
+        entity.name for entity in world.entities
+        if any(not _SOLD.isdisjoint(words) for words in plain_words(entity, vocabulary).values())
+    }  # fmt: skip
+    return {name for name in told - sold if nouns.get(name) in _OF_PROGRAMS}
 
 
 @dataclass(frozen=True, slots=True)
@@ -193,7 +210,7 @@ _DOUBLE = {
     "ships": "network", "courses": "software", "furniture": "databases", "plants": "databases", "waterworks": "software",
     "optics": "software", "parcels": "software", "labtests": "software", "invoicing": "software", "spareparts": "software",
     "broadcast": "messages", "groups": "permissions", "safety": "network",
-    "subscriptions": "messages", "property": "software",
+    "subscriptions": "messages", "property": "software", "electronics": "software", "products": "software",
     "construction": "software", "rooms": "messages", "locks": "software", "dashboards": "dashboards",
 }  # fmt: skip
 

@@ -183,7 +183,7 @@ def test_what_offices_keep_of_their_machines_and_their_faults() -> None:
         data.frame("bugs"),
         data.frame("tickets").dropna(subset=["locked_at", "locked_until"]),
     )
-    assert entities["admin_email_name"].str.fullmatch(r"\\D+ \\D+").all() and not set(entities["name"]) & set(
+    assert entities["admin_email_name"].str.fullmatch(r"\D+ \D+").all() and not set(entities["name"]) & set(
         entities["admin_email_name"]
     )
     assert bugs["op_sys"].nunique() < 9 and not bugs["status_whiteboard"].str.contains("board|breakfast").any()

@@ -174,7 +174,7 @@ def test_what_offices_keep_of_their_machines_and_their_faults() -> None:
       CREATE TABLE tickets (id integer PRIMARY KEY, name varchar(120) NOT NULL, urgency integer, priority integer, locked_at timestamp, locked_until timestamp);
       CREATE TABLE sla (id integer PRIMARY KEY, name varchar(40) NOT NULL, update_time integer NOT NULL, solution_time integer NOT NULL)"""
     world = weltigen.read_model(sql)
-    data = world.dataset()
+    data = world.dataset(rows={"tickets": 2000})
     assert world.declared.entity("products").topic == "software" and (
         data.frame("sla")[["update_time", "solution_time"]] < 9000
     ).all(axis=None)

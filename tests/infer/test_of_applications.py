@@ -190,6 +190,30 @@ def test_what_offices_keep_of_their_machines_and_their_faults() -> None:
     assert len(tickets) > 3 and (tickets["locked_at"] <= tickets["locked_until"]).all()
 
 
+def test_calls_are_short_and_racks_are_measured_in_their_units() -> None:
+    sql = """CREATE TABLE cdr (id integer PRIMARY KEY, src varchar(40) NOT NULL, start timestamp NOT NULL, answer timestamp, "end" timestamp NOT NULL, duration integer);
+      CREATE TABLE ip_blocks (id integer PRIMARY KEY, address text NOT NULL, range_start text NOT NULL, port integer NOT NULL);
+      CREATE TABLE racks (id integer PRIMARY KEY, u_height smallint NOT NULL, outer_unit varchar(8) NOT NULL, weight_unit varchar(8) NOT NULL, power_panel varchar(40));
+      CREATE TABLE sites (id integer PRIMARY KEY, physical_address text NOT NULL, latitude numeric(8,6), vlan_id integer);
+      CREATE TABLE ps_endpoints (id integer PRIMARY KEY, language varchar(10) NOT NULL, allow varchar(40) NOT NULL)"""
+    data = weltigen.read_model(sql).dataset(rows={"cdr": 500})
+    calls, racks = data.frame("cdr"), data.frame("racks")
+    lasted = (calls["end"] - calls["start"]).dt.total_seconds()
+    assert lasted.between(0, 1200).all() and (calls["duration"].dropna() - lasted[calls["duration"].notna()]).abs().max() <= 1
+    answered = calls.dropna(subset=["answer"])
+    assert ((answered["answer"] >= answered["start"]) & (answered["answer"] <= answered["end"])).all() and calls[
+        "src"
+    ].str.startswith("+").all()
+    assert data.frame("ip_blocks")[["address", "range_start"]].apply(lambda one: one.str.fullmatch(r"[0-9.]+")).all(axis=None)
+    assert (
+        (racks["u_height"] < 50).all()
+        and set(racks["outer_unit"]) <= {"mm", "cm", "in"}
+        and set(racks["weight_unit"]) <= {"kg", "lb", "g"}
+    )
+    assert data.frame("sites")["physical_address"].str.match(r"\d+ [A-Z]").all()
+    assert data.frame("ps_endpoints")["language"].str.fullmatch("[a-z]{2}(-[A-Z]{2})?").all()
+
+
 def test_what_programs_keep_of_each_other() -> None:
     sql = """CREATE TABLE job_groups (id integer PRIMARY KEY, name text NOT NULL); CREATE TABLE users (id integer PRIMARY KEY, last_user text NOT NULL, avatar_url text NOT NULL);
       CREATE TABLE releases (version real NOT NULL, installer_name text NOT NULL, installer_email text NOT NULL, queue_id integer PRIMARY KEY);

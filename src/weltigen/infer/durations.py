@@ -28,7 +28,7 @@ _SECONDS = {"nights": 86_400, "night": 86_400, "days": 86_400, "day": 86_400, "h
             "minute": 60, "seconds": 1, "second": 1}  # fmt: skip
 # what machines do is counted in seconds, what people do in minutes
 _OF_MACHINES = frozenset(
-    "job run task call session build check export import backup log request query process recording execution step".split()
+    "job run task call cdr session build check export import backup log request query process recording execution step".split()
 )
 _NEUTRAL = frozenset("total actual real spent worked net in of time number count".split())
 _OTHER = frozenset("planned estimated expected scheduled maximum minimum average mean target default usual break pause".split())

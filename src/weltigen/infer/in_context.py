@@ -134,13 +134,18 @@ def _birth(around: Around, field: Field, reason: str, sure: float) -> Guessed | 
     return of_named_kind("bday", reason, sure, **ages)
 
 
+_PROGRAMS = frozenset(
+    "repository repo project snippet package library module gist submission problem program script codebase runtime function "
+    "build pipeline test exercise file".split()
+)
 # what people read or say, in a language that is no program's
 _READ = frozenset("translation locale user profile member account person message term label page phrase subtitle".split())
 
 
 def _language(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     own = around.topic
-    if own.within("software", "jobs") and _READ.isdisjoint(around.noun):
+    code = around.head in _PROGRAMS or around.has("repository", "code", "source code", "snippet", "stars", "commit", "framework")
+    if code and own.within("software", "jobs") and _READ.isdisjoint(around.noun):
         return by_words(field, read_pairs("Python:24, TypeScript:20, Java:16, Go:14, C#:10, Rust:6, PHP:6, Ruby:4"), reason, sure)
     spoken = around.vocabulary.language == "en"
     if spoken and own.within("library", "courses", "academia", "art", "files") and has_room(field, 10) and field.room is not None:
@@ -179,6 +184,8 @@ def _slugged(around: Around, field: Field, reason: str, sure: float) -> Guessed 
 
 def _addressed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     own = around.topic
+    if "ip" in around.noun[:-1]:
+        return of_kind(around, field, "ipv4", {}, f"{reason}, of a network", sure)
     mail = around.has("goto", "forward", "domain", "mailbox", "medium") and not around.has("ip", "port")
     if mail and not around.has("city", "postcode", "street", "country"):
         return of_kind(around, field, "email", {}, f"{reason}, of mail", sure)
@@ -193,6 +200,12 @@ def _addressed(around: Around, field: Field, reason: str, sure: float) -> Guesse
 
 _LENGTHS_OF_ADDRESSES = (15, 39, 43, 45, 46)  # of version 4, of version 6, with a length of prefix, with an older one at its end
 _BESIDE_ADDRESSES = ("hostname", "host name", "hardware address", "mac address", "mac", "netmask", "ttl", "prefix length")
+
+
+def _hardware_addressed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """Where a site lies; of what is in a network, that of its card."""
+    place = around.has("shipping address", "latitude", "postcode", "city", "mailing address", "billing address")
+    return of_kind(around, field, "street-address" if place else "mac-address", {}, reason, sure)
 
 
 def _located(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
@@ -295,6 +308,7 @@ _CONTEXTS: dict[str, Context] = {
     "named": named,
     "displayed": displayed,
     "addressed": _addressed,
+    "hardwareaddressed": _hardware_addressed,
     "worked": _worked,
     "unitnumbered": _unitnumbered,
     "prefixed": prefixed,

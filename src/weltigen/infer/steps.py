@@ -11,6 +11,7 @@ from .roots import is_participle, is_same_verb
 
 # how long things last, by the noun of their entity
 SPANS = (
+    ("cdr callrecord voicemail", "20 minutes"),
     ("immobilisation capture surgery anaesthesia procedure transfusion appointment visit consultation lecture lesson session meeting class exam attempt quiz treatment event viewing call rehearsal practice training tasting fitting interview hearing seminar webinar", "3 hours"),
     ("shift", "9 hours"), ("dive descent immersion snorkel", "70 minutes"),
     ("check probe ping request query step log result", "10 minutes"),
@@ -76,6 +77,8 @@ _AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("due deadline", "picked collected filed issued invoice invoiced borrowed published pledged ordered hired from started assigned created opened date sent requested", None),
     ("expires expired expiry until to thru", "issued valid from started awarded created granted begins effective registered starts", _LONG),
     ("expires expiry until to next due retest", "vaccinated administered tested certified calibrated trained passed printed packed checked", _LONG),
+    ("answer answered picked", "ringing rang start started", "40 seconds"),
+    ("end ended hangup", "answer answered", "20 minutes"),
     ("acknowledged", "raised triggered created received detected opened", "1 day"),
     ("processed handled", "occurred received created submitted queued", "1 hour"),
     ("starts start begins begin curtain", "soundcheck warmup doors briefing muster", "4 hours"),

@@ -128,6 +128,27 @@ def test_what_nothing_is_known_of_is_told_by_how_it_is() -> None:
     assert pd.to_datetime(rows["tested_on"], format="%Y-%m-%d").notna().all() and set(rows["would_repeat"]) == {0, 1}
 
 
+def test_who_built_a_thing_what_must_be_done_to_it_and_what_was_recorded() -> None:
+    sql = """CREATE TABLE tramcars (id integer PRIMARY KEY, builder varchar(60) NOT NULL, class varchar(20) NOT NULL, length_mm integer NOT NULL);
+      CREATE TABLE rail_checks (id integer PRIMARY KEY, tramcar_id integer NOT NULL REFERENCES tramcars, action_required varchar(200) NOT NULL, joint_gap_mm numeric(4,1) NOT NULL);
+      CREATE TABLE bat_recordings (id integer PRIMARY KEY, file_nm varchar(80) NOT NULL, auto_conf numeric(3,2) NOT NULL, sci_nm varchar(60) NOT NULL)"""
+    data = weltigen.read_model(sql).dataset()
+    cars, checks, heard = data.frame("tramcars"), data.frame("rail_checks"), data.frame("bat_recordings")
+    assert (
+        set(cars["class"]) <= set("ABCD")
+        and cars["length_mm"].between(17_000, 55_000).all()
+        and not cars["builder"].str.contains("hall|barrier").any()
+    )
+    assert (
+        not checks["action_required"].isin(["create", "update", "view", "delete"]).any() and (checks["joint_gap_mm"] <= 18).all()
+    )
+    assert (
+        heard["file_nm"].str.endswith(".wav").all()
+        and heard["auto_conf"].between(0.2, 1).all()
+        and heard["sci_nm"].str.fullmatch("[A-Z][a-z]+ [a-z]+").all()
+    )
+
+
 LANGUAGES = {"de": ("gewicht_kg", "name text, bemerkung text, anrede text, geaendert_am timestamp, strasse text"),
              "fr": ("poids_kg", "nom text, remarque text, civilite text, modifie_le timestamp, adresse text"),
              "es": ("peso_kg", "nombre text, observaciones text, tratamiento text, modificado_en timestamp, direccion text")}  # fmt: skip

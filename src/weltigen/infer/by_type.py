@@ -274,6 +274,12 @@ def _told_by_how(around: Around, field: Field, last: str) -> Iterator[Guessed]:
     unsaid = around.vocabulary.language != "en" or around.of_systems or around.topic.within(*SYSTEMS)
     if unsaid or not plain or last in _NO_THINGS or len(words) > 2 or not is_noun(last):
         return
+    if last == "class":
+        lettered = by_words(
+            field, (("A", 34.0), ("B", 30.0), ("C", 22.0), ("D", 14.0)), "a class of which nothing is known", 0.405
+        )
+        yield from () if lettered is None else (lettered,)
+        return
     if (field.room or 40) < 200 and words[-1] == last:
         pairs = tuple((f"{how} {last}", 24.0 - 2 * at) for at, how in enumerate(_HOW))
         made = by_words(field, pairs, f"some sorts of {last}, of which nothing is known", 0.405)

@@ -18,6 +18,7 @@ _WHOLE = {TypeName.SMALLINT: 32_767, TypeName.INTEGER: 2_147_483_647}
 _HOPELESS = 12
 # types up to here are watched also where nobody knows how much a formula comes to; counts and days are less than the second
 _NARROW, _OF_COUNTS = 40_000.0, 30_000.0
+_ABOVE = 3.0  # times the greater of two ranges, up to which what is kept above the other may lie
 _MILLISECONDS = 1e10  # of some months, for which no integer of 32 bits has room
 _OF_MANY = 10_000_000  # what numbers that must differ may come to
 _DEEPEST = 6
@@ -100,13 +101,22 @@ def _most(field: Field, by_name: Mapping[str, Field], depth: int) -> float | Non
             return own if room is None else min(own, room)
         case KindSource(kind="number", parameters=parameters):
             end = dict(parameters).get("to")
-            return float(end) if end is not None else None
+            return None if end is None else _raised(field, float(end), by_name, depth)
         case WeightsSource() as weights:
             try:
                 return max(map(float, weights.values()))
             except ValueError:
                 return None
     return None
+
+
+def _raised(field: Field, most: float, by_name: Mapping[str, Field], depth: int) -> float:
+    """The most of a number that a check keeps above another one, as a quantity above its price: it lies further up then."""
+    for bound in field.limits.bounds:
+        below = by_name.get(bound.operand) if bound.path and bound.comparison in (">", ">=") and depth < _DEEPEST else None
+        if below is not None and below.type.name not in MOMENTS and (least := _most(below, by_name, depth + 1)) is not None:
+            most = max(most, _ABOVE * max(most, least))
+    return most
 
 
 def _most_of(expression: str, by_name: Mapping[str, Field], depth: int) -> float | None:

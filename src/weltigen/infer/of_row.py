@@ -28,12 +28,29 @@ def pays_as_firm(around: Around) -> bool:
     )
 
 
+_DAY = "202[3-5](0[1-9]|1[0-2])(0[1-9]|1[0-9]|2[0-8])"
+# what a machine writes is called by it: the nouns of entities whose files are heard or seen, and their names
+_RECORDED = (
+    (
+        frozenset("recording audio voicemail soundfile".split()),
+        f"(rec|unit|mic)_{_DAY}_([01][0-9]|2[0-3])[0-5][0-9]([0-5][0-9])?\\.wav",
+    ),
+    (frozenset("video footage".split()), f"(clip|vid|cam)_{_DAY}_[0-9]{{3,4}}\\.mp4"),
+    (frozenset("photo photograph image picture snapshot".split()), "(IMG|DSC|photo)_[0-9]{4,5}\\.(jpg|jpg|png)"),
+)
+
+
 def of_kind(around: Around, field: Field, name: str, parameters: dict[str, str], reason: str, sure: float) -> Guessed | None:
     if name == "country-name" and field.room in (2, 3):
         name = "iso-3166-country" if field.room == 2 else "iso-3166-country-3"
     kind = get_kind(name)
     if not kind.fills(field.type.name) or not fits(name, field):
         return None
+    if name == "file-name" and not around.has("mime type", "content type", "extension", "file type", "format"):
+        pattern = next((form for nouns, form in _RECORDED if not nouns.isdisjoint(around.noun)), None)
+        told = None if pattern is None else by_pattern(field, pattern, f"{reason}, of a {around.head}", sure)
+        if told is not None:
+            return told
     if name == "name" and around.words[field.name] == ("name",):
         if pays_as_firm(around):
             return of_named_kind("organization", f"{reason}, of who pays", sure)

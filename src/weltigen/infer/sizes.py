@@ -182,7 +182,7 @@ def _told(field: Field, measure: str, span: tuple[float, float], unit: str | Non
         if named not in dimension:
             return None
         low, high = (end * dimension[base] / dimension[named] for end in span)
-        if measure in _LONG and high > 50_000:
+        if measure in _LONG and high > 100_000:
             return None  # nobody tells it in such a small unit
     if field.type.name in INTEGERS and measure != "years":
         low = max(low, 1.0)  # nothing is 0 long

@@ -178,3 +178,24 @@ def test_what_is_available_is_not_promised(names: tuple[str, str, str], nullable
     rows = weltigen.read_model(sql, dialect="postgresql").dataset(rows={"bin_stock": 300}).frame("bin_stock")
     of = {name: rows[name].astype(float).fillna(0) for name in names}
     assert (of[promised] <= of[there]).all() and (rows[left].isna() | (of[left] == of[there] - of[promised])).all()
+
+
+PRICES = [
+    ("price", "price_gross", "vat_rate", "min_price", "max_price"),
+    ("unit_price", "gross_unit_price", "tax_rate", "unit_price_min", "recommended_unit_price"),
+    ("sale_price", "sale_price_gross", None, "lowest_sale_price", "sale_price_max"),
+    ("price", "price_ttc", "vat_percent", "price_min", "max_price"),
+]
+
+
+@pytest.mark.parametrize("names", PRICES)
+@pytest.mark.parametrize("number", ["numeric(10,2)", "double precision"])
+def test_a_price_is_told_with_its_tax_and_lies_between_its_ends(names: tuple[str | None, ...], number: str) -> None:
+    price, gross, rate, least, most = names
+    kinds = dict.fromkeys((least, gross, most, price), f"{number} NOT NULL") | ({rate: "numeric(4,2) NOT NULL"} if rate else {})
+    sql = f"CREATE TABLE lantern (id integer PRIMARY KEY, {', '.join(f'{name} {kind}' for name, kind in kinds.items())});"
+    rows = weltigen.read_model(sql, dialect="postgresql").dataset(rows={"lantern": 300}).frame("lantern").astype(float)
+    share = rows[rate] / 100 if rate else 0.2
+    assert (rows[gross] - rows[price] * (1 + share)).abs().max() <= 0.0051
+    assert (rows[least] <= rows[price]).all() and (rows[price] <= rows[most]).all() and (rows[least] >= 0).all()
+    assert rows[price].nunique() > 100 and (rows[least] < rows[price]).mean() > 0.5

@@ -7,6 +7,7 @@ import re
 from collections.abc import Callable
 from pathlib import Path
 from random import Random
+from typing import Any
 
 import jsonschema
 import pytest
@@ -16,6 +17,7 @@ import weltigen
 from weltigen.model import EVEN, ConstSource, Favour, KindSource, PerOwner, RowCount, ShapeSource, WeightsSource
 from weltigen.readers.grammar import json_schema
 from weltigen.readers.world_json import world_from_receipt, world_to_json
+from weltigen.readers.yaml_tree import read_yaml
 
 from ..conftest import FERRY, Done
 
@@ -226,6 +228,27 @@ def test_a_damaged_world_file_is_told_with_its_place_or_still_means_something(tm
             told += 1
             assert error.problems and all(p.place is not None and p.fact for p in error.problems), lines[at]
     assert told > 50
+
+
+def test_yaml_is_read_alike_with_and_without_libyaml(monkeypatch: pytest.MonkeyPatch, tmp_path: Path) -> None:
+    """What stands where, in the ferry world, in a draft and in what YAML allows; and that each of these breaks when it is cut."""
+    drafted = weltigen.draft(FERRY.with_suffix(".sql"), tmp_path / "drafted.yaml").text
+    odd = "# Fähre\na: >-\n  folded\n  text\nb: |\n  kept\n\n  so\nc: {d: [1, 'two', \"th\\u00fcr\"], e: , f: ~}\ng: &x [k, *x]\n"
+    texts = [FERRY.read_text("utf-8"), drafted, odd.replace("*x", "k")]
+    texts += [text[:end] for text in texts for end in range(40, len(text), len(text) // 12)]
+
+    def told(text: str) -> Any:
+        try:
+            tree = read_yaml(text, "world.yaml")
+        except weltigen.WeltigenError as error:
+            return [
+                problem.place is not None for problem in error.problems
+            ]  # one of them tells the end of a line, the other its next
+        return tree.data, {path: str(place) for path, place in tree.places.items()}, tree.quoted
+
+    fast = [told(text) for text in texts]
+    monkeypatch.setattr("yaml.__with_libyaml__", False)
+    assert [told(text) for text in texts] == fast and sum(isinstance(one, list) for one in fast) > 5
 
 
 def test_the_shipped_json_schema_is_the_grammar_and_accepts_the_ferry_world() -> None:

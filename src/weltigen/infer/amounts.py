@@ -117,6 +117,8 @@ def _taxed(amounts: RowNumbers) -> Field | None:
         )
     if net is not None and tax is None and rate is not None:
         return _by_rate(amounts, net, rate)
+    if net is None and tax is None:
+        _with_tax(amounts, rate)
     if (
         net is not None
         and tax is None
@@ -173,6 +175,21 @@ def _by_rate(amounts: RowNumbers, net: Field, rate: Field) -> Field | None:
     elif gross is not None:
         amounts.compute(gross, f"{name_of(net)} * (1 + {_share(rate)})", [net, rate], f"{net.name} with {rate.name}")
     return gross
+
+
+_OF_WHAT = ("price", "unit price", "sale price", "selling price", "list price", "base price", "cost", "amount", "fee")
+
+
+def _with_tax(amounts: RowNumbers, rate: Field | None) -> None:
+    """Prices that are told twice, without more words and with the tax: `price` and `price_gross`."""
+    share = _TAXES.get(amounts.language, "0.2") if rate is None else _share(rate)
+    told = "the usual rate" if rate is None else rate.name
+    for words in _OF_WHAT:
+        plain = amounts.one((words,), rate)
+        dear = amounts.one((f"{words} gross", f"gross {words}", f"{words} including tax", f"{words} with tax"), plain, rate)
+        if plain is not None and dear is not None:
+            parts = [plain] if rate is None else [plain, rate]
+            amounts.compute(dear, f"{name_of(plain)} * (1 + {share})", parts, f"{plain.name} with {told}")
 
 
 def _priced(amounts: RowNumbers) -> tuple[Field | None, Field | None]:

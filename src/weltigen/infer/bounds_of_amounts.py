@@ -100,6 +100,25 @@ def _filled(amounts: RowNumbers) -> None:
             amounts.compute(share, share_of, [whole, used], f"the share of {whole.name} that is used")
 
 
+_LEAST, _MOST = ("minimum", "least", "lowest"), ("maximum", "most", "highest", "recommended")
+
+
+def _between(amounts: RowNumbers) -> None:
+    """The least of a price or an amount is not above it, nor it above the most."""
+    for words in list(amounts.names):
+        if not {"price", "cost", "fee", "rate", "amount", "fare", "rent", "salary", "wage"} & set(words.split()):
+            continue
+        usual = amounts.one((words,))
+        if usual is None:
+            continue
+        least = amounts.one(form for word in _LEAST for form in (f"{word} {words}", f"{words} {word}"))
+        most = amounts.one(form for word in _MOST for form in (f"{word} {words}", f"{words} {word}"))
+        if least is not None:
+            amounts.limit(least, usual)
+        if most is not None:
+            amounts.limit(usual, most)
+
+
 def _forms(words: str) -> tuple[str, ...]:
     return tuple(form for word in words.split() for form in (f"quantity {word}", f"{word} quantity", f"{word} count", word))
 
@@ -121,6 +140,7 @@ def limited(amounts: RowNumbers) -> None:
         amounts.limit(loan, worth)
     _stocked(amounts)
     _filled(amounts)
+    _between(amounts)
     for less, most in _WITHIN:
         field = amounts.one(less)
         limit = amounts.one(most, field)

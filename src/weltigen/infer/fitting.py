@@ -44,7 +44,8 @@ def _unsure(entity: Entity) -> Iterator[Field]:
     alone = {rule.columns[0] for rule in entity.unique_rules if len(rule.columns) == 1}
     far = KindSource(kind="number", parameters=(("to", str(_OF_MANY)),))
     for field in entity.fields:
-        yield changed(field, source=far) if field.name in alone and isinstance(field.source, KindSource) else field
+        few = isinstance(field.source, KindSource | WeightsSource)
+        yield changed(field, source=far) if field.name in alone and few else field
 
 
 def _fit(field: Field, by_name: Mapping[str, Field]) -> Field:

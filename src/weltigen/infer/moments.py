@@ -74,11 +74,7 @@ def _order(entity: Entity, world: World) -> Entity:
     for field in ordered:
         if field.name in keyed or not _is_unbounded(field):
             continue
-        earlier = (
-            one
-            for one in _before(field, written[field.name], names, made)
-            if all(b.operand != field.name for b in one.limits.bounds)
-        )
+        earlier = (one for one in _before(field, written[field.name], names, made) if field.name not in _held_to(entity, one))
         if (first := next(earlier, None)) is not None and not is_always_above(*_by_order(field, first, written[field.name])):
             bounded[field.name] = first
     fields = []
@@ -94,6 +90,17 @@ def _order(entity: Entity, world: World) -> Entity:
         guess = field.guess and Guess(reason=f"{field.guess.reason}; {why}", confidence=field.guess.confidence)
         fields.append(replace(field, limits=replace(field.limits, bounds=(*field.limits.bounds, bound)), guess=guess))
     return replace(entity, fields=tuple(fields)) if bounded else entity
+
+
+def _held_to(entity: Entity, field: Field) -> set[str]:
+    """The fields that a field's bounds name, and theirs."""
+    seen: set[str] = set()
+    left = [field]
+    while left:
+        named = {bound.operand for bound in left.pop().limits.bounds if bound.path and bound.operand in entity.field_names} - seen
+        seen |= named
+        left += [entity.field(name) for name in named]
+    return seen
 
 
 def _by_order(field: Field, first: Field, name: str) -> tuple[Field, Field]:

@@ -11,7 +11,7 @@ import pandas as pd
 import pytest
 
 import weltigen
-from weltigen.infer.topics import vocabulary_of
+from weltigen.infer.vocabularies import vocabulary_of
 from weltigen.model import KindSource, World
 from weltigen.model.origins import Status
 from weltigen.model.problems import UnreadableError

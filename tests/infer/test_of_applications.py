@@ -11,7 +11,7 @@ from typing import Any
 import pytest
 
 import weltigen
-from weltigen.infer.topics import vocabulary_of
+from weltigen.infer.vocabularies import vocabulary_of
 from weltigen.model import World
 
 MODEL = """

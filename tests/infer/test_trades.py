@@ -16,8 +16,8 @@ from weltigen.infer.naming import words_of
 from weltigen.infer.nouns import SYSTEMS
 from weltigen.infer.offers import read_pairs
 from weltigen.infer.sizes import things
-from weltigen.infer.topics import vocabulary_of
 from weltigen.infer.trading import trades_of
+from weltigen.infer.vocabularies import vocabulary_of
 from weltigen.model import TypeName
 from weltigen.values.vocabulary import NEUTRAL, topic
 

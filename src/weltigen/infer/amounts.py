@@ -21,7 +21,7 @@ from .costs import HOURLY, NETS, charged, of_costs
 from .meters import claimed, metered, scored, weighed
 from .naming import Vocabulary
 from .row_numbers import RowNumbers, name_of
-from .topics import vocabulary_of
+from .vocabularies import vocabulary_of
 
 _TAX = (
     "tax amount",

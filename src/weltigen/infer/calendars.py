@@ -13,7 +13,7 @@ from .free import named_in_rules
 from .naming import Vocabulary
 from .plain_words import plain_words
 from .steps import CREATED
-from .topics import vocabulary_of
+from .vocabularies import vocabulary_of
 
 _PARTS = ("year", "quarter", "month", "week", "day")
 _PLAIN = frozenset("at on date time day timestamp".split())

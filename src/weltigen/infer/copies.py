@@ -14,7 +14,7 @@ from ..model.origins import Origin
 from ..model.types import INTEGERS, MOMENTS, TEXTS
 from .naming import Vocabulary
 from .plain_words import plain_words
-from .topics import vocabulary_of
+from .vocabularies import vocabulary_of
 
 _LOWER = frozenset("lower lowercase lowered lc ci folded normalized normalised canonical clean cleaned".split())
 _AS_IT_IS = frozenset("sanitized sanitised stripped trimmed".split())

@@ -13,7 +13,7 @@ from .around import clock_of
 from .copies import computed, is_open, keyed_columns
 from .naming import Vocabulary, singular
 from .plain_words import plain_words
-from .topics import vocabulary_of
+from .vocabularies import vocabulary_of
 
 _STARTS = frozenset(
     "launched launch liftoff takeoff departed sailed start started starts begin began begins from arrival arrives checkin "

@@ -48,9 +48,9 @@ from .one_of_few import values_of_entity
 from .otherwise import otherwise
 from .readings import readings, reason_of
 from .sizes import of_its_size
-from .topics import vocabulary_of
 from .trading import is_of_systems, trades_of
 from .units import in_other_units
+from .vocabularies import vocabulary_of
 
 _GUESSABLE = (
     TEXTS

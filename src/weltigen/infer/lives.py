@@ -32,8 +32,8 @@ from .steps import (
     steps_not_awaited,
     words_of_step,
 )
-from .topics import vocabulary_of
 from .turns import guess_turns
+from .vocabularies import vocabulary_of
 
 _AHEAD = frozenset("starts start departs departure begins scheduled from hired appointment event arrival arrives".split())
 _MOST = 3  # moments that one is held behind beside the one that it follows

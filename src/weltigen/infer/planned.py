@@ -10,7 +10,7 @@ from ..values.vocabulary import NEUTRAL, topic
 from .naming import Vocabulary, singular
 from .nouns import SYSTEMS
 from .plain_words import plain_words
-from .topics import vocabulary_of
+from .vocabularies import vocabulary_of
 
 _ENDS = frozenset(
     "start starts begin begins end ends from until to till slot scheduled planned appointment estimated expected doors curtain "

@@ -24,7 +24,7 @@ from .naming import Vocabulary
 from .on_the_way import told_by_reasons, with_ways
 from .plain_words import plain_words
 from .roots import is_same_verb
-from .topics import vocabulary_of
+from .vocabularies import vocabulary_of
 
 # a word of a field, and the states in which it is there
 _WHEN = {

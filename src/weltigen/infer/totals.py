@@ -16,7 +16,7 @@ from .costs import NETS
 from .free import named_in_rules, never_negative, without_floor, words_of
 from .naming import Vocabulary, singular
 from .plain_words import plain_words
-from .topics import vocabulary_of
+from .vocabularies import vocabulary_of
 
 # nouns of rows that a whole is made of
 _PARTS = frozenset(

@@ -12,7 +12,7 @@ from .copies import computed, is_open, keyed_columns
 from .free import named_in_rules
 from .naming import Vocabulary, singular
 from .plain_words import plain_words
-from .topics import vocabulary_of
+from .vocabularies import vocabulary_of
 
 _DEPTHS = (("depth",), ("tree", "depth"), ("tree", "level"), ("nesting", "level"), ("nesting",), ("hierarchy", "level"))
 _PATHS = (("path",), ("tree", "path"), ("full", "path"), ("materialized", "path"), ("id", "path"), ("path", "ids"), ("lineage",))

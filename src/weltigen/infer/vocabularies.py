@@ -1,0 +1,42 @@
+"""The words that the names of a world are cut into: all that we know, in its language."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from functools import lru_cache
+
+from ..model import World
+from ..values.vocabulary import by_noun
+from .concepts import known_words
+from .concepts.trades import words_of_trades
+from .naming import Vocabulary, abbreviations, language_of
+from .nouns import is_noun
+from .sizes import words_of_things
+
+
+def language_of_world(world: World) -> str:
+    """The language that was said, else that of the model's names."""
+    if world.language is not None:
+        return world.language.partition("-")[0]
+    names = [name for entity in world.entities for name in (entity.name, *(field.name for field in entity.fields))]
+    return language_of(names)
+
+
+def vocabulary_of(world: World) -> Vocabulary:
+    return _vocabulary(language_of_world(world), world.spelled)
+
+
+@lru_cache(maxsize=8)
+def _vocabulary(language: str, spelled: tuple[tuple[str, str], ...] = ()) -> Vocabulary:
+    of_lines, cues = words_of_trades()
+    known = known_words() | words_of_things() | frozenset(by_noun()) | of_lines
+    return Vocabulary(known | frozenset(_not_glued(cues, known)), language, dict(spelled))
+
+
+def _not_glued(words: frozenset[str], known: frozenset[str]) -> Iterator[str]:
+    """The words that are no two of others written together: `timeperiod` stands for what a name may write in both ways."""
+    every = words | known | abbreviations().keys()
+    for word in words:
+        cuts = ((word[:at], word[at:]) for at in range(3, len(word) - 2))
+        if is_noun(word) or not any(first in every and last in every for first, last in cuts):
+            yield word

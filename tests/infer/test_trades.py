@@ -170,6 +170,29 @@ def test_who_built_a_thing_what_must_be_done_to_it_and_what_was_recorded() -> No
     )
 
 
+def test_what_is_counted_lent_and_weighed_in_short_names_and_in_spanish() -> None:
+    sql = """CREATE TABLE crew_shift (id integer PRIMARY KEY, crew_name varchar(40) NOT NULL, stopsvisited smallint NOT NULL, hydrants_visited smallint NOT NULL, done smallint NOT NULL);
+      CREATE TABLE itm (id integer PRIMARY KEY, ttl varchar(80) NOT NULL, auth_nm varchar(60) NOT NULL, fmt varchar(20) NOT NULL, barcd varchar(14) NOT NULL);
+      CREATE TABLE ln (id integer PRIMARY KEY, itm_id integer NOT NULL REFERENCES itm, due_dt date NOT NULL, rtn_dt date, fine_amt numeric(5,2) NOT NULL, pcode varchar(10) NOT NULL)"""
+    data = weltigen.read_model(sql).dataset()
+    shifts, items, loans = data.frame("crew_shift"), data.frame("itm"), data.frame("ln")
+    assert (
+        shifts["stopsvisited"].nunique() > 5
+        and shifts["hydrants_visited"].nunique() > 5
+        and shifts["crew_name"].str.contains("watch").all()
+    )
+    assert items["auth_nm"].str.fullmatch(r"\D+ \D+").all() and not items["fmt"].isin(["json", "csv"]).any()
+    assert (loans["fine_amt"] <= 12).all() and loans["pcode"].str.contains(r"\d").all()
+    sql = "CREATE TABLE entrega (id integer PRIMARY KEY, fecha date, peso_bruto_kg integer NOT NULL, tara_kg integer NOT NULL, peso_neto_kg integer, acidez_pct numeric(3,2) NOT NULL, observaciones text)"
+    rows = weltigen.read_model(sql).dataset().frame("entrega")
+    net = rows["peso_neto_kg"].notna()
+    assert (
+        (rows["peso_bruto_kg"] - rows["tara_kg"] == rows["peso_neto_kg"])[net].all()
+        and net.sum() > 50
+        and (rows["acidez_pct"] < 3).all()
+    )
+
+
 LANGUAGES = {"de": ("gewicht_kg", "name text, bemerkung text, anrede text, geaendert_am timestamp, strasse text"),
              "fr": ("poids_kg", "nom text, remarque text, civilite text, modifie_le timestamp, adresse text"),
              "es": ("peso_kg", "nombre text, observaciones text, tratamiento text, modificado_en timestamp, direccion text")}  # fmt: skip

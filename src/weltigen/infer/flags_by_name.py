@@ -9,7 +9,7 @@ from ..model import Field, TypeName
 from ..model.types import INTEGERS
 from .around import Around, Guessed, default_of
 from .by_sense import is_adjective
-from .naming import singular
+from .naming import folded, singular
 from .offers import by_weight, by_words, of_named_kind
 
 DONE = frozenset("since kept lent sown drawn taken held built made sent begun sold bought paid won lost grown born seen".split())
@@ -62,7 +62,7 @@ def _is_so(words: tuple[str, ...], default: str | None) -> bool:
 def flags_by_name(around: Around, field: Field) -> Iterator[Guessed]:
     """0 and 1, the default the more usual; without a default only where no column of the model is declared as a boolean."""
     default = default_of(field)
-    if field.type.name not in INTEGERS:
+    if field.type.name not in INTEGERS or _tells_of_several(around, field):
         return
     if default in ("0", "1") and _is_so(around.words[field.name], default):
         other = "1" if default == "0" else "0"
@@ -79,6 +79,12 @@ def flags_by_name(around: Around, field: Field) -> Iterator[Guessed]:
         yield _or_number(field, 60.0, "a question of yes or no, by its name or its default")
     if default in ("0", "1") and field.type.name is TypeName.SMALLINT:
         yield _or_number(field, 70.0, "a small number whose default is 0 or 1")
+
+
+def _tells_of_several(around: Around, field: Field) -> bool:
+    """Whether something was done with several things, which are counted: `stops_visited`, of whose words the plural is gone."""
+    words, name = around.words[field.name], folded(field.name)
+    return len(words) == 2 and is_done(words) and re.search(rf"{words[0]}e?s_?{words[1]}$", name) is not None
 
 
 def _or_number(field: Field, no: float, reason: str) -> Guessed:

@@ -18,6 +18,8 @@ def weighed(amounts: RowNumbers) -> None:
                 f"{what} weight",
                 f"{what} weight kilograms",
                 f"weight {what}",
+                f"weight {what} kilograms",
+                f"weight {what} kg",
                 f"{what} tonnes",
                 f"{what} kg",
                 what,

@@ -10,6 +10,7 @@ from ..model.types import INTEGERS
 from .around import Around, Guessed, default_of
 from .by_sense import is_adjective
 from .naming import folded, singular
+from .nouns import is_noun
 from .offers import by_weight, by_words, of_named_kind
 
 DONE = frozenset("since kept lent sown drawn taken held built made sent begun sold bought paid won lost grown born seen".split())
@@ -84,7 +85,9 @@ def flags_by_name(around: Around, field: Field) -> Iterator[Guessed]:
 def _tells_of_several(around: Around, field: Field) -> bool:
     """Whether something was done with several things, which are counted: `stops_visited`, of whose words the plural is gone."""
     words, name = around.words[field.name], folded(field.name)
-    return len(words) == 2 and is_done(words) and re.search(rf"{words[0]}e?s_?{words[1]}$", name) is not None
+    return (
+        len(words) == 2 and is_done(words) and is_noun(words[0]) and re.search(rf"{words[0]}e?s_?{words[1]}$", name) is not None
+    )
 
 
 def _or_number(field: Field, no: float, reason: str) -> Guessed:

@@ -339,6 +339,9 @@ def _shared_mark(world: World, vocabulary: Vocabulary) -> tuple[str, ...]:
         mark = longer
 
 
+_OF_ANY_TRADE = frozenset(("asset", "equipment"))  # what is kept of hydrants is no laptop
+
+
 def _by_name(name: str, vocabulary: Vocabulary, mark: tuple[str, ...] = ()) -> Counter[str]:
     words = noun_of(vocabulary.words(name.rpartition(".")[2]))
     words = words[len(mark) :] if len(words) > len(mark) and words[: len(mark)] == mark else words
@@ -350,7 +353,8 @@ def _by_name(name: str, vocabulary: Vocabulary, mark: tuple[str, ...] = ()) -> C
         return Counter({pair: 3})
     for place, word in enumerate(reversed(words)):
         if (found := by_noun().get(word) or by_noun().get(singular(word))) is not None:
-            strength = (0.5 if {word, singular(word)} & VAGUE else 2.0) * (1.0 if place == 0 else 0.7)
+            vague = bool({word, singular(word)} & VAGUE) or (singular(word) in _OF_ANY_TRADE and place == 0 and len(words) > 1)
+            strength = (0.5 if vague else 2.0) * (1.0 if place == 0 else 0.7)
             votes[found[0]] += strength  # type: ignore[assignment]
         elif word not in known_words() and (tail := long_tail().get(word)) in topics():
             votes[str(tail)] += 1.2 if place == 0 else 0.8  # type: ignore[assignment]

@@ -15,7 +15,16 @@ from weltigen.model import ComputeSource
 NAMES = {  # what an amount is called
     "quantity": ["quantity", "qty"],
     "price": ["unit_price", "price", "price_per_unit"],
-    "line": ["line_total", "line_amount"],
+    "line": [
+        "line_total",
+        "line_amount",
+        "item_total",
+        "row_total",
+        "position_amount",
+        "extended_cost",
+        "sum_of_line",
+        "item_subtotal",
+    ],
     "net": ["net", "net_amount", "net_total", "subtotal"],
     "rate": ["tax_rate", "vat_rate", "vat_pct", "tax_percent"],
     "tax": ["tax", "vat", "tax_amount", "vat_amount"],

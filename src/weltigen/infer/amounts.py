@@ -202,10 +202,25 @@ def _priced(amounts: RowNumbers) -> tuple[Field | None, Field | None]:
     return quantity, amounts.one(PRICES, quantity)
 
 
+_OF_LINES = frozenset(
+    "line item row position detail extended entry product net subtotal total amount sum price value cost of the".split()
+)
+_SUMMED = frozenset("total amount sum subtotal extended".split())
+
+
+def _tells_of_a_line(words: set[str]) -> bool:
+    """Whether a name is that of a line's amount, however its words are put: `item_total`, `position_amount`, `extended_value`."""
+    return words <= _OF_LINES and bool(words & _SUMMED)
+
+
 def _lines(amounts: RowNumbers, gross: Field | None) -> None:
     """A line is so many times its price, less a discount."""
     quantity, price = _priced(amounts)
-    if quantity is None or price is None or (line := amounts.one(LINES, quantity, price, gross)) is None:
+    if quantity is None or price is None:
+        return
+    others = (words for words in amounts.names if _tells_of_a_line(set(words.split())))
+    line = amounts.one(LINES, quantity, price, gross) or amounts.one(others, quantity, price, gross)
+    if line is None:
         return
     product, parts = f"{name_of(quantity)} * {name_of(price)}", [quantity, price]
     discount = amounts.one(_DISCOUNT)

@@ -61,7 +61,7 @@ def test_a_circle_of_one_to_one_is_filled() -> None:
     assert counts["trip"] == counts["crew"] > 40
 
 
-@pytest.mark.parametrize("seed", [*range(100, 114), 40, 56, 130, 163])
+@pytest.mark.parametrize("seed", [*range(100, 114), 40, 56, 130, 163, 92071, 96545])
 def test_the_draft_of_a_bare_model_gives_its_rows(seed: int, tmp_path: Path) -> None:
     model, drafted = tmp_path / "model.sql", tmp_path / "world.yaml"
     model.write_text(bare_model(seed))

@@ -146,7 +146,11 @@ def _presence(field: Field) -> dict[str, str]:
         return {"present": flow(told) if told else scalar(present.when)}
     if present is None and isinstance(field.source, ComputeSource):
         return {}
-    return {"present": percent(present.share if present and present.share is not None else USUAL_SHARE)}
+    share = present.share if present and present.share is not None else USUAL_SHARE
+    held = any(bound.path and bound.origin is not Origin.GUESSED for bound in field.limits.bounds)
+    if share == USUAL_SHARE and held:  # unsaid it is the same, and null in rows where what is declared leaves no room
+        return {}
+    return {"present": percent(share)}
 
 
 def _choice(field: Field) -> str:

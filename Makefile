@@ -32,7 +32,7 @@ test: $(READY) servers
 	$(BIN)/ruff format --check .
 	$(BIN)/mypy
 	$(BIN)/python tools/make_reference.py --check
-	PYTHONDONTWRITEBYTECODE= $(BIN)/pytest -n $$($(BIN)/python -c "import os; print(min(4, os.cpu_count() + 1))") --dist worksteal $(PYTEST)
+	PYTHONDONTWRITEBYTECODE= $(BIN)/pytest -n $$($(BIN)/python -c "import os; print(min(4, (os.cpu_count() or 1) + 1))") --dist worksteal $(PYTEST)
 
 # thousands of random models: N of them, 3,000 when not given
 fuzz: $(READY)

@@ -170,6 +170,20 @@ def test_who_built_a_thing_what_must_be_done_to_it_and_what_was_recorded() -> No
     )
 
 
+def test_what_a_judge_says_is_no_judge_and_aftercare_no_washing() -> None:
+    people = ("judge", "teacher", "manager", "coach", "driver", "doctor")
+    said = [f"{who}_{what}" for who in people for what in ("comment", "remark", "feedback")]
+    columns = ", ".join(f"{name} text NOT NULL" for name in (*said, "aftercare", "judge"))
+    world = weltigen.read_model(
+        f"CREATE TABLE show_entries (id integer PRIMARY KEY, persistent_comment smallint DEFAULT 0, {columns})"
+    )
+    rows = world.dataset().frame("show_entries")
+    assert all(rows[name].str.endswith((".", "?", "!")).all() for name in (*said, "aftercare")) and set(
+        rows["persistent_comment"].dropna()
+    ) <= {0, 1}
+    assert rows["judge"].str.fullmatch(r"\D+ \D+").all() and not rows["aftercare"].str.contains("wash 30|dry clean").any()
+
+
 def test_what_is_counted_lent_and_weighed_in_short_names_and_in_spanish() -> None:
     sql = """CREATE TABLE crew_shift (id integer PRIMARY KEY, crew_name varchar(40) NOT NULL, stopsvisited smallint NOT NULL, hydrants_visited smallint NOT NULL, done smallint NOT NULL);
       CREATE TABLE itm (id integer PRIMARY KEY, ttl varchar(80) NOT NULL, auth_nm varchar(60) NOT NULL, fmt varchar(20) NOT NULL, barcd varchar(14) NOT NULL);

@@ -13,6 +13,7 @@ from .called import displayed, fullnamed, functioned, named, prefixed, titled
 from .codes import code_pattern
 from .in_applications import IN_APPLICATIONS
 from .in_daily_life import IN_DAILY_LIFE
+from .in_libraries import IN_LIBRARIES
 from .in_systems import IN_SYSTEMS, Context, other_table
 from .naming import singular
 from .naming.values import in_language
@@ -318,6 +319,7 @@ _CONTEXTS: dict[str, Context] = {
     "fullnamed": fullnamed,
     "idnumber": _idnumber,
     **IN_DAILY_LIFE,
+    **IN_LIBRARIES,
     **IN_SYSTEMS,
     **IN_APPLICATIONS,
     **OF_NUMBERS,

@@ -36,7 +36,7 @@ _RECORDED = (
         f"(rec|unit|mic)_{_DAY}_([01][0-9]|2[0-3])[0-5][0-9]([0-5][0-9])?\\.wav",
     ),
     (frozenset("video footage".split()), f"(clip|vid|cam)_{_DAY}_[0-9]{{3,4}}\\.mp4"),
-    (frozenset("photo photograph image picture snapshot".split()), "(IMG|DSC|photo)_[0-9]{4,5}\\.(jpg|jpg|png)"),
+    (frozenset("photo photograph image picture snapshot".split()), "(IMG|DSC|photo)_[0-9]{4,5}\\.(jpg|png)"),
 )
 
 

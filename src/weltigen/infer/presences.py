@@ -24,6 +24,7 @@ from .naming import Vocabulary
 from .on_the_way import told_by_reasons, with_ways
 from .plain_words import plain_words
 from .roots import is_same_verb
+from .steps import TILL
 from .vocabularies import vocabulary_of
 
 # a word of a field, and the states in which it is there
@@ -113,7 +114,7 @@ def _with_moments(entity: Entity, words: dict[str, tuple[str, ...]], told: froze
     moments, flags, told_of = {}, {}, _told_of(entity, words)
     for field in entity.fields:
         stem = _stem(words[field.name])
-        if stem is not None and field.type.name in MOMENTS and field.nullable and not _UNTIL & set(words[field.name]):
+        if stem is not None and field.type.name in MOMENTS and field.nullable and not TILL & set(words[field.name]):
             moments[stem] = field
         elif stem is not None and _set_when(field) is not None:
             flags[stem] = field
@@ -122,7 +123,7 @@ def _with_moments(entity: Entity, words: dict[str, tuple[str, ...]], told: froze
         own, stem = words[field.name], _stem(words[field.name])
         teller = None
         if stem is not None and field.type.name in MOMENTS:
-            teller = moments.get(stem) if _UNTIL & set(own) else flags.get(stem)
+            teller = moments.get(stem) if TILL & set(own) else flags.get(stem)
         elif stem is not None and _set_when(field) is None:
             by_flag = {word for word in own if not word.startswith(stem)} <= _TOLD_OF
             teller = moments.get(stem) or (flags.get(stem) if by_flag else None)
@@ -175,7 +176,6 @@ _YES_OR_NO = (
     ("O", "N"),
     ("S", "N"),
 )
-_UNTIL = frozenset(("till", "until"))
 _MARKS = frozenset(("flag", "flg", "indicator", "yn"))  # what a flag may be called at its end
 
 

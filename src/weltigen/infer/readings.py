@@ -59,7 +59,8 @@ def readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], fl
     if field.type.name in NUMBERS and words[0] in HIGHEST and words[1:] and words[1:] in around.words.values():
         for one, trust in (((around.head, *words[1:]), 0.98), (words[1:], 0.97)):
             yield one, trust, "the most of what stands beside it"
-    if len(words) == 2 and (singular(words[-1]) not in _HEADS or words[0] in ("note", "notes")):
+    said = field.type.name in TEXTS and singular(words[-1]) in _SAID  # by whoever stands before it, who is not meant
+    if len(words) == 2 and not said and (singular(words[-1]) not in _HEADS or words[0] in ("note", "notes")):
         yield (words[1], words[0]), 0.93, ""
     few = tuple(word for word in words if word not in ("de", "du", "des", "la", "le", "del", "d", "l", "of"))
     if 1 < len(few) < 4 and (
@@ -82,6 +83,7 @@ _LISTED = frozenset(
     "ip email url agent host domain hostname phone uri".split()
 )  # of which a text may hold one as well as several
 _FORMATS = frozenset("html markdown md xml yaml svg csv".split())  # in which a text of any name is written
+_SAID = frozenset(("comment", "remark", "feedback"))
 _HEADS = frozenset(  # what a name that ends in one of these tells of is no matter of its other word
     "type status state id ids uid guid uuid by url path flag width height size position format mode method order level rank "
     "limit key kind token hash algorithm algo source json context theme policy template pattern rule option setting count "

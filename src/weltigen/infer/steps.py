@@ -218,7 +218,7 @@ def followed(field: Field, moments: list[Field], words: dict[str, tuple[str, ...
         return [Match(0, 0, made, _far(field, own[0], own, own, None, noun))]
     if (planned := _as_planned(field, moments, words)) is not None:
         return [Match(0, 0, planned, "8 days" if field.type.name is TypeName.DATE else _DELAYED)]
-    if _TILL & set(own) and (begun_at := _begun_at(field, moments, words)) is not None:
+    if TILL & set(own) and (begun_at := _begun_at(field, moments, words)) is not None:
         return [Match(0, 0, begun_at, "60 days")]
     if "actual" in own and (planned := _same_step(field, moments, words, noun)) is not None:
         return [Match(0, 0, planned, _DELAYED)]
@@ -285,12 +285,12 @@ def _far(field: Field, here: str, rest: tuple[str, ...], own: tuple[str, ...], s
     return span or span_of([*noun, *rest], here, field.type.name is TypeName.DATE)
 
 
-_TILL = frozenset(("till", "until"))
+TILL = frozenset(("till", "until"))
 
 
 def _begun_at(field: Field, moments: list[Field], words: dict[str, tuple[str, ...]]) -> Field | None:
     """When that began of which a moment is the end: `suspended_at` beside `suspended_till`."""
-    state = [word for word in words[field.name] if word not in _TILL and word not in _PLAIN]
+    state = [word for word in words[field.name] if word not in TILL and word not in _PLAIN]
     return next(
         (other for other in moments if state and state == [word for word in words[other.name] if word not in _PLAIN]
          and clock_of(other) == clock_of(field)), None

@@ -72,6 +72,9 @@ def _broken(error: Any, text: str, file: str) -> Problem:
     mark = error.problem_mark or error.context_mark
     place = Place(file=file, line=mark.line + 1, column=mark.column + 1) if mark else Place(file=file)
     what = " ".join(str(error.problem or error.context or "").split())
+    expected = "did not find expected "  # as libyaml puts it
+    if what.startswith(expected):
+        what = f"{what.removeprefix(expected)} should stand here"
     if what.startswith("but ") and error.context:
         what = f"{error.context}, {what}"
     hint = _QUOTE_HINT

@@ -68,13 +68,16 @@ def composed(text: str, file: str) -> Any:
         raise UnreadableError(Problem(fact=f"YAML that cannot be read: {fact}", place=place)) from None
 
 
+_PLAINLY = {"node content": "a value", "key": "a key", "'-' indicator": "a dash of the list"}
+
+
 def _broken(error: Any, text: str, file: str) -> Problem:
     mark = error.problem_mark or error.context_mark
     place = Place(file=file, line=mark.line + 1, column=mark.column + 1) if mark else Place(file=file)
     what = " ".join(str(error.problem or error.context or "").split())
-    expected = "did not find expected "  # as libyaml puts it
-    if what.startswith(expected):
-        what = f"{what.removeprefix(expected)} should stand here"
+    expected = what.removeprefix("did not find expected ")  # as libyaml puts it
+    if expected != what:
+        what = f"{_PLAINLY.get(expected, expected)} should stand here"
     if what.startswith("but ") and error.context:
         what = f"{error.context}, {what}"
     hint = _QUOTE_HINT
@@ -85,6 +88,8 @@ def _broken(error: Any, text: str, file: str) -> Problem:
         hint = f"what is opened at line {text.count(chr(10), 0, opened) + 1} is not closed"
     elif mark is not None and text[mark.index : mark.index + 1] == "\t":
         hint = "indent with spaces, not with a tab"
+    elif expected == "key":
+        hint = "keys of one mapping begin in one column"
     elif "document" in what:
         hint = "take out the lines that are only ---"
     return Problem(fact=f"YAML that cannot be read: {what}", place=place, hint=hint)

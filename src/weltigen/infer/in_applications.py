@@ -110,15 +110,12 @@ def _answered(around: Around, field: Field, reason: str, sure: float) -> Guessed
     return by_words(field, _HTTP, f"{reason}, of an answer", sure) if asked else None
 
 
-_ENDINGS = read_pairs("pdf:32, jpg:22, docx:14, png:14, xlsx:10, txt:8")
-
-
 def _extended(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """The ending of a file's name; the number of a telephone within a house."""
     file = around.topic.within("files", "storage", "software")
     file = file or around.has("mime type", "mimetype", "file name", "filename", "path")
     if file and not around.has("phone", "telephone"):
-        return by_words(field, _ENDINGS, f"{reason}, of a file", sure)
+        return of_kind(around, field, "file-extension", {}, f"{reason}, of a file", sure)
     return by_pattern(field, "[1-9][0-9]{2,3}", reason, sure)
 
 

@@ -126,6 +126,7 @@ def _live(entity: Entity, vocabulary: Vocabulary) -> Entity:
     _before_ahead(order)
     _by_stages(order)
     _in_column_order(order)
+    _after_the_row(order)
     _behind_all(order, entity)
     return _bounded(entity, order.bounds) if order.bounds else entity
 
@@ -255,6 +256,30 @@ def _in_column_order(order: _Order) -> None:
         if order.is_open(one) and not is_later(order.words[before.name], order.words[one.name]):
             why = f"not before {before.name}, by the order of their columns"
             order.choose(one, ">=", before, _usual_step(order, one), why)
+
+
+# what a row may tell of although it was written down later, and what is done because of the row
+_BEFORE_ROW = frozenset(
+    "measured observed sampled captured taken shot sighted seen heard occurred happened born purchased bought acquired "
+    "manufactured built made founded established issued released launched hired joined started start starts begin begins "
+    "began opened open ended end ends signed sent received collected installed commissioned planted sown caught found lost "
+    "incident accident event original originally imported migrated first".split()
+)
+_DONE_ABOUT_IT = frozenset("action decision measure reply".split())
+
+
+def _after_the_row(order: _Order) -> None:
+    """What was done at a moment of which nothing else is known was done after its row was made: `action_taken_at`."""
+    made = next((one for name, one in order.fields.items() if set(order.words[name]) - _PLAIN_STEPS == {"created"}), None)
+    if made is None:
+        return
+    for name, one in order.fields.items():
+        own = set(order.words[name]) - _PLAIN_STEPS
+        before = own & (_BEFORE_ROW | _AHEAD | _NO_STEPS) and not own & _DONE_ABOUT_IT
+        told = (own and not before and one.nullable and _is_step(order, one)) or own == {"waiting", "since"}
+        exact = one.type.name is not TypeName.DATE and clock_of(one) != "time"
+        if told and exact and order.is_open(one):
+            order.choose(one, ">=", made, _usual_step(order, one), f"not before {made.name}, since the row tells of it")
 
 
 def _behind_all(order: _Order, entity: Entity) -> None:

@@ -29,6 +29,17 @@ def pays_as_firm(around: Around) -> bool:
 
 
 _DAY = "202[3-5](0[1-9]|1[0-2])(0[1-9]|1[0-9]|2[0-8])"
+_FILE_NAMES = ("file name", "filename", "original name", "original filename", "file", "attachment name", "document name")
+_FILES = frozenset("attachment file upload document image photo media medium asset download video audio recording".split())
+_OF_A_SERVER = (
+    ("file", "url"),
+    ("download", "url"),
+    ("attachment", "url"),
+    ("document", "url"),
+    ("file", "uri"),
+    ("file", "link"),
+)
+_OF_KEPT = ("mime type", "content type", "extension", "file type", "format", "file extension", "file path", "path", "storage key")
 # what a machine writes is called by it: the nouns of entities whose files are heard or seen, and their names
 _RECORDED = (
     (
@@ -46,7 +57,7 @@ def of_kind(around: Around, field: Field, name: str, parameters: dict[str, str],
     kind = get_kind(name)
     if not kind.fills(field.type.name) or not fits(name, field):
         return None
-    if name == "file-name" and not around.has("mime type", "content type", "extension", "file type", "format"):
+    if name == "file-name" and not around.has(*_OF_KEPT):
         pattern = next((form for nouns, form in _RECORDED if not nouns.isdisjoint(around.noun)), None)
         told = None if pattern is None else by_pattern(field, pattern, f"{reason}, of a {around.head}", sure)
         if told is not None:
@@ -58,6 +69,12 @@ def of_kind(around: Around, field: Field, name: str, parameters: dict[str, str],
         for found, beside, called in ((first, "first name", "family-name"), (last, "last name", "given-name")):
             if found and not (first and last):
                 return of_named_kind(called, f"{reason}, beside a {beside}", sure)
+    if name == "file-path" and parameters.get("of") == "files" and around.has(*_FILE_NAMES) and fits("kept-file", field):
+        name, kind, parameters = "kept-file", get_kind("kept-file"), {}  # of the file that the row names
+    own = around.words[field.name]
+    on_server = own in _OF_A_SERVER or (own == ("url",) and around.head in _FILES)
+    if name == "uri" and on_server and around.has(*_FILE_NAMES) and fits("kept-file", field):
+        name, kind, parameters = "kept-file", get_kind("kept-file"), {"on": "server"}
     free = name in PARTS and "row" not in parameters and not is_keyed(around.entity, field)
     if free and (label := whose(around, field)) and (name != "name" or not is_alone(around, field)):
         parameters = {**parameters, "row": label}
@@ -85,7 +102,7 @@ def of_kind(around: Around, field: Field, name: str, parameters: dict[str, str],
         if name == "tel" and (line := _line_of(around.words[field.name])):
             parameters = {"line": line, **parameters}
     elif kind.row == "file":
-        parameters = {"row": "file", **parameters}
+        parameters = {**_which_file(around, field), **parameters}
     if name == "street-address" and around.has("house number", "building number", "street number"):
         parameters["number"] = "none"
         if name == "time-zone" and not around.has("city", "town", "country"):
@@ -194,6 +211,27 @@ _NO_LINES = frozenset("phone telephone number tel primary main customer user con
 def _line_of(words: tuple[str, ...]) -> str:
     """What tells a telephone of a row from its others: mobile, fax, work, the guardian's."""
     return "mobile" if _MOBILES & set(words) else "-".join(word for word in words if word not in _NO_LINES)
+
+
+_SORTS_BY_NOUN = (
+    ("audio", frozenset("audio recording voicemail soundfile sound song podcast".split())),
+    ("video", frozenset("video footage film movie".split())),
+    ("image", frozenset("photo photograph image picture snapshot avatar thumbnail screenshot logo".split())),
+)
+_PICTURES = frozenset("avatar image photo picture thumbnail thumb header logo cover icon banner portrait photograph".split())
+
+
+def _which_file(around: Around, field: Field) -> dict[str, str]:
+    """Which of the files of a row a name, a type or a size belongs to, and whether that is a picture."""
+    own = around.words[field.name][:1]
+    pictures = {words[0] for words in around.words.values() if words[-2:] == ("file", "name") and words[0] in _PICTURES}
+    if own and own[0] in _PICTURES:
+        return {"row": own[0], "sort": "image"}
+    if len(pictures) == 1 and not around.has("file name", "filename", "name of file"):
+        return {"row": pictures.pop(), "sort": "image"}
+    nouns = set(around.noun)
+    sort = next((sort for sort, those in _SORTS_BY_NOUN if not those.isdisjoint(nouns)), None)
+    return {"row": "file"} | ({} if sort is None else {"sort": sort})
 
 
 _OTHER_PLACES = (

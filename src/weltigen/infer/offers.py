@@ -41,6 +41,8 @@ _ROOM = {
     "sha-256": 16,
     "mime-type": 16,
     "file-path": 12,
+    "kept-file": 42,
+    "file-extension": 4,
     "time-zone": 16,
     "thing-name": 4,
     "term": 4,

@@ -11,6 +11,7 @@ from ..model import (
     Entity,
     Field,
     Present,
+    Relation,
     TypeName,
     WeightsSource,
     World,
@@ -21,10 +22,11 @@ from ..model.types import MOMENTS, NUMBERS
 from .flags_by_name import ASKING
 from .free import named_in_rules
 from .naming import Vocabulary
-from .on_the_way import told_by_reasons, with_ways
+from .on_the_way import RARE_ENDS, done_at, told_by_reasons, with_ways
 from .plain_words import plain_words
 from .roots import is_same_verb
 from .steps import TILL
+from .together import tellers_beside
 from .vocabularies import vocabulary_of
 
 # a word of a field, and the states in which it is there
@@ -109,11 +111,15 @@ def _stem(words: tuple[str, ...]) -> str | None:
 
 def _with_moments(entity: Entity, words: dict[str, tuple[str, ...]], told: frozenset[str]) -> Entity:
     """Why and by whom something was done is there where the moment is at which it was done, and that where a flag says so."""
-    referring = {column for relation in entity.relations for column in relation.columns}
     rare = {verb: field for verb, field in told_by_reasons(entity, words).items() if _stem(words[field.name]) is None}
-    moments, flags, told_of = {}, {}, _told_of(entity, words)
+    fixed = {column for relation in entity.relations if not _may_be_told(relation) for column in relation.columns}
+    referring = {column for relation in entity.relations for column in relation.columns}
+    moments, flags, told_of, beside = {}, {}, _told_of(entity, words), tellers_beside(entity, words)
+    done = {}  # by what was done, the moment at which it was
     for field in entity.fields:
         stem = _stem(words[field.name])
+        if field.type.name in MOMENTS and field.nullable and (verb := done_at(words[field.name])) is not None:
+            done[verb] = field
         if stem is not None and field.type.name in MOMENTS and field.nullable and not TILL & set(words[field.name]):
             moments[stem] = field
         elif stem is not None and _set_when(field) is not None:
@@ -127,9 +133,15 @@ def _with_moments(entity: Entity, words: dict[str, tuple[str, ...]], told: froze
         elif stem is not None and _set_when(field) is None:
             by_flag = {word for word in own if not word.startswith(stem)} <= _TOLD_OF
             teller = moments.get(stem) or (flags.get(stem) if by_flag else None)
-        teller = teller or told_of.get(field.name) or _done_with(field, words[field.name], rare)
+        if "by" in own[1:] and field.type.name not in MOMENTS:
+            teller = done.get("".join(own[: own.index("by")])) or teller
+        elif field.name in referring:
+            teller = None
+        teller = teller or told_of.get(field.name) or beside.get(field.name) or _done_with(field, words[field.name], rare)
         said = field.present is not None and field.present.when is not None
-        free = field.nullable and not said and field.name not in referring and field.generated is None
+        free = field.nullable and not said and field.name not in fixed and field.generated is None
+        if teller is None and free and field.name in referring and field.name.lower() not in told:
+            field = _seldom_refers(field, own)
         if field in rare.values() and free and field.name.lower() not in told:
             field = changed(field, present=Present(share=_RARELY, origin=Origin.GUESSED))
         if teller is None or not free or {field.name.lower(), teller.name.lower()} & told:
@@ -141,6 +153,31 @@ def _with_moments(entity: Entity, words: dict[str, tuple[str, ...]], told: froze
 
 
 _RARELY = 0.06
+# which other row this one came from, went to or gave way to, and who put an end to it: of most rows that is nobody
+_GONE_TO = (
+    "moved to|transferred to|merged into|merged to|merged with|merged in|duplicate of|duplicates|superseded by|replaced by|"
+    "replacement|replaces|supersedes|split from|redirect to|redirects to|redirected to|reversal of|reverses|reversed by|"
+    "correction of|corrects"
+).split("|")
+_COPIED = (
+    "copied from|cloned from|forked from|fork of|copy of|derived from|duplicated from|restored from|reblog of|repost of".split(
+        "|"
+    )
+)
+
+
+def _seldom_refers(field: Field, own: tuple[str, ...]) -> Field:
+    """A reference that few rows have, by its name."""
+    text = f"{' '.join(own)} "
+    ended = "by" in own[1:] and not RARE_ENDS.isdisjoint(own[: own.index("by")])
+    share = _RARELY if ended or text.startswith(tuple(f"{one} " for one in _GONE_TO)) else None
+    share = 0.15 if share is None and text.startswith(tuple(f"{one} " for one in _COPIED)) else share
+    return field if share is None else changed(field, present=Present(share=share, origin=Origin.GUESSED))
+
+
+def _may_be_told(relation: Relation) -> bool:
+    """Whether nothing else is said of which rows refer to something."""
+    return len(relation.columns) == 1 and relation.present is None and relation.tree is None and not relation.alike
 
 
 def _done_with(field: Field, own: tuple[str, ...], rare: dict[str, Field]) -> Field | None:

@@ -86,6 +86,7 @@ _AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("paid", "issued invoice invoiced ordered placed created booked due sent submitted", "40 days"),
     ("sent", "queued", "5 minutes"),
     ("next", "last previous", "365 days"),
+    ("current", "last previous", "20 days"),
     ("last", "first", _LONG),
     ("cutoff", "due deadline", "14 days"),
     ("till until", "suspended silenced banned muted pinned featured hidden locked blocked", "60 days"),
@@ -217,7 +218,8 @@ def followed(field: Field, moments: list[Field], words: dict[str, tuple[str, ...
     if (made := _plainly_made(field, moments, words)) is not None:
         return [Match(0, 0, made, _far(field, own[0], own, own, None, noun))]
     if (planned := _as_planned(field, moments, words)) is not None:
-        return [Match(0, 0, planned, "8 days" if field.type.name is TypeName.DATE else _DELAYED)]
+        asked = not _ASKED.isdisjoint(words[planned.name])
+        return [Match(0, 0, planned, "8 days" if asked or field.type.name is TypeName.DATE else _DELAYED)]
     if TILL & set(own) and (begun_at := _begun_at(field, moments, words)) is not None:
         return [Match(0, 0, begun_at, "60 days")]
     if "actual" in own and (planned := _same_step(field, moments, words, noun)) is not None:
@@ -321,13 +323,13 @@ def _plainly_made(field: Field, moments: list[Field], words: dict[str, tuple[str
 
 
 def _as_planned(field: Field, moments: list[Field], words: dict[str, tuple[str, ...]]) -> Field | None:
-    """The moment at which something was to be done that was done at this one: planned launch, launched at."""
+    """The moment at which something was to be done, or asked for, that was done at this one: planned launch, launched at."""
     own = [word for word in words[field.name] if word not in _PLAIN]
     if len(own) != 1 or not is_participle(own[0]):
         return None
     for other in moments:
         planned = [word for word in words[other.name] if word not in _PLAIN]
-        rest = [word for word in planned if word not in _PLANNED]
+        rest = [word for word in planned if word not in _PLANNED and word not in _ASKED]
         alike = bool(rest) and len(planned) > len(rest) and all(is_same_verb(word, own[0]) for word in rest)
         if alike and clock_of(other) == clock_of(field):
             return other
@@ -335,6 +337,7 @@ def _as_planned(field: Field, moments: list[Field], words: dict[str, tuple[str, 
 
 
 _DELAYED = "100 minutes"
+_ASKED = frozenset("requested asked".split())
 _PLANNED = frozenset("scheduled planned estimated expected target intended due".split())
 _FOR_DAYS = frozenset("hotel room car vehicle boat van cabin holiday apartment campsite pitch rental".split())
 

@@ -18,8 +18,8 @@ def language_of_world(world: World) -> str:
     """The language that was said, else that of the model's names."""
     if world.language is not None:
         return world.language.partition("-")[0]
-    names = [name for entity in world.entities for name in (entity.name, *(field.name for field in entity.fields))]
-    return language_of(names)
+    fields = (field.name for entity in world.entities for field in entity.fields)
+    return language_of(fields, [entity.name for entity in world.entities])
 
 
 def vocabulary_of(world: World) -> Vocabulary:

@@ -5,6 +5,7 @@ from . import (
     blobs,
     codes,
     currencies,
+    files,
     identifiers,
     names,
     people,

@@ -121,7 +121,7 @@ class Kind:
 
 # texts that stand in columns of bytes as well, where an application minds its encoding itself
 _AS_BYTES = frozenset(
-    "text thing-name uri url-path file-path file-name mime-type setting-key host-name term remark notice json".split()
+    "text thing-name uri url-path file-path kept-file file-name mime-type setting-key host-name term remark notice json".split()
 )
 _KINDS: dict[str, Kind] = {}
 

@@ -14,7 +14,7 @@ from numpy.typing import NDArray
 from ..randomness import Words
 
 Draw = Callable[[Words], Words]
-SHAPES = ("even", "tail", "low", "hump", "price", "round", "salary")
+SHAPES = ("even", "tail", "low", "hump", "price", "round", "salary", "decades")
 _UNIT = 2.0**-53
 
 
@@ -46,6 +46,8 @@ def draw_of(shape: str, space: int, first: int = 0, step: int = 1, scale: int = 
             return lambda words: _at(_share(words) ** 8, space)
         case "hump":
             return lambda words: _at(_hump(words), space)
+        case "decades":
+            return _over_decades(space, first, step)
         case "price" | "round" | "salary":
             spread: Callable[[Words], NDArray[np.float64]] = _hump if shape == "salary" else _cubed
             endings = _prices if shape == "price" else _round
@@ -57,6 +59,20 @@ def draw_of(shape: str, space: int, first: int = 0, step: int = 1, scale: int = 
 
             return draw
     return None
+
+
+def _over_decades(space: int, first: int, step: int) -> Draw:
+    """Near to normal over the logarithms, as the sizes of files are: as many below the middle of the decades as above it."""
+    least, most = max(first, 1), first + (space - 1) * step
+    count = 64
+    shares = np.linspace(0.0, 1.0, count + 1)
+    knots = np.round((np.round(least * (most / least) ** shares) - first) / step)  # whole positions, the same on every machine
+
+    def draw(words: Words) -> Words:
+        positions = np.interp(_hump(words), shares, knots).astype(np.uint64)
+        return np.asarray(np.minimum(positions, np.uint64(space - 1)))
+
+    return draw
 
 
 def _prices(units: NDArray[np.int64], words: Words, one: int) -> NDArray[np.int64]:

@@ -23,7 +23,6 @@ _LISTS: dict[str, tuple[str, str | None, str]] = {
     "http-method": ("What a request asks of a server", "RFC 9110", "GET, POST, PUT, PATCH, DELETE, HEAD, OPTIONS"),
     "log-level": ("How grave a line of a log is", "RFC 5424", "debug, info, notice, warning, error, critical, alert, emergency"),
     "charset": ("A set of characters", "IANA character sets", "UTF-8, ISO-8859-1, ISO-8859-15, US-ASCII, UTF-16, windows-1252, UTF-16LE, Shift_JIS, GB18030, Big5, KOI8-R, EUC-JP, EUC-KR"),
-    "file-extension": ("The ending of a file's name", None, "pdf, jpg, png, docx, xlsx, csv, txt, zip, json, xml, html, svg, mp3, mp4, pptx, md, gif, webp, odt, log, yaml, sql, tar, gz"),
     "spdx-license": ("A licence of software", "SPDX 2.3", "MIT, Apache-2.0, BSD-3-Clause, BSD-2-Clause, GPL-3.0-or-later, GPL-2.0-only, LGPL-3.0-or-later, MPL-2.0, ISC, EUPL-1.2, CC-BY-4.0, CC0-1.0, AGPL-3.0-only, Unlicense, Zlib"),
     "programming-language": ("A language that programs are written in", None, "Python, JavaScript, Java, C, C++, C#, Go, Rust, TypeScript, Ruby, PHP, Kotlin, Swift, R, SQL, Scala, Perl, Haskell, Lua, Fortran, COBOL, Julia, Erlang, Elixir"),
     "operating-system": ("What a computer runs", None, "Windows 11, Windows 10, macOS 15, macOS 14, Ubuntu 24.04, Ubuntu 22.04, Debian 12, Fedora 41, Android 15, Android 14, iOS 18, iOS 17, iPadOS 18, FreeBSD 14"),

@@ -8,6 +8,7 @@ from ..model import (
 from ..model.types import TEXTS
 from ..values.vocabulary import NEUTRAL, by_noun
 from .around import Around, Guessed
+from .called_by_noun import called_by_noun, is_of_trade
 from .codes import initials
 from .naming import singular
 from .nouns import LISTS, MESSAGES, PERSONS, SYSTEMS, what_is
@@ -32,6 +33,8 @@ def titled(around: Around, field: Field, reason: str, sure: float) -> Guessed | 
         return by_words(field, read_pairs("Dr:58, Prof. Dr:12, Prof:10, Mr:10, Ms:10"), reason, sure)
     if around.head in MESSAGES:
         return of_named_kind("text", f"{reason}, of a {around.head}", sure, purpose="title") if has_room(field, 12) else None
+    if (one := called_by_noun(around, field, reason, sure)) is not None and not _has_own_names(around, around.head):
+        return one
     chosen = "titles" if own.has("titles") and own.name != "office" else "names"
     chosen = f"of {around.head}" if own.has(f"of {around.head}") else chosen
     return of_named_kind("thing-name", f"{reason}, of a thing", sure, list=chosen) if has_room(field, 4) else None
@@ -65,6 +68,8 @@ def _named_otherwise(around: Around, field: Field, reason: str, sure: float) -> 
         "email", "mail", "homepage", "ip"
     ):
         return of_kind(around, field, "name", {}, f"{reason}, of who wrote it", sure)
+    if around.head == "article" and (written := called_by_noun(around, field, reason, sure)) is not None:
+        return written
     if (around.head in _TITLED and around.head not in LISTS) or around.noun[-1:] == ("issue",):
         return of_named_kind("text", f"{reason}, of a {around.head}", sure, purpose="title") if has_room(field, 12) else None
     if around.head in ("address", "recipient", "sender", "correspondent", "identity") and around.has(
@@ -152,6 +157,9 @@ def named(around: Around, field: Field, reason: str, sure: float) -> Guessed | N
         return of_named_kind("family-name", f"{reason}, beside a first name", sure * 1.1)
     if _beside_what_persons_have(around, head) and fits("name", field):
         return of_named_kind("name", f"{reason}, beside what persons have", sure)
+    one = called_by_noun(around, field, reason, sure) if alone or around.words[field.name] in _ITS_NAMES else None
+    if one is not None and not _has_own_names(around, head):
+        return one
     return _of_thing(around, head, reason, sure) if has_room(field, 3) else None
 
 
@@ -216,6 +224,16 @@ def _beside_what_persons_have(around: Around, head: str) -> bool:
     return (unknown and works) or (born and all("breed" not in words for words in around.words.values()))
 
 
+_ITS_NAMES = (("display", "name"), ("full", "name"), ("label", "name"), ("public", "name"), ("internal", "name"))
+
+
+def _has_own_names(around: Around, head: str) -> bool:
+    """Whether the trade has names for just this noun."""
+    own = around.topic
+    told = own.has(f"of {head}") or (len(around.noun) > 1 and own.has(f"of {' '.join(around.noun[-2:])}"))
+    return told and is_of_trade(around, own.name)
+
+
 _TEAMS = frozenset("team squad department division".split())
 
 
@@ -258,6 +276,8 @@ def fullnamed(around: Around, field: Field, reason: str, sure: float) -> Guessed
         "email", "phone", "mobile", "first name", "last name", "username", "birth date", "login", "gender", "address"
     )
     if thing and not persons:
+        if (one := called_by_noun(around, field, reason, sure)) is not None and not _has_own_names(around, around.head):
+            return one
         return of_named_kind("thing-name", f"{reason}, of a thing", sure) if has_room(field, 3) else None
     return of_kind(around, field, "name", {}, reason, sure)
 

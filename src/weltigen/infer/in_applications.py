@@ -119,6 +119,33 @@ def _extended(around: Around, field: Field, reason: str, sure: float) -> Guessed
     return by_pattern(field, "[1-9][0-9]{2,3}", reason, sure)
 
 
+_TESTED = (
+    "(Which of these is an example of (a mammal|a metaphor|an acid|a fraction|a democracy|a mineral|a verb|a renewable resource)"
+    "|What (is the cause of|is meant by|best describes) (erosion|osmosis|inflation|friction|condensation|photosynthesis|momentum)"
+    "|In which unit is (force|pressure|energy|voltage|speed|power) measured)\\?"
+)
+
+
+def _asked(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """What a question asks: of what was taught in a test, else what somebody thinks."""
+    taught = around.topic.within("examinations", "courses", "schooling") or {"quiz", "exam", "test"} & set(around.noun)
+    taught = taught or any(entity.topic in ("examinations", "courses", "schooling") for entity in around.world.entities)
+    if not has_room(field, 60):
+        return None
+    if taught and around.vocabulary.language == "en":
+        return by_pattern(field, _TESTED, f"{reason}, of what was taught", sure)
+    return of_named_kind("thing-name", f"{reason}, of an opinion", sure, topic="surveys", list="questions")
+
+
+def _issuing(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """Who gives out what the row is: a firm; of a certificate of a server, whoever signed it."""
+    if around.has("fingerprint", "serial", "cert", "subject", "public key", "thumbprint", "subject name"):
+        return by_pattern(
+            field, "CN=(Example|Test|Internal|Staging) (Root|Issuing) CA( [1-3])?", f"{reason}, of a certificate", sure
+        )
+    return of_kind(around, field, "organization", {}, f"{reason}, who gives it out", sure)
+
+
 def _job_typed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """What a machine does by itself; elsewhere another concept tells it."""
     if not around.topic.within(*SYSTEMS):
@@ -141,4 +168,6 @@ IN_APPLICATIONS: dict[str, Context] = {
     "usermacro": _user_macro,
     "httpcode": _http_code,
     "answered": _answered,
+    "asked": _asked,
+    "issuing": _issuing,
 }

@@ -54,9 +54,12 @@ _THEMES = (
 )
 
 
+_OF_SCREENS = tuple("locale/language/lang/timezone/time zone/username/setting/css/layout/template/format/skin".split("/"))
+
+
 def _themed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """What a room, a party or a show is about; how the screens of a system look is told elsewhere."""
-    if around.topic.within(*SYSTEMS) or around.has("locale", "language", "timezone", "time zone", "username", "setting", "css"):
+    if around.topic.within(*SYSTEMS) or around.has(*_OF_SCREENS):
         return None
     return by_words(field, in_language(read_pairs(_THEMES), around.vocabulary.language), f"{reason}, of what is shown", sure)
 

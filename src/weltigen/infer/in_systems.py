@@ -11,7 +11,7 @@ from .codes import code_pattern
 from .naming.values import in_language
 from .nouns import SYSTEMS, what_is
 from .of_row import of_kind
-from .offers import by_pattern, by_words, has_room, of_named_kind, read_pairs
+from .offers import as_json, by_pattern, by_words, has_room, of_named_kind, read_pairs
 
 Context = Callable[[Around, Field, str, float], Guessed | None]
 
@@ -191,9 +191,17 @@ def _eventname(around: Around, field: Field, reason: str, sure: float) -> Guesse
     return of_named_kind("thing-name", f"{reason}, of a thing", sure) if has_room(field, 4) else None
 
 
+def _limited_to(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """What a program may use of a machine, or an account of a service."""
+    machine = around.topic.within("hosting", "network", "machines", "jobs", "databases", "storage", "devices")
+    return as_json(field, "resources" if machine else "quota", f"{reason}, of {'a program' if machine else 'a plan'}", sure)
+
+
 def _mailaddress(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    """Whom a letter comes from or goes to, where the entity has what letters have."""
-    if around.has("subject", "cc", "bcc", "message id", "reply to", "envelope", "mail", "email"):
+    """Whom a letter comes from or goes to, where the entity has what letters have; who is answered has no house."""
+    own = around.words[field.name]
+    written = own[-1:] == ("address",) and own[0] in ("reply", "cc", "bcc", "envelope", "bounce")
+    if written or around.has("subject", "cc", "bcc", "message id", "reply to", "envelope", "mail", "email"):
         return of_kind(around, field, "email", {}, f"{reason}, of a letter", sure)
     return None
 
@@ -291,7 +299,9 @@ def _client_named(around: Around, field: Field, reason: str, sure: float) -> Gue
     )
     if not program and not around.topic.within(*SYSTEMS):
         return None
-    return by_pattern(field, "(Desktop|Mobile|Web|Car|Kitchen|Office) (app|player|client)( [1-9])?", f"{reason}, a program", sure)
+    return by_pattern(
+        field, "(Desktop|Mobile|Web|Car|Kitchen|Office) (app|player|client)( [1-9])?", f"{reason}, a program", max(sure, 0.95)
+    )
 
 
 _OF_APPLICATIONS = ("software", "databases", "permissions", "logs", "web")
@@ -348,5 +358,6 @@ IN_SYSTEMS: dict[str, Context] = {
     "agent": _agent,
     "eventname": _eventname,
     "mailaddress": _mailaddress,
+    "limitedto": _limited_to,
     "mailonly": _mailonly,
 }

@@ -298,7 +298,9 @@ def _of_elements(around: Around, field: Field) -> Iterator[Guessed]:
         elif isinstance(source, WeightsSource):
             items = {"type": "string", "enum": [value for value, _ in source.weights]}
         elif isinstance(source, PatternSource):
-            items = {"pattern": re.sub(r"\(, [^()]*(\([^()]*\))?[^()]*\)\?$", "", source.pattern)}  # one of what may be several
+            one_of = re.sub(r"\(, [^()]*(\([^()]*\))?[^()]*\)\?$", "", source.pattern)  # one of what may be several
+            plain = re.fullmatch(r"\(([\w &'-]+(?:\|[\w &'-]+)+)\)", one_of)
+            items = {"pattern": one_of} if plain is None else {"type": "string", "enum": plain[1].split("|")}
         if items is not None and one.guess.confidence >= 0.6:
             schema = json.dumps({"type": "array", "items": items, "minItems": "1", "maxItems": "3"})
             made = of_named_kind("json", f"a list; {one.guess.reason}", one.guess.confidence * 0.9, schema=schema)

@@ -16,7 +16,10 @@ _TAIL = {"person": "person", "firm": "firm", "place": "place", "landmark": "land
 # what calculates and renders is a program or a tool mostly, whoever does it otherwise
 _TOOLS = frozenset(
     "calculator generator renderer printer scanner converter formatter parser loader scheduler counter indicator selector validator "
-    "processor adapter wrapper builder viewer reader player container trailer filter timer buffer cluster pointer register".split()
+    "processor adapter wrapper builder viewer reader player container trailer filter timer buffer cluster pointer register "
+    "mapper tracker logger crawler scraper resolver reducer encoder decoder emitter aggregator fetcher watcher notifier poller "
+    "limiter checker bundler linker launcher updater uploader downloader extractor transformer normalizer serializer tokenizer "
+    "splitter merger locker detector controller simulator emulator".split()
 )
 
 

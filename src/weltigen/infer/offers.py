@@ -94,13 +94,15 @@ def by_number(field: Field, arguments: str, reason: str, sure: float) -> Guessed
         low, high = str(int(float(low))), str(max(int(float(low)) + 1, int(float(high))))
     if kind.name is TypeName.NUMERIC and not (kind.scale or 0) and kind.precision is not None:
         low, high = str(int(float(low))), str(max(int(float(low)) + 1, int(float(high))))
-    if default_of(field) == "0" and shape[:1] == ["tail"] and float(low) in (0, 1):
+    ordering = re.search(_OF_AN_ORDER, field.name, re.I) is not None  # of which 0 is the first
+    if default_of(field) == "0" and shape[:1] == ["tail"] and float(low) in (0, 1) and not ordering:
         low, shape = "0", ["low"]  # mostly none
     told = f"{reason}: {low} to {high}"
     parameters = {"from": low, "to": high} | ({"shape": shape[0]} if shape and shape[0] != "even" else {})
     return Guessed(KindSource(kind="number", parameters=tuple(parameters.items())), Guess(reason=told, confidence=round(sure, 2)))
 
 
+_OF_AN_ORDER = r"(order|position|pos|sort|sequence|seq|rank)$"
 _OF_A_LIST = r"(unit|scale|type|mode|kind|index|state|status|level|format|style)$"  # a number that stands for one of a few
 
 

@@ -33,7 +33,8 @@ def guess_topics(world: World) -> World:
     own |= _of_wholes(own, vocabulary)
     fields = {entity.name: _by_fields(entity, vocabulary) for entity in world.entities}
     telling = [name for name in own if not _IN_ANY & set(map(singular, vocabulary.words(name)[-1:]))] or list(own)
-    systems = _is_of_systems([*own.values(), *fields.values()]) and not _is_of_a_trade({n: own[n] for n in telling}, vocabulary)
+    said = [votes[name] for votes in (own, fields) for name in telling]
+    systems = _is_of_systems(said) and not _is_of_a_trade({n: own[n] for n in telling}, vocabulary)
     of_logs = {entity.name: _LOGGED for entity in world.entities if _is_logged(entity, vocabulary)}
     of_logs |= {entity.name: _WRITTEN for entity in world.entities if _is_written(entity, vocabulary)}
     own |= {name: Counter({"software": 6}) for name in _of_programs(world, vocabulary)}

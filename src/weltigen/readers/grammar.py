@@ -204,7 +204,11 @@ class FieldSection(Section):
         None, description="Of JSON lists, and of arrays: the shape of each item, as one of `properties`."
     )
     min_items: Natural | None = Field(None, alias="minItems", description="The fewest items; 0 when not given.")
-    max_items: Natural | None = Field(None, alias="maxItems", description="The most items; 3 when not given.")
+    max_items: Natural | None = Field(
+        None,
+        alias="maxItems",
+        description="The most items; 3 when not given. Those of an `enum` do not repeat while there are enough.",
+    )
     follows: FollowsSection | None = Field(None, description="Rises, or falls, with another number, date or time of the row.")
     minimum: one_or_several(Literal) | None = Field(  # type: ignore[valid-type]
         None, description="The least value: a value, a field, a field of a row referred to, `now`; or a list of such."

@@ -10,11 +10,14 @@ import json
 from collections.abc import Callable, Mapping
 from dataclasses import replace
 from decimal import Decimal, InvalidOperation
+from functools import partial
+from math import gcd
 from typing import Any
 
 import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
+from numpy.typing import NDArray
 
 from ..model.problems import UsageError, nearest
 from ..model.types import FieldType, TypeName
@@ -174,7 +177,11 @@ def _objects(shape: Mapping[str, Any], request: Request, salt: int) -> Maker:
 def _arrays(shape: Mapping[str, Any], request: Request, salt: int) -> Maker:
     least, most = shape["minItems"], shape["maxItems"]
     apart = 1 if shape["items"]["type"] in ("object", "array") else _PARTS  # several persons in a list are not one
-    makers = [_maker(shape["items"], request, (salt * _PARTS + at + 1) * apart) for at in range(most)]
+    items = shape["items"]
+    makers = [_maker(items, request, (salt * _PARTS + at + 1) * apart) for at in range(most)]
+    if "enum" in items:
+        pool, chosen = text_pool(json.dumps(one, ensure_ascii=False) for one in items["enum"]), _chosen(len(items["enum"]), salt)
+        makers = [partial(_taken, pool, chosen, at) for at in range(most)]
     if not makers:
         return lambda words: pa.repeat(pa.scalar("[]"), len(words))
     number = _counts(least, most, salt)
@@ -188,6 +195,24 @@ def _arrays(shape: Mapping[str, Any], request: Request, salt: int) -> Maker:
         return join("[", _listed(columns), "]")
 
     return make
+
+
+def _taken(pool: Any, chosen: Callable[[Words, int], Any], at: int, words: Words) -> Any:
+    return pool.take(pa.array(chosen(words, at)))
+
+
+def _chosen(count: int, salt: int) -> Callable[[Words, int], NDArray[np.int64]]:
+    """Which of some values stands at a place of a list: none twice while there are enough, by a stride that has no part in common
+    with their number."""
+    strides = np.array([one for one in range(1, count + 1) if gcd(one, count) == 1], np.int64)
+    own = np.uint64(salt * 0xD6E8FEB86659FD93 & 0xFFFFFFFFFFFFFFFF)
+
+    def at_place(words: Words, at: int) -> NDArray[np.int64]:
+        word = mixed(words ^ own)
+        stride = strides[(word >> np.uint64(40)).astype(np.int64) % len(strides)]
+        return np.asarray(((word & np.uint64(0xFFFFFFFF)).astype(np.int64) + at * stride) % count, np.int64)
+
+    return at_place
 
 
 def _listed(columns: list[Any]) -> Any:
@@ -207,13 +232,15 @@ def _lists(shape: Mapping[str, Any], request: Request) -> Callable[[Words], Any]
     plain = "enum" not in shape["items"]
     makers = [_plain(shape["items"], request, at + 2) if plain else None for at in range(most)]
     number, arrow = _counts(least, most, 1), request.type.arrow()
+    pool: Any = None if plain else pa.array([str(one) for one in shape["items"]["enum"]]).cast(arrow)
+    chosen = _chosen(0 if plain else len(pool), 77)
 
     def slot(at: int, words: Words) -> Any:
         maker = makers[at]
         if maker is not None:
             return maker(words).cast(arrow)
-        pool = pa.array([str(one) for one in shape["items"]["enum"]]).cast(arrow)
-        return pool.take(pa.array((mixed(words ^ np.uint64(at + 77)) % np.uint64(len(pool))).astype(np.int64)))
+        assert chosen is not None
+        return pool.take(pa.array(chosen(words, at)))
 
     def decode(words: Words) -> Any:
         counts, rows = number(words), len(words)

@@ -189,6 +189,24 @@ SHAPES: dict[str, Callable[[Topic], Shape]] = {
     "arguments": lambda own: _list(
         _one("--verbose", "--limit=20", "--force", "--quiet", "--format=json", "--since=yesterday"), 0, 3
     ),
+    "configured": lambda own: _object(
+        enabled=_FLAG,
+        mode=_one("automatic", "manual", "scheduled"),
+        limit=_one(5, 10, 20, 50, 100),
+        interval_minutes=_one(5, 15, 30, 60),
+        notify=_kind("email"),
+        sometimes=("limit", "interval_minutes", "notify"),
+    ),
+    "quota": lambda own: _object(
+        users=_one(5, 10, 25, 100), storage_mb=_one(512, 1024, 5120, 20480), requests_per_day=_one(1000, 5000, 20000)
+    ),
+    "feeling": lambda own: _object(label=_one("positive", "neutral", "negative"), score=_amount(0.5, 0.99, "0.01")),
+    "foreign_ids": lambda own: _object(
+        crm={"pattern": "[1-9][0-9]{5}"},
+        billing={"pattern": "[A-Z]{2}[0-9]{6}"},
+        support=_whole(1000, 99_000),
+        sometimes=("billing", "support"),
+    ),
     "resources": lambda own: _object(cpu=_one("250m", "500m", "1", "2"), memory=_one("256Mi", "512Mi", "1Gi", "4Gi")),
     "scores": lambda own: _object(quality=_whole(1, 5), service=_whole(1, 5), price=_whole(1, 5)),
     "toggles": lambda own: _object(new_search=_FLAG, export=_FLAG, beta_reports=_FLAG, sms=_FLAG),

@@ -45,6 +45,7 @@ _IRREGULAR = {
     "taxis": "taxi",
     "skis": "ski",
     "kiwis": "kiwi",
+    "quizzes": "quiz",
 }
 _WITH_DIGITS = re.compile(
     r"^(sha\d+|md5(?:sum)?|ipv[46]|oauth2?|utf8|base64|x509|s3|h264|mp[34]|iso\d+|isbn1[03]|ean\d+|co2|so2|no2|pm10|pm25)$"
@@ -272,21 +273,22 @@ class Vocabulary:
         letters at its beginning may be left over."""
         if len(part) < (5 if part.endswith("id") else 6) or _is_one_word(part):
             return None
-        # the best cut of each beginning: letters that are left over, pieces, and the words
-        best: list[tuple[int, int, tuple[str, ...]] | None] = [(0, 0, ())] + [None] * len(part)
+        # the best cut of each beginning: letters that are left over, pieces, those that are no English words, and the words
+        best: list[tuple[int, int, int, tuple[str, ...]] | None] = [(0, 0, 0, ())] + [None] * len(part)
         for start in range(5):
             if best[start] is None and (len(part) - start > 5 or (start and part[start:] in _PLAIN_HEADS)):
-                best[start] = (start, 1, (part[:start],))
+                best[start] = (start, 1, 0, (part[:start],))
         for end in range(2, len(part) + 1):
             for start in range(end - 1):
                 before = best[start]
                 if before is None or (words := self._piece(part[start:end], end < len(part))) is None:
                     continue
-                cut = (before[0], before[1] + 1, (*before[2], *words))
-                if best[end] is None or cut[:2] < best[end][:2]:  # type: ignore[index]
+                strange = before[2] + (part[start:end] not in _plain_english())
+                cut = (before[0], before[1] + 1, strange, (*before[3], *words))
+                if best[end] is None or cut[:3] < best[end][:3]:  # type: ignore[index]
                     best[end] = cut
         found = best[-1]
-        return found[2] if found is not None and found[1] > 1 else None
+        return found[3] if found is not None and found[1] > 1 else None
 
     def _piece(self, piece: str, more: bool) -> tuple[str, ...] | None:
         """What a piece of a word means, if it is known; `more` follows, so that it may end in a letter that joins."""
@@ -317,6 +319,13 @@ class Vocabulary:
 @lru_cache(maxsize=1)
 def _one_words() -> frozenset[str]:
     return frozenset(senses()["one word"]) | frozenset(long_tail())
+
+
+@lru_cache(maxsize=1)
+def _plain_english() -> frozenset[str]:
+    """English words that stand in dictionaries, or for words of other languages and short forms."""
+    meant = (words for told in (abbreviations(), *languages().values()) for words in told.values())
+    return _one_words() | {word for words in meant for word in words}
 
 
 def _is_one_word(part: str) -> bool:

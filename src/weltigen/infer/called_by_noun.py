@@ -1,0 +1,84 @@
+"""What rows are called by the noun of their entity, where its trade has no names for them: a policy, a payment term."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import lru_cache
+from importlib.resources import files
+
+from ..model import Field
+from ..values.vocabulary import by_noun, topic
+from .around import Around, Guessed
+from .of_row import of_kind
+from .offers import by_pattern, by_words, has_room, of_named_kind
+
+
+@dataclass(frozen=True, slots=True)
+class _Called:
+    form: str
+    arguments: str
+    unless: frozenset[str]
+    within: frozenset[str]
+
+
+@lru_cache(maxsize=1)
+def _by_noun() -> dict[tuple[str, ...], list[_Called]]:
+    text = (files(__package__) / "concepts" / "called.txt").read_text("utf-8")
+    found: dict[tuple[str, ...], list[_Called]] = {}
+    for line in text.splitlines():
+        if not line or line.startswith("#"):
+            continue
+        nouns, _, rest = line.partition(" : ")
+        said, *options = rest.split(" ; ")
+        form, _, arguments = said.partition(" ")
+        told = dict(option.strip().partition("=")[::2] for option in options)
+        unless, within = (frozenset(told.get(key, "").split()) for key in ("unless", "in"))
+        for noun in nouns.split(", "):
+            found.setdefault(tuple(noun.split()), []).append(_Called(form, arguments, unless, within))
+    return found
+
+
+def called_by_noun(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """One of what such rows are called in any application."""
+    if around.vocabulary.language != "en" or not has_room(field, 6):
+        return None
+    own, noun = around.topic.name, around.noun
+    for length in (2, 1):
+        for one in _by_noun().get(noun[-length:], ()) if len(noun) >= length else ():
+            if (one.within and own not in one.within) or (own in one.unless and is_of_trade(around, own)):
+                continue
+            told = f"{reason} of {'an' if noun[-length][:1] in 'aeiou' else 'a'} {' '.join(noun[-length:])}, by its entity"
+            return _made(around, field, one, told, max(sure, _SURE if length == 2 else 0.86))
+    return _of_its_sorts(around, reason)
+
+
+_SURE = 0.955  # two nouns say more than what any trade has for the last of them
+_SORTS = frozenset("type category kind class sort".split())
+
+
+def is_of_trade(around: Around, trade: str) -> bool:
+    """Whether the model is of a trade, which one noun alone does not say."""
+    return any(entity.topic == trade for entity in around.world.entities if entity.name != around.entity.name)
+
+
+def _of_its_sorts(around: Around, reason: str) -> Guessed | None:
+    """The sorts of what stands before `type` or `category`, where the entity itself is of no trade."""
+    if len(around.noun) < 2 or around.head not in _SORTS:
+        return None
+    name = by_noun().get(around.noun[-2], ("",))[0]
+    if not name or name == around.topic.name or not topic(name).has("kinds"):
+        return None
+    said = f"{reason} of a sort of {around.noun[-2]}, by its entity"
+    return of_named_kind("thing-name", said, _SURE, topic=name, list="kinds")
+
+
+def _made(around: Around, field: Field, one: _Called, reason: str, sure: float) -> Guessed | None:
+    match one.form:
+        case "words":
+            return by_words(field, tuple((word, 10.0) for word in one.arguments.split(" | ")), reason, sure)
+        case "pattern":
+            return by_pattern(field, one.arguments, reason, sure)
+        case "topic":
+            name, _, listed = one.arguments.partition(" ")
+            return of_named_kind("thing-name", reason, sure, topic=name, **({"list": listed} if listed else {}))
+    return of_kind(around, field, one.arguments, {}, reason, sure)

@@ -8,7 +8,19 @@ from __future__ import annotations
 from dataclasses import replace
 
 from ..expression.names import plain_name
-from ..model import Candidate, ComputeSource, Entity, Field, Guess, Limits, Relation, World
+from ..model import (
+    Candidate,
+    ComputeSource,
+    Entity,
+    Field,
+    Guess,
+    KindSource,
+    Limits,
+    PatternSource,
+    Relation,
+    WeightsSource,
+    World,
+)
 from ..model.changing import changed
 from ..model.origins import Origin
 from ..model.types import INTEGERS, MOMENTS, TEXTS
@@ -36,9 +48,13 @@ def _copied(world: World, entity: Entity, vocabulary: Vocabulary) -> Entity:
     made: dict[str, tuple[str, str]] = {}
     for field in entity.fields:
         if field.type.name in TEXTS:
-            found = _in_small_letters(entity, field, words, keyed) or _of_referred(world, entity, field, vocabulary, keyed)
+            found = (
+                _in_small_letters(entity, field, words, keyed)
+                or _as_shown(entity, field, words, keyed)
+                or _of_referred(world, entity, field, vocabulary, keyed)
+            )
         else:
-            found = _in_another_zone(entity, field, words, keyed)
+            found = _in_another_zone(entity, field, words, keyed) or _in_letters(entity, field, words, keyed)
         if found is not None and found[0] not in made:
             made[found[0]] = found[1:]
     if not made:
@@ -95,6 +111,24 @@ def _in_small_letters(
     return None
 
 
+_SHOWN = (("display", "name"), ("name", "display"), ("public", "name"))
+
+
+def _as_shown(entity: Entity, field: Field, words: dict[str, tuple[str, ...]], keyed: set[str]) -> tuple[str, str, str] | None:
+    """The name of a thing as it is shown is its name, where that is written like one."""
+    if words[field.name] not in _SHOWN or not is_open(field, keyed) or not _is_of_a_thing(field):
+        return None
+    name = next((o for o in entity.fields if words[o.name] == ("name",) and o.type.name in TEXTS and o.generated is None), None)
+    if name is None or not _is_of_a_thing(name) or not _holds(field, name):
+        return None
+    return field.name, plain_name(name.name), f"{name.name} once more, as it is shown"
+
+
+def _is_of_a_thing(field: Field) -> bool:
+    of_kind = isinstance(field.source, KindSource) and field.source.kind == "thing-name"
+    return field.guess is not None and (of_kind or isinstance(field.source, WeightsSource | PatternSource))
+
+
 def _behind_an_l(entity: Entity, field: Field, keyed: set[str]) -> tuple[str, str, str] | None:
     """`lgiven` beside `given`."""
     of = next((o for o in entity.fields if f"l{o.name}".lower() == field.name.lower() and o.type.name in TEXTS), None)
@@ -121,6 +155,20 @@ def _in_another_zone(
     if other is None or other.generated is not None or (other.nullable and not field.nullable):
         return None
     return field.name, plain_name(other.name), f"{other.name} in universal time"
+
+
+_LETTERS = (("character", "count"), ("letter", "count"), ("char", "count"))
+
+
+def _in_letters(entity: Entity, field: Field, words: dict[str, tuple[str, ...]], keyed: set[str]) -> tuple[str, str, str] | None:
+    """How many letters a text has, some six for each of its words."""
+    if words[field.name] not in _LETTERS or field.type.name not in INTEGERS or not is_open(field, keyed):
+        return None
+    of = next((o for o in entity.fields if words[o.name] == ("word", "count") and o.type.name in INTEGERS), None)
+    if of is None or of.generated is not None or (of.nullable and not field.nullable):
+        return None
+    told = plain_name(of.name)
+    return field.name, f"{told} * 5 + {told} / 2", f"some letters for each word of {of.name}"
 
 
 def _of_referred(

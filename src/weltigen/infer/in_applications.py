@@ -128,7 +128,7 @@ _TESTED = (
 
 def _asked(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """What a question asks: of what was taught in a test, else what somebody thinks."""
-    taught = around.topic.within("examinations", "courses", "schooling") or {"quiz", "exam", "test"} & set(around.noun)
+    taught = around.topic.within("examinations", "courses", "schooling") or bool({"quiz", "exam", "test"} & set(around.noun))
     taught = taught or any(entity.topic in ("examinations", "courses", "schooling") for entity in around.world.entities)
     if not has_room(field, 60):
         return None

@@ -287,7 +287,11 @@ def _password(around: Around, field: Field, reason: str, sure: float) -> Guessed
 
 def _commented(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """What was changed, of a commit of a program."""
-    if not {"commit", "changeset", "revision"} & set(around.noun) and not around.has("committer", "commit hash", "revision"):
+    told = around.has("committer", "commit hash", "revision")
+    revised = "revision" in around.noun and (
+        around.of_systems or around.has("hash", "sha", "branch", "repository", "author name")
+    )
+    if not {"commit", "changeset"} & set(around.noun) and not told and not revised:
         return None
     return of_named_kind("text", f"{reason}, of a change", sure, purpose="commit") if has_room(field, 20) else None
 

@@ -169,6 +169,8 @@ def by_words(field: Field, pairs: tuple[tuple[str, float], ...], reason: str, su
         return None
     if default is not None and kind in TEXTS and default.strip() == "":
         default = None
+    if default == "0" and kind in NUMBERS and re.search(_NEVER_NOTHING, field.name, re.I):
+        default = None  # which says that nobody has looked
     if default is not None and holds(field, default) and (kind in TEXTS or kind in NUMBERS):
         total = sum(weight for value, weight in kept if value != default) or 1.0
         kept = [
@@ -178,6 +180,7 @@ def by_words(field: Field, pairs: tuple[tuple[str, float], ...], reason: str, su
     return by_weight(tuple(kept), reason, sure)
 
 
+_NEVER_NOTHING = r"(width|height|port|year)$"
 _ANY = frozenset("default auto automatic inherit inherited system any all none unknown".split())  # what may stand for any value
 
 

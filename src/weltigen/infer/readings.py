@@ -31,6 +31,8 @@ def readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], fl
         yield whole, 1.01, ""
     elif around.head and (around.head, *words) != ("user", "name"):
         yield (around.head, *words), 0.99 if len(words) == 1 else 1.0, ""
+    if words == ("value",) and around.head in _VALUES:
+        yield around.noun[-2:], 1.08, f"the value of a {around.head}"
     yield words, 1.0, ""
     if words == ("count",) and folded(field.name) == "anzahl":  # how many of something were bought
         yield ("quantity",), 1.05, ""
@@ -84,6 +86,10 @@ _LISTED = frozenset(
 )  # of which a text may hold one as well as several
 _FORMATS = frozenset("html markdown md xml yaml svg csv".split())  # in which a text of any name is written
 _SAID = frozenset(("comment", "remark", "feedback"))
+_VALUES = frozenset(  # entities whose rows are of one value
+    "uri url email phone ip domain hostname tag keyword language colour color price amount temperature weight rating score "
+    "reading measurement iban origin header synonym alias nickname locale".split()
+)
 _HEADS = frozenset(  # what a name that ends in one of these tells of is no matter of its other word
     "type status state id ids uid guid uuid by url path flag width height size position format mode method order level rank "
     "limit key kind token hash algorithm algo source json context theme policy template pattern rule option setting count "

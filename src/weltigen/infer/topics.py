@@ -42,7 +42,9 @@ def guess_topics(world: World) -> World:
     if systems:
         own = {n: _in_software(_named(n, votes, vocabulary, _INSIDE | of_logs.get(n, {}))) for n, votes in own.items()}
         fields = {name: _in_software(votes) for name, votes in fields.items()}
-    elif not any(votes["network"] or votes["software"] for votes in own.values()):
+    else:  # events that somebody comes to, wherever they take place
+        own |= {name: Counter({"events": 3}) for name in own if name not in of_logs and _is_of_events(name, vocabulary)}
+    if not systems and not any(votes["network"] or votes["software"] for votes in own.values()):
         own = {n: _named(n, votes, vocabulary, _OUTSIDE | of_logs.get(n, {})) for n, votes in own.items()}
     own = _by_the_company(world, own, fields, vocabulary)
     near = _of_neighbours(world, own)
@@ -253,6 +255,11 @@ _OUTSIDE = {  # an incident is no ticket of a help desk but an accident; nothing
 }
 
 
+def _is_of_events(name: str, vocabulary: Vocabulary) -> bool:
+    words = vocabulary.words(name.rpartition(".")[2])
+    return words in (("event",), ("events",))
+
+
 _LOGGED = {"event": ("events", "logs")}
 _WRITTEN = {"article": ("products", "websites")}
 
@@ -365,11 +372,13 @@ def _by_name(name: str, vocabulary: Vocabulary, mark: tuple[str, ...] = ()) -> C
 def _by_fields(entity: Entity, vocabulary: Vocabulary) -> Counter[str]:
     votes: Counter[str] = Counter()
     plain = plain_words(entity, vocabulary)
+    referring = {column for relation in entity.relations for column in relation.columns}
     for field in entity.fields:
         words = plain[field.name]
+        weight = 0.1 if field.name in referring else 0.35  # what has a room is none
         for word in words[1:] if words[:1] == ("ship",) and len(words) > 1 else words:  # where something is shipped to
             if word not in VAGUE and (found := by_noun().get(word)) is not None:
-                votes[found[0]] += 0.35  # type: ignore[assignment]
+                votes[found[0]] += weight  # type: ignore[assignment]
     for word in (entity.comment or "").lower().split()[:12]:
         if word not in VAGUE and (found := by_noun().get(word.strip(",.;:()"))) is not None:
             votes[found[0]] += 0.5  # type: ignore[assignment]

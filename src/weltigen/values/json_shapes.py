@@ -230,7 +230,7 @@ def _lists(shape: Mapping[str, Any], request: Request) -> Callable[[Words], Any]
     """Lists of elements of a database's own type."""
     least, most = shape["minItems"], shape["maxItems"]
     plain = "enum" not in shape["items"]
-    makers = [_plain(shape["items"], request, at + 2) if plain else None for at in range(most)]
+    makers = [_plain(shape["items"], request, (at + 2) * _PARTS) if plain else None for at in range(most)]
     number, arrow = _counts(least, most, 1), request.type.arrow()
     pool: Any = None if plain else pa.array([str(one) for one in shape["items"]["enum"]]).cast(arrow)
     chosen = _chosen(0 if plain else len(pool), 77)

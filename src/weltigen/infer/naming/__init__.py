@@ -46,6 +46,11 @@ _IRREGULAR = {
     "skis": "ski",
     "kiwis": "kiwi",
     "quizzes": "quiz",
+    "uris": "uri",
+    "apis": "api",
+    "wikis": "wiki",
+    "kpis": "kpi",
+    "rois": "roi",
 }
 _WITH_DIGITS = re.compile(
     r"^(sha\d+|md5(?:sum)?|ipv[46]|oauth2?|utf8|base64|x509|s3|h264|mp[34]|iso\d+|isbn1[03]|ean\d+|co2|so2|no2|pm10|pm25)$"

@@ -157,12 +157,17 @@ _KEPT = re.compile(
 
 
 def kept_of(world: World, entity: Entity) -> str:
-    """The name of the entity whose earlier rows this one keeps, `person_version` of `person`; its own where it keeps none."""
+    """The name of the entity whose earlier rows this one keeps, `person_version` of `person`; its own where it keeps none, but
+    for what says only that it links others: `dataset_tag_association`."""
+    linking = _LINKING.fullmatch(entity.name)
+    if linking is not None and len(entity.relations) > 1:
+        return linking[1]
     found = _KEPT.fullmatch(entity.name)
     base = (found[1] or found[3]) if found is not None else None
     return base if base is not None and world.has(base) else entity.name
 
 
+_LINKING = re.compile(r"(?i)(.+?)_?(association|assoc|xref)s?")
 _WIDE = frozenset({TypeName.INTEGER, TypeName.BIGINT})
 
 

@@ -153,6 +153,9 @@ def named(around: Around, field: Field, reason: str, sure: float) -> Guessed | N
     for noun, trust in ((head, 1.1), *((one, 0.9) for one in before if head not in LISTS and head not in _OF_THINGS)):
         if (told := _of_noun(around, field, noun, reason, sure * trust)) is not None:
             return told
+    last = around.has("last name", "surname", "family name") and not around.has("first name", "given name")
+    if alone and last and fits("given-name", field):
+        return of_named_kind("given-name", f"{reason}, beside a last name", sure * 1.1)
     if alone and around.has("first name", "given name") and fits("family-name", field):
         return of_named_kind("family-name", f"{reason}, beside a first name", sure * 1.1)
     if _beside_what_persons_have(around, head) and fits("name", field):

@@ -104,6 +104,11 @@ class _Order:
         self.bounds.setdefault(one.name, []).append((bound, f"{one.name} is {why}"))
         return True
 
+    def begins_with(self, one: Field) -> str | None:
+        """The moment by which another one is bounded first, from below."""
+        first = next(iter(self.bounds.get(one.name, ())), None)
+        return first[0].operand if first is not None and first[0].comparison == ">=" else None
+
     def is_open(self, one: Field) -> bool:
         return one.name not in self.keyed and one.name not in self.bounds and _is_free(one)
 
@@ -248,6 +253,7 @@ def _in_column_order(order: _Order) -> None:
     if sum(clock_of(one) == "time" for one in order.fields.values()) > 2:  # hours of several days, or of several things
         steps = [one for one in steps if clock_of(one) != "time"]
     rare = {field.name for field in order.rare}
+    unknown: set[str] = set()  # steps of which nothing else is known
     ways = [one for one in steps if not set(order.words[one.name]) & RARE_ENDS and one.name not in rare]
     for one in steps[1:]:
         before = next((way for way in reversed(ways) if steps.index(way) < steps.index(one)), None)
@@ -255,7 +261,10 @@ def _in_column_order(order: _Order) -> None:
             continue
         if order.is_open(one) and not is_later(order.words[before.name], order.words[one.name]):
             why = f"not before {before.name}, by the order of their columns"
-            order.choose(one, ">=", before, _usual_step(order, one), why)
+            if order.choose(one, ">=", before, _usual_step(order, one), why):
+                unknown.add(one.name)
+        elif one in ways and order.begins_with(one) == order.begins_with(before) is not None and before.name in unknown:
+            order.put(before.name, one.name)  # attended, then cleared
 
 
 # what a row may tell of although it was written down later, and what is done because of the row

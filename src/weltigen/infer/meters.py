@@ -42,6 +42,8 @@ _READ_BEFORE = (
     "old reading",
     "last reading",
     "prior reading",
+    "previous",
+    "prior",
 )
 _READ_NOW = (
     "current reading",
@@ -52,6 +54,8 @@ _READ_NOW = (
     "reading end",
     "new reading",
     "reading new",
+    "current",
+    "new",
 )
 _USED = (
     "usage amount",
@@ -66,10 +70,22 @@ _USED = (
 )
 
 
+_UNITS = ("kwh", "kilowatt hours", "m 3", "m3", "cubic metres", "litres", "l", "units")
+
+
+def _with_units(forms: tuple[str, ...]) -> tuple[str, ...]:
+    return (*forms, *(f"{form} {unit}" for unit in _UNITS for form in forms))
+
+
 def metered(amounts: RowNumbers) -> None:
-    """What was used is what a meter went on from one reading to the next."""
-    before, now = amounts.one(_READ_BEFORE), amounts.one(_READ_NOW)
-    if before is not None and now is not None and (used := amounts.one(_USED, before, now)) is not None:
+    """What was used is what a meter went on from one reading to the next: the later one follows from it, so that it is of the
+    usual size."""
+    before, now = amounts.one(_with_units(_READ_BEFORE)), amounts.one(_with_units(_READ_NOW))
+    if before is not None and now is not None and (used := amounts.one(_with_units(_USED), before, now)) is not None:
+        together = f"{or_nothing(before)} + {or_nothing(used)}"
+        amounts.compute(now, together, [], f"{before.name} and {used.name} together")
+        if now.name in amounts.made:
+            return
         amounts.compute(used, f"{name_of(now)} - {name_of(before)}", [before, now], f"{now.name} less {before.name}")
 
 

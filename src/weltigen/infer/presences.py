@@ -18,7 +18,8 @@ from ..model import (
 )
 from ..model.changing import changed
 from ..model.origins import Origin
-from ..model.types import MOMENTS, NUMBERS
+from ..model.types import NUMBERS
+from .around import clock_of
 from .flags_by_name import ASKING
 from .free import named_in_rules
 from .naming import Vocabulary
@@ -118,30 +119,25 @@ def _with_moments(entity: Entity, words: dict[str, tuple[str, ...]], told: froze
     done = {}  # by what was done, the moment at which it was
     for field in entity.fields:
         stem = _stem(words[field.name])
-        if field.type.name in MOMENTS and field.nullable and (verb := done_at(words[field.name])) is not None:
+        if clock_of(field) and field.nullable and (verb := done_at(words[field.name])) is not None:
             done[verb] = field
-        if stem is not None and field.type.name in MOMENTS and field.nullable and not TILL & set(words[field.name]):
+        if stem is not None and clock_of(field) and field.nullable and not TILL & set(words[field.name]):
             moments[stem] = field
-        elif stem is not None and _set_when(field) is not None:
-            flags[stem] = field
+        elif stem is not None and _set_when(field) is not None and len(_of_flag(words[field.name])) == 1:
+            flags[stem] = field  # a deposit that was returned is another matter
     fields = []
     for field in entity.fields:
-        own, stem = words[field.name], _stem(words[field.name])
-        teller = None
-        if stem is not None and field.type.name in MOMENTS:
-            teller = moments.get(stem) if TILL & set(own) else flags.get(stem)
-        elif stem is not None and _set_when(field) is None:
-            by_flag = {word for word in own if not word.startswith(stem)} <= _TOLD_OF
-            teller = moments.get(stem) or (flags.get(stem) if by_flag else None)
-        if "by" in own[1:] and field.type.name not in MOMENTS:
-            teller = done.get("".join(own[: own.index("by")])) or teller
-        elif field.name in referring:
-            teller = None
-        teller = teller or told_of.get(field.name) or beside.get(field.name) or _done_with(field, words[field.name], rare)
+        own = words[field.name]
+        teller = _done_when(field, own, moments, flags) if field.name not in referring else None
+        if "by" in own[1:] and not clock_of(field):
+            teller = done.get("".join(own[: own.index("by")])) or moments.get(_stem(own) or "") or teller
+        teller = teller or told_of.get(field.name) or beside.get(field.name) or _done_with(field, own, rare)
+        by_flag = teller is not None and _set_when(teller) is not None
         said = field.present is not None and field.present.when is not None
+        said = said and not (by_flag and field.present is not None and field.present.origin is Origin.GUESSED)
         free = field.nullable and not said and field.name not in fixed and field.generated is None
-        if teller is None and free and field.name in referring and field.name.lower() not in told:
-            field = _seldom_refers(field, own)
+        if teller is None and free and field.name.lower() not in told:
+            field = _seldom_there(field, own, field.name in referring)
         if field in rare.values() and free and field.name.lower() not in told:
             field = changed(field, present=Present(share=_RARELY, origin=Origin.GUESSED))
         if teller is None or not free or {field.name.lower(), teller.name.lower()} & told:
@@ -152,6 +148,19 @@ def _with_moments(entity: Entity, words: dict[str, tuple[str, ...]], told: froze
     return changed(entity, fields=tuple(fields))
 
 
+def _done_when(field: Field, own: tuple[str, ...], moments: dict[str, Field], flags: dict[str, Field]) -> Field | None:
+    """The moment at which was done what a field tells of; for a moment the flag that says that it was done."""
+    stem = _stem(own)
+    if stem is None:
+        return None
+    if clock_of(field):
+        return moments.get(stem) if TILL & set(own) else flags.get(stem)
+    if _set_when(field) is not None:
+        return None
+    by_flag = {word for word in own if not word.startswith(stem)} <= _TOLD_OF
+    return moments.get(stem) or (flags.get(stem) if by_flag else None)
+
+
 _RARELY = 0.06
 # which other row this one came from, went to or gave way to, and who put an end to it: of most rows that is nobody
 _GONE_TO = (
@@ -159,17 +168,15 @@ _GONE_TO = (
     "replacement|replaces|supersedes|split from|redirect to|redirects to|redirected to|reversal of|reverses|reversed by|"
     "correction of|corrects"
 ).split("|")
-_COPIED = (
-    "copied from|cloned from|forked from|fork of|copy of|derived from|duplicated from|restored from|reblog of|repost of".split(
-        "|"
-    )
-)
+_COPIED = "copied from|cloned from|forked from|fork of|fork id|copy of|derived from|restored from|reblog of|repost of".split("|")
 
 
-def _seldom_refers(field: Field, own: tuple[str, ...]) -> Field:
-    """A reference that few rows have, by its name."""
+def _seldom_there(field: Field, own: tuple[str, ...], refers: bool) -> Field:
+    """What few rows have, by its name: who put an end to it, and why; what it was merged into."""
     text = f"{' '.join(own)} "
-    ended = "by" in own[1:] and not RARE_ENDS.isdisjoint(own[: own.index("by")])
+    ended = not RARE_ENDS.isdisjoint(own) and ("by" in own[1:] or (not refers and not _REASONS.isdisjoint(own)))
+    if not ended and not refers:
+        return field
     share = _RARELY if ended or text.startswith(tuple(f"{one} " for one in _GONE_TO)) else None
     share = 0.15 if share is None and text.startswith(tuple(f"{one} " for one in _COPIED)) else share
     return field if share is None else changed(field, present=Present(share=share, origin=Origin.GUESSED))
@@ -213,12 +220,19 @@ _YES_OR_NO = (
     ("O", "N"),
     ("S", "N"),
 )
+_REASONS = frozenset("reason reasons cause".split())
 _MARKS = frozenset(("flag", "flg", "indicator", "yn"))  # what a flag may be called at its end
+
+
+def _of_flag(words: tuple[str, ...]) -> tuple[str, ...]:
+    """What a flag asks after: `is_closed` is of closing."""
+    return tuple(word for word in words if word not in ASKING and word not in _MARKS)
 
 
 def _told_of(entity: Entity, words: dict[str, tuple[str, ...]]) -> dict[str, Field]:
     """By field, the flag that its name begins with: what is said of the thing is there where the flag is set."""
     flags = {}
+    referring = {column for relation in entity.relations for column in relation.columns}
     for field in entity.fields:
         own = words[field.name]
         asks = own[:1] if own and own[0] in ASKING else ()
@@ -230,11 +244,10 @@ def _told_of(entity: Entity, words: dict[str, tuple[str, ...]]) -> dict[str, Fie
         if _set_when(field) is not None:
             continue
         own = words[field.name]
+        told = _TOLD_OF | {"id"} if field.name in referring else _TOLD_OF
         for length in range(len(own), 0, -1):
             flag, owned = flags.get(own[:length], (None, False))
-            if flag is not None and (
-                (length < len(own) and set(own[length:]) <= _TOLD_OF) or (owned and own[length:] != ("count",))
-            ):
+            if flag is not None and ((length < len(own) and set(own[length:]) <= told) or (owned and own[length:] != ("count",))):
                 found[field.name] = flag
                 break
     return found

@@ -42,6 +42,8 @@ def readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], fl
         yield words[:-1], 0.96, ""
     if len(words) == 2 and words[-1] == "count" and field.type.name in NUMBERS:
         yield (f"{words[0]}s",), 0.98, ""  # of storeys there are few
+    if field.type.name in TEXTS and words == ("ph",) and (field.room is None or field.room > 8):
+        yield ("phone",), 1.05, ""
     if field.type.name in TEXTS and len(words) > 1 and words[-1] == "ph":
         yield (*words[:-1], "phone"), 1.05, ""
     if len(words) == 2 and words[-1] == "name" and words[0] in _PARTS_OF_NAMES:

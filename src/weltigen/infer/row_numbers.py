@@ -17,6 +17,21 @@ def _is_natural(entity: Entity, field: Field) -> bool:
     return is_open(entity, without_floor(field)) and not entity.fixed
 
 
+UNITS = (
+    "kwh",
+    "kilowatt hours",
+    "m 3",
+    "m3",
+    "cubic metres",
+    "litres",
+    "l",
+    "kilometres",
+    "km",
+    "miles",
+    "kilograms",
+    "kg",
+    "units",
+)
 _MINOR = frozenset("cents pence minor usd eur gbp".split())
 
 

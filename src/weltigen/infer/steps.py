@@ -6,7 +6,7 @@ from typing import NamedTuple
 
 from ..model import Field, KindSource, TypeName
 from .around import clock_of
-from .naming import folded
+from .naming import DOING, folded
 from .roots import is_participle, is_same_verb
 
 # how long things last, by the noun of their entity
@@ -165,7 +165,7 @@ _PASSING = frozenset("visit session call request login conversation chat".split(
 CREATED = frozenset("created inserted entered booked requested placed recorded".split())
 _ENDS_ALL = frozenset("cancelled refunded withdrawn revoked aborted closed finished ended end ends until".split())
 _LATE = frozenset("stop end final closing cancel".split())
-_PLAIN = frozenset("at on date time the of timestamp datetime day moment".split())
+_PLAIN = frozenset("at on date time the of timestamp datetime day moment unix epoch".split())
 
 
 # nouns of steps, and short forms that mean something else in a name of a moment
@@ -174,6 +174,9 @@ _STEP_WORDS = {
     "reception": "received", "receipt": "received", "return": "returned", "payment": "paid", "eta": "expected", "collection": "collected",
     "purchase": "purchased", "harvest": "harvested", "sowing": "sown", "planting": "planted", "burial": "buried", "back": "returned",
 }  # fmt: skip
+_DONE_ONCE = frozenset(
+    "create update modify delete publish submit approve resolve activate archive".split()
+)  # others are planned
 _SHORT_OF_STEPS = {"st": ("state", "start"), "act": ("active", "actual"), "fin": ("final", "finish"), "str": ("string", "start")}
 
 
@@ -187,6 +190,8 @@ def words_of_step(field: Field, own: tuple[str, ...], noun: list[str]) -> tuple[
         if word in ("check", "checked") and own[at + 1] in ("in", "out"):
             own = (*own[:at], f"check{own[at + 1]}", *own[at + 2 :])
             break
+    if len(own) > 1 and own[-1] in _PLAIN and own[-2] in _DONE_ONCE:
+        own = (*own[:-2], DOING[own[-2]], own[-1])  # update_time
     rest = tuple(word for word in own if word not in noun)
     own = rest if set(rest) - _PLAIN or not set(own) - _PLAIN else own
     return (*own, *(_STEP_WORDS[word] for word in own if word in _STEP_WORDS and "due" not in own))
@@ -220,6 +225,8 @@ def followed(field: Field, moments: list[Field], words: dict[str, tuple[str, ...
     if (planned := _as_planned(field, moments, words)) is not None:
         asked = not _ASKED.isdisjoint(words[planned.name])
         return [Match(0, 0, planned, "8 days" if asked or field.type.name is TypeName.DATE else _DELAYED)]
+    if (before := _next_of(field, moments, words)) is not None:
+        return [Match(0, 0, before, "30 days")]
     if TILL & set(own) and (begun_at := _begun_at(field, moments, words)) is not None:
         return [Match(0, 0, begun_at, "60 days")]
     if "actual" in own and (planned := _same_step(field, moments, words, noun)) is not None:
@@ -319,6 +326,18 @@ def _plainly_made(field: Field, moments: list[Field], words: dict[str, tuple[str
         plain = [word for word in words[other.name] if word not in _PLAIN]
         if plain == ["created"] and other.name != field.name and clock_of(other) == clock_of(field):
             return other
+    return None
+
+
+def _next_of(field: Field, moments: list[Field], words: dict[str, tuple[str, ...]]) -> Field | None:
+    """When that was done last which will be done next at this moment: next update beside updated at."""
+    own = [word for word in words[field.name] if word not in _PLAIN and word != "next"]
+    if "next" not in words[field.name] or len(own) != 1:
+        return None
+    for other in moments:
+        done = [word for word in words[other.name] if word not in _PLAIN and word != "last"]
+        if other.name != field.name and len(done) == 1 and is_participle(done[0]) and is_same_verb(own[0], done[0]):
+            return other if clock_of(other) == clock_of(field) else None
     return None
 
 

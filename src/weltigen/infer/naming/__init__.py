@@ -186,12 +186,14 @@ class Vocabulary:
             at += 2 if pair else 1
         if len(out) > 1 and out[-1] == "from" and out[-2].endswith("ed") and self.language == "de":
             out[-1] = "by"  # angelegt_von
+        if len(out) > 1 and out[-2] == "longitude" and out[-1] in ("m", "cm", "mm", "km", "metres", "kilometres"):
+            out[-2] = "length"  # longitud_m
         if len(out) > 1 and parts[0] == "curr" and out[-1] not in _OF_CURRENCIES:
             out[0] = "current"
         if len(out) > 2 and out[-1] in ("vat", "tax", "gst") and (side := _SIDES.get(out[-2])) is not None:
             out[-2:] = [side]  # total_ex_vat
-        if len(out) > 1 and out[-1] == "at" and out[-2] in _DOING:
-            out[-2] = _DOING[out[-2]]  # create_at
+        if len(out) > 1 and out[-1] == "at" and out[-2] in DOING:
+            out[-2] = DOING[out[-2]]  # create_at
         return tuple(map(canonical, out))
 
     def _one(self, part: str) -> tuple[str, ...]:
@@ -341,7 +343,7 @@ def _is_one_word(part: str) -> bool:
     return part in words or any(stem in words for stem in stems)
 
 
-_DOING = {  # what is done at a moment, and as most names tell it
+DOING = {  # what is done at a moment, and as most names tell it
     "create": "created", "update": "updated", "delete": "deleted", "edit": "edited", "modify": "modified",
     "publish": "published", "send": "sent", "close": "closed", "open": "opened", "archive": "archived", "finish": "finished",
     "complete": "completed", "cancel": "cancelled", "approve": "approved", "view": "viewed", "submit": "submitted",

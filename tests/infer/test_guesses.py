@@ -65,7 +65,7 @@ def test_words_say_which_values_how_often_and_that_they_are_secret() -> None:
     fields = {field.name: field for field in world.entity("member").fields}
     weights = {name: dict(f.source.weights) for name, f in fields.items() if isinstance(f.source, WeightsSource)}
     assert weights["is_active"] == {"true": 84, "false": 16} and list(weights["status"]) == ["active", "inactive", "blocked"]
-    assert list(weights["pay_status"])[:2] == ["paid", "open"]
+    assert list(weights["pay_status"])[:2] == ["paid", "pending"]
     assert isinstance(fields["type"].source, PatternSource) and fields["price"].source == KindSource(
         kind="number", parameters=(("from", "2"), ("to", "400"), ("shape", "price"))
     )

@@ -11,10 +11,12 @@ from ..model import (
     Entity,
     Field,
     Guess,
+    Present,
     WeightsSource,
     World,
 )
 from ..model.changing import changed
+from ..model.origins import Origin
 from ..model.types import NUMBERS
 from .bounds_of_amounts import limited
 from .costs import HOURLY, NETS, charged, of_costs
@@ -101,7 +103,12 @@ def _sums(entity: Entity, vocabulary: Vocabulary) -> Entity:
     if not amounts.made and not amounts.bounds:
         return entity
     fields = (_with(field, amounts.made.get(field.name), amounts.bounds.get(field.name)) for field in entity.fields)
-    return changed(entity, fields=tuple(fields))
+    shares = {**dict.fromkeys(amounts.seldom, 0.3), **dict.fromkeys(amounts.always, 1.0)}
+    return changed(entity, fields=tuple(_there(field, shares.get(field.name)) for field in fields))
+
+
+def _there(field: Field, share: float | None) -> Field:
+    return field if share is None else changed(field, present=Present(share=share, origin=Origin.GUESSED))
 
 
 def _taxed(amounts: RowNumbers) -> Field | None:

@@ -100,6 +100,33 @@ def _filled(amounts: RowNumbers) -> None:
             amounts.compute(share, share_of, [whole, used], f"the share of {whole.name} that is used")
 
 
+_BEFORE = (
+    "compare price", "compare at price", "original price", "price original", "was price", "regular price", "old price",
+    "strike price", "previous price",
+)  # fmt: skip
+_REDUCED = (
+    "sale price",
+    "discount price",
+    "discounted price",
+    "special price",
+    "offer price",
+    "promo price",
+    "promotional price",
+)
+
+
+def _reduced(amounts: RowNumbers) -> None:
+    """What a thing cost before, or costs for a while, beside its price: some have one."""
+    price = amounts.one(("price", "unit price", "list price", "retail price", "base price"))
+    for forms, times in ((_BEFORE, "1.25"), (_REDUCED, "0.8")):
+        other = amounts.one(forms, price)
+        if price is not None and other is not None and price.type.name is other.type.name:
+            told = f"{price.name} {'before it was lowered' if times > '1' else 'lowered by a fifth'}"
+            amounts.compute(other, f"{name_of(price)} * {times}", [price], told)
+            if other.name in amounts.made and other.nullable:
+                amounts.seldom.add(other.name)
+
+
 _LEAST, _MOST = ("minimum", "least", "lowest"), ("maximum", "most", "highest", "recommended")
 
 
@@ -141,6 +168,7 @@ def limited(amounts: RowNumbers) -> None:
     _stocked(amounts)
     _filled(amounts)
     _between(amounts)
+    _reduced(amounts)
     for less, most in _WITHIN:
         field = amounts.one(less)
         limit = amounts.one(most, field)

@@ -122,6 +122,8 @@ def _is_foreign(around: Around, text: str) -> bool:
 
 
 def _numbered(around: Around, field: Field, arguments: str, found: Found, reason: str, sure: float) -> Guessed | None:
+    if arguments == "1 24 tail" and around.words[field.name][-1:] == ("quantity",) and _is_bought(around):
+        return by_words(field, _FEW, f"{reason}, of what somebody buys", sure)
     if found.words == ("count",) and not found.whole and not around.of_systems and not around.topic.within(*SYSTEMS):
         arguments = "0 14 tail"  # of what nobody knows there are a few
     if found.words[-1:] == ("number",) and default_of(field) in ("0", "1"):
@@ -149,6 +151,18 @@ def _numbered(around: Around, field: Field, arguments: str, found: Found, reason
     if made is not None and counted and isinstance(made.source, KindSource):
         return replace(made, source=replace(made.source, parameters=(*made.source.parameters, ("step", "1"))))
     return made
+
+
+_FEW = (("1", 56.0), ("2", 21.0), ("3", 9.0), ("4", 5.0), ("5", 4.0), ("6", 2.0), ("10", 2.0), ("12", 1.0))
+_LINES = frozenset("item line detail product position entry".split())
+_BOUGHT_IN = frozenset("order cart basket sale checkout receipt shopping wishlist".split())
+_BOUGHT_BY_FIRMS = frozenset("purchase work production supplier stock manufacturing transfer requisition wholesale".split())
+
+
+def _is_bought(around: Around) -> bool:
+    """Whether somebody buys what a row is of, and not a firm."""
+    noun = set(around.noun)
+    return bool(around.head in _LINES and noun & _BOUGHT_IN and not noun & _BOUGHT_BY_FIRMS)
 
 
 def _summed_up(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:

@@ -20,7 +20,7 @@ from .around import Around, Guessed, default_of, is_keyed, names_moment
 from .by_sense import is_adjective, number_by_sense, text_by_sense
 from .concepts import matching
 from .flags_by_name import DONE, flags_by_name, is_done
-from .naming import folded, is_plural, singular
+from .naming import folded, is_plural, plain_english, singular
 from .naming.values import in_language
 from .nouns import SYSTEMS, is_noun, what_is
 from .of_row import is_of_another, of_kind
@@ -200,8 +200,44 @@ def _of_room(around: Around, field: Field) -> Iterator[Guessed]:
     if room is not None and room <= 3:
         pattern = PatternSource(pattern=f"[A-Z]{{{room}}}", origin=Origin.GUESSED)
         yield Guessed(pattern, Guess(reason=f"a text of at most {room} characters", confidence=0.41))
+    if room is not None and 3 < room <= 10 and _is_plain_english(around, field):
+        one = by_words(field, _SHORT_WORDS, f"a text of at most {room} characters, called by plain words", 0.412)
+        yield from () if one is None else (one,)
     if room is not None and room <= 10:
         yield of_named_kind("code", f"a text of at most {room} characters", 0.41)
+
+
+_SHORT_WORDS = (("all", 26.0), ("none", 20.0), ("basic", 16.0), ("full", 14.0), ("own", 12.0), ("other", 12.0))
+_WRITTEN_AS_CODES = frozenset(
+    "code number id key reference ref symbol mark token serial series abbreviation prefix suffix tag".split()
+)
+
+
+def _is_plain_english(around: Around, field: Field) -> bool:
+    """Whether the words of a name are English ones, none of which tells of a code."""
+    words = around.words[field.name]
+    plain = around.vocabulary.language == "en" and len(words) > 1 and set(words) <= plain_english()
+    return plain and _WRITTEN_AS_CODES.isdisjoint(words) and not is_keyed(around.entity, field)
+
+
+# columns that applications keep for whatever a user wants to write down
+_FOR_ANYTHING = frozenset(
+    "user defined custom extra attribute attr field free flex spare misc aux text option udf opt cust".split()
+)
+_ANYTHING = (
+    ("yes", 18.0), ("no", 12.0), ("n/a", 10.0), ("other", 10.0), ("see notes", 8.0), ("A", 8.0), ("B", 7.0), ("12", 7.0),
+    ("3", 7.0), ("2024", 7.0), ("confirmed", 6.0),
+)  # fmt: skip
+
+
+def _for_anything(around: Around, field: Field) -> Iterator[Guessed]:
+    """What stands in a numbered column of no meaning: `ud18`, `custom_field_3`."""
+    words = around.words[field.name]
+    numbered = len(words) > 1 and words[-1].isdigit()
+    unknown = all(word in _FOR_ANYTHING or (len(word) < 4 and word not in plain_english()) for word in words[:-1])
+    if numbered and unknown and not is_keyed(around.entity, field):
+        made = by_words(field, _ANYTHING, "one of several columns for whatever a user writes down", 0.46)
+        yield from () if made is None else (made,)
 
 
 def _of_last_word(around: Around, field: Field) -> Iterator[Guessed]:
@@ -212,6 +248,9 @@ def _of_last_word(around: Around, field: Field) -> Iterator[Guessed]:
     if words[-1:] == ("by",) and fits("username", field):
         yield of_named_kind("username", "who did it", 0.5)
     last = singular(words[-1]) if words else ""
+    yield from _for_anything(around, field)
+    if words in (("other",), ("others",), ("misc",)) and has_room(field, 30):
+        yield of_named_kind("text", "whatever else is to be said", 0.48, purpose="remark")
     if last in ("slug", "permalink", "urlname", "subdomain", "handle") and has_room(field, 12):
         yield of_named_kind("slug", f"{last}, of a name of its trade", 0.46)
     if len(words) > 1 and last in ("type", "kind", "sort", "variety"):

@@ -20,8 +20,8 @@ from .naming.values import in_language
 from .nouns import ANIMALS, PERSONS, SYSTEMS, what_is
 from .of_numbers import OF_NUMBERS
 from .of_row import of_kind, tag_of_language
-from .offers import SORTS, by_number, by_pattern, by_words, has_room, of_named_kind, read_pairs
-from .states import has_states, status_weights
+from .offers import SORTS, by_number, by_pattern, by_weight, by_words, has_room, holds, of_named_kind, read_pairs
+from .states import has_states, moved_on, status_weights
 from .topics import VAGUE
 
 
@@ -45,7 +45,13 @@ def _status(around: Around, field: Field, reason: str, sure: float) -> Guessed |
     if of_place and around.has("city", "postcode", "zip", "postal code", "street", "town"):
         return of_kind(around, field, "region", {}, f"{reason}, beside a place", sure)
     noun = (words[-2],) if len(words) > 1 and has_states(words[-2]) else around.noun  # invoice_status of an order is an invoice's
-    states = status_weights(noun, own.name, around.words, around.vocabulary.language, default_of(field))
+    noun = ("paymentstatus",) if words[-2:-1] == ("payment",) else noun
+    default = default_of(field)
+    states = status_weights(noun, own.name, around.words, around.vocabulary.language, default)
+    known = any(map(has_states, noun))
+    later = moved_on(default, states) if known and default and holds(field, default) else ()
+    if later and all(holds(field, value) for value, _ in later):
+        return by_weight(later, f"{reason}; {default} is its default, in which rows begin", sure)
     return by_words(field, states, reason, sure)
 
 

@@ -195,7 +195,7 @@ def _before_ahead(order: _Order) -> None:
         if not order.is_open(one) or clock_of(one) in ("time", "epoch in ms") or not set(words[name]) & CREATED:
             continue
         for other in ahead:
-            if order.choose(one, "<=", other, "45 days", f"before {other.name}, by their names"):
+            if order.choose(one, "<=", other, "100 days", f"before {other.name}, by their names"):
                 break
 
 
@@ -321,7 +321,7 @@ def _bounded(entity: Entity, chosen: dict[str, list[tuple[Bound, str]]]) -> Enti
             bounds = (replace(bounds[0], comparison=">"), *bounds[1:])  # what is planned takes some time
         guess = one.guess and Guess(reason=f"{one.guess.reason}; {whys[0]}", confidence=one.guess.confidence)
         past = isinstance(one.source, KindSource) and ("when", "past") in one.source.parameters
-        if bounds[0].within is not None and past and one.nullable:
+        if bounds[0].within is not None and past and (one.nullable or bounds[0].comparison == "<="):
             bounds = (*bounds, Bound(comparison="<=", operand="now", origin=Origin.GUESSED))  # what has not happened yet is null
         fields.append(changed(one, limits=replace(one.limits, bounds=(*one.limits.bounds, *bounds)), guess=guess))
     return changed(entity, fields=tuple(fields))

@@ -168,7 +168,8 @@ def _shown(
     reached: dict[str, set[str]] = {}  # by state, the moments that it tells of and those before them
     for value, own in of_value.items():
         those = {name for name in before if keys[name] & own}
-        reached[value] = those | {name for one in those for name in before[one]}
+        on_its_way = [name for name in those if not RARE_ENDS & set(words[name])]  # what is called off may not have come far
+        reached[value] = those | {name for one in on_its_way for name in before[one]}
     out = {}
     for name in before:
         shown = [value for value in values if name in reached.get(value, ())]

@@ -35,7 +35,7 @@ _WHEN = {
     "cancelled": "cancel|storn|annul|anul",
     "cancel": "cancel|storn|annul|anul",
     "cancellation": "cancel|storn|annul|anul",
-    "paid": "paid|bezahlt|payé|pagad|refund|erstatt|rembours|reembols|complet|abgeschl|termin",
+    "paid": "paid|captur|settl|bezahlt|payé|pagad|refund|erstatt|rembours|reembols|complet|abgeschl|termin",
     "abort": "abort|cancel|fail",
     "aborted": "abort|cancel|fail",
     "rejected": "reject|declin|abgelehnt|refus|rechaz",
@@ -57,13 +57,16 @@ def guess_presences(world: World) -> World:
     return replace(world, entities=tuple(_presences(entity, vocabulary) for entity in world.entities))
 
 
+def _tells(status: Field) -> bool:
+    """Whether a status is there in every row, or where only a guess says how often: what is not known has not come about."""
+    return not status.nullable or status.present is None or status.present.when is None
+
+
 def _presences(entity: Entity, vocabulary: Vocabulary) -> Entity:
     """What a state tells of is there in that state alone."""
     words = plain_words(entity, vocabulary)
     told = named_in_rules(entity)
-    status = next(
-        (f for f in entity.fields if words[f.name] and words[f.name][-1] in ("status", "state") and not f.nullable), None
-    )
+    status = next((f for f in entity.fields if words[f.name] and words[f.name][-1] in ("status", "state") and _tells(f)), None)
     if entity.there or entity.states is not None:
         return entity
     if status is None:

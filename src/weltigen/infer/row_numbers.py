@@ -52,6 +52,8 @@ class RowNumbers:
             if unit[2] in _MINOR and unit[0] and amounts_in(self.names, unit[2]) > 2:
                 self.names.setdefault(unit[0], name)
         self.made: dict[str, tuple[str, str]] = {}
+        self.seldom: set[str] = set()  # what few rows have
+        self.always: set[str] = set()  # what may be missing, and never is, since a number that must be there follows from it
         self.bounds: dict[str, tuple[tuple[Bound, ...], str]] = {}
 
     def one(self, choices: Iterable[str], *but: Field | None) -> Field | None:
@@ -66,10 +68,11 @@ class RowNumbers:
         return None
 
     def compute(self, field: Field, expression: str, parts: list[Field], why: str) -> None:
-        missing = any(part.nullable for part in parts) and not field.nullable
+        missing = [part for part in parts if part.nullable] if not field.nullable else []
         own = field.name in self.made or any(part.name == field.name or self._made_from(part.name, field.name) for part in parts)
         free = is_open(self.entity, field) or (_is_natural(self.entity, field) and all(map(never_negative, parts)))
-        if free and not missing and not own:
+        if free and not own and all(map(_may_be_always, missing)):
+            self.always.update(part.name for part in missing)
             scale = field.type.scale if field.type.name is TypeName.NUMERIC else 0 if field.type.name in INTEGERS else 2
             scale = 2 if scale is None else min(scale, 2)  # amounts have the digits of their currency, whatever the type holds
             self.made[field.name] = f"round({expression}, {scale})", why
@@ -85,6 +88,11 @@ class RowNumbers:
         expression = self.made[name][0] if name in self.made else ""
         named = {word for word in self.entity.field_names if re.search(rf"(?<!\w){re.escape(word)}(?!\w)", expression)}
         return part in named or any(self._made_from(other, part) for other in named - {name})
+
+
+def _may_be_always(part: Field) -> bool:
+    """Whether nothing is said of when a number is there."""
+    return part.present is None or (part.present.when is None and part.present.origin is Origin.GUESSED)
 
 
 def name_of(field: Field) -> str:

@@ -15,6 +15,7 @@ _STATES = (
     ("appointment visit consultation session booking reservation viewing", "completed:58 booked:20 cancelled:10 checked in:6 no-show:6"),
     ("ticket issue incident case request bug complaint fault defect problem inquiry report", "closed:56 open:20 in progress:16 waiting:8"),
     ("invoice bill statement payable receivable", "paid:66 open:20 overdue:9 cancelled:5"),
+    ("paymentstatus", "paid:66 pending:18 refunded:6 failed:4 cancelled:4"),
     ("payment transaction transfer refund payout charge", "completed:84 pending:8 failed:6 refunded:2"),
     ("order purchase sale cart", "delivered:52 shipped:14 processing:12 new:12 cancelled:10"),
     ("hire rental loan lease tenancy", "returned:56 out:22 booked:12 cancelled:10"),
@@ -61,6 +62,14 @@ def status_weights(
     return pairs if not default or language != "en" else _beside(default, pairs)
 
 
+def moved_on(default: str, pairs: Weights) -> Weights:
+    """States of rows that began in the default some time ago: most have moved on; none where the default is no first state."""
+    others = [(value, weight) for value, weight in pairs if value != default]
+    if re.sub("[_-]", " ", default.lower()) not in _FIRST or len(others) < 2:
+        return ()
+    return ((default, round(0.3 * sum(weight for _, weight in others), 1)), *others)
+
+
 def _beside(default: str, pairs: Weights) -> Weights:
     """States as one would write them where the default stands; the default is among them where it is a known first state."""
     plain = re.sub("[_-]", " ", default.lower())
@@ -92,7 +101,9 @@ def _states(noun: tuple[str, ...], topic: str, fields: dict[str, tuple[str, ...]
         for words in fields.values():
             for word in words:
                 if word in _OF_MOMENTS and all(_OF_MOMENTS[word][0] != value for value, _ in pairs):
-                    pairs.append(_OF_MOMENTS[word])
+                    value, weight = _OF_MOMENTS[word]
+                    passed = value == "paid" and any(later in ("delivered", "shipped") for later, _ in pairs)
+                    pairs.append((value, 10.0 if passed else weight))
     return in_language(tuple(pairs), language)
 
 

@@ -32,7 +32,7 @@ USUALLY = {
     "1 day": "1 hour", "2 days": "5 hours", "3 days": "8 hours", "4 days": "1 day", "6 days": "2 days", "7 days": "2 days",
     "10 days": "2 days", "12 days": "1 day", "14 days": "3 days", "20 days": "4 days", "21 days": "4 days", "30 days": "9 days",
     "40 days": "12 days", "45 days": "9 days", "60 days": "14 days", "150 days": "90 days", "180 days": "110 days",
-    "365 days": "340 days", "400 days": "365 days", "900 days": "300 days", "1400 days": "1100 days", "1800 days": "730 days",
+    "100 days": "9 days", "365 days": "340 days", "400 days": "365 days", "900 days": "300 days", "1400 days": "1100 days", "1800 days": "730 days",
 }  # fmt: skip
 # what goes on for days and years although its ends are told to the second
 LASTING = frozenset(
@@ -254,12 +254,15 @@ def followed(field: Field, moments: list[Field], words: dict[str, tuple[str, ...
                 others = words[other.name]
                 if any(w in later for w in others if w != word) and number > 2 and word != "last":
                     continue
+                if here in _UNLIMITED and is_planned(other):
+                    continue  # what will begin is changed and called off beforehand
                 left = tuple(w for w in others if w != word and w not in _PLAIN)
                 if here == "actual" and {_SAME_STEP.get(w, w) for w in left} == {_SAME_STEP.get(w, w) for w in rest}:
                     left = rest
                 if _LATE & set(left) and not _LATE & set(own):
                     continue  # the message of its end is no beginning
-                score = rank + (0 if left == rest else UNLIKE if set(left) & set(rest) or not left or not rest else 2 * UNLIKE)
+                score = (UNLIKE if here == "paid" and word == "due" else 0) + rank  # many pay before they must
+                score += 0 if left == rest else UNLIKE if set(left) & set(rest) or not left or not rest else 2 * UNLIKE
                 if other.name not in best or (best[other.name].number == number and score < best[other.name].score):
                     best[other.name] = Match(number, score, other, _far(field, here, rest, own, span, noun))
     return sorted(best.values(), key=lambda match: match[:2])
@@ -283,12 +286,17 @@ def steps_not_awaited(own: tuple[str, ...], others: list[tuple[str, ...]]) -> fr
 UNLIKE = 20  # from here on a match is of names that tell of different things as well: `loan_start`, `hire_end`
 
 
+_PAID_AT_ONCE = frozenset("order cart checkout purchase booking reservation ticket sale payment".split())
+
+
 def _far(field: Field, here: str, rest: tuple[str, ...], own: tuple[str, ...], span: str | None, noun: list[str]) -> str | None:
     """How far at most a moment lies behind the one that it follows."""
     if here == "last" and _PASSING & set(noun[-1:]):
         return "2 hours"
     if here in _UNLIMITED:
         return None
+    if here == "paid" and _PAID_AT_ONCE & set(noun[-1:]):
+        return "2 hours"
     if field.type.name is TypeName.TIME:
         return "14 hours" if here.startswith("clos") or "open" in own else "2 hours"
     return span or span_of([*noun, *rest], here, field.type.name is TypeName.DATE)

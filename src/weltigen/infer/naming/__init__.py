@@ -290,7 +290,7 @@ class Vocabulary:
                 before = best[start]
                 if before is None or (words := self._piece(part[start:end], end < len(part))) is None:
                     continue
-                strange = before[2] + (part[start:end] not in _plain_english())
+                strange = before[2] + (part[start:end] not in plain_english())
                 cut = (before[0], before[1] + 1, strange, (*before[3], *words))
                 if best[end] is None or cut[:3] < best[end][:3]:  # type: ignore[index]
                     best[end] = cut
@@ -329,7 +329,7 @@ def _one_words() -> frozenset[str]:
 
 
 @lru_cache(maxsize=1)
-def _plain_english() -> frozenset[str]:
+def plain_english() -> frozenset[str]:
     """English words that stand in dictionaries, or for words of other languages and short forms."""
     meant = (words for told in (abbreviations(), *languages().values()) for words in told.values())
     return _one_words() | {word for words in meant for word in words}

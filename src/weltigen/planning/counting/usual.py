@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 
 from ...model import Entity, Relation, WeightsSource
@@ -14,6 +15,9 @@ from .stages import new_rows
 
 _HUB, _LOOKUP, _MOST_DERIVED = 100, 12, 10_000
 _SMALL_ENTITY = 3  # an entity with so few columns, referred to and referring to nothing, is a lookup
+# what mostly comes once to something that somebody orders or books
+_ONCE = re.compile(r"(?i)(payment|shipment|invoice|refund|delivery|deliveries|receipt|check_?in|confirmation)s?$")
+_OF_ONCE = re.compile(r"(?i)(order|booking|reservation|sale|purchase|appointment|rental|hire|ticket)s?$")
 _ONE_TO_ONE = 0.8  # of the rows that could each have one
 
 
@@ -73,6 +77,8 @@ def _wish(plan: Plan, entity: Entity) -> _Wish:
         factor, role = 2, "refers and is referred to"
     elif len(required) > 1 and len(entity.fields) <= len(required) + 2:
         factor, role = 3, "a link"
+    elif _ONCE.search(entity.name) and _OF_ONCE.search(largest.target):
+        factor, role = 1, "one of its kind"
     else:
         factor, role = 4, "a leaf"
     most = max(parents, round(_MOST_DERIVED * plan.times))

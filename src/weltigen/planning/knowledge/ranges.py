@@ -60,7 +60,7 @@ class Ranges:
         way, axis = field_plan.way, field_plan.axis
         if isinstance(way, Computed):
             span = self.values(way.formula)
-            if field.present is not None and field.nullable:
+            if field.present is not None and field.nullable and (field.present.share != 1 or field.present.when is not None):
                 span = Span(span.low, span.high, True)
             return _rounded(span, axis.scale if axis is not None and field.type.name in NUMBERS else None)
         null = field.nullable and not (field.present is not None and field.present.share == 1) and name not in self._owning()

@@ -127,6 +127,32 @@ def _reduced(amounts: RowNumbers) -> None:
                 amounts.seldom.add(other.name)
 
 
+_DUE = tuple(f"{words}{unit}" for words in ("amount due", "due amount", "total due", "amount owed") for unit in ("", " cents"))
+_PAID = tuple(f"{words}{unit}" for words in ("amount paid", "paid amount", "total paid") for unit in ("", " cents"))
+_TIMES = (
+    ("monthly", "yearly", "10"),
+    ("monthly", "annual", "10"),
+    ("month", "year", "10"),
+    ("weekly", "monthly", "4"),
+    ("daily", "weekly", "6"),
+)
+
+
+def _by_period(amounts: RowNumbers) -> None:
+    """What was paid is what was due; a year costs as much as ten months."""
+    due, paid = amounts.one(_DUE), amounts.one(_PAID)
+    if due is not None and paid is not None and due.type == paid.type:
+        amounts.compute(paid, name_of(due), [due], f"what {due.name} asks for")
+    for short, long, times in _TIMES:
+        for what in ("price", "rate", "fee", "cost", "rent"):
+            one, other = (
+                amounts.one(tuple(f"{form}{unit}" for form in (f"{what} {per}", f"{per} {what}") for unit in ("", " cents")))
+                for per in (short, long)
+            )
+            if one is not None and other is not None and one.type.name is other.type.name:
+                amounts.compute(other, f"{name_of(one)} * {times}", [one], f"{times} times {one.name}")
+
+
 _LEAST, _MOST = ("minimum", "least", "lowest"), ("maximum", "most", "highest", "recommended")
 
 
@@ -169,6 +195,7 @@ def limited(amounts: RowNumbers) -> None:
     _filled(amounts)
     _between(amounts)
     _reduced(amounts)
+    _by_period(amounts)
     for less, most in _WITHIN:
         field = amounts.one(less)
         limit = amounts.one(most, field)

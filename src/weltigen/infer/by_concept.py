@@ -14,7 +14,8 @@ from ..model import (
 )
 from ..model.types import INTEGERS, MOMENTS, TEXTS
 from ..values.vocabulary import NEUTRAL
-from .around import Around, Guessed, default_of, is_keyed, is_time_of_day
+from .around import Around, Guessed, default_of, field_beside, is_keyed, is_time_of_day
+from .called_by_noun import has_listed_names
 from .codes import code_pattern, numbered_by_date
 from .concepts import Found
 from .flags_by_name import ASKING
@@ -141,6 +142,8 @@ def _numbered(around: Around, field: Field, arguments: str, found: Found, reason
         arguments = "0 100 hump"  # of a hundred, since it has room for them
     if below_ten(field.type) and (field.type.scale or 0) > 1 and float(arguments.split()[1]) > 10:
         arguments = "0 1 hump"  # a share: a score of numeric(4,3) does not go to 100
+    if arguments.startswith("1 ") and _counts_in_owner(around, field):
+        arguments = "1 60"
     made = by_number(field, arguments, reason, sure)
     endless = field.type.name is TypeName.NUMERIC and field.type.precision is None
     counted = _PIECES & set(around.words[field.name]) and ((field.type.scale or 0) > 2 or endless)
@@ -151,6 +154,16 @@ def _numbered(around: Around, field: Field, arguments: str, found: Found, reason
     if made is not None and counted and isinstance(made.source, KindSource):
         return replace(made, source=replace(made.source, parameters=(*made.source.parameters, ("step", "1"))))
     return made
+
+
+_IN_OWNER = frozenset("number index sequence ordinal iid".split())
+
+
+def _counts_in_owner(around: Around, field: Field) -> bool:
+    """Whether a number tells rows of one owner apart: the third task of a project."""
+    referring = {column for relation in around.entity.relations for column in relation.columns}
+    rules = [rule.columns for rule in around.entity.unique_rules if field.name in rule.columns and len(rule.columns) > 1]
+    return around.words[field.name][-1] in _IN_OWNER and any(referring & set(columns) for columns in rules)
 
 
 _FEW = (("1", 56.0), ("2", 21.0), ("3", 9.0), ("4", 5.0), ("5", 4.0), ("6", 2.0), ("10", 2.0), ("12", 1.0))
@@ -216,6 +229,13 @@ _SHORT_ROOMS = ("101", "102", "110", "204", "212", "305")
 def _coded(around: Around, field: Field, found: Found, reason: str) -> Iterator[Guessed | None]:
     """A code of a concept's form: one of a few rooms, or an endless number; with the year of the row's date where it has one."""
     form, sure, vocabulary = found.concept.arguments, found.confidence, around.vocabulary
+    beside = field_beside(around, field, ("name", "title", "label"))
+    kind = "slug" if has_room(field, 12) else "abbreviation"
+    told_apart = kind == "slug" or not is_keyed(around.entity, field)  # two names may have the same letters
+    named = around.words[field.name] in (("code",), ("key",)) and beside is not None and has_listed_names(around)
+    if named and beside is not None and told_apart:
+        yield of_named_kind(kind, f"{reason}, made from {beside}", 0.95, of=beside)
+        return
     if form == "room" and not is_keyed(around.entity, field):
         rooms = _ROOMS if has_room(field, 5) else _SHORT_ROOMS
         yield by_words(field, tuple((one, float(10 - at)) for at, one in enumerate(rooms)), reason, sure)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache
 from importlib.resources import files
 
@@ -61,6 +61,26 @@ def is_of_trade(around: Around, trade: str) -> bool:
     return any(entity.topic == trade for entity in around.world.entities if entity.name != around.entity.name)
 
 
+_FEW_FIELDS = 14
+
+
+def is_lookup(around: Around) -> bool:
+    """Whether others refer to the rows, and these hang on none: there are as many as there are names."""
+    entity = around.entity
+    hangs = any(
+        relation.target != entity.name and not any(entity.field(column).nullable for column in relation.columns)
+        for relation in entity.relations
+    )
+    return not hangs and entity.name in around.world.referred_to and len(entity.fields) <= _FEW_FIELDS
+
+
+def has_listed_names(around: Around) -> bool:
+    """Whether each row has one of some names of its own."""
+    noun = around.noun
+    listed = any(one.form == "words" for length in (2, 1) for one in _by_noun().get(noun[-length:], ()))
+    return listed and around.vocabulary.language == "en" and is_lookup(around)
+
+
 def _of_its_sorts(around: Around, reason: str) -> Guessed | None:
     """The sorts of what stands before `type` or `category`, where the entity itself is of no trade."""
     if len(around.noun) < 2 or around.head not in _SORTS:
@@ -75,7 +95,8 @@ def _of_its_sorts(around: Around, reason: str) -> Guessed | None:
 def _made(around: Around, field: Field, one: _Called, reason: str, sure: float) -> Guessed | None:
     match one.form:
         case "words":
-            return by_words(field, tuple((word, 10.0) for word in one.arguments.split(" | ")), reason, sure)
+            made = by_words(field, tuple((word, 10.0) for word in one.arguments.split(" | ")), reason, sure)
+            return replace(made, guess=replace(made.guess, closed=True)) if made is not None and is_lookup(around) else made
         case "pattern":
             return by_pattern(field, one.arguments, reason, sure)
         case "topic":

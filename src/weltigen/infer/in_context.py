@@ -16,12 +16,12 @@ from .in_daily_life import IN_DAILY_LIFE
 from .in_libraries import IN_LIBRARIES
 from .in_systems import IN_SYSTEMS, Context, other_table
 from .naming import singular
-from .naming.values import in_language
+from .naming.values import family_of, in_language
 from .nouns import ANIMALS, PERSONS, SYSTEMS, what_is
 from .of_numbers import OF_NUMBERS
 from .of_row import of_kind, tag_of_language
 from .offers import SORTS, by_number, by_pattern, by_weight, by_words, has_room, holds, of_named_kind, read_pairs
-from .states import has_states, moved_on, status_weights
+from .states import by_steps, has_states, moved_on, status_weights
 from .topics import VAGUE
 
 
@@ -52,6 +52,9 @@ def _status(around: Around, field: Field, reason: str, sure: float) -> Guessed |
     later = moved_on(default, states) if known and default and holds(field, default) else ()
     if later and all(holds(field, value) for value, _ in later):
         return by_weight(later, f"{reason}; {default} is its default, in which rows begin", sure)
+    steps = by_steps(default, family_of(default)) if default and default not in dict(states) else ()
+    if steps and all(holds(field, value) for value, _ in steps):
+        return by_weight(steps, f"{reason}; {default} is its default, in which rows begin", sure)
     return by_words(field, states, reason, sure)
 
 

@@ -151,10 +151,16 @@ def _charactered(around: Around, field: Field, reason: str, sure: float) -> Gues
 _ROLES = "member:30, assistant:22, leader:16, coordinator:12, volunteer:12, observer:8"
 
 
+# whose members use a system together
+_OF_WHOSE = tuple(f"{whose} id" for whose in "organization workspace team account tenant company org project".split())
+
+
 def _roled(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """What somebody does among others; what may be done in a system is told elsewhere."""
-    if around.topic.within(*SYSTEMS) or around.has(
-        "permission", "permissions", "username", "login", "password", "tenant", "email"
+    if (
+        around.topic.within(*SYSTEMS)
+        or around.has(*_OF_WHOSE)
+        or around.has("permission", "permissions", "username", "login", "password", "tenant", "email")
     ):
         return None
     people = (

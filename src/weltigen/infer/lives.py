@@ -119,6 +119,8 @@ def _live(entity: Entity, vocabulary: Vocabulary) -> Entity:
         return entity
     noun = [singular(word) for word in vocabulary.words(entity.name.rpartition(".")[2])]
     plain = plain_words(entity, vocabulary)
+    if "task" in noun and any(not _OF_PEOPLE.isdisjoint(told) for told in plain.values()):
+        noun = ["ticket" if word == "task" else word for word in noun]  # which somebody does within days
     words = {name: words_of_step(f, plain[name], noun) for name, f in fields.items()}
     keyed = {column for rule in entity.unique_rules for column in rule.columns}
     texts = [text.lower() for rule in entity.uniques for text in rule.expressions]
@@ -134,6 +136,9 @@ def _live(entity: Entity, vocabulary: Vocabulary) -> Entity:
     _after_the_row(order)
     _behind_all(order, entity)
     return _bounded(entity, order.bounds) if order.bounds else entity
+
+
+_OF_PEOPLE = frozenset("assignee assigned due deadline priority estimate reporter".split())
 
 
 def _as_declared(order: _Order) -> None:
@@ -178,7 +183,9 @@ def _matches(order: _Order) -> Iterator[tuple[Field, Match]]:
 def _after_earlier(order: _Order) -> None:
     """What names say comes after another: the surest rules first, whichever column stands first."""
     for one, match in sorted(_matches(order), key=lambda found: found[1][:2]):
-        if order.is_open(one):
+        if order.is_open(one) and "paid" in order.words[one.name] and "due" in order.words[match.other.name]:
+            order.choose(one, "<=", match.other, "30 days", f"before {match.other.name}, by their names")
+        elif order.is_open(one):
             order.choose(one, ">=", match.other, match.span, f"not before {match.other.name}, by their names")
         elif match.score < UNLIKE:
             order.put(match.other.name, one.name)

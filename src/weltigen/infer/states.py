@@ -45,8 +45,21 @@ _OF_MOMENTS = {"cancelled": ("cancelled", 9.0), "paid": ("paid", 60.0), "rejecte
 
 # states in which rows begin: one of them as a default stands for the others
 _FIRST = frozenset(
-    "pending new draft open created submitted requested registered received queued waiting planned booked ready scheduled".split()
+    "pending new draft open todo backlog created submitted requested registered received queued waiting planned booked ready scheduled".split()
 )
+
+
+_OF_TASKS = frozenset(("todo", "to do", "backlog"))
+_DONE = re.compile(r"(?i)(done|complet|closed|resolv|deliver|publish|approv|paid|finish|success|accept)")
+_FAILED = re.compile(r"(?i)(fail|cancel|reject|declin|block|abandon|expired|refund|return)")
+
+
+def by_steps(default: str, values: tuple[str, ...]) -> Weights:
+    """A first state and those that stand beside it, as far as rows have come some time after they began."""
+    if re.sub("[_-]", " ", default.lower()) not in _FIRST or len(values) < 3:
+        return ()
+    weighted = ((value, 44.0 if _DONE.search(value) else 6.0 if _FAILED.search(value) else 18.0) for value in values)
+    return ((default, 26.0), *((value, weight) for value, weight in weighted if value != default))
 
 
 def has_states(noun: str) -> bool:
@@ -59,6 +72,8 @@ def status_weights(
 ) -> Weights:
     """States with their weights, written as the default is; those that moments beside the field tell of are among them."""
     pairs = _states(noun, topic, fields, language)
+    if default and language == "en" and re.sub("[_-]", " ", default.lower()) in _OF_TASKS:
+        pairs = ((re.sub("[_-]", " ", default.lower()), 18.0), ("in progress", 22.0), ("done", 52.0), ("blocked", 6.0))
     return pairs if not default or language != "en" else _beside(default, pairs)
 
 

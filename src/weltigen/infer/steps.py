@@ -30,7 +30,7 @@ USUALLY = {
     "1 hour": "6 minutes", "2 hours": "25 minutes", "3 hours": "50 minutes", "4 hours": "80 minutes", "6 hours": "1 hour",
     "9 hours": "8 hours", "10 hours": "2 hours", "14 hours": "9 hours", "20 hours": "3 hours", "40 hours": "8 hours",
     "1 day": "1 hour", "2 days": "5 hours", "3 days": "8 hours", "4 days": "1 day", "6 days": "2 days", "7 days": "2 days",
-    "10 days": "2 days", "12 days": "1 day", "14 days": "3 days", "20 days": "4 days", "21 days": "4 days", "30 days": "9 days",
+    "10 days": "2 days", "12 days": "1 day", "14 days": "3 days", "16 days": "14 days", "20 days": "4 days", "21 days": "4 days", "30 days": "9 days", "31 days": "30 days",
     "40 days": "12 days", "45 days": "9 days", "60 days": "14 days", "150 days": "90 days", "180 days": "110 days",
     "100 days": "9 days", "365 days": "340 days", "400 days": "365 days", "900 days": "300 days", "1400 days": "1100 days", "1800 days": "730 days",
 }  # fmt: skip
@@ -101,7 +101,7 @@ _AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("submitted", "started begun", None),
     ("submitted", "published assigned opened created started", "21 days"),
     ("answered replied responded", "asked created received sent opened", "3 days"),
-    ("cancelled withdrawn", "booked ordered created placed requested registered hired issued", "30 days"),
+    ("cancelled withdrawn", "booked ordered created placed requested registered hired issued start started", "30 days"),
     ("left retired terminated resigned moved out ended departure graduated", "hired joined enrolled registered member started in entered employed since", "900 days"),
     ("graduated", "enrolled registered started", "1400 days"),
     ("removed uninstalled dismantled decommissioned", "installed built commissioned", "4000 days"),
@@ -286,6 +286,7 @@ def steps_not_awaited(own: tuple[str, ...], others: list[tuple[str, ...]]) -> fr
 UNLIKE = 20  # from here on a match is of names that tell of different things as well: `loan_start`, `hire_end`
 
 
+_ENDING_WORDS = frozenset("ended end ends until to thru expires expired expiry".split())
 _PAID_AT_ONCE = frozenset("order cart checkout purchase booking reservation ticket sale payment".split())
 
 
@@ -295,6 +296,10 @@ def _far(field: Field, here: str, rest: tuple[str, ...], own: tuple[str, ...], s
         return "2 hours"
     if here in _UNLIMITED:
         return None
+    if "trial" in rest and here in _ENDING_WORDS:
+        return "16 days"
+    if "period" in rest and here in _ENDING_WORDS and noun[-1:] not in (["period"], ["term"]):
+        return "31 days"
     if here == "paid" and _PAID_AT_ONCE & set(noun[-1:]):
         return "2 hours"
     if field.type.name is TypeName.TIME:

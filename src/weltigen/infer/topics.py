@@ -37,6 +37,7 @@ def guess_topics(world: World) -> World:
     systems = _is_of_systems(said) and not _is_of_a_trade({n: own[n] for n in telling}, vocabulary)
     of_logs = {entity.name: _LOGGED for entity in world.entities if _is_logged(entity, vocabulary)}
     of_logs |= {entity.name: _WRITTEN for entity in world.entities if _is_written(entity, vocabulary)}
+    own |= _of_what_is_spoken(world, own, vocabulary)
     own |= {name: Counter({"software": 6}) for name in _of_programs(world, vocabulary)}
     own |= {entity.name: Counter({"accounts": 6}) for entity in world.entities if _is_of_users(entity, vocabulary)}
     if systems:
@@ -315,6 +316,21 @@ def _of_wholes(own: dict[str, Counter[str]], vocabulary: Vocabulary) -> dict[str
         whole = by_words.get(words[:-1])
         if len(words) > 1 and words[-1] in _OF_WHOLES and whole is not None and own[whole]:
             out[name] = own[whole]
+    return out
+
+
+_SAID = frozenset("comment note remark annotation review rating feedback attachment".split())
+
+
+def _of_what_is_spoken(world: World, own: dict[str, Counter[str]], vocabulary: Vocabulary) -> dict[str, Counter[str]]:
+    """Votes for comments and notes: they speak of the one thing that they belong to."""
+    out = {}
+    for entity in world.entities:
+        words = vocabulary.words(entity.name.rpartition(".")[2])
+        of = {relation.target for relation in entity.relations if relation.target != entity.name}
+        of = {name for name in of if own.get(name) and not own[name]["accounts"]}
+        if len(words) == 1 and singular(words[0]) in _SAID and len(of) == 1:
+            out[entity.name] = own[of.pop()]
     return out
 
 

@@ -9,6 +9,7 @@ from importlib.resources import files
 from ..model import Field
 from ..values.vocabulary import by_noun, topic
 from .around import Around, Guessed
+from .naming import singular
 from .of_row import of_kind
 from .offers import by_pattern, by_words, has_room, of_named_kind
 
@@ -52,13 +53,16 @@ def called_by_noun(around: Around, field: Field, reason: str, sure: float) -> Gu
     return _of_its_sorts(around, reason)
 
 
-_SURE = 0.955  # two nouns say more than what any trade has for the last of them
+_SURE = 0.97  # two nouns say more than what any trade has for the last of them
 _SORTS = frozenset("type category kind class sort".split())
 
 
 def is_of_trade(around: Around, trade: str) -> bool:
     """Whether the model is of a trade, which one noun alone does not say."""
-    return any(entity.topic == trade for entity in around.world.entities if entity.name != around.entity.name)
+    others = (entity for entity in around.world.entities if entity.topic == trade and entity.name != around.entity.name)
+    return any(
+        by_noun().get(singular(word), ("",))[0] == trade for entity in others for word in around.vocabulary.words(entity.name)
+    )
 
 
 _FEW_FIELDS = 14

@@ -184,7 +184,7 @@ def _after_earlier(order: _Order) -> None:
     """What names say comes after another: the surest rules first, whichever column stands first."""
     for one, match in sorted(_matches(order), key=lambda found: found[1][:2]):
         if order.is_open(one) and "paid" in order.words[one.name] and "due" in order.words[match.other.name]:
-            order.choose(one, "<=", match.other, "30 days", f"before {match.other.name}, by their names")
+            order.choose(one, "<=", match.other, "100 days", f"before {match.other.name}, by their names")
         elif order.is_open(one):
             order.choose(one, ">=", match.other, match.span, f"not before {match.other.name}, by their names")
         elif match.score < UNLIKE:

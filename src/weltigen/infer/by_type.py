@@ -233,7 +233,7 @@ _ANYTHING = (
 def _for_anything(around: Around, field: Field) -> Iterator[Guessed]:
     """What stands in a numbered column of no meaning: `ud18`, `custom_field_3`."""
     words = around.words[field.name]
-    numbered = len(words) > 1 and words[-1].isdigit()
+    numbered = bool(words) and words[-1].isdigit() and (len(words) > 1 or not folded(field.name)[0].isdigit())
     unknown = all(word in _FOR_ANYTHING or (len(word) < 4 and word not in plain_english()) for word in words[:-1])
     if numbered and unknown and not is_keyed(around.entity, field):
         made = by_words(field, _ANYTHING, "one of several columns for whatever a user writes down", 0.46)

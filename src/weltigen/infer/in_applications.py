@@ -146,6 +146,13 @@ def _issuing(around: Around, field: Field, reason: str, sure: float) -> Guessed 
     return of_kind(around, field, "organization", {}, f"{reason}, who gives it out", sure)
 
 
+def _port_number(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """The port of a server that is kept as a text; where ships lie is told elsewhere."""
+    if not around.has("host", "hostname", "host name", "ip", "ip address", "engine", "password", "protocol", "server"):
+        return None
+    return by_words(field, read_pairs("5432:26, 3306:24, 443:20, 8080:12, 22:10, 25:8"), f"{reason}, of a server", sure)
+
+
 def _job_typed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """What a machine does by itself; elsewhere another concept tells it."""
     if not around.topic.within(*SYSTEMS):
@@ -170,4 +177,5 @@ IN_APPLICATIONS: dict[str, Context] = {
     "answered": _answered,
     "asked": _asked,
     "issuing": _issuing,
+    "portnumber": _port_number,
 }

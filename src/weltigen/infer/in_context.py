@@ -61,7 +61,8 @@ def _status(around: Around, field: Field, reason: str, sure: float) -> Guessed |
 def _kindof(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     own = around.topic
     default = default_of(field)
-    if around.head in _REACHED_AT and default is None:
+    whole = around.words[field.name]
+    if around.head in _REACHED_AT and default is None and (len(whole) == 1 or whole[-2] in _REACHED_AT):
         return by_words(field, _REACHED_AT[around.head], f"{reason}, of a {around.head}", sure)
     listed = own.words("kinds")
     words = around.words[field.name]

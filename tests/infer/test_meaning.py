@@ -13,7 +13,7 @@ import pytest
 
 import weltigen
 from weltigen.infer.circles import without_circles
-from weltigen.infer.naming import language_of
+from weltigen.infer.naming.language import language_of
 from weltigen.infer.vocabularies import vocabulary_of
 from weltigen.model import Bound, KindSource, Limits, World
 from weltigen.model.origins import Origin

@@ -16,13 +16,12 @@ from .free import named_in_rules
 from .naming import Vocabulary, folded, singular
 from .on_the_way import RARE_ENDS, goes_with, told_by_reasons
 from .plain_words import plain_words
+from .step_rules import SPANS, USUALLY
 from .steps import (
     CREATED,
     LASTING,
     ON_THE_WAY,
-    SPANS,
     UNLIKE,
-    USUALLY,
     Match,
     followed,
     is_later,

@@ -8,32 +8,8 @@ from ..model import Field, KindSource, TypeName
 from .around import clock_of
 from .naming import DOING, folded
 from .roots import is_participle, is_same_verb
+from .step_rules import AFTER, LONG, OF_CALLS, OF_GOODS, OF_SAMPLES, OF_STAYS, OF_TRIPS, QUEUED, SPANS
 
-# how long things last, by the noun of their entity
-SPANS = (
-    ("cdr callrecord voicemail", "20 minutes"),
-    ("immobilisation capture surgery anaesthesia procedure transfusion appointment visit consultation lecture lesson session meeting class exam attempt quiz treatment event viewing call rehearsal practice training tasting fitting interview hearing seminar webinar", "3 hours"),
-    ("shift", "9 hours"), ("dive descent immersion snorkel", "70 minutes"),
-    ("check probe ping request query step log result", "10 minutes"),
-    ("job run task build measurement analysis import export backup pipeline execution sync scan test anl", "90 minutes"),
-    ("timesheet timeentry timer worklog entry trip drive flight transfer delivery ride tour shift screening performance show concert match game showing workshop webinar", "10 hours"),
-    ("ticket issue incident alert alarm case fault bug complaint inquiry stoerung outage order workorder repair", "12 days"),
-    ("hire rental stay reservation loan vacation absence leave holiday", "21 days"),
-    ("semester term course", "150 days"), ("survey poll campaign sprint", "30 days"),
-    ("tournament festival conference fair camp retreat competition expedition excursion congress regatta", "6 days"),
-)  # fmt: skip
-_LONG = "400 days"
-# the commonest distance of those up to a span
-USUALLY = {
-    "5 minutes": "20 seconds", "10 minutes": "2 minutes", "20 minutes": "4 minutes", "25 minutes": "6 minutes",
-    "30 minutes": "11 minutes", "100 minutes": "7 minutes", "40 minutes": "18 minutes", "70 minutes": "42 minutes", "90 minutes": "5 minutes",
-    "1 hour": "6 minutes", "2 hours": "25 minutes", "3 hours": "50 minutes", "4 hours": "80 minutes", "6 hours": "1 hour",
-    "9 hours": "8 hours", "10 hours": "2 hours", "14 hours": "9 hours", "20 hours": "3 hours", "40 hours": "8 hours",
-    "1 day": "1 hour", "2 days": "5 hours", "3 days": "8 hours", "4 days": "1 day", "6 days": "2 days", "7 days": "2 days",
-    "10 days": "2 days", "12 days": "1 day", "14 days": "3 days", "16 days": "14 days", "20 days": "4 days", "21 days": "4 days", "30 days": "9 days", "31 days": "30 days",
-    "40 days": "12 days", "45 days": "9 days", "60 days": "14 days", "150 days": "90 days", "180 days": "110 days",
-    "100 days": "9 days", "365 days": "340 days", "400 days": "365 days", "900 days": "300 days", "1400 days": "1100 days", "1800 days": "730 days",
-}  # fmt: skip
 # what goes on for days and years although its ends are told to the second
 LASTING = frozenset(
     "contract subscription membership lease policy project employment assignment plan programme promotion offer discount price licence "
@@ -45,9 +21,6 @@ _ENDING = frozenset("ended end ends finish finished completed stop stopped fin".
 _SAME_STEP = {one: same for same, ones in {"start": "departure departs departed starts started begin begins out pickup",
                                            "end": "return returned arrival arrives arrived ends ended finish finished in dropoff"}.items()
               for one in ones.split()}  # fmt: skip
-# guests depart after they have come, trains come after they have departed
-_OF_STAYS, _OF_TRIPS = "departure departs checkout leaving", "arrives arrival arrived"
-_OF_GOODS, _OF_SAMPLES, _OF_CALLS = "delivered received expected", "received analysed arrived", "arrived scene cleared"
 _BEGUN_BY_RECEIPT = frozenset(  # what begins when somebody receives it
     "call incident alarm emergency rescue mission repair sample case complaint application enquiry inquiry ticket claim".split()
 )
@@ -55,107 +28,6 @@ _STAYING = frozenset("stay reservation booking guest room visit holiday vacation
 _TRAVELLING = frozenset(
     "trip flight sailing voyage train bus leg route shipment delivery transport crossing connection call".split()
 )
-_QUEUED = "20 minutes"
-# a word of a later moment: the earlier ones that it follows, the likeliest first, and how far (None: by the entity)
-_AFTER: tuple[tuple[str, str, str | None], ...] = (
-    ("actual", "scheduled planned estimated expected", "3 hours"),
-    ("ended end ends finished finish stopped stop completed complete until to thru closes closed close closing fin",
-     "started start starts begin begins began from opens opened open opening debut run queued raised reported created", None),
-    ("dispatched", "called alerted notified", _QUEUED),  # people are, whatever goods wait for
-    ("arrived", "called alerted dispatched notified departed occurred", "2 hours"),
-    ("closed resolved fixed done solved settled handled", "called opened reported raised created received started submitted filed detected occurred", None),
-    ("redeemed forfeited", "pledged pawned deposited", "300 days"),
-    ("signed", "quote quoted offer offered proposed drafted", "60 days"),
-    ("installed commissioned", "signed ordered sold bought purchased", "150 days"),
-    ("registered recorded filed", "executed signed notarised", "30 days"),
-    ("returned return back", "picked collected borrowed departed hired rented lent shipped delivered started issued sent departure from", None),
-    (_OF_STAYS, "arrival arrives checkin", "14 days"),
-    (_OF_TRIPS, "departs departure departed start started", "10 hours"),
-    ("checkout out", "checkin in arrival", None),
-    ("left departed leaving", "arrived landed docked entered", "40 hours"),
-    ("hearing appeal trial", "filed submitted opened", "200 days"),
-    ("due deadline", "picked collected filed issued invoice invoiced borrowed published pledged ordered hired from started assigned created opened date sent requested", None),
-    ("expires expired expiry until to thru", "issued valid from started awarded created granted begins effective registered starts", _LONG),
-    ("expires expiry until to next due retest", "vaccinated administered tested certified calibrated trained passed printed packed checked", _LONG),
-    ("answer answered picked", "ringing rang start started", "40 seconds"),
-    ("end ended hangup", "answer answered", "20 minutes"),
-    ("acknowledged", "raised triggered created received detected opened", "1 day"),
-    ("processed handled", "occurred received created submitted queued", "1 hour"),
-    ("starts start begins begin curtain", "soundcheck warmup doors briefing muster", "4 hours"),
-    ("started start reserved picked claimed", "queued scheduled created", _QUEUED),
-    ("paid", "issued invoice invoiced ordered placed created booked due sent submitted", "40 days"),
-    ("sent", "queued", "5 minutes"),
-    ("next", "last previous", "365 days"),
-    ("current", "last previous", "20 days"),
-    ("last", "first", _LONG),
-    ("cutoff", "due deadline", "14 days"),
-    ("till until", "suspended silenced banned muted pinned featured hidden locked blocked", "60 days"),
-    ("boarded", "checked checkin", "20 hours"),
-    ("sent", "issued drafted", "2 days"),
-    ("shipped sent dispatched", "ordered placed paid created packed", "4 days"),
-    ("response responded reply", "opened created raised received reported submitted asked", "1 day"),
-    (_OF_GOODS, "shipped sent ordered dispatched placed created", "7 days"),
-    ("read opened seen viewed", "sent delivered received", "3 days"),
-    ("approved rejected confirmed accepted declined reviewed decided", "submitted requested created applied received registered", "14 days"),
-    ("published", "recorded produced created written submitted", "30 days"),
-    ("submitted", "started begun", None),
-    ("submitted", "published assigned opened created started", "21 days"),
-    ("answered replied responded", "asked created received sent opened", "3 days"),
-    ("cancelled withdrawn", "booked ordered created placed requested registered hired issued start started", "30 days"),
-    ("left retired terminated resigned moved out ended departure graduated", "hired joined enrolled registered member started in entered employed since", "900 days"),
-    ("graduated", "enrolled registered started", "1400 days"),
-    ("removed uninstalled dismantled decommissioned", "installed built commissioned", "4000 days"),
-    ("died deceased", "born birth", None),
-    ("calibrated serviced inspected inspection maintained", "purchased purchase bought installed built", "700 days"),
-    ("service inspection check calibrated run renewal appointment", "last serviced inspected calibrated checked purchased", "365 days"),
-    (_OF_SAMPLES, "collected sampled taken drawn", "2 days"),
-    ("mobilised dispatched alerted", "received called raised", "10 minutes"),
-    ("scene arrived", "mobilised dispatched alerted", "30 minutes"),
-    ("control controlled contained", "scene arrived", "4 hours"),
-    ("surfaced ascended resurfaced", "descended submerged entered immersed", "70 minutes"),
-    ("cooled extinguished drained emptied", "lit ignited heated filled loaded", "200 days"),
-    ("stop stood cleared", "control controlled contained", "6 hours"),
-    ("dispensed", "written prescribed", "20 days"),
-    ("expires expiry", "dispensed written prescribed filled", "400 days"),
-    ("reported", "loss accident injury theft damage", "10 days"),
-    ("picked", "accepted requested", "40 minutes"),
-    ("served", "ordered placed seated", "40 minutes"),
-    ("picked collected", "finished completed ready repaired started", "10 days"),
-    ("promised ready", "brought handed dropped accepted received", "14 days"),
-    ("finished completed", "brought handed dropped received accepted", "12 days"),
-    ("dropped", "picked pickup", "90 minutes"),
-    ("collected", "received dropped handed", "6 days"),
-    ("decay decayed reentry", "launched launch", "4000 days"),
-    ("sentenced convicted", "arraigned charged indicted", "200 days"),
-    ("mitigated contained", "detected raised reported acknowledged", "6 hours"),
-    ("harvested harvest picked", "sown planted seeded drilled", "180 days"),
-    ("warranty", "install installed installation purchase purchased bought delivered built", "1800 days"),
-    ("awarded award granted", "deadline closing submission published opened signed", "60 days"),
-    ("declared announced certified", "election poll held counted", "3 days"),
-    ("issued", "observed seen measured sighted", "20 minutes"),
-    ("due follow", "treated calibrated inspected serviced cleaned tuned", "365 days"),
-    ("refunded", "sold paid bought purchased charged ordered", "30 days"),
-    ("checkin check checked", "booked reserved paid", "45 days"),
-    ("approved rejected accepted declined decided", "reviewed assessed", "10 days"),
-    ("analysed measured tested examined", "received arrived collected sampled taken", "12 days"),
-    ("closed", "resolved fixed solved", "6 days"),
-    (_OF_CALLS, "received called", "12 hours"),
-    ("delivered read bounced failed", "queued", "6 hours"),
-    ("ends end until", "issued granted signed approved", _LONG),
-    ("started begun", "received accepted", "6 days"),
-    ("starts begins effective", "issued granted approved signed", "30 days"),
-    ("started", "opened announced", "30 days"),
-    ("expires expiry", "approved reviewed submitted requested", _LONG),
-    ("activated verified", "registered created joined", "2 days"),
-    ("expires expiry until", "transaction parked", "6 hours"),
-    ("held", "deadline cutoff", "45 days"),
-    ("seated called", "checkin arrived", "25 minutes"),
-    ("dismissed", "seated checkin arrived", "90 minutes"),
-    ("debonded", "bonded started", "900 days"),
-    ("unloaded emptied", "loaded filled", "7 days"),
-    ("revoked deleted removed archived deactivated disabled banned suspended unsubscribed used login seen accessed active updated modified changed edited write last",
-     "created create registered joined added inserted enrolled started start begun issued installed opened posted published written", None),
-)  # fmt: skip
 ON_THE_WAY = "25 minutes"
 _UNLIMITED = frozenset(
     "revoked deleted removed archived deactivated disabled banned suspended unsubscribed used login seen accessed active updated "
@@ -197,7 +69,7 @@ def words_of_step(field: Field, own: tuple[str, ...], noun: list[str]) -> tuple[
     return (*own, *(_STEP_WORDS[word] for word in own if word in _STEP_WORDS and "due" not in own))
 
 
-STEPS = tuple((later, frozenset(later.split()), tuple(earlier.split()), span) for later, earlier, span in _AFTER)
+STEPS = tuple((later, frozenset(later.split()), tuple(earlier.split()), span) for later, earlier, span in AFTER)
 
 
 class Match(NamedTuple):
@@ -235,13 +107,13 @@ def followed(field: Field, moments: list[Field], words: dict[str, tuple[str, ...
     unawaited = steps_not_awaited(own, [words[other.name] for other in moments])
     best: dict[str, Match] = {}
     for number, (said, later, earlier, span) in enumerate(STEPS):
-        if later.isdisjoint(own) or said == (_OF_TRIPS if stays else _OF_STAYS):
+        if later.isdisjoint(own) or said == (OF_TRIPS if stays else OF_STAYS):
             continue
-        if said == _OF_CALLS and not begun:
+        if said == OF_CALLS and not begun:
             continue
-        if "received" in own and ((said == _OF_GOODS and begun) or (said == _OF_SAMPLES and "repair" in noun)):
+        if "received" in own and ((said == OF_GOODS and begun) or (said == OF_SAMPLES and "repair" in noun)):
             continue
-        if span == _QUEUED and is_planned(field):
+        if span == QUEUED and is_planned(field):
             continue  # what is planned does not begin when somebody wrote it down
         here = next(word for word in own if word in later)
         rest = tuple(word for word in own if word != here and word not in _PLAIN)
@@ -388,7 +260,7 @@ def span_of(noun: list[str], word: str, by_day: bool = True) -> str:
             )  # trips and tours that are told by days
     if word in _ENDING and not by_day and not LASTING & set(noun):
         return "10 hours"
-    return _LONG if word in ("ended", "end", "ends", "until", "to", "thru", "expires") else "30 days"
+    return LONG if word in ("ended", "end", "ends", "until", "to", "thru", "expires") else "30 days"
 
 
 # at what stage of its way a thing is, for steps that no rule knows

@@ -12,6 +12,7 @@ from .around import kept_of
 from .concepts import known_words
 from .naming import Vocabulary, noun_of, singular
 from .nouns import SYSTEMS
+from .of_neighbours import of_programs, of_what_is_spoken
 from .plain_words import plain_words
 from .vocabularies import vocabulary_of
 
@@ -37,8 +38,8 @@ def guess_topics(world: World) -> World:
     systems = _is_of_systems(said) and not _is_of_a_trade({n: own[n] for n in telling}, vocabulary)
     of_logs = {entity.name: _LOGGED for entity in world.entities if _is_logged(entity, vocabulary)}
     of_logs |= {entity.name: _WRITTEN for entity in world.entities if _is_written(entity, vocabulary)}
-    own |= _of_what_is_spoken(world, own, vocabulary)
-    own |= {name: Counter({"software": 6}) for name in _of_programs(world, vocabulary)}
+    own |= of_what_is_spoken(world, own, vocabulary)
+    own |= {name: Counter({"software": 6}) for name in of_programs(world, vocabulary)}
     own |= {entity.name: Counter({"accounts": 6}) for entity in world.entities if _is_of_users(entity, vocabulary)}
     if systems:
         own = {n: _in_software(_named(n, votes, vocabulary, _INSIDE | of_logs.get(n, {}))) for n, votes in own.items()}
@@ -58,22 +59,6 @@ def guess_topics(world: World) -> World:
             entity = changed(entity, topic=_best(entity, told, leading, vocabulary), topic_is_guessed=True)
         entities.append(entity)
     return replace(world, entities=tuple(entities))
-
-
-_OF_PROGRAMS = frozenset("product component module classification".split())
-_IN_PROGRAMS = frozenset("bug commit changeset patch release build milestone testcase".split())
-_SOLD = frozenset("price cost stock weight sku barcode brand unit supplier".split())
-
-
-def _of_programs(world: World, vocabulary: Vocabulary) -> set[str]:
-    """Products and components that bugs and releases refer to, and that nobody sells."""
-    nouns = {entity.name: singular(vocabulary.words(entity.name.rpartition(".")[2])[-1]) for entity in world.entities}
-    told = {relation.target for entity in world.entities for relation in entity.relations if nouns[entity.name] in _IN_PROGRAMS}
-    sold = {
-        entity.name for entity in world.entities
-        if any(not _SOLD.isdisjoint(words) for words in plain_words(entity, vocabulary).values())
-    }  # fmt: skip
-    return {name for name in told - sold if nouns.get(name) in _OF_PROGRAMS}
 
 
 @dataclass(frozen=True, slots=True)
@@ -316,21 +301,6 @@ def _of_wholes(own: dict[str, Counter[str]], vocabulary: Vocabulary) -> dict[str
         whole = by_words.get(words[:-1])
         if len(words) > 1 and words[-1] in _OF_WHOLES and whole is not None and own[whole]:
             out[name] = own[whole]
-    return out
-
-
-_SAID = frozenset("comment note remark annotation review rating feedback attachment".split())
-
-
-def _of_what_is_spoken(world: World, own: dict[str, Counter[str]], vocabulary: Vocabulary) -> dict[str, Counter[str]]:
-    """Votes for comments and notes: they speak of the one thing that they belong to."""
-    out = {}
-    for entity in world.entities:
-        words = vocabulary.words(entity.name.rpartition(".")[2])
-        of = {relation.target for relation in entity.relations if relation.target != entity.name}
-        of = {name for name in of if own.get(name) and not own[name]["accounts"]}
-        if len(words) == 1 and singular(words[0]) in _SAID and len(of) == 1:
-            out[entity.name] = own[of.pop()]
     return out
 
 

@@ -9,7 +9,8 @@ from ..model import World
 from ..values.vocabulary import by_noun
 from .concepts import known_words
 from .concepts.trades import words_of_trades
-from .naming import Vocabulary, abbreviations, language_of
+from .naming import Vocabulary, abbreviations
+from .naming.language import language_of
 from .nouns import is_noun
 from .sizes import words_of_things
 

@@ -74,6 +74,10 @@ def like_types(left: Any, right: Any) -> tuple[Any, Any]:
             if truth:
                 return (one, other.cast(pa.bool_())) if one is left else (other.cast(pa.bool_()), one)
             cast = one.cast(pa.int64())
+        elif pa.types.is_boolean(one.type) and pa.types.is_decimal(other.type):
+            cast = roomy(as_type(one.cast(pa.int64()), pa.decimal128(38, 0)))
+        elif pa.types.is_boolean(one.type) and pa.types.is_floating(other.type):
+            cast = one.cast(pa.int64()).cast(other.type)
         elif pa.types.is_integer(one.type) and pa.types.is_decimal(other.type):
             cast = roomy(as_type(one, pa.decimal128(38, 0)))
         elif pa.types.is_date(one.type) and pa.types.is_timestamp(other.type):

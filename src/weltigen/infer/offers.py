@@ -246,7 +246,7 @@ def as_flag(around: Around, field: Field, share: float, found: Found, reason: st
     else:
         letters = _LETTERS.get((default or "").lower())
         if letters is None and kind is TypeName.CHAR and field.room == 2 and default in ("", None):
-            letters = ("on", "")
+            letters = ("on", "") if default == "" else ("Y", "N")
         if letters is None and found.words[0] in ("is", "has", "can", "allow", "allows", "use", "uses") and holds(field, "yes"):
             letters = ("yes", "no")
         if letters is None and (field.room is None or field.room > 1):

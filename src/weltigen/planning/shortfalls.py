@@ -91,6 +91,9 @@ def _tried(plan: Plan, first_keys: dict[Cell, int]) -> Iterator[Problem]:
         except ImpossibleError as error:
             first_keys |= _higher_keys(plan, runtime, entity_plan)
             yield from error.problems
+        except RecursionError:  # each row asks the one above it, over more rows than can be gone through
+            fact = f"{name}: its checks lead from row to row, too far to be followed over {entity_plan.total:,} rows"
+            yield Problem(fact=fact, place=entity_plan.entity.place, hint="fewer rows", room=(name, entity_plan.generated // 4))
 
 
 def _higher_keys(plan: Plan, runtime: PlanRuntime, entity_plan: EntityPlan) -> dict[Cell, int]:

@@ -20,7 +20,8 @@ def test_all_that_is_told_of_a_file_agrees() -> None:
     assert (names.map(lambda name: name.suffix[1:]) == rows["extension"]).all() and rows["extension"].nunique() > 5
     assert (rows["filename"].map(lambda name: mimetypes.guess_type(name)[0]) == rows["mime_type"]).all()
     assert (rows["file_path"].map(lambda path: PurePosixPath(path).name) == rows["filename"]).all()
-    assert (rows["file_url"].str.startswith("https://files.example.com/") & rows["file_url"].str.endswith(".pdf")).any()
+    assert rows["file_url"].str.startswith("https://files.example.com/").all()
+    assert (rows["file_url"].map(lambda url: PurePosixPath(url).name) == rows["filename"]).all()
     assert not rows["filename"].str.contains("photo.*(?:xlsx|pdf)$|recording|clip").any()
     small = rows.dropna(subset="thumbnail_file_name")
     assert (small["thumbnail_file_name"].map(lambda name: mimetypes.guess_type(name)[0]) == small["thumbnail_content_type"]).all()

@@ -22,7 +22,7 @@ from .flags_by_name import ASKING
 from .in_context import in_context
 from .naming import folded, singular
 from .naming.values import in_language
-from .nouns import SYSTEMS, what_is
+from .nouns import LINES, SYSTEMS, what_is
 from .of_numbers import below_ten
 from .of_row import of_kind
 from .offers import as_flag, as_json, by_number, by_pattern, by_words, has_room, of_named_kind, read_pairs
@@ -167,7 +167,6 @@ def _counts_in_owner(around: Around, field: Field) -> bool:
 
 
 _FEW = (("1", 56.0), ("2", 21.0), ("3", 9.0), ("4", 5.0), ("5", 4.0), ("6", 2.0), ("10", 2.0), ("12", 1.0))
-_LINES = frozenset("item line detail product position entry".split())
 _BOUGHT_IN = frozenset("order cart basket sale checkout receipt shopping wishlist".split())
 _BOUGHT_BY_FIRMS = frozenset("purchase work production supplier stock manufacturing transfer requisition wholesale".split())
 
@@ -175,7 +174,7 @@ _BOUGHT_BY_FIRMS = frozenset("purchase work production supplier stock manufactur
 def _is_bought(around: Around) -> bool:
     """Whether somebody buys what a row is of, and not a firm."""
     noun = set(around.noun)
-    return bool(around.head in _LINES and noun & _BOUGHT_IN and not noun & _BOUGHT_BY_FIRMS)
+    return bool(around.head in LINES and noun & _BOUGHT_IN and not noun & _BOUGHT_BY_FIRMS)
 
 
 def _summed_up(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:

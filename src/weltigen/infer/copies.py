@@ -5,7 +5,7 @@
 
 from __future__ import annotations
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
 
 from ..expression.names import plain_name
 from ..model import (
@@ -24,8 +24,9 @@ from ..model import (
 from ..model.changing import changed
 from ..model.origins import Origin
 from ..model.types import INTEGERS, MOMENTS, NUMBERS, TEXTS
-from .naming import Vocabulary, singular
-from .plain_words import plain_words
+from .naming import Vocabulary
+from .nouns import LINES
+from .plain_words import noun_words, plain_words
 from .vocabularies import vocabulary_of
 
 _LOWER = frozenset("lower lowercase lowered lc ci folded normalized normalised canonical clean cleaned".split())
@@ -54,9 +55,11 @@ def _copied(world: World, entity: Entity, vocabulary: Vocabulary) -> Entity:
                 or _of_referred(world, entity, field, vocabulary, keyed)
             )
         else:
-            found = _price_of_referred(world, entity, field, vocabulary, keyed)
-            found = found or _total_of_referred(world, entity, field, vocabulary, keyed)
-            found = found or _in_another_zone(entity, field, words, keyed) or _in_letters(entity, field, words, keyed)
+            found = (
+                _number_of_referred(world, entity, field, vocabulary, keyed)
+                or _in_another_zone(entity, field, words, keyed)
+                or _in_letters(entity, field, words, keyed)
+            )
         if found is not None and found[0] not in made:
             made[found[0]] = found[1:]
     if not made:
@@ -199,59 +202,62 @@ def _of_referred(
     return None
 
 
-_LINES = frozenset("item line detail product position entry".split())
-_PRICES = (("unit", "price"), ("price",), ("item", "price"), ("price", "each"), ("price", "per", "unit"), ("product", "price"))
-_PRICED = (("price",), ("unit", "price"), ("selling", "price"), ("sale", "price"), ("list", "price"), ("retail", "price"))
+@dataclass(frozen=True, slots=True)
+class _Repeated:
+    """A number of rows of some nouns that is that of the row referred to; `there`: its names there, likeliest first."""
+
+    nouns: frozenset[str]
+    called: frozenset[tuple[str, ...]]
+    of: frozenset[str] | None  # nouns of what is referred to; None where any will do
+    there: tuple[tuple[str, ...], ...]
 
 
-def _price_of_referred(
+def _each(names: str) -> tuple[tuple[str, ...], ...]:
+    return tuple(tuple(name.split()) for name in names.split(", "))
+
+
+_REPEATED = (
+    # the price of one in a line is that of the thing that the line is of
+    _Repeated(
+        LINES,
+        frozenset(_each("price, unit price, item price, price each, price per unit, product price")),
+        None,
+        _each("price, unit price, selling price, sale price, list price, retail price"),
+    ),
+    # what is paid for an order is its total, where there is one payment for each
+    _Repeated(
+        frozenset("payment charge receipt".split()),
+        frozenset(_each("amount, payment amount, amount paid, total, total amount, paid amount")),
+        frozenset("order booking reservation sale purchase appointment rental hire ticket".split()),
+        _each("grand total, total, total amount, amount total, total price, total due"),
+    ),
+)
+
+
+def _number_of_referred(
     world: World, entity: Entity, field: Field, vocabulary: Vocabulary, keyed: set[str]
 ) -> tuple[str, str, str] | None:
-    """The price of one in a line is that of the thing that the line is of."""
-    whole = vocabulary.words(field.name)
-    noun = {singular(word) for word in vocabulary.words(entity.name.rpartition(".")[2])[-1:]}
-    if field.type.name not in NUMBERS or whole not in _PRICES or not noun & _LINES or not is_open(field, keyed):
+    """The price of a line is that of its thing, and what is paid for an order its total."""
+    own = vocabulary.words(field.name)
+    repeated = next((one for one in _REPEATED if own in one.called and noun_words(entity, vocabulary)[-1] in one.nouns), None)
+    if repeated is None or field.type.name not in NUMBERS or not is_open(field, keyed):
         return None
     for relation in entity.relations:
         if relation.target == entity.name or len(relation.columns) != 1:
             continue
-        there = plain_words(world.entity(relation.target), vocabulary)
-        of = {there[other.name]: other for other in world.entity(relation.target).fields if other.type.name is field.type.name}
-        price = next((of[words] for words in _PRICED if words in of), None)
-        missing = price is not None and (price.nullable or entity.field(relation.columns[0]).nullable)
-        if price is None or price.generated is not None or (missing and not field.nullable):
+        target = world.entity(relation.target)
+        if repeated.of is not None and noun_words(target, vocabulary)[-1] not in repeated.of:
             continue
-        path = f"{plain_name(relation.name)}.{plain_name(price.name)}"
-        same = price.type.scale == field.type.scale
+        words = plain_words(target, vocabulary)
+        there = {words[other.name]: other for other in target.fields if other.type.name is field.type.name}
+        of = next((there[name] for name in repeated.there if name in there), None)
+        missing = of is not None and (of.nullable or entity.field(relation.columns[0]).nullable)
+        if of is None or of.generated is not None or (missing and not field.nullable):
+            continue
+        path = f"{plain_name(relation.name)}.{plain_name(of.name)}"
+        same = of.type.scale == field.type.scale
         told = path if same or field.type.scale is None else f"round({path}, {field.type.scale})"
-        return field.name, told, f"the {price.name} of its row of {relation.target}"
-    return None
-
-
-_PAID = (("amount",), ("payment", "amount"), ("amount", "paid"), ("total",), ("total", "amount"), ("paid", "amount"))
-_PAYING = frozenset("payment charge receipt".split())
-_OWED = (("grand", "total"), ("total",), ("total", "amount"), ("amount", "total"), ("total", "price"), ("total", "due"))
-_ORDERED = frozenset("order booking reservation sale purchase appointment rental hire ticket".split())
-
-
-def _total_of_referred(
-    world: World, entity: Entity, field: Field, vocabulary: Vocabulary, keyed: set[str]
-) -> tuple[str, str, str] | None:
-    """What is paid for an order is its total, where there is one payment for each."""
-    noun = {singular(word) for word in vocabulary.words(entity.name.rpartition(".")[2])[-1:]}
-    if field.type.name not in NUMBERS or vocabulary.words(field.name) not in _PAID or not noun & _PAYING:
-        return None
-    for relation in entity.relations if is_open(field, keyed) else ():
-        of = singular(vocabulary.words(relation.target.rpartition(".")[2])[-1])
-        if of not in _ORDERED or len(relation.columns) != 1:
-            continue
-        there = plain_words(world.entity(relation.target), vocabulary)
-        totals = {there[other.name]: other for other in world.entity(relation.target).fields if other.type == field.type}
-        total = next((totals[words] for words in _OWED if words in totals), None)
-        missing = total is not None and (total.nullable or entity.field(relation.columns[0]).nullable)
-        if total is not None and total.generated is None and (field.nullable or not missing):
-            path = f"{plain_name(relation.name)}.{plain_name(total.name)}"
-            return field.name, path, f"the {total.name} of its row of {relation.target}"
+        return field.name, told, f"the {of.name} of its row of {relation.target}"
     return None
 
 

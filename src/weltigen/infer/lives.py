@@ -247,13 +247,18 @@ _NO_STEPS = frozenset(
 _PLAIN_STEPS = frozenset("at on date time the of in dt ts".split())
 
 
+def _telling(order: _Order, name: str) -> set[str]:
+    """The words of a moment's name that say which moment it is."""
+    return set(order.words[name]) - _PLAIN_STEPS
+
+
 def _in_column_order(order: _Order) -> None:
     """Steps that nothing else is known of follow each other as their columns do: on scene, left scene, at hospital, clear."""
     steps = []
     if len(order.columns) > 5 and list(order.columns) == sorted(order.columns):
         return  # by the alphabet, which tells nothing
     for name, one in order.fields.items():
-        own = set(order.words[name]) - _PLAIN_STEPS
+        own = _telling(order, name)
         if any(len(word) > 2 for word in own) and not own & _NO_STEPS and _is_step(order, one):
             steps.append(one)
     if sum(clock_of(one) == "time" for one in order.fields.values()) > 2:  # hours of several days, or of several things
@@ -285,11 +290,11 @@ _DONE_ABOUT_IT = frozenset("action decision measure reply".split())
 
 def _after_the_row(order: _Order) -> None:
     """What was done at a moment of which nothing else is known was done after its row was made: `action_taken_at`."""
-    made = next((one for name, one in order.fields.items() if set(order.words[name]) - _PLAIN_STEPS == {"created"}), None)
+    made = next((one for name, one in order.fields.items() if _telling(order, name) == {"created"}), None)
     if made is None:
         return
     for name, one in order.fields.items():
-        own = set(order.words[name]) - _PLAIN_STEPS
+        own = _telling(order, name)
         before = own & (_BEFORE_ROW | _AHEAD | _NO_STEPS) and not own & _DONE_ABOUT_IT
         told = (own and not before and one.nullable and _is_step(order, one)) or own == {"waiting", "since"}
         exact = one.type.name is not TypeName.DATE and clock_of(one) != "time"

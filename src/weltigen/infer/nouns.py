@@ -9,6 +9,7 @@ from .concepts import known_words
 
 _NAMED = {what: frozenset(listed(f"nouns of {what}")) for what in ("person", "firm", "vessel", "place", "landmark", "animal")}
 SYSTEMS = frozenset(listed("topics of systems"))  # what is about computers
+LINES = frozenset("item line detail product position entry".split())  # what a line of an order is called
 PERSONS, ANIMALS = _NAMED["person"], _NAMED["animal"]
 _TAIL = {"person": "person", "firm": "firm", "place": "place", "landmark": "landmark", "animals": "animal"}
 

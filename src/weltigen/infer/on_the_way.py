@@ -58,7 +58,7 @@ _SAME = {
 }
 
 
-_REASONS = frozenset("reason reasons cause".split())
+REASONS = frozenset("reason reasons cause".split())
 _WHEN = frozenset("at on date time when".split())
 
 
@@ -74,7 +74,7 @@ def told_by_reasons(entity: Entity, words: dict[str, tuple[str, ...]]) -> dict[s
     reasons = set()
     for field in entity.fields:
         own = [word for word in words[field.name] if word not in ("for", "of")]
-        about = [word for word in own if word not in _REASONS]
+        about = [word for word in own if word not in REASONS]
         if field.nullable and 0 < len(about) < 3 and len(about) == len(own) - 1:
             reasons.add("".join(about))
     found: dict[str, Field] = {}

@@ -23,7 +23,7 @@ from .around import clock_of
 from .flags_by_name import ASKING
 from .free import named_in_rules
 from .naming import Vocabulary
-from .on_the_way import RARE_ENDS, done_at, told_by_reasons, with_ways
+from .on_the_way import RARE_ENDS, REASONS, done_at, told_by_reasons, with_ways
 from .plain_words import plain_words
 from .roots import is_same_verb
 from .steps import TILL
@@ -177,7 +177,7 @@ _COPIED = "copied from|cloned from|forked from|fork of|fork id|copy of|derived f
 def _seldom_there(field: Field, own: tuple[str, ...], refers: bool) -> Field:
     """What few rows have, by its name: who put an end to it, and why; what it was merged into."""
     text = f"{' '.join(own)} "
-    ended = not RARE_ENDS.isdisjoint(own) and ("by" in own[1:] or (not refers and not _REASONS.isdisjoint(own)))
+    ended = not RARE_ENDS.isdisjoint(own) and ("by" in own[1:] or (not refers and not REASONS.isdisjoint(own)))
     if not ended and not refers:
         return field
     share = _RARELY if ended or text.startswith(tuple(f"{one} " for one in _GONE_TO)) else None
@@ -223,7 +223,6 @@ _YES_OR_NO = (
     ("O", "N"),
     ("S", "N"),
 )
-_REASONS = frozenset("reason reasons cause".split())
 _MARKS = frozenset(("flag", "flg", "indicator", "yn"))  # what a flag may be called at its end
 
 

@@ -130,11 +130,19 @@ _WHERE = tuple(
 _ON_A_SERVER = "https://files.example.com/"
 
 
-@declare("kept-file", f"Where a file of the row is kept{_OF}; `on`: a server.", parameters=(*_PARAMETERS, "on"), row="file")
+@declare(
+    "kept-file",
+    f"Where a file of the row is kept{_OF}; `on: server`: a web address.",
+    parameters=(*_PARAMETERS, "on"),
+    row="file",
+)
 def kept_file(request: Request) -> Values:
     import pyarrow.compute as pc
 
-    head = _ON_A_SERVER if request.parameters.get("on") == "server" else ""
+    on = request.parameters.get("on")
+    if on not in (None, "server"):
+        raise KindError(f"a file cannot be kept on {on}; use `on: server`, or leave `on` out for a path")
+    head = "" if on is None else _ON_A_SERVER
     sort, longest = _sort_of(request), len(head) + max(map(len, _WHERE))
     room = 10_000 if request.room is None else request.room
     if room < longest + 20:

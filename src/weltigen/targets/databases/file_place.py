@@ -46,8 +46,8 @@ class FilePlace(Place):
         told = self._plan is None or not any(entity.there for entity in self._plan.world.entities)
         beside = receipt_path(self.path)
         written = beside.with_name(f".{beside.name}.{os.getpid()}.partial")
-        written.write_text(receipt.to_json() if told else "", "utf-8")
         try:
+            written.write_text(receipt.to_json() if told else "", "utf-8")
             self.commit_rows()
             if self._draft is not None:
                 if self.path.exists() and not self._replaces:
@@ -55,7 +55,7 @@ class FilePlace(Place):
                 self._draft.replace(self.path)
                 self._draft = None
         except BaseException:
-            written.unlink()
+            written.unlink(missing_ok=True)
             raise
         written.rename(beside) if told else written.unlink()
 

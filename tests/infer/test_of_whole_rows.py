@@ -157,3 +157,68 @@ def test_two_sure_guesses_that_leave_no_room_bound_nothing() -> None:
     sql = "CREATE TABLE kiln_charge (id integer PRIMARY KEY, sawmill varchar(20), dry_bulb_c numeric(4,1) NOT NULL, wet_bulb_c numeric(4,1) NOT NULL)"
     rows = rows_of(sql, "kiln_charge")
     assert (rows["wet_bulb_c"] <= rows["dry_bulb_c"]).all() and rows["wet_bulb_c"].astype(float).between(10, 100).all()
+
+
+@pytest.mark.parametrize(
+    ("verb", "noun"), [("died", "death"), ("lost", "loss"), ("moulted", "moulting"), ("sold", "sale"), ("ringed", "ringing")]
+)
+@pytest.mark.parametrize("kind", ["date", "timestamp"])
+def test_the_cause_of_an_end_is_told_where_the_end_came(verb: str, noun: str, kind: str) -> None:
+    rows = rows_of(
+        f"CREATE TABLE gull (id integer PRIMARY KEY, hatched_on {kind} NOT NULL, {verb}_on {kind}, cause_of_{noun} varchar(80));",
+        "gull",
+        600,
+    )
+    ended = rows[f"{verb}_on"].notna()
+    assert (rows[f"cause_of_{noun}"].notna() == ended).all() and 0 < ended.mean() < 0.5
+
+
+@pytest.mark.parametrize(("low", "high"), [(1, 5), (0, 10), (1, 10), (0, 4)])
+@pytest.mark.parametrize("name", ["keenness", "ufdrm", "tameness"])
+def test_a_number_of_a_scale_is_mostly_in_its_middle(name: str, low: int, high: int) -> None:
+    rows = rows_of(
+        f"CREATE TABLE gull (id integer PRIMARY KEY, {name} smallint NOT NULL CHECK ({name} BETWEEN {low} AND {high}));",
+        "gull",
+        900,
+    )
+    shares = rows[name].value_counts(normalize=True)
+    assert set(shares.index) <= set(range(low, high + 1)) and abs(rows[name].mean() - (low + high) / 2) < (high - low) / 5
+    assert shares.get(low, 0) < 0.2 > shares.get(high, 0)
+
+
+@pytest.mark.parametrize("visit", ["visited", "seen", "examined", "admitted", "treated"])
+def test_a_follow_up_comes_days_after_the_visit(visit: str) -> None:
+    rows = rows_of(
+        f"CREATE TABLE check_over (id integer PRIMARY KEY, {visit}_on date NOT NULL, follow_up_on date NOT NULL);", "check_over"
+    )
+    days = (pd.to_datetime(rows["follow_up_on"]) - pd.to_datetime(rows[f"{visit}_on"])).dt.days
+    assert days.between(0, 366).all() and days.median() > 5
+
+
+LINES = (
+    "CREATE TABLE {entity} (id integer PRIMARY KEY, {of}_id integer NOT NULL REFERENCES {of}, {column} numeric(9,2) NOT NULL);"
+)
+
+
+@pytest.mark.parametrize(
+    ("of", "there", "entity", "column", "repeats"),
+    [
+        ("rope", "price", "rope_line", "unit_price", True),
+        ("rope", "selling_price", "hire_item", "price", True),
+        ("berth_booking", "grand_total", "payment", "amount", True),
+        ("sail_hire", "total", "hire_receipt", "amount_paid", True),
+        ("rope", "price", "rope_mooring", "price", False),
+        ("island", "total", "payment", "amount", False),
+    ],
+)
+def test_a_line_costs_what_its_thing_does_and_a_payment_pays_its_order(
+    of: str, there: str, entity: str, column: str, repeats: bool
+) -> None:
+    made = f"CREATE TABLE {of} (id integer PRIMARY KEY, {there} numeric(9,2) NOT NULL); " + LINES.format(
+        entity=entity, of=of, column=column
+    )
+    dataset = weltigen.read_model(made, dialect="postgresql").dataset(rows={of: 60, entity: 200})
+    told = dataset.frame(of).set_index("id")[there]
+    rows = dataset.frame(entity)
+    same = rows[column].to_numpy() == told.loc[rows[f"{of}_id"]].to_numpy()
+    assert same.all() if repeats else not same.all()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import json
 import signal
 import sqlite3
@@ -204,6 +205,23 @@ def test_a_full_disk_leaves_nothing_behind(kind: str, tmp_path: Path) -> None:
     assert done.returncode == 5, done.stderr
     assert "nothing was kept" in done.stderr and "Traceback" not in done.stderr
     assert left_behind(tmp_path) == []
+
+
+@pytest.mark.parametrize("kind", ["sqlite", "duckdb"])
+def test_a_receipt_that_cannot_be_written_leaves_nothing_behind(
+    kind: str, tmp_path: Path, harbour: weltigen.Dataset, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    def half(path: Path, text: str, *_: object) -> int:
+        path.write_bytes(text.encode()[: len(text) // 2])
+        raise OSError(errno.ENOSPC, "No space left on device", str(path))
+
+    into, _ = place(kind, tmp_path)
+    monkeypatch.setattr(Path, "write_text", half)
+    with pytest.raises(TargetError, match=r"(?is)no space left.*nothing was kept"):
+        harbour.write(into)
+    assert left_behind(tmp_path) == []
+    monkeypatch.undo()
+    assert harbour.write(into).rows
 
 
 # a shell lets what it starts in the background ignore interruptions; this one is to be interrupted

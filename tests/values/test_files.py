@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 
 import weltigen
+from weltigen.model.problems import WeltigenError
 
 CHART = """
 CREATE TABLE chart (id serial PRIMARY KEY, filename varchar(120) NOT NULL, extension varchar(10) NOT NULL,
@@ -44,3 +45,21 @@ def test_files_of_one_sort_are_of_that_sort(sort: str, tmp_path: Path) -> None:
     )
     rows = weltigen.open_world(tmp_path / "tapes.yaml").dataset().frame("tape").dropna()
     assert rows["what"].str.startswith(sort).all() and rows["label"].nunique() > 100
+
+
+@pytest.mark.parametrize(
+    ("kind", "told"),
+    [
+        ("{file-name: {sort: picture}}", "image, audio, video"),
+        ("{kept-file: {sort: image, on: cloud}}", "use `on: server`"),
+        ("{mime-type: {sort: sound}}", "image, audio, video"),
+        ("{file-extension: {sorts: image}}", "sort"),
+    ],
+)
+def test_what_no_file_is_or_lies_on_is_told_with_its_place_and_what_there_is(kind: str, told: str, tmp_path: Path) -> None:
+    world = tmp_path / "tapes.yaml"
+    world.write_text(f"weltigen: 3\nentities:\n  tape:\n    rows: 20\n    fields:\n      label: {{type: text, kind: {kind}}}\n")
+    with pytest.raises(WeltigenError) as raised:
+        weltigen.open_world(world).dataset().write(tmp_path / "out.sqlite")
+    assert "tapes.yaml:6:" in str(raised.value) and told in str(raised.value)
+    assert [path.name for path in tmp_path.iterdir()] == ["tapes.yaml"]

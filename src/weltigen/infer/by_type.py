@@ -24,7 +24,7 @@ from .naming import folded, is_plural, plain_english, singular
 from .naming.values import in_language
 from .nouns import SYSTEMS, is_noun, what_is
 from .of_row import is_of_another, of_kind
-from .offers import SORTS, by_family, by_number, by_pattern, by_weight, by_words, fits, has_room, holds, of_named_kind
+from .offers import SORTS, by_family, by_number, by_pattern, by_weight, by_words, fits, has_room, holds, is_scale, of_named_kind
 from .topics import VAGUE
 
 _WRITTEN = frozenset(
@@ -151,7 +151,7 @@ def _of_numbers(around: Around, field: Field) -> Iterator[Guessed]:
     top = "20" if field.type.name is TypeName.SMALLINT else "100" if whole else "200"
     if default is not None and default.lstrip("-").replace(".", "").isdigit() and 1 < float(default) < 1e6:
         top = f"{max(10.0, 4 * float(default)):g}"
-    shape = f"0 {top} low" if default == "0" else f"1 {top} tail"
+    shape = f"0 {top} low" if default == "0" else f"1 {top} hump" if whole and is_scale(field) else f"1 {top} tail"
     plain = by_number(field, shape, "its type", 0.4)
     yield from () if plain is None else (plain,)
     yield of_named_kind("number", "its type", 0.3)

@@ -13,7 +13,9 @@ from .naming import folded, singular
 from .nouns import is_noun
 from .offers import by_weight, by_words, of_named_kind
 
-DONE = frozenset("since kept lent sown drawn taken held built made sent begun sold bought paid won lost grown born seen".split())
+DONE = frozenset(
+    "since kept lent sown drawn taken held built made sent begun sold bought paid won lost grown born died seen".split()
+)
 _BEING = frozenset(
     "safe sale only friendly proof done dry wet broken stolen lost dead alive urgent fragile optional mandatory free full "
     "empty ready open hidden spare driven taken hardy resistant tolerant edible toxic native organic vegan vegetarian "

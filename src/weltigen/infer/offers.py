@@ -102,6 +102,15 @@ def by_number(field: Field, arguments: str, reason: str, sure: float) -> Guessed
     return Guessed(KindSource(kind="number", parameters=tuple(parameters.items())), Guess(reason=told, confidence=round(sure, 2)))
 
 
+_MOST_OF_A_SCALE = 10
+
+
+def is_scale(field: Field) -> bool:
+    """Whether a rule lets a number be one of a few steps, from 0 or 1 on: mostly it is one in the middle."""
+    least, greatest = _declared_ends(field)
+    return least in ("0", "1") and greatest is not None and 2 < float(greatest) <= _MOST_OF_A_SCALE
+
+
 _OF_AN_ORDER = r"(order|position|pos|sort|sequence|seq|rank)$"
 _OF_A_LIST = r"(unit|scale|type|mode|kind|index|state|status|level|format|style)$"  # a number that stands for one of a few
 

@@ -35,6 +35,7 @@ _SELDOM = {
     "returned": 0.07,
     "refunded": 0.06,
     "terminated": 0.2,
+    "replaced": 0.25,
     "decommissioned": 0.1,
     "closed": 0.8,
     "read": 0.7,

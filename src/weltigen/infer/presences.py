@@ -134,7 +134,12 @@ def _with_moments(entity: Entity, words: dict[str, tuple[str, ...]], told: froze
         teller = _done_when(field, own, moments, flags) if field.name not in referring else None
         if "by" in own[1:] and not clock_of(field):
             teller = done.get("".join(own[: own.index("by")])) or moments.get(_stem(own) or "") or teller
-        teller = teller or told_of.get(field.name) or beside.get(field.name) or _done_with(field, own, rare)
+        teller = (
+            teller
+            or told_of.get(field.name)
+            or beside.get(field.name)
+            or _done_with(field, own, {**done, **rare} if set(own) & REASONS else rare)
+        )
         by_flag = teller is not None and _set_when(teller) is not None
         said = field.present is not None and field.present.when is not None
         said = said and not (by_flag and field.present is not None and field.present.origin is Origin.GUESSED)
@@ -190,11 +195,11 @@ def _may_be_told(relation: Relation) -> bool:
     return len(relation.columns) == 1 and relation.present is None and relation.tree is None and not relation.alike
 
 
-def _done_with(field: Field, own: tuple[str, ...], rare: dict[str, Field]) -> Field | None:
+def _done_with(field: Field, own: tuple[str, ...], moments: dict[str, Field]) -> Field | None:
     """The moment at which was done what a field tells of: `scrub_reason` beside `scrubbed_at`."""
-    about = [word for word in own if word not in _TOLD_OF and word not in ("for", "of")]
+    about = [word for word in own if word not in _TOLD_OF | REASONS and word not in ("for", "of")]
     told = "".join(about) if 0 < len(about) < 3 and len(about) < len(own) else ""
-    moment = next((one for verb, one in rare.items() if told and is_same_verb(verb, told)), None)
+    moment = next((one for verb, one in moments.items() if told and is_same_verb(verb, told)), None)
     return None if moment is None or moment.name == field.name else moment
 
 

@@ -26,12 +26,15 @@ _ENDINGS = (
     "y",
     "e",
 )
+# verbs whose nouns are other words
+_NOUNS = {"death": "died", "deceased": "died", "sale": "sold", "loss": "lost", "theft": "stolen", "growth": "grown"}
 _SHORTEST = 4  # letters of a root behind which an ending is cut off
 
 
 @lru_cache(maxsize=16_384)
 def root_of(word: str) -> str:
     """What all forms of a verb have in common."""
+    word = _NOUNS.get(word, word)
     for ending in _ENDINGS:
         if word.endswith(ending) and len(word) - len(ending) >= (3 if ending in ("ed", "ing") else _SHORTEST):
             word = word[: -len(ending)]

@@ -108,6 +108,7 @@ AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("awarded award granted", "deadline closing submission published opened signed", "60 days"),
     ("declared announced certified", "election poll held counted", "3 days"),
     ("issued", "observed seen measured sighted", "20 minutes"),
+    ("follow followup recheck", "visited visit seen examined treated appointment consulted attended admitted", "60 days"),
     ("due follow", "treated calibrated inspected serviced cleaned tuned", "365 days"),
     ("refunded", "sold paid bought purchased charged ordered", "30 days"),
     ("checkin check checked", "booked reserved paid", "45 days"),

@@ -124,7 +124,7 @@ def _taxed(amounts: RowNumbers) -> Field | None:
         )
     if net is not None and tax is None and rate is not None:
         return _by_rate(amounts, net, rate)
-    if net is None and tax is None:
+    if tax is None:
         _with_tax(amounts, rate)
     if (
         net is not None
@@ -184,7 +184,10 @@ def _by_rate(amounts: RowNumbers, net: Field, rate: Field) -> Field | None:
     return gross
 
 
-_OF_WHAT = ("price", "unit price", "sale price", "selling price", "list price", "base price", "cost", "amount", "fee")
+_OF_WHAT = (
+    "price", "unit price", "sale price", "selling price", "list price", "base price", "cost", "amount", "fee", "subtotal",
+    "shipping", "postage", "line price", "line total", "total",
+)  # fmt: skip
 
 
 def _with_tax(amounts: RowNumbers, rate: Field | None) -> None:

@@ -20,6 +20,8 @@ from ..values.vocabulary import NEUTRAL, Topic, topic
 from .concepts import matching
 from .naming import Vocabulary, folded, noun_of, singular
 from .plain_words import noun_words, plain_words, shared_beginning, without_noun
+from .roots import is_participle
+from .translated import translated_entity
 
 
 @dataclass(frozen=True, slots=True)
@@ -133,7 +135,7 @@ def around_of(
         for field in entity.fields
         if field.type.name in _WIDE
         and _tells_of_seconds(words[field.name], field.type.name)
-        and not (dated and is_time_of_day(field, words[field.name]))
+        and not (dated and (is_time_of_day(field, words[field.name]) or _is_done(words[field.name])))
     )
     return Around(
         world,
@@ -158,7 +160,9 @@ _KEPT = re.compile(
 
 def kept_of(world: World, entity: Entity) -> str:
     """The name of the entity whose earlier rows this one keeps, `person_version` of `person`; its own where it keeps none, but
-    for what says only that it links others: `dataset_tag_association`."""
+    for what says only that it links others, `dataset_tag_association`, or translates them, `product_translation`."""
+    if (translated := translated_entity(world, entity)) is not None:
+        return translated
     linking = _LINKING.fullmatch(entity.name)
     if linking is not None and len(entity.relations) > 1:
         return linking[1]
@@ -192,6 +196,11 @@ _SO_OR_THEN = frozenset("closed opened published sent received finished ended".s
 def is_time_of_day(field: Field, words: tuple[str, ...]) -> bool:
     """Whether a number of 32 bits that is called a time is one of the day or a length, beside moments of their own type."""
     return field.type.name is TypeName.INTEGER and words[-1:] in (("time",), ("start",), ("end",))
+
+
+def _is_done(words: tuple[str, ...]) -> bool:
+    """Whether a name is what was done alone: how many were scanned, where moments are dates and times."""
+    return len(words) == 1 and is_participle(words[0])
 
 
 def _tells_of_seconds(words: tuple[str, ...], kind: TypeName) -> bool:

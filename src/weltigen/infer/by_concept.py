@@ -26,6 +26,7 @@ from .nouns import LINES, SYSTEMS, what_is
 from .of_numbers import below_ten
 from .of_row import of_kind
 from .offers import as_flag, as_json, by_number, by_pattern, by_words, has_room, of_named_kind, read_pairs
+from .roots import is_participle
 
 _FACTS = frozenset("description content body text".split())  # of what is rated, where no opinion of it is asked
 _OPINIONS = frozenset(
@@ -39,7 +40,8 @@ def by_concept(around: Around, field: Field, found: Found, reason: str) -> Itera
         return
     if concept.arguments.startswith("epoch"):
         dated = any(one.type.name in MOMENTS for one in around.entity.fields)
-        if dated and is_time_of_day(field, around.words[field.name]) and field.name not in around.in_seconds:
+        alone = len(around.words[field.name]) == 1 and is_participle(around.words[field.name][0])
+        if dated and (alone or is_time_of_day(field, around.words[field.name])) and field.name not in around.in_seconds:
             return
         if not found.whole and not _tells_moment(around, field, found):
             return

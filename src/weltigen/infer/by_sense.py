@@ -42,11 +42,19 @@ def text_by_sense(around: Around, field: Field) -> Iterator[Guessed]:
         made = by_words(field, in_language(_DEGREES, around.vocabulary.language), f"{last} is a quality, told by degrees", 0.46)
         yield from () if made is None else (made,)
     told = around.vocabulary.language == "en" and last not in _NOT and by_noun().get(last, ("",))[0] not in SYSTEMS
-    sorts = senses().get(f"sorts of {last}", ()) if told else ()
+    sorts = _sorts_of(last) if told else ()
     if sorts:
         pairs = tuple((sort, float(24 - 2 * at)) for at, sort in enumerate(sorts))
         made = by_words(field, pairs, f"there are several sorts of {last}", 0.455)
         yield from () if made is None else (made,)
+
+
+def _sorts_of(noun: str) -> tuple[str, ...]:
+    """The sorts of a thing that are called by it, `air pump` of a pump; where some are, the others as well: a wheat may be spelt.
+    What has no such sorts is no thing: a criterion, a partition."""
+    sorts = senses().get(f"sorts of {noun}", ())
+    called = tuple(sort for sort in sorts if sort.rpartition(" ")[2] == noun)
+    return called if len(called) > 3 else sorts if 3 * len(called) >= len(sorts) else ()
 
 
 def number_by_sense(around: Around, field: Field) -> Iterator[Guessed]:

@@ -19,12 +19,13 @@ from ..values.vocabulary import also_by_noun, by_noun
 from .around import Around, Guessed, default_of, is_keyed, names_moment
 from .by_sense import is_adjective, number_by_sense, text_by_sense
 from .concepts import matching
-from .flags_by_name import DONE, flags_by_name, is_done
+from .flags_by_name import flags_by_name, is_done
 from .naming import folded, is_plural, plain_english, singular
 from .naming.values import in_language
-from .nouns import SYSTEMS, is_noun, what_is
+from .nouns import SYSTEMS, is_noun, is_tool, what_is
 from .of_row import is_of_another, of_kind
 from .offers import SORTS, by_family, by_number, by_pattern, by_weight, by_words, fits, has_room, holds, is_scale, of_named_kind
+from .roots import DONE
 from .topics import VAGUE
 
 _WRITTEN = frozenset(
@@ -265,6 +266,8 @@ def _of_last_word(around: Around, field: Field) -> Iterator[Guessed]:
         yield from () if somebody is None else (somebody,)
     elif what_is(last) == "firm" and fits("organization", field):
         yield of_named_kind("organization", f"{last} is a firm", 0.5)
+    elif field.name in around.world.names_of_many and (marked := by_pattern(field, _LABELS, "", 0.46)) is not None:
+        yield replace(marked, guess=Guess(reason="many entities have it, so it is of none's trade", confidence=0.46))
     elif around.topic.name in also_by_noun().get(last, ()):
         yield of_named_kind("thing-name", f"{last} is of the entity's own topic, {around.topic.name}", 0.45)
     elif last in by_noun() and last not in VAGUE and not _of_another_trade(around, last):
@@ -319,12 +322,22 @@ def _told_by_how(around: Around, field: Field, last: str) -> Iterator[Guessed]:
         )
         yield from () if lettered is None else (lettered,)
         return
+    if is_tool(last) or last in _WAYS:
+        ways = by_words(
+            field, in_language(SORTS, around.vocabulary.language), f"some sorts of {last}, of which nothing is known", 0.405
+        )
+        yield from () if ways is None else (ways,)
+        return
     if (field.room or 40) < 200 and words[-1] == last:
         pairs = tuple((f"{how} {last}", 24.0 - 2 * at) for at, how in enumerate(_HOW))
         made = by_words(field, pairs, f"some sorts of {last}, of which nothing is known", 0.405)
         yield from () if made is None else (made,)
 
 
+# what something is done by, of which there is no light one
+_WAYS = frozenset(
+    "strategy algorithm approach mechanism handling procedure routine behaviour behavior technique calculation".split()
+)
 _LONG_TEXT = 400  # characters, from which on a column is meant for more than a name
 
 

@@ -10,7 +10,7 @@ from ..values.vocabulary import NEUTRAL, by_noun
 from .around import Around, Guessed
 from .called_by_noun import called_by_noun, is_of_trade
 from .codes import initials
-from .naming import singular
+from .naming import singular, with_article
 from .nouns import LISTS, MESSAGES, PERSONS, SYSTEMS, what_is
 from .of_row import of_kind, pays_as_firm
 from .offers import by_pattern, by_words, fits, has_room, of_named_kind, read_pairs
@@ -79,6 +79,9 @@ def _named_otherwise(around: Around, field: Field, reason: str, sure: float) -> 
     said = around.has("comment", "comments", "message", "feedback", "question", "phone", "enquiry", "inquiry")
     if around.has("email", "email address") and said and what_is(around.head) is None and around.head in _WRITTEN:
         return of_kind(around, field, "name", {}, f"{reason}, of who wrote it", sure)
+    acts = not _ACTS.isdisjoint(around.noun) and around.head not in _ACCOUNTS_OF_THINGS
+    if acts and around.has("email", "email address", "mail") and not around.has("title", "first name"):
+        return of_kind(around, field, "name", {}, f"{reason}, of who does it", sure)
     if around.head in _BY_NUMBER and not around.has("email", "phone", "street", "first name", "address", "title", "description"):
         dealt = around.has("state", "status", "date", "total", "amount total", "total amount", "partner", "origin", "priority")
         pattern = f"{initials(around.head, around.vocabulary.language)[:2]}/202[4-6]/0[0-9]{{4}}"
@@ -118,14 +121,19 @@ _TITLED = frozenset("bug task todo ticket incident complaint defect post article
 
 # a hospital's profile is called like the hospital, a foundry's bell is not called like the foundry
 _OF_THE_NOUN_BEFORE = frozenset(
-    "profile record detail data datum info information master entry member contact account user entity item list registry "
-    "directory register".split()
+    "profile record detail data datum metadata info information master entry member contact account user entity item list "
+    "registry directory register".split()
 )
 
 
 _NO_FILES = frozenset("album playlist artist library folder collection gallery playlists series season show book".split())
 # what somebody sends who leaves a name
 _WRITTEN = frozenset("report feedback request enquiry inquiry contact submission form complaint registration rsvp signup".split())
+# what somebody does, under a name
+_ACTS = frozenset(
+    "donation pledge gift rsvp invite invitation signup subscription registration reservation booking enquiry inquiry feedback "
+    "testimonial review vote checkin attendance petition signature referral payment charge refund".split()
+)
 # documents that go by their number
 _BY_NUMBER = frozenset(
     "order invoice quotation quote picking move receipt voucher bill requisition delivery shipment payslip".split()
@@ -251,7 +259,7 @@ def _of_thing(around: Around, head: str, reason: str, sure: float) -> Guessed:
     if own.has(of_head):
         if of_head in LISTS.values():
             return of_named_kind("thing-name", f"{reason} of one of its trade's {of_head}", sure, list=of_head)
-        said = f"{reason} of {'an' if head[:1] in 'aeiou' else 'a'} {head}, by its entity"
+        said = f"{reason} of {with_article(head)}, by its entity"
         return of_named_kind("thing-name", said, sure, list=of_head)
     if own.within("animals", "veterinary") and around.has("breed", "species"):
         return of_named_kind("thing-name", f"{reason} of an animal, beside its breed", sure, topic="animals")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass, replace
 from functools import lru_cache
 from importlib.resources import files
@@ -9,7 +10,7 @@ from importlib.resources import files
 from ..model import Field
 from ..values.vocabulary import by_noun, topic
 from .around import Around, Guessed
-from .naming import singular
+from .naming import folded, singular, with_article
 from .of_row import of_kind
 from .offers import by_pattern, by_words, has_room, of_named_kind
 
@@ -48,7 +49,7 @@ def called_by_noun(around: Around, field: Field, reason: str, sure: float) -> Gu
         for one in _by_noun().get(noun[-length:], ()) if len(noun) >= length else ():
             if (one.within and own not in one.within) or (own in one.unless and is_of_trade(around, own)):
                 continue
-            told = f"{reason} of {'an' if noun[-length][:1] in 'aeiou' else 'a'} {' '.join(noun[-length:])}, by its entity"
+            told = f"{reason} of {with_article(' '.join(noun[-length:]))}, by its entity"
             return _made(around, field, one, told, max(sure, _SURE if length == 2 else 0.86))
     return _of_its_sorts(around, reason)
 
@@ -66,13 +67,15 @@ def is_of_trade(around: Around, trade: str) -> bool:
 
 
 _FEW_FIELDS = 14
+_BY_SOMEBODY = re.compile(r"(_by(_id)?|^(creator|author|owner|editor)(_id)?)$")  # whose rows they are does not tell how many
 
 
 def is_lookup(around: Around) -> bool:
     """Whether others refer to the rows, and these hang on none: there are as many as there are names."""
     entity = around.entity
     hangs = any(
-        relation.target != entity.name and not any(entity.field(column).nullable for column in relation.columns)
+        relation.target != entity.name
+        and not any(entity.field(column).nullable or _BY_SOMEBODY.search(folded(column)) for column in relation.columns)
         for relation in entity.relations
     )
     return not hangs and entity.name in around.world.referred_to and len(entity.fields) <= _FEW_FIELDS

@@ -12,10 +12,8 @@ from .by_sense import is_adjective
 from .naming import folded, singular
 from .nouns import is_noun
 from .offers import by_weight, by_words, of_named_kind
+from .roots import is_participle
 
-DONE = frozenset(
-    "since kept lent sown drawn taken held built made sent begun sold bought paid won lost grown born died seen".split()
-)
 _BEING = frozenset(
     "safe sale only friendly proof done dry wet broken stolen lost dead alive urgent fragile optional mandatory free full "
     "empty ready open hidden spare driven taken hardy resistant tolerant edible toxic native organic vegan vegetarian "
@@ -37,7 +35,7 @@ _ABLE = re.compile(r"(?i)(?<!vari)(?<!recov)(?<!pay)(?<!receiv)(?<!t)(?<!c)[a-z]
 def is_done(words: tuple[str, ...]) -> bool:
     """Whether a name tells that something was done, and not of how many: gift wrapped, paid; not seats reserved."""
     *before, last = words or ("",)
-    done = last in DONE - {"since"} or (len(last) > 4 and last.endswith("ed") and not last.endswith("eed"))
+    done = is_participle(last)
     return done and all(word == singular(word) for word in before)
 
 

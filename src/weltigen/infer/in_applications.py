@@ -163,6 +163,14 @@ def _job_typed(around: Around, field: Field, reason: str, sure: float) -> Guesse
 _TASKS = read_pairs("import:24, export:20, cleanup:18, reindex:12, send_mail:12, backup:8, sync:6")
 
 
+def _discriminated(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """Which class of the application a row is of, where one table holds those of several."""
+    noun = "".join(map(str.capitalize, around.noun))
+    names = [name for name in (f"Standard{noun}", f"External{noun}", f"Archived{noun}") if has_room(field, len(name))]
+    pairs = tuple(zip(names, (70.0, 20.0, 10.0), strict=False))
+    return by_words(field, pairs, f"{reason}, a class of {' '.join(around.noun)}", sure) if pairs else None
+
+
 IN_APPLICATIONS: dict[str, Context] = {
     "gitref": _git_ref,
     "diffed": _diffed,
@@ -178,4 +186,5 @@ IN_APPLICATIONS: dict[str, Context] = {
     "asked": _asked,
     "issuing": _issuing,
     "portnumber": _port_number,
+    "discriminated": _discriminated,
 }

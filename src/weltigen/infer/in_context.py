@@ -15,7 +15,7 @@ from .in_applications import IN_APPLICATIONS
 from .in_daily_life import IN_DAILY_LIFE
 from .in_libraries import IN_LIBRARIES
 from .in_systems import IN_SYSTEMS, Context, other_table
-from .naming import singular
+from .naming import singular, with_article
 from .naming.values import family_of, in_language
 from .nouns import ANIMALS, PERSONS, SYSTEMS, what_is
 from .of_numbers import OF_NUMBERS
@@ -74,6 +74,9 @@ def _kindof(around: Around, field: Field, reason: str, sure: float) -> Guessed |
         if found is None or what in VAGUE or found[0] in SYSTEMS:
             return by_words(field, in_language(SORTS, around.vocabulary.language), f"{reason}, of a {what}", sure * 0.9)
         listed = topic(found[0]).spoken(around.vocabulary.language).words("kinds")
+    elif default is None and _is_of_no_sort(around):
+        sorts = in_language(SORTS, around.vocabulary.language)
+        return by_words(field, sorts, f"{reason}, of {with_article(around.head)}", sure * 0.9)
     if what_is(around.head) == "firm" and around.vocabulary.language == "en" and (firms := trades_of(own.name)):
         listed = tuple(one.lower() for one in firms)
     if default and field.type.name in TEXTS and default not in listed:
@@ -86,6 +89,16 @@ def _kindof(around: Around, field: Field, reason: str, sure: float) -> Guessed |
     )
 
 
+def _is_of_no_sort(around: Around) -> bool:
+    """Whether an entity is no thing of its topic, but only stands beside such: a region beside products."""
+    told = {by_noun().get(noun, ("",))[0] for noun in around.noun}
+    return not around.topic.within("files") and around.head not in _LIKE_WHAT_HOLDS_THEM and around.topic.name not in told
+
+
+# what is of the sorts of the thing that it is a part or a sort of
+_LIKE_WHAT_HOLDS_THEM = frozenset(
+    "line item row detail position entity variant unit class category group type kind model".split()
+)
 _OF_ZONES = read_pairs("NATIVE:44, MASTER:30, SLAVE:26")
 _AT = read_pairs("home:44, work:40, other:16")
 _REACHED_AT = {

@@ -7,6 +7,7 @@ from dataclasses import replace
 
 from ..model import Field, TypeName
 from .around import Around, Guessed
+from .called import named
 from .codes import code_pattern
 from .naming.values import in_language
 from .nouns import SYSTEMS, what_is
@@ -188,6 +189,8 @@ def _eventname(around: Around, field: Field, reason: str, sure: float) -> Guesse
     """The key of an event where machines log or send it, else what an event is called."""
     if around.topic.within("software", "logs", "jobs", "web", "network", "security", "messages") or "log" in around.noun:
         return _eventtype(around, field, reason, sure)
+    if around.words[field.name] == ("name",):
+        return named(around, field, reason, sure)
     return of_named_kind("thing-name", f"{reason}, of a thing", sure) if has_room(field, 4) else None
 
 

@@ -49,6 +49,7 @@ from .otherwise import otherwise
 from .readings import readings, reason_of
 from .sizes import of_its_size
 from .trading import is_of_systems, trades_of
+from .translated import in_its_language
 from .units import in_other_units
 from .vocabularies import vocabulary_of
 
@@ -123,6 +124,7 @@ def _guess_entity(around: Around) -> Entity:
             candidates.insert(0, Guessed(WeightsSource(weights=weights), guess))
         if world.guesses == "plain":
             candidates = list(map(_plain, candidates))
+        candidates = [replace(one, source=in_its_language(one.source, entity, field)) for one in candidates]
         fields.append(_with(field, _as_given(entity, field, candidates), field.name.lower() in around.tied))
     return changed(entity, fields=tuple(fields))
 

@@ -35,6 +35,11 @@ def what_is(noun: str) -> str | None:
     return _TAIL.get(long_tail().get(noun, ""))
 
 
+def is_tool(noun: str) -> bool:
+    """Whether it is a part of a program, by what it does: a calculator, a parser."""
+    return noun in _TOOLS
+
+
 @lru_cache(maxsize=1)
 def _nouns() -> frozenset[str]:
     told = senses()

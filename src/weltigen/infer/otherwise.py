@@ -56,7 +56,8 @@ def _moments_as_texts(around: Around, field: Field) -> Iterator[Guessed]:
             if found.concept.types <= MOMENTS and found.concept.types and found.whole and has_room(field, 10):
                 day = field.room is not None and field.room < 19
                 told = f"{reason_of(found, words)}, a moment as a text"
-                yield of_named_kind("iso-time", told, 0.55, **({"form": "date"} if day else {}))
+                made = of_named_kind("iso-time", told, 0.86, **({"form": "date"} if day else {}))
+                yield replace(made, share=found.concept.there)
                 return
 
 

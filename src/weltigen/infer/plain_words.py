@@ -7,6 +7,7 @@ from functools import lru_cache
 
 from ..model import Entity
 from .naming import Vocabulary, abbreviations, folded, noun_of, singular
+from .translated import without_language
 
 _MOST = 0.6  # of the fields of an entity bear what is taken for its mark
 
@@ -35,7 +36,8 @@ def _plain(
     name: str, fields: tuple[str, ...], referring: frozenset[str], vocabulary: Vocabulary
 ) -> tuple[tuple[str, tuple[str, ...]], ...]:
     noun = tuple(singular(word) for word in noun_of(vocabulary.words(name)))
-    words = {field: _with_noun(field, noun, vocabulary) for field in fields}
+    told = without_language(fields)
+    words = {field: _with_noun(told[field][0] if field in told else field, noun, vocabulary) for field in fields}
     mark = noun if _is_mark(noun, words, referring) else shared_beginning(words)
     letters = _shared_letters(fields, vocabulary) if not mark or len(mark) == 1 else ""
     if mark == (letters,):  # of which some names were cut off and others not
@@ -43,6 +45,8 @@ def _plain(
     if mark and (mark == noun or mark[0] not in vocabulary.known or _is_short(mark, words)):
         return tuple((field, _without(of, mark)) for field, of in words.items())
     if mark:  # a word that means something is left for whoever reads the whole name
+        return tuple(words.items())
+    if told:
         return tuple(words.items())
     return tuple((field, _with_noun(_without_letters(field, letters, fields, vocabulary), noun, vocabulary)) for field in fields)
 

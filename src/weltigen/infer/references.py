@@ -150,6 +150,9 @@ def _ends_in_id(written: str) -> bool:
     return len(words) > 1 and words[-1] in _SURE_ENDS
 
 
+_NO_NOUN = re.compile(r"_(entity|entities|models?|records?)$")  # what says only that rows are kept: workflow_entity
+
+
 class _Targets:
     """Entities by the words that a column may call them."""
 
@@ -163,7 +166,7 @@ class _Targets:
         parts = Counter(self._parts.values())
         for entity in world.entities:
             whole, name = folded(self._written(entity)), _table_name(self._written(entity))
-            for word in {whole, name, names[entity.name]}:
+            for word in {whole, name, names[entity.name], _NO_NOUN.sub("", name)}:
                 for form in {word, _singular(word)}:
                     self._by_word[form].append(entity)
                 if _singular(word) in _USERS or _singular(word) in PERSONS:
@@ -180,10 +183,11 @@ class _Targets:
 
     def _acting(self, field: Field, words: list[str], stem: str, sure: bool) -> Entity | None:
         """The one entity of persons that `created_by`, or `owner_id`, can mean; None where there is none, or no telling which."""
+        words = words[:-1] if sure and words[-1] in _SURE_ENDS else words  # created_by_id
         acted = len(words) > 1 and words[-1] == "by" and words[-2].endswith(("ed", "en", "t"))
         if not acted and not (sure and stem in _ROLES):
             return None
-        fitting = {word: e for word, e in self._persons.items() if len(e.key) == 1 and _same_kind(field, e.field(e.key[0]))}
+        fitting = {word: e for word, e in self._persons.items() if len(e.key) == 1 and _same_kind(field, e.field(e.key[0]), sure)}
         users = {fitting[word].name: fitting[word] for word in _USERS if word in fitting}
         every = users or {entity.name: entity for entity in fitting.values()}
         return next(iter(every.values())) if len(every) == 1 else None
@@ -305,9 +309,9 @@ def _key_for(target: Entity, field: Field, end: str) -> str | None:
     return None
 
 
-def _same_kind(one: Field, key: Field) -> bool:
-    """Whether a column holds keys of that type; a text might be somebody's name."""
-    return _alike(one, key) and (one.type.name in INTEGERS | {TypeName.UUID} or str(one.type) == str(key.type) != "text")
+def _same_kind(one: Field, key: Field, sure: bool) -> bool:
+    """Whether a column holds keys of that type; a text that is not `sure` to hold a key might be somebody's name."""
+    return _alike(one, key) and (sure or one.type.name in INTEGERS | {TypeName.UUID} or str(one.type) == str(key.type) != "text")
 
 
 def _alike(one: Field, other: Field) -> bool:

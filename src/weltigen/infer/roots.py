@@ -5,7 +5,11 @@ from __future__ import annotations
 import re
 from functools import lru_cache
 
-from .flags_by_name import DONE
+# what was done, where the word does not end in -ed
+DONE = frozenset(
+    "since kept lent sown drawn taken held built made sent begun sold bought paid won lost grown born died seen".split()
+)
+
 
 _ENDINGS = (
     "ations",

@@ -14,6 +14,7 @@ from .naming import Vocabulary, noun_of, singular
 from .nouns import SYSTEMS
 from .of_neighbours import of_programs, of_what_is_spoken
 from .plain_words import plain_words
+from .told_by_fields import LOGGED, WRITTEN, is_logged, is_of_events, is_of_files, is_of_users, is_written
 from .vocabularies import vocabulary_of
 
 # nouns that say little of a trade: what stands around them says more
@@ -36,16 +37,18 @@ def guess_topics(world: World) -> World:
     telling = [name for name in own if not _IN_ANY & set(map(singular, vocabulary.words(name)[-1:]))] or list(own)
     said = [votes[name] for votes in (own, fields) for name in telling]
     systems = _is_of_systems(said) and not _is_of_a_trade({n: own[n] for n in telling}, vocabulary)
-    of_logs = {entity.name: _LOGGED for entity in world.entities if _is_logged(entity, vocabulary)}
-    of_logs |= {entity.name: _WRITTEN for entity in world.entities if _is_written(entity, vocabulary)}
+    of_logs = {entity.name: LOGGED for entity in world.entities if is_logged(entity, vocabulary)}
+    of_logs |= {entity.name: WRITTEN for entity in world.entities if is_written(entity, vocabulary)}
     own |= of_what_is_spoken(world, own, vocabulary)
     own |= {name: Counter({"software": 6}) for name in of_programs(world, vocabulary)}
-    own |= {entity.name: Counter({"accounts": 6}) for entity in world.entities if _is_of_users(entity, vocabulary)}
+    own |= {entity.name: Counter({"accounts": 6}) for entity in world.entities if is_of_users(entity, vocabulary)}
+    own |= {entity.name: Counter({"files": 6}) for entity in world.entities if is_of_files(entity, vocabulary)}
     if systems:
-        own = {n: _in_software(_named(n, votes, vocabulary, _INSIDE | of_logs.get(n, {}))) for n, votes in own.items()}
-        fields = {name: _in_software(votes) for name, votes in fields.items()}
+        taught = _is_of_teaching(world, vocabulary)
+        own = {n: _in_software(_named(n, votes, vocabulary, _INSIDE | of_logs.get(n, {})), taught) for n, votes in own.items()}
+        fields = {name: _in_software(votes, taught) for name, votes in fields.items()}
     else:  # events that somebody comes to, wherever they take place
-        own |= {name: Counter({"events": 3}) for name in own if name not in of_logs and _is_of_events(name, vocabulary)}
+        own |= {name: Counter({"events": 3}) for name in own if name not in of_logs and is_of_events(name, vocabulary)}
     if not systems and not any(votes["network"] or votes["software"] for votes in own.values()):
         own = {n: _named(n, votes, vocabulary, _OUTSIDE | of_logs.get(n, {})) for n, votes in own.items()}
     own = _by_the_company(world, own, fields, vocabulary)
@@ -108,11 +111,11 @@ def _best(entity: Entity, told: _Told, leading: str | None, vocabulary: Vocabula
     of_every = any(told.own[topic] > 0 for topic in _EVERY_APPLICATION)  # users are users, whatever the trade
     if vocabulary.words(entity.name.rpartition(".")[2])[-1:] in (("user",), ("users",)):
         votes["accounts"] += 6  # and beside others they say nothing of those
-    if told.own["projects"] and max(votes, key=lambda topic: votes[topic], default="") in _HELPED:
-        votes["projects"] += 6
     if leading is not None and vague and not of_every:  # it is of the world's trade
         much = max(told.near.values(), default=0) >= 2  # a neighbour says much: the world's trade says less
         votes[leading] += 1.0 if much else 2.6  # type: ignore[assignment]
+    if told.own["projects"] and max(votes, key=lambda topic: votes[topic], default="") in _HELPED:
+        votes["projects"] += 6
     best = max(votes.items(), key=lambda vote: (vote[1], vote[0]), default=(NEUTRAL, 0))
     return best[0] if best[1] >= 1 else NEUTRAL
 
@@ -192,12 +195,21 @@ def _is_of_systems(votes: list[Counter[str]]) -> bool:
     return systems > 0.5 * sum(weight for topic, weight in told.items() if topic in SYSTEMS or topic not in _DOUBLE)
 
 
-def _in_software(votes: Counter[str]) -> Counter[str]:
-    """Votes of a model about computers: words with two meanings have that one."""
+def _in_software(votes: Counter[str], taught: bool = False) -> Counter[str]:
+    """Votes of a model about computers: words with two meanings have that one; a course is one where something is `taught`."""
     out: Counter[str] = Counter()
     for topic, weight in votes.items():
-        out[_DOUBLE.get(topic, topic)] += weight
+        out[topic if taught and topic == "courses" else _DOUBLE.get(topic, topic)] += weight
     return out
+
+
+_OF_TEACHING = frozenset("course lesson exam quiz learner student pupil classroom teacher curriculum homework coursework".split())
+
+
+def _is_of_teaching(world: World, vocabulary: Vocabulary) -> bool:
+    """Whether several words of its tables' names are of a school, however much there is of computers."""
+    words = {singular(word) for entity in world.entities for word in vocabulary.words(entity.name.rpartition(".")[2])}
+    return len(words & _OF_TEACHING) > 2
 
 
 def _named(name: str, votes: Counter[str], vocabulary: Vocabulary, meant: dict[str, tuple[str, str]]) -> Counter[str]:
@@ -239,41 +251,6 @@ _OUTSIDE = {  # an incident is no ticket of a help desk but an accident; nothing
     "session": ("web", "courses"),
     "event": ("messages", "events"),
 }
-
-
-def _is_of_events(name: str, vocabulary: Vocabulary) -> bool:
-    words = vocabulary.words(name.rpartition(".")[2])
-    return words in (("event",), ("events",))
-
-
-_LOGGED = {"event": ("events", "logs")}
-_WRITTEN = {"article": ("products", "websites")}
-
-
-def _is_logged(entity: Entity, vocabulary: Vocabulary) -> bool:
-    """Whether what happened is of a machine or of a login, by where it came from: nobody visits such an event."""
-    words = [vocabulary.words(field.name) for field in entity.fields]
-    told = {" ".join(one[-2:]) for one in words} | {one[-1] for one in words if one}
-    return len(told & {"ip", "ip address", "session id", "session", "user agent", "payload", "error", "request id"}) > 1
-
-
-def _is_of_users(entity: Entity, vocabulary: Vocabulary) -> bool:
-    """Whether accounts are such as somebody logs in with, and hold no money."""
-    if vocabulary.words(entity.name.rpartition(".")[2])[-1:] not in (("account",), ("accounts",)):
-        return False
-    words = {" ".join(vocabulary.words(field.name)[-2:]) for field in entity.fields}
-    words |= {vocabulary.words(field.name)[-1] for field in entity.fields if vocabulary.words(field.name)}
-    money = words & {"balance", "iban", "currency", "overdraft", "bic"}
-    return (
-        not money
-        and len(words & {"username", "display name", "password", "avatar", "login", "public key", "locale", "email"}) > 1
-    )
-
-
-def _is_written(entity: Entity, vocabulary: Vocabulary) -> bool:
-    """Whether an article is one to read."""
-    told = {words[-1] for field in entity.fields if (words := vocabulary.words(field.name))}
-    return len(told & {"content", "body", "slug", "author", "headline", "excerpt", "published"}) > 1
 
 
 # pairs of nouns that mean something else than each by itself

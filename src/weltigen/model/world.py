@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from dataclasses import dataclass
 from functools import cached_property
 
@@ -66,6 +67,12 @@ class World:
     def has_booleans(self) -> bool:
         """Whether any field is declared as a boolean; where none is, whole numbers are the flags."""
         return any(field.type.name is TypeName.BOOLEAN for entity in self.entities for field in entity.fields)
+
+    @cached_property
+    def names_of_many(self) -> frozenset[str]:
+        """The names that texts of five entities or more have."""
+        named = Counter(field.name for entity in self.entities for field in entity.fields if field.type.name in TEXTS)
+        return frozenset(name for name, number in named.items() if number > 4)
 
     @cached_property
     def _spelled(self) -> dict[str, str]:

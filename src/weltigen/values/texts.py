@@ -157,7 +157,7 @@ def _joined(parts: list[list[str]], optional: int) -> Values:
     return Values(space=min(prod(sizes), WIDEST), decode=decode)
 
 
-@declare("text", "A text by its purpose, in the words of its topic.", parameters=("purpose", "topic"))
+@declare("text", "A text by its purpose, in the words of its topic.", parameters=("purpose", "topic", "language"))
 def text(request: Request) -> Values:
     purpose = request.parameters.get("purpose", "remark")
     if purpose not in PURPOSES:
@@ -209,12 +209,12 @@ def text(request: Request) -> Values:
     return _joined(parts, optional)
 
 
-@declare("remark", "What somebody notes about a row.", parameters=("topic",))
+@declare("remark", "What somebody notes about a row.", parameters=("topic", "language"))
 def remark(request: Request) -> Values:
     return text(_with(request, purpose="remark"))  # type: ignore[return-value]
 
 
-@declare("notice", "A line that tells people something.", parameters=("topic",))
+@declare("notice", "A line that tells people something.", parameters=("topic", "language"))
 def notice(request: Request) -> Values:
     return text(_with(request, purpose="title"))  # type: ignore[return-value]
 

@@ -23,7 +23,7 @@ from .texts import KEY, topic_of
 from .vocabulary import listed
 
 
-@declare("thing-name", "The name of a thing of the row's trade.", parameters=("topic", "list"))
+@declare("thing-name", "The name of a thing of the row's trade.", parameters=("topic", "list", "language"))
 def thing_name(request: Request) -> Values:
     """`list`: names, or things where the topic has none."""
     own = topic_of(request)
@@ -58,13 +58,21 @@ def thing_name(request: Request) -> Values:
         []
         if plain or len(names) >= request.rows or own.language != "en"
         else [
-            f"{quality} {within_text(name)}"
+            made
             for name in names
-            for quality in listed("qualities")
-            if request.fits(len(quality) + 1 + len(name))
+            for mark in listed("editions" if _is_title(name) else "qualities")
+            if request.fits(len(made := f"{name}, {mark}" if _is_title(name) else f"{mark} {within_text(name)}"))
         ]
     )
     return _numbered(list(dict.fromkeys([*names, *more])), request)
+
+
+def _is_title(name: str) -> bool:
+    """Whether a name tells of a matter and not of a thing: `Minutes of the meeting`."""
+    return name.count(" ") > 2 or ":" in name or not _OF_MATTERS.isdisjoint(name.lower().split())
+
+
+_OF_MATTERS = frozenset("of for the to in your our new offer question change request reminder welcome meeting summary".split())
 
 
 def _numbered(names: list[str], request: Request) -> Values:
@@ -86,7 +94,7 @@ def _numbered(names: list[str], request: Request) -> Values:
     return Values(space=count * turns, decode=decode, distinct_folded=True)
 
 
-@declare("label", "A short name for a thing.", parameters=("topic",))
+@declare("label", "A short name for a thing.", parameters=("topic", "language"))
 def label(request: Request) -> Values:
     return thing_name(request)  # type: ignore[return-value]
 

@@ -143,6 +143,10 @@ def singular(noun: str) -> str:
     return noun[:-1] if noun.endswith("s") else noun
 
 
+def with_article(noun: str) -> str:
+    return f"{'an' if noun[:1] in 'aeiou' else 'a'} {noun}"
+
+
 class Vocabulary:
     """English words that mean something to whoever asks, by which names written together are cut; and the language of a world."""
 
@@ -376,11 +380,14 @@ def _without_endings(part: str, *, german: bool) -> Iterator[str]:
 
 _SHORT = frozenset("ip id at on to no by".split())
 # what ends the name of a table, and says nothing of what its rows are
+_ENTITIES = frozenset("legal business corporate reporting public named economic tax billing foreign related".split())
 _NO_NOUNS = frozenset("table tbl tab tabl lt rel relation temp tmp".split())
 
 
 def noun_of(words: tuple[str, ...]) -> tuple[str, ...]:
     """The words of a table's name without what says only that it is a table, and which one: `passwd_table`, `devices_v11`."""
+    if len(words) > 1 and words[-1] in ("entity", "entities") and words[-2] not in _ENTITIES:
+        words = words[:-1]
     while len(words) > 1 and (words[-1] in _NO_NOUNS or words[-1].isdigit() or re.fullmatch(r"v\d*", words[-1])):
         words = words[:-1]
     return words

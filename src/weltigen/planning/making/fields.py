@@ -342,15 +342,17 @@ def _in_spans(plan: Plan, entity_plan: EntityPlan, found: FieldPlan) -> FieldPla
 
 def _request(plan: Plan, entity_plan: EntityPlan, field: Field, span: Range) -> Request:
     own = [reduced.rule for reduced in entity_plan.reduced]
+    parameters = dict(field.source.parameters) if isinstance(field.source, KindSource) else {}
+    language = parameters.get("language") or plan.world.language or "en"
     return Request(
         type=field.type, rows=entity_plan.generated + 2 * entity_plan.fixed + entity_plan.earlier_rows, window=plan.window,
         unique=any(rule.columns == (field.name,) for rule in (*entity_plan.entity.unique_rules, *own)),
         keyed=any(field.name in rule.columns for rule in (*entity_plan.entity.unique_rules, *own)),
         low=span.low, high=span.high, step=span.step if span.step > 1 else None,
         room=field.room, least=field.limits.min_length or 0,
-        parameters=dict(field.source.parameters) if isinstance(field.source, KindSource) else {},
+        parameters=parameters,
         fold=fold_in_rules(plan, entity_plan, field.name), seed=plan.seed,
-        now=plan.now, topic=entity_plan.entity.topic or NEUTRAL, language=(plan.world.language or "en").partition("-")[0],
+        now=plan.now, topic=entity_plan.entity.topic or NEUTRAL, language=language.partition("-")[0],
         words=entity_plan.entity.words,
     )  # fmt: skip
 

@@ -356,7 +356,9 @@ _ABOUT_PERSONS = frozenset("web messages files devices datasets dashboards accou
 
 def _of_another_trade(around: Around, noun: str) -> bool:
     """Whether a noun has another meaning in a system than its trade's: a pipe, a subscription."""
-    return around.topic.within(*SYSTEMS) and by_noun()[noun][0] not in SYSTEMS | {"departments"}
+    trade = by_noun()[noun][0]
+    own = around.of_systems and trade not in around.world.topics_of_some
+    return (own or around.topic.within(*SYSTEMS)) and trade not in SYSTEMS | {"departments"}
 
 
 # in systems no persons

@@ -52,7 +52,10 @@ def displayed(around: Around, field: Field, reason: str, sure: float) -> Guessed
 
 
 # what has an address or a login of its own, and is nobody
-_ACCOUNTS_OF_THINGS = frozenset("team group channel webhook hook command bot room project board workspace organization".split())
+_ACCOUNTS_OF_THINGS = frozenset(
+    "team group channel webhook hook command bot room project board workspace organization "
+    "configuration config setting integration connection plugin template".split()
+)
 _OF_SYSTEMS = frozenset("provider client server service agent app application integration device".split())
 
 
@@ -90,6 +93,8 @@ def _named_otherwise(around: Around, field: Field, reason: str, sure: float) -> 
             return numbered
     if ("ttl",) in around.words.values() and has_room(field, 20):
         return of_kind(around, field, "host-name", {}, f"{reason}, beside a time to live", sure)
+    if around.head == "service" and around.has("port", "ports") and around.has("protocol", "version", "status", "banner"):
+        return by_words(field, _NETWORK_SERVICES, f"{reason}, beside a port", sure)
     login = around.has("username", "login") and around.has("password", "password hash")
     if login and not around.has("host", "port", "url", "server", "database") and what_is(around.head) is None:
         return of_kind(around, field, "name", {}, f"{reason}, beside a login", sure)
@@ -110,6 +115,7 @@ _MACHINES = frozenset(
 
 
 # called like the place where they lie
+_PARTS_OF_PROGRAMS = frozenset("handler dispatcher processor executor resolver listener validator consumer producer".split())
 _GROUNDS = frozenset(
     "site campus yard reserve quarry mine pit depot estate farm plantation forest camp resort station airfield".split()
 )
@@ -129,6 +135,7 @@ _OF_THE_NOUN_BEFORE = frozenset(
 _NO_FILES = frozenset("album playlist artist library folder collection gallery playlists series season show book".split())
 # what somebody sends who leaves a name
 _WRITTEN = frozenset("report feedback request enquiry inquiry contact submission form complaint registration rsvp signup".split())
+_NETWORK_SERVICES = read_pairs("http:26, https:24, ssh:20, dns:8, smtp:8, mysql:6, postgresql:4, ftp:4")
 # what somebody does, under a name
 _ACTS = frozenset(
     "donation pledge gift rsvp invite invitation signup subscription registration reservation booking enquiry inquiry feedback "
@@ -197,6 +204,8 @@ def _owner(around: Around, field: Field) -> tuple[str, tuple[str, ...]]:
         if what_is(owner) is not None:
             head, before = owner, ()
     if head == "profile" and before and what_is(before[0]) is None:  # of a roast, a taste, a load
+        return "", ()
+    if head in _PARTS_OF_PROGRAMS and around.of_systems:
         return "", ()
     machine = around.topic.within("network", "hosting", "software", "jobs", "devices", "web", "storage", "telephony")
     machine = machine or around.has(*_OF_PROGRAMS)

@@ -71,7 +71,8 @@ def _kindof(around: Around, field: Field, reason: str, sure: float) -> Guessed |
         return by_words(field, _OF_ZONES, f"{reason}, of a zone of names", sure)
     if len(words) > 1 and (what := singular(words[-2])) not in around.noun and what not in own.nouns and default is None:
         found = by_noun().get(what)
-        if found is None or what in VAGUE or found[0] in SYSTEMS:
+        foreign = found is not None and around.of_systems and found[0] not in SYSTEMS
+        if found is None or what in VAGUE or found[0] in SYSTEMS or foreign:
             return by_words(field, in_language(SORTS, around.vocabulary.language), f"{reason}, of a {what}", sure * 0.9)
         listed = topic(found[0]).spoken(around.vocabulary.language).words("kinds")
     elif default is None and _is_of_no_sort(around):
@@ -312,7 +313,12 @@ def _sourced(around: Around, field: Field, reason: str, sure: float) -> Guessed 
         return of_named_kind("text", f"{reason}, a text to translate", sure, purpose="title")
     if around.words[field.name][-1] == "origin" and around.topic.within(*_GROWN) and around.head not in _ASKING:
         return of_kind(around, field, "country-name", {}, f"{reason}, where it grows or is made", sure)
+    if around.of_systems and around.topic.within(*SYSTEMS) and _ASKING.isdisjoint(around.noun) and (field.room or 99) > 24:
+        return by_pattern(field, _MODULES, f"{reason}, of a program", sure)
     return by_words(field, read_pairs("website:38, referral:24, import:16, phone:14, partner:8"), reason, sure)
+
+
+_MODULES = r"app\.(storage|jobs|mail|search|auth|reports)\.(local|remote|default|core)(\.(Client|Handler|Runner|Store))?"
 
 
 _CONTEXTS: dict[str, Context] = {

@@ -41,6 +41,7 @@ from .in_seconds import in_seconds
 from .json_defaults import as_by_default
 from .listed import usual_of_list
 from .naming import folded, is_plural
+from .nouns import is_tool
 from .of_any_entity import entity_of_reference
 from .of_row import of_kind
 from .offers import by_family, by_number, of_named_kind
@@ -352,7 +353,9 @@ def _guessed(around: Around, field: Field) -> Iterator[Guessed]:
         (found.confidence * trust, number, found, words, trust, how)
         for number, (words, trust, how) in enumerate(readings(around, field))
         for found in (*matching(words), *(f for name, sure in around.trades for f in trades()[name].matching(words, sure)))
-        if not _begins_with_owner(around, field, found, words) and not _is_so(around, field, found)
+        if not _begins_with_owner(around, field, found, words)
+        and not _is_so(around, field, found)
+        and not (around.of_systems and is_tool(found.words[0]) and found.words[1:] == ("name",))  # who handles is nobody
     ]
     for name, sure in around.trades:
         every += [(f.confidence, -1, f, f.words, 1.0, "") for f in trades()[name].as_written(folded(field.name), sure)]

@@ -20,7 +20,7 @@ _TOOLS = frozenset(
     "processor adapter wrapper builder viewer reader player container trailer filter timer buffer cluster pointer register "
     "mapper tracker logger crawler scraper resolver reducer encoder decoder emitter aggregator fetcher watcher notifier poller "
     "limiter checker bundler linker launcher updater uploader downloader extractor transformer normalizer serializer tokenizer "
-    "splitter merger locker detector controller simulator emulator".split()
+    "splitter handler dispatcher processor executor resolver listener validator consumer producer merger locker detector controller simulator emulator".split()
 )
 
 

@@ -21,7 +21,7 @@ _STATES = (
     ("order purchase sale cart", "delivered:52 shipped:14 processing:12 new:12 cancelled:10"),
     ("hire rental loan lease tenancy", "returned:56 out:22 booked:12 cancelled:10"),
     ("shipment parcel delivery consignment freight", "delivered:70 in transit:16 ready:8 returned:6"),
-    ("job run task pipeline build execution import export sync backup deployment workflow", "success:74 failed:12 running:8 queued:6"),
+    ("job run task pipeline build execution import export sync backup deployment workflow transmission upload download scan crawl attempt", "success:74 failed:12 running:8 queued:6"),
     ("project campaign initiative programme study", "active:40 completed:38 planned:14 on hold:8"),
     ("user account member profile customer client subscriber keeper hirer patient student employee", "active:84 inactive:10 blocked:6"),
     ("application candidacy", "in review:30 submitted:24 approved:28 rejected:14 withdrawn:4"),
@@ -101,7 +101,7 @@ def _beside(default: str, pairs: Weights) -> Weights:
 
 
 # what an entity of a topic is like, where its noun says nothing of states
-_LIKE = {"network": "check", "jobs": "job", "software": "document", "accounts": "account"}
+_LIKE = {"network": "check", "jobs": "job", "accounts": "account"}
 
 
 def _listed(noun: str) -> str | None:

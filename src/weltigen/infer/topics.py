@@ -46,6 +46,7 @@ def guess_topics(world: World) -> World:
     if systems:
         taught = _is_of_teaching(world, vocabulary)
         own = {n: _in_software(_named(n, votes, vocabulary, _INSIDE | of_logs.get(n, {})), taught) for n, votes in own.items()}
+        own = _without_strays(own, vocabulary)
         fields = {name: _in_software(votes, taught) for name, votes in fields.items()}
     else:  # events that somebody comes to, wherever they take place
         own |= {name: Counter({"events": 3}) for name in own if name not in of_logs and is_of_events(name, vocabulary)}
@@ -53,7 +54,7 @@ def guess_topics(world: World) -> World:
         own = {n: _named(n, votes, vocabulary, _OUTSIDE | of_logs.get(n, {})) for n, votes in own.items()}
     own = _by_the_company(world, own, fields, vocabulary)
     near = _of_neighbours(world, own)
-    everywhere = _everywhere(own)
+    everywhere = _everywhere(own, vocabulary)
     leading = _leading(everywhere, systems)
     entities = []
     for entity in world.entities:
@@ -85,12 +86,21 @@ def _of_neighbours(world: World, own: dict[str, Counter[str]]) -> dict[str, Coun
     return {name: _agreed(votes) for name, votes in near.items()}
 
 
-def _everywhere(own: dict[str, Counter[str]]) -> Counter[str]:
-    """What all names together speak for; none of them says much."""
+def _everywhere(own: dict[str, Counter[str]], vocabulary: Vocabulary) -> Counter[str]:
+    """What all names together speak for; none of them says much, and ten tables of notifications little more than one."""
     everywhere: Counter[str] = Counter()
-    for votes in own.values():
-        everywhere += Counter({topic: min(weight, 3.0) for topic, weight in votes.items() if topic != NEUTRAL})
+    seen: set[tuple[str, str]] = set()
+    for name, votes in own.items():
+        noun = vocabulary.words(name.rpartition(".")[2])[-1:]
+        for topic, weight in votes.items():
+            again = (topic, *noun) in seen
+            everywhere[topic] += min(weight, 3.0) * (_AGAIN if again else 1.0)  # type: ignore[assignment]
+            seen.add((topic, *noun))  # type: ignore[arg-type]
+    everywhere.pop(NEUTRAL, None)
     return everywhere
+
+
+_AGAIN = 0.35  # what a noun says that has spoken before
 
 
 def _leading(everywhere: Counter[str], systems: bool) -> str | None:
@@ -201,6 +211,24 @@ def _in_software(votes: Counter[str], taught: bool = False) -> Counter[str]:
     for topic, weight in votes.items():
         out[topic if taught and topic == "courses" else _DOUBLE.get(topic, topic)] += weight
     return out
+
+
+# what any application may have to do with, beside what it is about
+_ANYWHERE = frozenset(
+    "projects support payments invoicing subscriptions products marketing organizations calendars events groups websites "
+    "courses surveys forums languages hr timesheets office".split()
+)
+
+
+def _without_strays(own: dict[str, Counter[str]], vocabulary: Vocabulary) -> dict[str, Counter[str]]:
+    """Votes of a model about computers without trades of which a single noun speaks: an artifact is no find of a dig there."""
+    nouns: dict[str, set[str]] = {}
+    for name in own:
+        for word in map(singular, vocabulary.words(name.rpartition(".")[2])):
+            if (found := by_noun().get(word)) is not None:
+                nouns.setdefault(found[0], set()).add(word)
+    strays = {topic for topic, words in nouns.items() if len(words) < 2} - SYSTEMS - _ANYWHERE
+    return {n: Counter({topic: weight for topic, weight in votes.items() if topic not in strays}) for n, votes in own.items()}
 
 
 _OF_TEACHING = frozenset("course lesson exam quiz learner student pupil classroom teacher curriculum homework coursework".split())

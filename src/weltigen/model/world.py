@@ -75,6 +75,12 @@ class World:
         return frozenset(name for name, number in named.items() if number > 4)
 
     @cached_property
+    def topics_of_some(self) -> frozenset[str]:
+        """What two entities or more are about."""
+        number = Counter(entity.topic for entity in self.entities if entity.topic is not None)
+        return frozenset(topic for topic, count in number.items() if count > 1)
+
+    @cached_property
     def _spelled(self) -> dict[str, str]:
         return dict(self.spelled)
 

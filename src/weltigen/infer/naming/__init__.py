@@ -174,6 +174,9 @@ class Vocabulary:
     def _split(self, name: str) -> tuple[str, ...]:
         out: list[str] = []
         parts = folded(name).split("_")
+        rest = parts[1].removeprefix(parts[0]) if len(parts) > 1 and len(parts[0]) > 3 else ""
+        if len(rest) > 4 and rest != parts[1] and self._is_plain(rest):
+            parts = [rest, *parts[2:]]  # canvas_canvaslearner, as frameworks call tables of a part
         if len(parts) > 1 and parts[-1] in ("txt", "cd") and (parts[-1] == "txt" or parts[-2] in _TOLD_BY_CODES):
             parts = parts[:-1]  # what it is kept as
         if len(parts) > 1 and parts[-1] == "str" and self.language != "de" and parts[-2] not in ("main", "high", "home"):
@@ -198,6 +201,10 @@ class Vocabulary:
         if len(out) > 1 and out[-1] == "at" and out[-2] in DOING:
             out[-2] = DOING[out[-2]]  # create_at
         return tuple(map(canonical, out))
+
+    def _is_plain(self, part: str) -> bool:
+        """Whether a part is made of English words and nothing else."""
+        return all(len(word) > 2 and (word in self.known or word in plain_english()) for word in self._one(part))
 
     def _one(self, part: str) -> tuple[str, ...]:
         if part not in self._words:
@@ -321,6 +328,8 @@ class Vocabulary:
             return own[piece.rstrip("sne")]
         if (one := singular(piece)) in self.known:
             return (one,)
+        if len(piece) > 6 and self.language == "en" and piece in plain_english():
+            return (piece,)
         if piece in self._short or (len(one) > 2 and one in self._short):
             return self._short.get(piece) or self._short[one]
         return languages()["de"].get(piece) if len(piece) > 4 else None
@@ -380,6 +389,8 @@ def _without_endings(part: str, *, german: bool) -> Iterator[str]:
 
 _SHORT = frozenset("ip id at on to no by".split())
 # what ends the name of a table, and says nothing of what its rows are
+_CHOSEN = frozenset("choice choices option options lookup lookups".split())
+_OF_FEW = frozenset("status state role type reason priority severity stage phase category kind".split())
 _ENTITIES = frozenset("legal business corporate reporting public named economic tax billing foreign related".split())
 _NO_NOUNS = frozenset("table tbl tab tabl lt rel relation temp tmp".split())
 
@@ -388,6 +399,8 @@ def noun_of(words: tuple[str, ...]) -> tuple[str, ...]:
     """The words of a table's name without what says only that it is a table, and which one: `passwd_table`, `devices_v11`."""
     if len(words) > 1 and words[-1] in ("entity", "entities") and words[-2] not in _ENTITIES:
         words = words[:-1]
+    if len(words) > 1 and words[-1] in _CHOSEN and singular(words[-2]) in _OF_FEW:
+        words = words[:-1]  # project_status_choice
     while len(words) > 1 and (words[-1] in _NO_NOUNS or words[-1].isdigit() or re.fullmatch(r"v\d*", words[-1])):
         words = words[:-1]
     return words

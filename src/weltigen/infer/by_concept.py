@@ -204,11 +204,19 @@ def _purpose(around: Around, field: Field, found: Found) -> str:
     opinion = of_text and (judged or last not in _FACTS)
     if found.concept.arguments == "message" and around.topic.within("logs") and not around.has("sender", "recipient", "subject"):
         return "log-line"
+    if found.concept.arguments == "message" and last in _FACTS and _is_offered(around):
+        return "description"
     if found.concept.arguments == "description" and last == "description" and _is_of_somebody(around):
         return "bio"
     if found.concept.arguments == "description" and last == "description" and around.head in _FAULTS:
         return "issue"
     return "review" if rated and opinion else found.concept.arguments
+
+
+def _is_offered(around: Around) -> bool:
+    """Whether a text is of a thing that is offered or kept, and nobody's letter."""
+    things = {"product", "category", "item", "list", "collection", "course", "event", "property", "plan", "package", "service"}
+    return around.head in things or around.has("price", "sales price", "unit price", "base price", "sku")
 
 
 def _is_of_somebody(around: Around) -> bool:

@@ -139,7 +139,7 @@ _NETWORK_SERVICES = read_pairs("http:26, https:24, ssh:20, dns:8, smtp:8, mysql:
 # what somebody does, under a name
 _ACTS = frozenset(
     "donation pledge gift rsvp invite invitation signup subscription registration reservation booking enquiry inquiry feedback "
-    "testimonial review vote checkin attendance petition signature referral payment charge refund".split()
+    "testimonial review vote application checkin attendance petition signature referral payment charge refund".split()
 )
 # documents that go by their number
 _BY_NUMBER = frozenset(
@@ -279,6 +279,9 @@ def prefixed(around: Around, field: Field, reason: str, sure: float) -> Guessed 
     """What stands before a person's name, where there is such a name."""
     if around.has("first name", "last name", "middle name", "given name"):
         return by_words(field, read_pairs("Mr:46, Ms:44, Dr:8, Prof:2"), f"{reason}, of a person", sure)
+    reached = around.has("street", "street 1", "zip", "zip code", "city", "phone", "email", "gsm", "mobile")
+    if reached and around.words[field.name] == ("prefix",):
+        return by_words(field, read_pairs("Mr:36, Ms:34, Dr:10, The:14, Prof:6"), f"{reason}, of who can be reached", sure)
     return None
 
 

@@ -62,7 +62,8 @@ def _kindof(around: Around, field: Field, reason: str, sure: float) -> Guessed |
     own = around.topic
     default = default_of(field)
     whole = around.words[field.name]
-    if around.head in _REACHED_AT and default is None and (len(whole) == 1 or whole[-2] in _REACHED_AT):
+    of_somebody = len(around.noun) < 2 or around.noun[-2] in _WHOSE or what_is(around.noun[-2]) is not None
+    if of_somebody and around.head in _REACHED_AT and default is None and (len(whole) == 1 or whole[-2] in _REACHED_AT):
         return by_words(field, _REACHED_AT[around.head], f"{reason}, of a {around.head}", sure)
     listed = own.words("kinds")
     words = around.words[field.name]
@@ -101,6 +102,7 @@ _LIKE_WHAT_HOLDS_THEM = frozenset(
     "line item row detail position entity variant unit class category group type kind model".split()
 )
 _OF_ZONES = read_pairs("NATIVE:44, MASTER:30, SLAVE:26")
+_WHOSE = frozenset("user contact person customer partner client supplier profile account company organization lead".split())
 _AT = read_pairs("home:44, work:40, other:16")
 _REACHED_AT = {
     "tel": read_pairs("mobile:44, home:26, work:24, fax:6"), "phone": read_pairs("mobile:44, home:26, work:24, fax:6"),

@@ -282,6 +282,10 @@ def _texts_in_bytes(around: Around, field: Field) -> Iterator[Guessed]:
             yield replace(one, guess=replace(one.guess, confidence=one.guess.confidence * 0.95))
 
 
+_COUNTRIES = (
+    "United Kingdom", "Germany", "France", "Spain", "Italy", "Netherlands", "Ireland", "Poland", "Sweden", "Austria", "Belgium",
+    "Denmark", "Canada", "Australia", "Japan", "Brazil",
+)  # fmt: skip
 _MEMBERS = frozenset(
     "name organization uri email tel town country-name file-path job-title username brand uuid ipv4 host-name".split()
 )
@@ -296,7 +300,9 @@ def _of_elements(around: Around, field: Field) -> Iterator[Guessed]:
     for one in _guessed(around, changed(field, type=FieldType(name=TypeName.TEXT))):
         source = one.source
         items: dict[str, object] | None = None
-        if isinstance(source, KindSource) and source.kind in _MEMBERS:
+        if isinstance(source, KindSource) and source.kind == "country-name":
+            items = {"type": "string", "enum": list(_COUNTRIES)}
+        elif isinstance(source, KindSource) and source.kind in _MEMBERS:
             items = {"kind": "other-person" if source.kind == "name" else source.kind}  # several persons, not the row's
         elif isinstance(source, WeightsSource):
             items = {"type": "string", "enum": [value for value, _ in source.weights]}

@@ -10,6 +10,7 @@ from ..model.types import INTEGERS, TEXTS
 from .around import Around, default_of, is_keyed
 from .concepts import matching
 from .readings import readings
+from .states import by_steps
 
 _FLAGS = (
     {"y", "n"},
@@ -61,7 +62,10 @@ def usual_of_list(around: Around, field: Field) -> Field:
         reason = "a flag, by its values"
     else:
         weights = [(value, max(2.0, 12.0 - 2 * at) * (0.4 if _RARE.search(value) else 1.0)) for at, value in enumerate(values)]
-        if default in values:
+        steps = by_steps(default, tuple(values)) if default in values else ()
+        if steps:  # rows begin in the default, and most have gone on
+            weights = [(value, dict(steps)[value] * (0.4 if _RARE.search(value) else 1.0)) for value in values]
+        elif default in values:
             total = sum(weight for value, weight in weights if value != default)
             weights = [(value, 1.4 * total if value == default else weight) for value, weight in weights]
         reason = "the values that it may have, the usual ones more often"

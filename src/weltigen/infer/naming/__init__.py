@@ -352,6 +352,7 @@ def _is_one_word(part: str) -> bool:
     words = _one_words()
     stems = [part[: -len(end)] for end in ("s", "d", "ed", "ing") if part.endswith(end)]
     stems += [stem[:-1] for stem in stems if len(stem) > 3 and stem[-1] == stem[-2]]  # scrubbed
+    stems += [f"{part[: -len(end)]}e" for end in ("ed", "ing") if part.endswith(end)]  # invoicing
     return part in words or any(stem in words for stem in stems)
 
 

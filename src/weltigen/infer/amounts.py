@@ -19,10 +19,10 @@ from ..model.changing import changed
 from ..model.origins import Origin
 from ..model.types import NUMBERS
 from .bounds_of_amounts import limited
-from .costs import HOURLY, NETS, charged, of_costs
+from .costs import HOURLY, LET_OFF, NETS, charged, of_costs
 from .meters import claimed, metered, scored, weighed
 from .naming import Vocabulary
-from .row_numbers import RowNumbers, name_of
+from .row_numbers import RowNumbers, name_of, or_nothing
 from .vocabularies import vocabulary_of
 
 _TAX = (
@@ -74,7 +74,8 @@ LINES = (
 )
 BASES = ("total", "grand total", "total amount", "amount total", "total price", "price total", "total cost", "amount")
 _QUANTITY = ("quantity", "units", "pieces", "quantity ordered", "ordered quantity", "hours", "count")
-PRICES = ("unit price", "price", "price unit", "unit cost", "item price", "rate", "hourly rate", "price per unit", "list price")
+PRICES = ("unit price", "price", "price unit", "unit cost", "item price", "rate", "hourly rate", "price per unit", "list price",
+          "product price", "final price", "selling price", "sales price")  # fmt: skip
 _PER = ("price", "cost", "rate", "fee", "charge", "tariff")
 _DISCOUNT = ("discount percent", "discount rate", "percent discount")
 
@@ -124,8 +125,8 @@ def _taxed(amounts: RowNumbers) -> Field | None:
         )
     if net is not None and tax is None and rate is not None:
         return _by_rate(amounts, net, rate)
-    if tax is None:
-        _with_tax(amounts, rate)
+    _with_discount(amounts)
+    _with_tax(amounts, rate)
     if (
         net is not None
         and tax is None
@@ -194,12 +195,22 @@ def _with_tax(amounts: RowNumbers, rate: Field | None) -> None:
     """Prices that are told twice, without more words and with the tax: `price` and `price_gross`."""
     share = _TAXES.get(amounts.language, "0.2") if rate is None else _share(rate)
     told = "the usual rate" if rate is None else rate.name
-    for words in _OF_WHAT:
+    of_names = (words.removesuffix(" gross") for words in amounts.names if words.endswith(" gross"))
+    for words in dict.fromkeys((*_OF_WHAT, *of_names)):
         plain = amounts.one((words,), rate)
         dear = amounts.one((f"{words} gross", f"gross {words}", f"{words} including tax", f"{words} with tax"), plain, rate)
         if plain is not None and dear is not None:
             parts = [plain] if rate is None else [plain, rate]
             amounts.compute(dear, f"{name_of(plain)} * (1 + {share})", parts, f"{plain.name} with {told}")
+
+
+def _with_discount(amounts: RowNumbers) -> None:
+    """What is told before and after something is let off: `subtotal_with_discount` is the subtotal without the discount."""
+    off = amounts.one(LET_OFF)
+    for words in list(amounts.names) if off is not None else ():
+        plain, after = amounts.one((words,), off), amounts.one((f"{words} with discount", f"discounted {words}"), off)
+        if off is not None and plain is not None and after is not None:
+            amounts.compute(after, f"{name_of(plain)} - {or_nothing(off)}", [plain], f"{plain.name} less {off.name}")
 
 
 def _priced(amounts: RowNumbers) -> tuple[Field | None, Field | None]:

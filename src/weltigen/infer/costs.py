@@ -61,7 +61,7 @@ def charged(amounts: RowNumbers, but: list[Field]) -> str:
     """What is added to a sum, and taken off it, as SQL that goes on behind the sum; empty where nothing is."""
     added = {
         name for words, name in amounts.names.items()
-        if _CHARGED & set(words.split()) and set(words.split()) <= _CHARGED | _BESIDE
+        if _CHARGED & set(words.split()) and set(words.split()) <= _CHARGED | _BESIDE | {"gross"}
         and amounts.entity.field(name).type.name is but[-1].type.name
     }  # fmt: skip
     off = amounts.one(LET_OFF, *but)

@@ -287,7 +287,7 @@ _COUNTRIES = (
     "Denmark", "Canada", "Australia", "Japan", "Brazil",
 )  # fmt: skip
 _MEMBERS = frozenset(
-    "name organization uri email tel town country-name file-path job-title username brand uuid ipv4 host-name".split()
+    "name organization uri email tel town country-name file-path job-title username brand uuid ipv4 host-name domain-name".split()
 )
 
 

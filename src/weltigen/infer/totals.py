@@ -49,7 +49,7 @@ def _totalled(entity: Entity, children: list[tuple[Entity, Relation]], vocabular
     made: dict[str, tuple[str, str]] = {}
     for field in entity.fields:
         if field.type.name in NUMBERS and _is_open(field, keyed) and field.name.lower() not in told:
-            found = _counted(entity, field, clear, vocabulary)
+            found = _counted(entity, field, clear, vocabulary) or _pieces(entity, field, clear, vocabulary)
             if found is not None:
                 made[field.name] = found
     summed = _summed(entity, clear, vocabulary, told, keyed)
@@ -81,6 +81,26 @@ def _counted(
             key = plain_name(child.key[0])
             return f"count({child.name}.{key})", f"how many rows of {child.name} it has"
     return None
+
+
+def _pieces(
+    entity: Entity, field: Field, children: list[tuple[Entity, Relation]], vocabulary: Vocabulary
+) -> tuple[str, str] | None:
+    """`total_quantity` is how many pieces its lines have together."""
+    if plain_words(entity, vocabulary)[field.name] not in _ALL_PIECES:
+        return None
+    lines = [child for child, _ in children if next(iter(_nouns(child, entity, vocabulary)))[-1:][0] in _PARTS]
+    of = words_of(lines[0], vocabulary) if len(lines) == 1 else {}
+    pieces = next((lines[0].field(of[words]) for words in ("quantity", "pieces", "units") if words in of), None)
+    if pieces is None or pieces.type.name not in INTEGERS:
+        return None
+    return (
+        f"coalesce(sum({lines[0].name}.{plain_name(pieces.name)}), 0)",
+        f"{pieces.name} of its rows of {lines[0].name} together",
+    )
+
+
+_ALL_PIECES = (("total", "quantity"), ("quantity", "total"), ("total", "pieces"), ("total", "units"), ("items", "quantity"))
 
 
 def _nouns(child: Entity, owner: Entity, vocabulary: Vocabulary) -> Iterator[tuple[str, ...]]:

@@ -11,6 +11,7 @@ from ..values import get_kind
 from .naming import folded
 
 _TABLE = re.compile(r"(?i)(.+?)_?(?:translations?|i18n|l10n|locali[sz]ations?|trans|langs?|lng|locales?)$")
+_DESCRIBING = re.compile(r"(?i)(.+?)_?(?:descriptions?|texts?)$")  # product_description, where the texts of a product stand
 _TELLS = re.compile(r"(.*_)?(lang(uage)?|locale|culture|i18n|lng)(_?(id|code|tag|key|uid))?")
 # ISO 639-1, but for those that are English words or short forms of what names end in: no, is, at, id, to, lt, hi
 _CODES = "en de fr es it nl pt pl sv da fi nb cs sk sl hu ro bg hr el tr ru uk ar fa zh ja ko vi th et".split()
@@ -20,6 +21,9 @@ _WRITTEN = ("en", "de", "fr", "es")  # in which texts are made
 
 def translated_entity(world: World, entity: Entity) -> str | None:
     """The name of the entity whose texts this one holds in other languages: `product` of `product_translation`."""
+    told = _DESCRIBING.fullmatch(entity.name)
+    if told is not None and any(relation.target == told[1] for relation in entity.relations):
+        return told[1]
     found = _TABLE.fullmatch(entity.name)
     if found is None or not any(_TELLS.fullmatch(folded(field.name)) for field in entity.fields):
         return None

@@ -12,11 +12,10 @@ from ..model import FORMAT, Problem, Same, World
 from ..model.literals import read_moment
 from ..model.problems import UnreadableError, nearest
 from ..model.ties import find_ties
+from ..values import LANGUAGES
 from .grammar import SYNONYMS, EntitySection, FieldSection, WorldSection
 from .overlay import Overlay
 from .yaml_tree import Tree, read_yaml
-
-LANGUAGES = ("en", "de", "fr", "es")  # of which names, places and texts are known
 
 
 def read_world_file(text: str, file: Path, read_model: Callable[[str, str | None], World]) -> World:

@@ -23,9 +23,10 @@ from . import (
 from .axis import Axis, axis_of
 from .identifiers import written_lengths
 from .people import People, Person, folded_names
-from .registry import FromText, Kind, KindError, PersonPart, Prepared, Request, Values, get_kind, kind_names, register
+from .registry import LANGUAGES, FromText, Kind, KindError, PersonPart, Prepared, Request, Values, get_kind, kind_names, register
 
 __all__ = [
+    "LANGUAGES",
     "Axis",
     "FromText",
     "Kind",

@@ -12,6 +12,7 @@ from ..model.problems import UsageError, nearest
 from ..model.types import TEXTS, FieldType, TypeName
 from ..randomness import Words
 
+LANGUAGES = ("en", "de", "fr", "es")  # of which names, places and texts are known
 Decode = Callable[[Words], Any]
 
 

@@ -152,6 +152,9 @@ SHAPES: dict[str, Callable[[Topic], Shape]] = {
     "log": lambda own: _list(
         _object(at=_moment(), event=_one("created", "updated", "assigned", "closed", "reopened"), by=_kind("other-person")), 1, 3
     ),
+    "eventnames": lambda own: _list(
+        _one("user.created", "user.deleted", "order.paid", "invoice.sent", "file.uploaded", "login.failed"), 1, 3
+    ),
     "recurrence": lambda own: _object(
         frequency=_one("daily", "weekly", "monthly"),
         interval=_whole(1, 4),

@@ -1,0 +1,88 @@
+"""What columns hold that other columns, tables or the whole model give a meaning to, each asked in a small bare model."""
+
+import re
+
+import pytest
+
+from .test_of_anything import frames
+
+ROUTES = "CREATE TABLE route (id serial PRIMARY KEY, name varchar(60) NOT NULL);"
+FERRY = "CREATE TABLE ferry (id serial PRIMARY KEY, region_id integer REFERENCES region(id), name varchar(60) NOT NULL);"
+LOGIN = "CREATE TABLE app_user (id varchar(36) PRIMARY KEY, email varchar(80) NOT NULL, password varchar(80) NOT NULL);"
+JOBS = "".join(
+    f"CREATE TABLE {one}_job (id serial PRIMARY KEY, host varchar(60), exit_code integer, {{0}});"
+    for one in ("sync", "index", "mail")
+)
+# a model, a field of it, and what each of its values is
+TOLD = (
+    (JOBS.format("status varchar(20) NOT NULL"), "sync_job.status", "success|failed|running|queued"),
+    (JOBS.format("metrics text NOT NULL"), "mail_job.metrics", r"\{.+\}"),
+    (JOBS.format("scanned integer NOT NULL, started_at timestamp"), "sync_job.scanned", r"\d{1,4}"),
+    (JOBS.format("tool_calls text NOT NULL"), "index_job.tool_calls", r"\{.+\}"),
+    (JOBS.format("login_path text, artifact_type varchar(30) NOT NULL"), "mail_job.artifact_type", r"(?!.*(pottery|coin|flint)).+"),
+    (LOGIN + "CREATE TABLE session (id serial PRIMARY KEY, user_id varchar(36), ip varchar(40), status varchar(20) NOT NULL)", "session.status",
+     "completed|active|expired|failed"),
+    (ROUTES + "CREATE TABLE route_status_choice (id serial PRIMARY KEY, name varchar(40) NOT NULL);"
+     "CREATE TABLE trip (id serial PRIMARY KEY, status_id integer NOT NULL REFERENCES route_status_choice(id))", "route_status_choice.name",
+     "(?i)(active|inactive|pending|closed|planned|completed|cancelled|suspended|open|in progress|on hold|running|.*(ed|ing))"),
+    ("CREATE TABLE region (id serial PRIMARY KEY, code varchar(3), type varchar(30) NOT NULL);" + FERRY, "region.type",
+     "standard|basic|special|mixed|custom"),
+    ("CREATE TABLE donation (id serial PRIMARY KEY, name varchar(80) NOT NULL, email varchar(80) NOT NULL, amount numeric(8,2))", "donation.name",
+     r"[A-ZÉ][\w'éèüö-]+( [A-ZÉO][\w'éèüö-]+)+"),
+    ("CREATE TABLE tariff_price (id serial PRIMARY KEY, amount numeric(8,2), nickname varchar(40) NOT NULL)", "tariff_price.nickname",
+     "Monthly|Yearly|Standard|Launch price|Partner"),
+    ("CREATE TABLE depot (id serial PRIMARY KEY, streetLine1 varchar(80), streetLine2 varchar(40) NOT NULL, city varchar(40))", "depot.streetline2",
+     r"(Flat|Unit|Suite|Floor|Apartment) \d+"),
+    ("CREATE TABLE asset (id serial PRIMARY KEY, mime_type varchar(60) NOT NULL, file_size integer, type varchar(20) NOT NULL)", "asset.type",
+     "report|plan|form|photo|contract|manual|image|video|audio|document"),
+    (LOGIN + "CREATE TABLE tag (id serial PRIMARY KEY, user_id varchar(36) REFERENCES app_user(id), name varchar(40) NOT NULL)", "tag.name",
+     r"(?!(Small|Large|Upper|Lower|Inner|Outer|Grey|White) ).+"),
+    (ROUTES + "CREATE TABLE hook (id serial PRIMARY KEY, url text, enabled_events json NOT NULL)", "hook.enabled_events", r'\["[a-z]+\.[a-z]+".*\]'),
+    ("CREATE TABLE review_year (id serial PRIMARY KEY, top_countries json NOT NULL)", "review_year.top_countries", r'\["[A-Z].*"\]'),
+)  # fmt: skip
+
+
+@pytest.mark.parametrize(("sql", "field", "form"), TOLD, ids=[field for _, field, _ in TOLD])
+def test_each_is_what_its_neighbours_tell(sql: str, field: str, form: str) -> None:
+    entity, column = field.split(".")
+    values = frames(sql, **{entity: 60} if "lookup" not in field and "choice" not in field else {})[entity][column]
+    texts = [value if isinstance(value, str) else str(value) for value in values.dropna()]
+    assert texts and [text for text in texts if not re.fullmatch(form, text, re.DOTALL)] == []
+
+
+def test_references_are_found_by_what_was_done_and_without_the_word_entity() -> None:
+    rows = frames(
+        LOGIN + "CREATE TABLE voyage_entity (id varchar(36) PRIMARY KEY, name varchar(60) NOT NULL);"
+        "CREATE TABLE remark (id serial PRIMARY KEY, voyage_id varchar(36) NOT NULL REFERENCES voyage_entity(id), created_by_id varchar(36) NOT NULL);"
+        "CREATE TABLE delay (id serial PRIMARY KEY, voyage_id varchar(36) NOT NULL, minutes integer)"
+    )  # fmt: skip
+    assert set(rows["remark"]["created_by_id"]) <= set(rows["app_user"]["id"])
+    assert set(rows["delay"]["voyage_id"]) <= set(rows["voyage_entity"]["id"])
+
+
+def test_what_is_told_with_tax_and_after_a_discount_follows_from_what_is_told_without() -> None:
+    rows = frames(
+        "CREATE TABLE booking (id serial PRIMARY KEY, sub_total numeric(10,2) NOT NULL, sub_total_incl_tax numeric(10,2) NOT NULL,"
+        " discount_amount numeric(10,2), sub_total_with_discount numeric(10,2) NOT NULL,"
+        " sub_total_with_discount_incl_tax numeric(10,2) NOT NULL, total_qty integer NOT NULL);"
+        "CREATE TABLE booking_item (id serial PRIMARY KEY, booking_id integer NOT NULL REFERENCES booking(id), qty integer NOT NULL,"
+        " product_price numeric(10,2) NOT NULL, line_total numeric(10,2) NOT NULL)"
+    )  # fmt: skip
+    bill, items = rows["booking"].set_index("id"), rows["booking_item"]
+    number = {name: bill[name].astype(float) for name in bill}
+    after = number["sub_total"] - bill["discount_amount"].astype(float).fillna(0)
+    assert (abs(number["sub_total_incl_tax"] - 1.2 * number["sub_total"]) < 0.006).all()
+    assert (abs(number["sub_total_with_discount"] - after) < 0.006).all()
+    assert (abs(number["sub_total_with_discount_incl_tax"] - 1.2 * number["sub_total_with_discount"]) < 0.006).all()
+    assert (items["line_total"].astype(float) - items["qty"] * items["product_price"].astype(float)).abs().max() < 0.006
+    assert (bill["total_qty"] - items.groupby("booking_id")["qty"].sum().reindex(bill.index).fillna(0)).eq(0).all()
+
+
+def test_an_enumeration_that_begins_in_a_first_state_has_moved_on() -> None:
+    rows = frames(
+        "CREATE TYPE stage AS ENUM ('pending', 'processing', 'completed', 'failed');"
+        "CREATE TABLE payout (id serial PRIMARY KEY, status stage NOT NULL DEFAULT 'pending')",
+        payout=400,
+    )
+    shares = rows["payout"]["status"].value_counts(normalize=True)
+    assert shares["completed"] > shares["pending"] > shares["failed"]

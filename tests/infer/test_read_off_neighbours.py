@@ -2,6 +2,7 @@
 
 import re
 
+import pandas as pd
 import pytest
 
 from .test_of_anything import frames
@@ -86,3 +87,27 @@ def test_an_enumeration_that_begins_in_a_first_state_has_moved_on() -> None:
     )
     shares = rows["payout"]["status"].value_counts(normalize=True)
     assert shares["completed"] > shares["pending"] > shares["failed"]
+
+
+def test_a_row_of_a_country_or_a_language_tells_of_one() -> None:
+    rows = frames(
+        "CREATE TABLE country (id integer PRIMARY KEY, name varchar(60) NOT NULL UNIQUE, iso2 char(2) NOT NULL UNIQUE, iso_3 char(3),"
+        " num_code varchar(3), dial_code varchar(8), capital varchar(40), currency varchar(3), continent varchar(20), tld varchar(5));"
+        "CREATE TABLE spoken_language (id integer PRIMARY KEY, name varchar(60) NOT NULL UNIQUE, iso_code varchar(5) NOT NULL UNIQUE,"
+        " native_name varchar(60) NOT NULL, direction varchar(3) NOT NULL);"
+        "CREATE TABLE nation (id integer PRIMARY KEY, code varchar(2) NOT NULL, name varchar(60) NOT NULL)",
+        country=240,
+    )  # fmt: skip
+    told = rows["country"].set_index("iso2")
+    assert told.index.is_unique and told["name"].is_unique and len(told) == 240
+    for code, facts in (
+        ("FR", ("France", "FRA", "250", "+33", "Paris", "EUR", "Europe", ".fr")),
+        ("JP", ("Japan", "JPN", "392", "+81", "Tokyo", "JPY", "Asia", ".jp")),
+        ("BR", ("Brazil", "BRA", "076", "+55", "Brasilia", "BRL", "South America", ".br")),
+    ):
+        if code in told.index:
+            said = told.loc[code, ["name", "iso_3", "num_code", "dial_code", "capital", "currency", "continent", "tld"]]
+            assert all(pd.isna(value) or value == fact for value, fact in zip(said, facts, strict=True)), said
+    spoken = rows["spoken_language"].set_index("iso_code")
+    assert spoken.index.is_unique and spoken.loc["de", ["name", "native_name"]].tolist() == ["German", "Deutsch"]
+    assert spoken["direction"].loc[["ar", "en"]].tolist() == ["rtl", "ltr"]

@@ -129,9 +129,14 @@ def _asked(kind: Kind, language: str) -> Request:
     element = FieldType(name=TypeName.TEXT) if usual is TypeName.ARRAY else None
     of_type = FieldType(name=usual, precision=8, scale=2, element=element)
     parameters = {"pattern": {"of": "[A-Z]{2}[0-9]{3}"}, "slug": {"of": "title"}, "abbreviation": {"of": "title"},
+                  "country-fact": {"of": "country_code"}, "language-fact": {"of": "language_code"},
                   "document-number": {"of": "issued_on", "form": "INV-{year}-{number:5}"}}.get(kind.name, {})  # fmt: skip
     window = (datetime(2024, 1, 1), datetime(2026, 1, 1))
     return Request(type=of_type, rows=1000, window=window, parameters=parameters, language=language)
+
+
+_TITLES = ["Port Skerrow", "North Hollin", "Old Ulvness", "Tarnholm Bay", "Merlsund"]
+_MADE_FROM = {"country-fact": ["NO", "GB", "DK", "IE", "IS"], "language-fact": ["nb", "en", "da", "ga", "is"]}
 
 
 def samples(kind: Kind, number: int, language: str = "en") -> str:
@@ -151,7 +156,7 @@ def samples(kind: Kind, number: int, language: str = "en") -> str:
         case FromText(convert=convert, numbered=True):
             values = convert(pa.array([datetime(2024 + at // 3, 1 + 2 * at, 1) for at in range(number)]), 1 + ordinals)
         case FromText(convert=convert):
-            values = convert(pa.array(["Port Skerrow", "North Hollin", "Old Ulvness", "Tarnholm Bay", "Merlsund"][:number]))
+            values = convert(pa.array(_MADE_FROM.get(kind.name, _TITLES)[:number]))
         case _:
             words = bits.words(ordinals)
             values = prepared.decode(prepared.draw(words) if prepared.draw else below(words, prepared.space))

@@ -91,6 +91,8 @@ def _sums(entity: Entity, vocabulary: Vocabulary) -> Entity:
         return entity
     amounts = RowNumbers(entity, vocabulary)
     gross = _taxed(amounts)
+    _with_discount(amounts)
+    _with_tax(amounts, _rate_of(amounts))
     _lines(amounts, gross)
     of_costs(amounts)
     _paid_ahead(amounts)
@@ -114,9 +116,7 @@ def _there(field: Field, share: float | None) -> Field:
 
 def _taxed(amounts: RowNumbers) -> Field | None:
     """Tax is a share of the net amount, by the row's rate where it has one, and both make the gross one, which is returned."""
-    rates = (amounts.entity.field(amounts.names[words]) for words in _RATE if words in amounts.names)
-    net = amounts.one(NETS)
-    rate = next((field for field in rates if _is_rate(field) and not _is_as_wide(field, net or amounts.one(_GROSS, field))), None)
+    net, rate = amounts.one(NETS), _rate_of(amounts)
     tax = amounts.one(_TAX, rate)
     if net is None and tax is not None and rate is None and (whole := amounts.one(_GROSS, tax)) is not None:
         share = _TAXES.get(amounts.language, "0.2")
@@ -125,8 +125,8 @@ def _taxed(amounts: RowNumbers) -> Field | None:
         )
     if net is not None and tax is None and rate is not None:
         return _by_rate(amounts, net, rate)
-    _with_discount(amounts)
-    _with_tax(amounts, rate)
+    if net is None and tax is None:
+        _with_tax(amounts, rate)
     if (
         net is not None
         and tax is None
@@ -151,6 +151,13 @@ def _taxed(amounts: RowNumbers) -> Field | None:
         with_all = " and all that is charged" if beside else ""
         amounts.compute(gross, f"{name_of(net)} + {name_of(tax)}{beside}", [net, tax], f"{net.name} with {tax.name}{with_all}")
     return gross
+
+
+def _rate_of(amounts: RowNumbers) -> Field | None:
+    """The rate of tax that the row tells."""
+    rates = (amounts.entity.field(amounts.names[words]) for words in _RATE if words in amounts.names)
+    net = amounts.one(NETS)
+    return next((field for field in rates if _is_rate(field) and not _is_as_wide(field, net or amounts.one(_GROSS, field))), None)
 
 
 _SINGLE = ("price", "base price", "ticket price", "price base", "fare", "base fare", "fare base", "item price")

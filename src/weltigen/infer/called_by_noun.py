@@ -7,7 +7,7 @@ from dataclasses import dataclass, replace
 from functools import lru_cache
 from importlib.resources import files
 
-from ..model import Field
+from ..model import Entity, Field
 from ..values.vocabulary import by_noun, topic
 from .around import Around, Guessed
 from .naming import folded, singular, with_article
@@ -73,12 +73,16 @@ _BY_SOMEBODY = re.compile(r"(_by(_id)?|^(creator|author|owner|editor)(_id)?)$") 
 def is_lookup(around: Around) -> bool:
     """Whether others refer to the rows, and these hang on none: there are as many as there are names."""
     entity = around.entity
-    hangs = any(
+    return not hangs_on_others(entity) and entity.name in around.world.referred_to and len(entity.fields) <= _FEW_FIELDS
+
+
+def hangs_on_others(entity: Entity) -> bool:
+    """Whether each row belongs to a row of another entity, whoever made it."""
+    return any(
         relation.target != entity.name
         and not any(entity.field(column).nullable or _BY_SOMEBODY.search(folded(column)) for column in relation.columns)
         for relation in entity.relations
     )
-    return not hangs and entity.name in around.world.referred_to and len(entity.fields) <= _FEW_FIELDS
 
 
 def has_listed_names(around: Around) -> bool:

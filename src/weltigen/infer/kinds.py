@@ -48,6 +48,7 @@ from .offers import by_family, by_number, of_named_kind
 from .one_of_few import values_of_entity
 from .otherwise import otherwise
 from .readings import readings, reason_of
+from .reference_tables import facts_of_row
 from .sizes import of_its_size
 from .trading import is_of_systems, trades_of
 from .translated import in_its_language
@@ -211,6 +212,7 @@ def _candidates(around: Around, field: Field) -> Iterator[Guessed]:
     found = [*as_identifier(around, field), *_of_family(field), *in_seconds(around, field), *_of_scores(around, field)]
     found += (*in_other_units(around, field), *of_its_size(around, field))
     if field.type.name in TEXTS:
+        found += facts_of_row(around, field)
         found += values_of_entity(around, field)
         found += entity_of_reference(around, field)
         found += codes_of_few(around, field, _guessed)
@@ -280,8 +282,15 @@ def _texts_in_bytes(around: Around, field: Field) -> Iterator[Guessed]:
     for one in _guessed(around, text):
         if isinstance(one.source, KindSource) and get_kind(one.source.kind).fills(TypeName.BYTEA) and one.guess.confidence > 0.6:
             yield replace(one, guess=replace(one.guess, confidence=one.guess.confidence * 0.95))
+    if _OF_ANY_FORM.isdisjoint(around.words[field.name]) and (field.room or 4096) >= 1024:
+        for one in _guessed(around, changed(field, type=FieldType(name=TypeName.JSON))):
+            if isinstance(one.source, KindSource) and one.source.kind == "json" and one.guess.confidence > 0.6:
+                told = Guess(reason=f"{one.guess.reason}, as JSON in bytes", confidence=round(0.9 * one.guess.confidence, 2))
+                yield replace(one, guess=told)
 
 
+# what may be of any form where it is kept as bytes: a file, a picture, something encrypted
+_OF_ANY_FORM = frozenset("data content body value raw blob file image payload extra info message output".split())
 _COUNTRIES = (
     "United Kingdom", "Germany", "France", "Spain", "Italy", "Netherlands", "Ireland", "Poland", "Sweden", "Austria", "Belgium",
     "Denmark", "Canada", "Australia", "Japan", "Brazil",

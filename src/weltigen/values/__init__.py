@@ -5,6 +5,7 @@ from . import (
     blobs,
     codes,
     currencies,
+    facts,
     files,
     identifiers,
     names,

@@ -112,6 +112,10 @@ class Country:
     german: str
     french: str
     spanish: str
+    number: str
+    continent: str
+    capital: str
+    domain: str
 
     def called(self, language: str) -> str:
         """Its name in a language of ours; in English as GeoNames has it."""

@@ -86,11 +86,12 @@ class PersonPart:
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FromText:
     """A column made from another column of the same row; where it is `numbered`, from the row's number as well, counted from 1,
-    so that no two are the same."""
+    so that no two are the same. `apart`: different texts of that column give different ones, in any case and with any accents."""
 
     field: str
     convert: Callable[..., Any]
     numbered: bool = False
+    apart: bool = False
 
 
 Prepared = Values | PersonPart | FromText

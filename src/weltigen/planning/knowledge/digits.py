@@ -100,7 +100,8 @@ def digit_of_field(entity_plan: EntityPlan, column: str, rule: Unique) -> Digit 
         case OfPerson(part=part):
             return None if part.distinct else "people's names repeat"
         case Converted(of=of):
-            if of.numbered or folds_apart(entity_plan, of.field, field.field.room):
+            told_apart = of.apart and is_unique(entity_plan, of.field)
+            if of.numbered or told_apart or folds_apart(entity_plan, of.field, field.field.room):
                 return None
             return f"it is made from {of.field}, whose values may fold to the same"
         case Drawn(values=values) | Shaped(values=values):
@@ -134,11 +135,20 @@ def _owners_held(plan: Plan, entity_plan: EntityPlan, relation: Relation, covere
     return target.owner.split.owners
 
 
+def is_unique(entity_plan: EntityPlan, column: str) -> bool:
+    """Whether a column by itself differs in each row."""
+    return any(rule.columns == (column,) for rule in entity_plan.entity.unique_rules)
+
+
 def folds_apart(entity_plan: EntityPlan, source: str, room: int | None) -> bool:
     """Whether a text column holds values that stay different when folded, and are not cut off at `room` characters."""
     field = entity_plan.fields.get(source)
-    unique = any(rule.columns == (source,) for rule in entity_plan.entity.unique_rules)
-    if not unique or field is None or not isinstance(field.way, Drawn) or not field.way.values.distinct_folded:
+    if (
+        not is_unique(entity_plan, source)
+        or field is None
+        or not isinstance(field.way, Drawn)
+        or not field.way.values.distinct_folded
+    ):
         return False
     if room is None or (field.field.room is not None and field.field.room <= room):
         return True

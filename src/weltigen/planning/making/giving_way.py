@@ -37,7 +37,7 @@ from ...plan.folding import fold_in_rules
 from ...plan.plan import Plan
 from ...randomness import Bits
 from ...values import KindError, People, PersonPart, Values, get_kind
-from ..knowledge.digits import folds_apart
+from ..knowledge.digits import folds_apart, is_unique
 from .filling_case import in_case
 from .sieving import Keeps, Sieved, cased, in_that_case, keeping, numbered, sieved
 
@@ -190,7 +190,10 @@ def _tried(plan: Plan, entity_plan: EntityPlan, made: FieldPlan, needed: int | N
             case Converted(of=of) if _must_be_there(field) and entity_plan.entity.field(of.field).nullable:
                 return _Tried(made, 0, f"{of.field} may be null")
             case Converted(of=of) if (
-                needed is not None and not of.numbered and not _may_fold_apart(entity_plan, of.field, field.room)
+                needed is not None
+                and not of.numbered
+                and not (of.apart and is_unique(entity_plan, of.field))
+                and not _may_fold_apart(entity_plan, of.field, field.room)
             ):
                 return _Tried(made, 0, f"values of {of.field} may give the same")
             case Constant(value=value):

@@ -27,6 +27,7 @@ from .of_numbers import below_ten
 from .of_row import of_kind
 from .offers import as_flag, as_json, by_number, by_pattern, by_words, has_room, of_named_kind, read_pairs
 from .roots import is_participle
+from .states import has_states
 
 _FACTS = frozenset("description content body text".split())  # of what is rated, where no opinion of it is asked
 _OPINIONS = frozenset(
@@ -47,6 +48,8 @@ def by_concept(around: Around, field: Field, found: Found, reason: str) -> Itera
             return
     if concept.subject == "systems" and not around.topic.within(*SYSTEMS, NEUTRAL):
         return  # elsewhere these words mean something else: a satellite, a distribution, a macro
+    if concept.what == "kind" and concept.arguments.split(" ")[0] == "region" and _tells_a_state_of_work(around):
+        return  # in which state a run is, and no county
     if concept.room is not None and (field.room is None or field.room > concept.room):
         return
     ways = _coded(around, field, found, reason) if concept.what == "code" else (_made(around, field, found, reason),)
@@ -54,6 +57,11 @@ def by_concept(around: Around, field: Field, found: Found, reason: str) -> Itera
         if made is not None:
             same = made.share == concept.there and (made.secret or not concept.secret)
             yield made if same else replace(made, share=concept.there, secret=concept.secret or made.secret)
+
+
+def _tells_a_state_of_work(around: Around) -> bool:
+    """Whether rows are states that runs, orders and tasks went through."""
+    return around.head in ("state", "status") and len(around.noun) > 1 and has_states(around.noun[-2])
 
 
 # what tells of a length of time or of a limit, and of no moment: maximum usage block time
@@ -202,6 +210,8 @@ def _purpose(around: Around, field: Field, found: Found) -> str:
     last = around.words[field.name][-1]
     of_text = found.concept.arguments in ("remark", "message", "description") and last in _OPINIONS
     opinion = of_text and (judged or last not in _FACTS)
+    if found.concept.arguments == "message" and around.head in ("log", "logs", "logline"):
+        return "log-line"
     if found.concept.arguments == "message" and around.topic.within("logs") and not around.has("sender", "recipient", "subject"):
         return "log-line"
     if found.concept.arguments == "message" and last in _FACTS and _is_offered(around):

@@ -14,6 +14,7 @@ from .naming import singular, with_article
 from .nouns import LISTS, MESSAGES, PERSONS, SYSTEMS, what_is
 from .of_row import of_kind, pays_as_firm
 from .offers import by_pattern, by_words, fits, has_room, of_named_kind, read_pairs
+from .states import has_states, status_weights
 
 
 def titled(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
@@ -85,6 +86,9 @@ def _named_otherwise(around: Around, field: Field, reason: str, sure: float) -> 
     acts = not _ACTS.isdisjoint(around.noun) and around.head not in _ACCOUNTS_OF_THINGS
     if acts and around.has("email", "email address", "mail") and not around.has("title", "first name"):
         return of_kind(around, field, "name", {}, f"{reason}, of who does it", sure)
+    if around.head in ("state", "status") and len(around.noun) > 1 and has_states(around.noun[-2]):
+        states = status_weights(around.noun[:-1], around.topic.name, around.words, around.vocabulary.language)
+        return by_words(field, states, f"{reason} of a state that {around.noun[-2]}s go through", max(sure, 0.9))
     if around.head in _BY_NUMBER and not around.has("email", "phone", "street", "first name", "address", "title", "description"):
         dealt = around.has("state", "status", "date", "total", "amount total", "total amount", "partner", "origin", "priority")
         pattern = f"{initials(around.head, around.vocabulary.language)[:2]}/202[4-6]/0[0-9]{{4}}"

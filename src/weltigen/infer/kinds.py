@@ -361,16 +361,27 @@ def _begins_with_owner(around: Around, field: Field, found: Found, words: tuple[
     return not found.whole and words == (around.head, *around.words[field.name]) and found.words == words[: len(found.words)]
 
 
+_OF_DAILY_LIFE = frozenset("everyday choices professions trades".split())
+
+
+def _less_sure(around: Around, field: Field, found: Found, trust: float) -> float:
+    """Trust in what daily life calls an entity's noun, in a model about computers: a run is no slope there."""
+    own = around.words[field.name]
+    by_noun = found.concept.subject in _OF_DAILY_LIFE and found.words[:1] != own[:1] and found.words[:1] == (around.head,)
+    return trust * 0.8 if around.of_systems and by_noun else trust
+
+
 def _guessed(around: Around, field: Field) -> Iterator[Guessed]:
     """What concepts say of it, the surest first; no more than are kept."""
     kind = field.type
     every = [
-        (found.confidence * trust, number, found, words, trust, how)
+        (found.confidence * sure, number, found, words, sure, how)
         for number, (words, trust, how) in enumerate(readings(around, field))
         for found in (*matching(words), *(f for name, sure in around.trades for f in trades()[name].matching(words, sure)))
         if not _begins_with_owner(around, field, found, words)
         and not _is_so(around, field, found)
         and not (around.of_systems and is_tool(found.words[0]) and found.words[1:] == ("name",))  # who handles is nobody
+        for sure in (_less_sure(around, field, found, trust),)
     ]
     for name, sure in around.trades:
         every += [(f.confidence, -1, f, f.words, 1.0, "") for f in trades()[name].as_written(folded(field.name), sure)]

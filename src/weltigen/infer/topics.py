@@ -271,6 +271,7 @@ _INSIDE = {  # a pool is no place to swim
     "runner": ("orienteering", "jobs"),
     "goal": ("therapy", "web"),
     "card": ("banking", "messages"),
+    "automation": ("homeautomation", "jobs"),
 }
 _OUTSIDE = {  # an incident is no ticket of a help desk but an accident; nothing: it is of whatever trade the others are
     "job": ("jobs", ""),

@@ -92,6 +92,11 @@ def has_listed_names(around: Around) -> bool:
     return listed and around.vocabulary.language == "en" and is_lookup(around)
 
 
+def has_called(noun: tuple[str, ...]) -> bool:
+    """Whether it is known what rows of a noun are called."""
+    return any(noun[-length:] in _by_noun() for length in (2, 1))
+
+
 def _of_its_sorts(around: Around, reason: str) -> Guessed | None:
     """The sorts of what stands before `type` or `category`, where the entity itself is of no trade."""
     if len(around.noun) < 2 or around.head not in _SORTS:

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 import re
 from collections.abc import Iterator
 from dataclasses import replace
@@ -33,6 +32,7 @@ from ..values.standards import is_known_type
 from .around import Around, Guessed, around_of, counts_up, default_of, is_listed, is_so_or_then, tied_fields
 from .by_concept import by_concept
 from .by_type import by_type
+from .called_by_noun import hangs_on_others
 from .coded import codes_of_few
 from .concepts import Found, matching
 from .concepts.trades import trades
@@ -40,7 +40,7 @@ from .identifiers import as_identifier
 from .in_seconds import in_seconds
 from .json_defaults import as_by_default
 from .listed import usual_of_list
-from .naming import folded, is_plural
+from .naming import folded
 from .nouns import is_tool
 from .of_any_entity import entity_of_reference
 from .of_row import of_kind
@@ -51,9 +51,10 @@ from .readings import readings, reason_of
 from .reference_tables import facts_of_row
 from .sizes import of_its_size
 from .trading import is_of_systems, trades_of
-from .translated import in_its_language
+from .translated import in_its_language, spoken_first
 from .units import in_other_units
 from .vocabularies import vocabulary_of
+from .within import of_elements, texts_in_bytes
 
 _GUESSABLE = (
     TEXTS
@@ -127,8 +128,25 @@ def _guess_entity(around: Around) -> Entity:
         if world.guesses == "plain":
             candidates = list(map(_plain, candidates))
         candidates = [replace(one, source=in_its_language(one.source, entity, field)) for one in candidates]
-        fields.append(_with(field, _as_given(entity, field, candidates), field.name.lower() in around.tied))
+        candidates = spoken_first(candidates, entity, field)
+        fields.append(
+            _with(field, _all_there_are(around, field, _as_given(entity, field, candidates)), field.name.lower() in around.tied)
+        )
     return changed(entity, fields=tuple(fields))
+
+
+_LITTLE_MORE_THAN_A_NAME = 6  # columns
+
+
+def _all_there_are(around: Around, field: Field, candidates: list[Guessed]) -> list[Guessed]:
+    """The candidates, the first of which says that there are no more rows than names where an entity is little more than a list
+    of names that differ: symptoms are not large and small."""
+    first, entity = candidates[0], around.entity
+    named = isinstance(first.source, KindSource) and first.source.kind == "thing-name"
+    alone = any(rule.columns == (field.name,) for rule in (*entity.unique_rules, *entity.uniques))
+    if not named or not alone or len(entity.fields) > _LITTLE_MORE_THAN_A_NAME or hangs_on_others(entity):
+        return candidates
+    return [replace(first, guess=replace(first.guess, closed=True)), *candidates[1:]]
 
 
 def _may_fill(field: Field, source: Source) -> bool:
@@ -219,9 +237,9 @@ def _candidates(around: Around, field: Field) -> Iterator[Guessed]:
     found += _guessed(around, field)
     alone = any(rule.columns == (field.name,) for rule in (*around.entity.unique_rules, *around.entity.uniques))
     if field.type.name is TypeName.BYTEA:
-        found += _texts_in_bytes(around, field)
+        found += texts_in_bytes(around, field, _guessed)
     if field.type.name in (TypeName.ARRAY, TypeName.JSON):
-        found += _of_elements(around, field)
+        found += of_elements(around, field, _guessed)
     if field.type.name in TEXTS and all(one.guess.confidence < 0.5 for one in found):
         found += otherwise(around, field, _guessed)
     found = [_beside_default(field, one) for one in found]
@@ -272,57 +290,6 @@ def _beside_default(field: Field, one: Guessed) -> Guessed:
     if not plain and (not isinstance(one.source, PatternSource) or re.fullmatch(one.source.pattern, default)):
         return one
     return replace(one, guess=replace(one.guess, confidence=min(one.guess.confidence, 0.39)))
-
-
-def _texts_in_bytes(around: Around, field: Field) -> Iterator[Guessed]:
-    """What the field would hold if it were a text, as far as bytes hold it: titles, paths, settings."""
-    text = changed(
-        field, type=FieldType(name=TypeName.VARCHAR, length=field.room) if field.room else FieldType(name=TypeName.TEXT)
-    )
-    for one in _guessed(around, text):
-        if isinstance(one.source, KindSource) and get_kind(one.source.kind).fills(TypeName.BYTEA) and one.guess.confidence > 0.6:
-            yield replace(one, guess=replace(one.guess, confidence=one.guess.confidence * 0.95))
-    if _OF_ANY_FORM.isdisjoint(around.words[field.name]) and (field.room or 4096) >= 1024:
-        for one in _guessed(around, changed(field, type=FieldType(name=TypeName.JSON))):
-            if isinstance(one.source, KindSource) and one.source.kind == "json" and one.guess.confidence > 0.6:
-                told = Guess(reason=f"{one.guess.reason}, as JSON in bytes", confidence=round(0.9 * one.guess.confidence, 2))
-                yield replace(one, guess=told)
-
-
-# what may be of any form where it is kept as bytes: a file, a picture, something encrypted
-_OF_ANY_FORM = frozenset("data content body value raw blob file image payload extra info message output".split())
-_COUNTRIES = (
-    "United Kingdom", "Germany", "France", "Spain", "Italy", "Netherlands", "Ireland", "Poland", "Sweden", "Austria", "Belgium",
-    "Denmark", "Canada", "Australia", "Japan", "Brazil",
-)  # fmt: skip
-_MEMBERS = frozenset(
-    "name organization uri email tel town country-name file-path job-title username brand uuid ipv4 host-name domain-name".split()
-)
-
-
-def _of_elements(around: Around, field: Field) -> Iterator[Guessed]:
-    """Lists of what a single value of the name would be: addresses, persons, one of a few."""
-    element = field.type.element
-    several = field.type.name is TypeName.JSON and around.words[field.name] and is_plural(folded(field.name))
-    if not several and (element is None or element.name not in TEXTS):
-        return
-    for one in _guessed(around, changed(field, type=FieldType(name=TypeName.TEXT))):
-        source = one.source
-        items: dict[str, object] | None = None
-        if isinstance(source, KindSource) and source.kind == "country-name":
-            items = {"type": "string", "enum": list(_COUNTRIES)}
-        elif isinstance(source, KindSource) and source.kind in _MEMBERS:
-            items = {"kind": "other-person" if source.kind == "name" else source.kind}  # several persons, not the row's
-        elif isinstance(source, WeightsSource):
-            items = {"type": "string", "enum": [value for value, _ in source.weights]}
-        elif isinstance(source, PatternSource):
-            one_of = re.sub(r"\(, [^()]*(\([^()]*\))?[^()]*\)\?$", "", source.pattern)  # one of what may be several
-            plain = re.fullmatch(r"\(([\w &'-]+(?:\|[\w &'-]+)+)\)", one_of)
-            items = {"pattern": one_of} if plain is None else {"type": "string", "enum": plain[1].split("|")}
-        if items is not None and one.guess.confidence >= 0.6:
-            schema = json.dumps({"type": "array", "items": items, "minItems": "1", "maxItems": "3"})
-            made = of_named_kind("json", f"a list; {one.guess.reason}", one.guess.confidence * 0.9, schema=schema)
-            yield replace(made, secret=one.secret)
 
 
 _OF_A_FORM = frozenset("iso-time email uri ipv4 ipv6 tel uuid sha-256 mac-address iban".split())  # no word is one of these

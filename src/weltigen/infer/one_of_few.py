@@ -7,12 +7,15 @@ from dataclasses import replace
 
 from ..model import Field
 from ..model.types import TEXTS
+from ..values.vocabulary import by_noun
 from .around import Around, Guessed
+from .called_by_noun import hangs_on_others, has_called
 from .concepts import matching
 from .naming.values import in_language
 from .of_row import of_kind
 from .offers import by_words, read_pairs
 from .states import status_weights
+from .topics import VAGUE
 
 _CALLED = ("name", "label", "title", "value", "description")
 _KINDS = frozenset("country-name language-name colour-name month weekday iso-4217-currency".split())
@@ -37,7 +40,8 @@ def values_of_entity(around: Around, field: Field) -> Iterator[Guessed]:
     most = _MOST_OF_STEPS if closed and around.has(*_SHOWN) else _MOST_FIELDS
     if called is None or called.name != field.name or len(around.entity.fields) > most:
         return
-    if not closed and head not in _PLACES:
+    valued = not closed and head not in _PLACES and _is_a_value(around, noun)
+    if not closed and head not in _PLACES and not valued:
         return
     if around.words[called.name] == ("description",) and len(around.entity.fields) > 3:
         return
@@ -53,7 +57,7 @@ def values_of_entity(around: Around, field: Field) -> Iterator[Guessed]:
     for found in (*exactly, *matching((head,))):
         concept = found.concept
         kind = concept.arguments.split(" ")[0]
-        if not concept.types & TEXTS or found.confidence < 0.6:
+        if not concept.types & TEXTS or found.confidence < (0.8 if valued else 0.6) or (valued and concept.what != "words"):
             continue
         made = None
         if concept.what == "words":
@@ -68,6 +72,14 @@ def values_of_entity(around: Around, field: Field) -> Iterator[Guessed]:
         if made is not None:
             yield made
             return
+
+
+def _is_a_value(around: Around, noun: tuple[str, ...]) -> bool:
+    """Whether rows of an entity that is little more than a name are what a field of its name would hold: ethnicities, fuels."""
+    few = sum(one.type.name in TEXTS for one in around.entity.fields) < 6 and not hangs_on_others(around.entity)
+    known = noun[-1:] and (noun[-1] in by_noun() or noun[-1] in VAGUE or has_called(noun))
+    told = (one for length in (2, 1) for one in matching(noun[-length:]) if len(noun) >= length)
+    return bool(few and not known and any(one.whole and one.concept.what == "words" for one in told))
 
 
 def _one_each(field: Field, pairs: tuple[tuple[str, float], ...], language: str, reason: str) -> Guessed | None:

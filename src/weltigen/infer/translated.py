@@ -4,11 +4,15 @@ from __future__ import annotations
 
 import re
 from functools import lru_cache
+from typing import TYPE_CHECKING
 
 from ..model import Entity, Field, KindSource, Source, World
 from ..model.changing import changed
 from ..values import get_kind
 from .naming import folded
+
+if TYPE_CHECKING:
+    from .around import Guessed
 
 _TABLE = re.compile(r"(?i)(.+?)_?(?:translations?|i18n|l10n|locali[sz]ations?|trans|langs?|lng|locales?)$")
 _DESCRIBING = re.compile(r"(?i)(.+?)_?(?:descriptions?|texts?)$")  # product_description, where the texts of a product stand
@@ -59,3 +63,16 @@ def in_its_language(source: Source, entity: Entity, field: Field) -> Source:
     if language is None or not isinstance(source, KindSource) or "language" not in get_kind(source.kind).parameters:
         return source
     return changed(source, parameters=(*source.parameters, ("language", language)))
+
+
+def spoken_first(candidates: list[Guessed], entity: Entity, field: Field) -> list[Guessed]:
+    """The candidates, those first that are made in the language that the field's name tells, where the first is not."""
+    _, language = without_language(entity.field_names).get(field.name, ("", None))
+    if language in (None, "en") or isinstance(candidates[0].source, KindSource):
+        return candidates
+    spoken = [one for one in candidates if "language" in _parameters(one.source) and one.guess.confidence >= 0.4]
+    return [*spoken, *(one for one in candidates if one not in spoken)]
+
+
+def _parameters(source: Source) -> tuple[str, ...]:
+    return tuple(dict(source.parameters)) if isinstance(source, KindSource) else ()

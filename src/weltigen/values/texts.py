@@ -60,7 +60,7 @@ PURPOSES = (
 
 
 # where a purpose has no sentences of its own in another language
-_LIKE = {"terms": "description"}
+_LIKE = {"terms": "description", "error": "issue", "log-line": "remark"}
 
 
 _CHOICES = 240  # sentences for each place in a text

@@ -20,7 +20,7 @@ from .pools import fold, join, taker, text_pool
 from .registry import KindError, Request, Values, declare
 from .text_forms import names_in
 from .texts import KEY, topic_of
-from .vocabulary import listed
+from .vocabulary import NEUTRAL, Topic, listed, topic, topics
 
 
 @declare("thing-name", "The name of a thing of the row's trade.", parameters=("topic", "list", "language"))
@@ -56,7 +56,7 @@ def thing_name(request: Request) -> Values:
         return Values(space=len(names), decode=taker(text_pool(names)))
     more = (
         []
-        if plain or len(names) >= request.rows or own.language != "en"
+        if plain or len(names) >= request.rows or own.language != "en" or not _are_goods(own, wanted)
         else [
             made
             for name in names
@@ -65,6 +65,25 @@ def thing_name(request: Request) -> Values:
         ]
     )
     return _numbered(list(dict.fromkeys([*names, *more])), request)
+
+
+def _are_goods(own: Topic, wanted: str) -> bool:
+    """Whether names are of goods, of which there may be a large and a small one, or of matters that are told apart behind."""
+    goods = ("price" in own.lists or own.name in _GOODS_WITHOUT_PRICE) and own.name not in _DONE_FOR_MONEY
+    return wanted in ("names", "things", "titles") and (goods or own.within(NEUTRAL, "messages"))
+
+
+_GOODS_WITHOUT_PRICE = frozenset("products warehouse network robots playgrounds lifts homeautomation cleaning paints".split())
+_DONE_FOR_MONEY = frozenset(
+    "courses events travel sports theatre film conferences museums insurance subscriptions loyalty hotels dance wellness "
+    "medicine dentistry art music television therapy childcare photography".split()
+)
+
+
+def number_of_names(name: str, wanted: str, language: str, said: tuple[tuple[str, tuple[str, ...]], ...] = ()) -> int:
+    """How many different names a topic has in a list, before any of them is told apart from another."""
+    own = (topic(name) if name in topics() else topic(NEUTRAL)).spoken(language).with_words(said)
+    return len({fold(one) for one in (own.words(wanted) if own.has(wanted) else own.words("things"))})
 
 
 def _is_title(name: str) -> bool:

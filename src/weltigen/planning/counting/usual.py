@@ -5,10 +5,12 @@ from __future__ import annotations
 import re
 from dataclasses import dataclass
 
-from ...model import Entity, Relation, WeightsSource
+from ...model import Entity, Field, KindSource, Relation, WeightsSource
 from ...plan.entity import EntityPlan
 from ...plan.plan import Plan
 from ...plan.stages import first_row
+from ...values.things import number_of_names
+from ...values.vocabulary import NEUTRAL
 from ..knowledge.keeping import is_apart
 from .room import rooms_of_rules
 from .stages import new_rows
@@ -47,15 +49,25 @@ def usual_rows(plan: Plan, entity_plan: EntityPlan) -> tuple[int, str]:
             capacity = max(1, capacity // 2)
         if capacity < wish:
             wish, because = capacity, f"{because}, at most what {rule} holds"
-    closed = [f for f in entity.fields if f.guess is not None and f.guess.closed and isinstance(f.source, WeightsSource)]
+    closed = [field for field in entity.fields if field.guess is not None and field.guess.closed]
     if closed and wished.factor is None:
-        listed = len(closed[0].source.weights)  # type: ignore[union-attr]
-        if listed < wish:
+        listed = _number_of_values(plan, entity, closed[0])
+        if listed is not None and listed < wish:
             wish, because = listed, f"one for each value of {closed[0].name}"
     most = plan.most.get(entity.name)
     if most is not None and most < wish:
         wish, because = most, f"{because}, at most what its rules have room for"
     return wish, because
+
+
+def _number_of_values(plan: Plan, entity: Entity, field: Field) -> int | None:
+    """How many values there are of a field whose values are all that its entity has rows for."""
+    if isinstance(field.source, WeightsSource):
+        return len(field.source.weights)
+    if isinstance(field.source, KindSource) and field.source.kind == "thing-name":
+        told, language = dict(field.source.parameters), (plan.world.language or "en").partition("-")[0]
+        return number_of_names(told.get("topic") or entity.topic or NEUTRAL, told.get("list", "names"), language, entity.words)
+    return None
 
 
 def _wish(plan: Plan, entity: Entity) -> _Wish:

@@ -33,7 +33,7 @@ class Topic:
 
     def spoken(self, language: str) -> Topic:
         """The topic in the words of a language; in English where it is none of ours."""
-        return self if language == self.language or language not in _elsewhere() else replace(self, language=language)
+        return self if language == self.language or language not in ("en", *_elsewhere()) else replace(self, language=language)
 
     def words(self, name: str) -> tuple[str, ...]:
         """A list of the topic's own; of the one that it extends, or of any office, where it has none."""

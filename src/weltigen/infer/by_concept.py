@@ -15,7 +15,7 @@ from ..model import (
 from ..model.types import INTEGERS, MOMENTS, TEXTS
 from ..values.vocabulary import NEUTRAL
 from .around import Around, Guessed, default_of, field_beside, is_keyed, is_time_of_day
-from .called_by_noun import has_listed_names
+from .called_by_noun import called_by_noun, has_listed_names
 from .codes import code_pattern, numbered_by_date
 from .concepts import Found
 from .flags_by_name import ASKING
@@ -106,6 +106,8 @@ def _made(around: Around, field: Field, found: Found, reason: str) -> Guessed | 
             return titled
         case "text" if folded(field.name).endswith("descr") and around.topic.within("network") and has_room(field, 8):
             return of_named_kind("thing-name", f"{reason}, as networks are described", sure)
+        case "text" if around.head in _CHOSEN and (chosen := called_by_noun(around, field, reason, sure)) is not None:
+            return chosen
         case "text":
             fitting = field.room is None or field.room >= _LONG_FORMS.get(found.concept.arguments, 8)
             return of_named_kind("text", reason, sure, purpose=_purpose(around, field, found)) if fitting else None
@@ -122,6 +124,7 @@ def _made(around: Around, field: Field, found: Found, reason: str) -> Guessed | 
             return in_context(around, field, what, reason, sure)
 
 
+_CHOSEN = frozenset(("option", "choice"))  # whose text is what somebody chooses
 # English words in another language are less sure than whatever is known there
 _FOREIGN = 0.72
 _ENGLISH = re.compile(r"(?<![\[\\\w-])[A-Za-z][a-z]{3,}(?![\w-]*\])")

@@ -9,8 +9,8 @@ from ..model import Entity, Field, Relation, World
 from ..model.changing import changed
 from ..model.types import INTEGERS, TEXTS
 from .copies import computed, is_open, keyed_columns
-from .free import named_in_rules
-from .naming import Vocabulary, singular
+from .free import named_in_rules, without_floor
+from .naming import Vocabulary, folded, singular
 from .plain_words import plain_words
 from .vocabularies import vocabulary_of
 
@@ -44,13 +44,16 @@ def _grown(entity: Entity, vocabulary: Vocabulary) -> Entity:
     name = next((f for w in called for f in entity.fields if words[f.name] == w and f.type.name in TEXTS), None)
     made: dict[str, tuple[str, str]] = {}
     for field in entity.fields:
-        if is_open(field, keyed) and field.name.lower() not in told:
-            found = _of_tree(entity, field, words[field.name], parent, name, bool(_LEVELLED & set(noun[-1:])))
+        if is_open(without_floor(field), keyed) and field.name.lower() not in told:
+            levelled = bool(_LEVELLED & set(noun[-1:]) or any(folded(other.name) in _LEFT for other in entity.fields))
+            found = _of_tree(entity, field, words[field.name], parent, name, levelled)
             if found is not None:
                 made[field.name] = found
     if not made:
         return entity
-    return changed(entity, fields=tuple(computed(f, *made[f.name]) if f.name in made else f for f in entity.fields))
+    return changed(
+        entity, fields=tuple(changed(computed(f, *made[f.name]), limits=f.limits) if f.name in made else f for f in entity.fields)
+    )
 
 
 def _of_tree(
@@ -62,6 +65,8 @@ def _of_tree(
     if field.type.name in INTEGERS and (words in _DEPTHS or (levelled and words == ("level",))):
         first = 1 if field.default == "1" else 0
         return f"coalesce({above}.{own} + 1, {first})", f"one below the row that {parent.name} refers to"
+    if field.type.name in INTEGERS and (nested := _of_nested_sets(entity, field, words, parent)) is not None:
+        return nested
     if field.type.name not in TEXTS or (field.room is not None and field.room < 60):
         return None
     if words in _PATHS:
@@ -74,6 +79,22 @@ def _of_tree(
         last = plain_name(name.name)
         return _below(field, f"{above}.{own} || ' / ' || {last}", last), "the names of all above it"
     return None
+
+
+def _of_nested_sets(entity: Entity, field: Field, words: tuple[str, ...], parent: Relation) -> tuple[str, str] | None:
+    """The number of a row's tree is that of the row above; most rows have none below, and end where they begin."""
+    own, above = plain_name(field.name), plain_name(parent.name)
+    if words in (("tree", "id"), ("tree", "number"), ("root", "number")) and len(entity.key) == 1:
+        key = entity.field(entity.key[0])
+        if key.type.name in INTEGERS:
+            return f"coalesce({above}.{own}, {plain_name(key.name)})", f"the tree of the row that {parent.name} refers to"
+    left = next((one for one in entity.fields if folded(one.name) in _LEFT and one.type.name in INTEGERS), None)
+    if folded(field.name) in _RIGHT and left is not None and not left.nullable:
+        return f"{plain_name(left.name)} + 1", f"behind {left.name}, as of a row with none below it"
+    return None
+
+
+_LEFT, _RIGHT = frozenset(("lft", "left_bound", "tree_left", "lft_node")), frozenset(("rght", "rgt", "right_bound", "tree_right"))
 
 
 def _below(field: Field, expression: str, alone: str) -> str:

@@ -5,6 +5,8 @@ import re
 import pandas as pd
 import pytest
 
+import weltigen
+
 from .test_of_anything import frames
 
 ROUTES = "CREATE TABLE route (id serial PRIMARY KEY, name varchar(60) NOT NULL);"
@@ -122,3 +124,22 @@ def test_a_list_of_names_that_differ_has_no_more_rows_than_there_are_names() -> 
     assert len(rows["ethnicity"]) < 12
     more = frames(listed.format("symptom"), symptom=150)["symptom"]["name"]  # more than there are: told apart behind
     assert more.is_unique and not more.str.match("(Large|Small|Grey|White|Upper|Lower) ").any()
+
+
+def test_rows_that_are_numbered_within_an_owner_count_from_one(tmp_path) -> None:
+    (tmp_path / "legs.sql").write_text(
+        "CREATE TABLE sailing (id serial PRIMARY KEY, name varchar(40) NOT NULL);"
+        "CREATE TABLE leg (id serial PRIMARY KEY, sailing_id integer NOT NULL REFERENCES sailing(id), leg_no smallint NOT NULL CHECK (leg_no > 0),"
+        " miles numeric(6,1), UNIQUE (sailing_id, leg_no));"
+        "CREATE TABLE deck_row (deck_id integer NOT NULL REFERENCES sailing(id), row_number integer NOT NULL, PRIMARY KEY (deck_id, row_number));"
+        "CREATE TABLE locker (deck_id integer NOT NULL REFERENCES sailing(id), room_number integer NOT NULL, UNIQUE (deck_id, room_number))"
+    )  # fmt: skip
+    bare = weltigen.read_model(tmp_path / "legs.sql").dataset(seed=4)
+    for entity, owner, number in (("leg", "sailing_id", "leg_no"), ("deck_row", "deck_id", "row_number")):
+        for _, rows in bare.frame(entity).groupby(owner):
+            assert sorted(rows[number]) == list(range(1, len(rows) + 1))
+    assert bare.frame("locker")["room_number"].max() > 20  # which nobody counts
+    assert bare.frame("leg").groupby("sailing_id").size().max() > 4
+    weltigen.draft(tmp_path / "legs.sql", tmp_path / "legs.yaml")
+    drafted = weltigen.open_world(tmp_path / "legs.yaml").dataset(seed=4)
+    assert drafted.frame("leg").equals(bare.frame("leg"))

@@ -5,7 +5,19 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from ..expression.names import plain_name
-from ..model import EVEN, ComputeSource, ConstSource, Field, Guess, KindSource, PatternSource, Relation, Source, WeightsSource
+from ..model import (
+    EVEN,
+    ComputeSource,
+    ConstSource,
+    Field,
+    Guess,
+    KindSource,
+    PatternSource,
+    PerOwner,
+    Relation,
+    Source,
+    WeightsSource,
+)
 from ..model.origins import Origin
 from ..plan import EntityPlan, Plan
 from ..plan.fields import ByWeight, Drawn, Matching, RankWithinOwner
@@ -52,6 +64,9 @@ def entity_lines(plan: Plan, entity_plan: EntityPlan, number: int, doubtful: Seq
 
 def _rows(plan: Plan, entity_plan: EntityPlan) -> str:
     """The number, or how it follows from another entity's, so that one changed number changes what hangs on it."""
+    owned = entity_plan.entity.rows
+    if isinstance(owned, PerOwner) and owned.mean is not None:
+        return flow({"per": scalar(owned.per), "mean": f"{owned.mean:g}", "most": str(owned.highest)})
     followed = follows_from(plan, entity_plan) if is_derived(plan, entity_plan) else None
     if followed is None:
         return str(entity_plan.generated)

@@ -15,6 +15,7 @@ from .kinds import guess_kinds
 from .labels import guess_labels
 from .lives import guess_lives
 from .moments import guess_order
+from .numbered import guess_numbering
 from .planned import guess_steps
 from .presences import guess_presences
 from .referenced import ask_for_keys, fill_referenced
@@ -27,7 +28,7 @@ from .trees import guess_trees
 
 def infer(world: World) -> World:
     """The world with its checks understood, and kinds and labels guessed where nobody said them; once more changes nothing."""
-    known = guess_topics(imply_ends(understand_checks(fill_referenced(filter_references(world)))))
+    known = guess_topics(guess_numbering(imply_ends(understand_checks(fill_referenced(filter_references(world))))))
     world = ask_for_keys(leave_room(guess_kinds(known)))
     if world.guesses == "full":
         world = guess_durations(guess_calendars(guess_copies(guess_lives(guess_steps(world)))))

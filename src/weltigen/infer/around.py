@@ -9,29 +9,18 @@ from ..model import (
     ComputeSource,
     Entity,
     Field,
-    Guess,
     KindSource,
-    Source,
     TypeName,
     World,
 )
 from ..model.types import MOMENTS, TEXTS
 from ..values.vocabulary import NEUTRAL, Topic, topic
 from .concepts import matching
+from .guessed import Guessed as Guessed
 from .naming import Vocabulary, folded, noun_of, singular
 from .plain_words import noun_words, plain_words, shared_beginning, without_noun
 from .roots import is_participle
 from .translated import translated_entity
-
-
-@dataclass(frozen=True, slots=True)
-class Guessed:
-    """What a field may be filled from; `share`: how often it has a value, where it may be null."""
-
-    source: Source
-    guess: Guess
-    share: float | None = None
-    secret: bool = False
 
 
 @dataclass(frozen=True, slots=True)

@@ -4,15 +4,12 @@ from __future__ import annotations
 
 import re
 from functools import lru_cache
-from typing import TYPE_CHECKING
 
 from ..model import Entity, Field, KindSource, Source, World
 from ..model.changing import changed
 from ..values import get_kind
+from .guessed import Guessed
 from .naming import folded
-
-if TYPE_CHECKING:
-    from .around import Guessed
 
 _TABLE = re.compile(r"(?i)(.+?)_?(?:translations?|i18n|l10n|locali[sz]ations?|trans|langs?|lng|locales?)$")
 _DESCRIBING = re.compile(r"(?i)(.+?)_?(?:descriptions?|texts?)$")  # product_description, where the texts of a product stand

@@ -11,10 +11,11 @@ from .around import Around, Guessed
 from .called_by_noun import called_by_noun, is_of_trade
 from .codes import initials
 from .naming import singular, with_article
-from .nouns import LISTS, MESSAGES, PERSONS, SYSTEMS, what_is
+from .nouns import LISTS, MESSAGES, PERSONS, SYSTEMS, is_noun, what_is
 from .of_row import of_kind, pays_as_firm
 from .offers import by_pattern, by_words, fits, has_room, of_named_kind, read_pairs
 from .states import has_states, status_weights
+from .topics import VAGUE
 
 
 def titled(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
@@ -36,6 +37,8 @@ def titled(around: Around, field: Field, reason: str, sure: float) -> Guessed | 
         return of_named_kind("text", f"{reason}, of a {around.head}", sure, purpose="title") if has_room(field, 12) else None
     if (one := called_by_noun(around, field, reason, sure)) is not None and not _has_own_names(around, around.head):
         return one
+    if (unknown := _of_unknown(around, field, around.head, reason, sure)) is not None:
+        return unknown
     chosen = "titles" if own.has("titles") and own.name != "office" else "names"
     chosen = f"of {around.head}" if own.has(f"of {around.head}") else chosen
     return of_named_kind("thing-name", f"{reason}, of a thing", sure, list=chosen) if has_room(field, 4) else None
@@ -182,7 +185,7 @@ def named(around: Around, field: Field, reason: str, sure: float) -> Guessed | N
     one = called_by_noun(around, field, reason, sure) if alone or around.words[field.name] in _ITS_NAMES else None
     if one is not None and not _has_own_names(around, head):
         return one
-    return _of_thing(around, head, reason, sure) if has_room(field, 3) else None
+    return _of_thing(around, field, head, reason, sure) if has_room(field, 3) else None
 
 
 def _of_who_writes(around: Around, field: Field) -> bool:
@@ -261,7 +264,7 @@ def _has_own_names(around: Around, head: str) -> bool:
 _TEAMS = frozenset("team squad department division".split())
 
 
-def _of_thing(around: Around, head: str, reason: str, sure: float) -> Guessed:
+def _of_thing(around: Around, field: Field, head: str, reason: str, sure: float) -> Guessed:
     """A thing's own list of names where its trade has one; an animal's; else a name of a thing of the trade."""
     own, pair = around.topic, f"of {' '.join(around.noun[-2:])}"
     if len(around.noun) > 1 and own.has(pair):
@@ -276,7 +279,17 @@ def _of_thing(around: Around, head: str, reason: str, sure: float) -> Guessed:
         return of_named_kind("thing-name", said, sure, list=of_head)
     if own.within("animals", "veterinary") and around.has("breed", "species"):
         return of_named_kind("thing-name", f"{reason} of an animal, beside its breed", sure, topic="animals")
+    if (unknown := _of_unknown(around, field, head, reason, sure)) is not None:
+        return unknown
     return of_named_kind("thing-name", f"{reason} of a thing", sure)
+
+
+def _of_unknown(around: Around, field: Field, head: str, reason: str, sure: float) -> Guessed | None:
+    """A noun that no trade knows, with a letter or a number: a regatta is called Regatta 7, not like what offices hold."""
+    if around.topic.name != NEUTRAL or around.topic.language != "en" or len(head) < 4 or head in VAGUE or not is_noun(head):
+        return None
+    told = f"{reason} of {with_article(head)}, of which nothing else is known"
+    return by_pattern(field, f"{head.capitalize()} ([A-H]|[1-9][0-9]?)", told, sure)
 
 
 def prefixed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:

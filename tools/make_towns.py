@@ -53,8 +53,8 @@ _CONTINENTS = {
 }  # fmt: skip
 # the languages that applications mostly list, by how likely they are
 _LANGUAGES = (
-    "en de fr es it nl pt pl sv da fi nb cs el hu ro tr ru uk bg hr sk sl et lv lt ga is mt ca eu gl cy sq sr mk bs ar he fa ur hi "
-    "bn ta te mr gu pa th vi id ms tl zh ja ko ka hy az kk uz sw am so zu af eo la lb"
+    "en de fr es it nl pt pl sv da fi nb cs el hu ro tr ru uk bg hr sk sl et lv lt ga is mt ca eu gl cy sq sr mk bs ar he fa ur "
+    "hi bn ta te mr gu pa th vi id ms tl zh ja ko ka hy az kk uz sw am so zu af eo la lb"
 )
 
 

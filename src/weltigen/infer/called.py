@@ -284,9 +284,14 @@ def _of_thing(around: Around, field: Field, head: str, reason: str, sure: float)
     return of_named_kind("thing-name", f"{reason} of a thing", sure)
 
 
+_SAYS_NOTHING = frozenset("thing object stuff test example demo element widget something".split())
+
+
 def _of_unknown(around: Around, field: Field, head: str, reason: str, sure: float) -> Guessed | None:
     """A noun that no trade knows, with a letter or a number: a regatta is called Regatta 7, not like what offices hold."""
-    if around.topic.name != NEUTRAL or around.topic.language != "en" or len(head) < 4 or head in VAGUE or not is_noun(head):
+    own = around.topic
+    named = own.name != NEUTRAL or own.language != "en" or around.entity.words
+    if named or len(head) < 4 or head in VAGUE | _SAYS_NOTHING or not is_noun(head):
         return None
     told = f"{reason} of {with_article(head)}, of which nothing else is known"
     return by_pattern(field, f"{head.capitalize()} ([A-H]|[1-9][0-9]?)", told, sure)

@@ -245,7 +245,7 @@ class Vocabulary:
             return (part[1:],)
         if (of_system := self._after_short(part)) is not None:
             return of_system
-        if part not in long_tail() and (whole := self._with_vowels(part)) is not None:
+        if part not in long_tail() and part not in _PLAIN_WORDS and (whole := self._with_vowels(part)) is not None:
             return (whole,)
         cut = self._cut(part)
         if cut is None and part.startswith("is") and len(part) > 4 and (asked := self._piece(part[2:], False)) is not None:
@@ -390,6 +390,7 @@ def _without_endings(part: str, *, german: bool) -> Iterator[str]:
 
 _SHORT = frozenset("ip id at on to no by".split())
 # what ends the name of a table, and says nothing of what its rows are
+_PLAIN_WORDS = frozenset("thing things stuff".split())  # short for nothing, though a longer word has their bones
 _CHOSEN = frozenset("choice choices option options lookup lookups".split())
 _OF_FEW = frozenset("status state role type reason priority severity stage phase category kind".split())
 _ENTITIES = frozenset("legal business corporate reporting public named economic tax billing foreign related".split())

@@ -11,6 +11,7 @@ from .free import named_in_rules
 from .naming import Vocabulary
 from .plain_words import plain_words
 from .vocabularies import vocabulary_of
+from .walking import leads_to
 
 _COUNTS = frozenset("number position sequence index line ordinal rank step stage leg lap round item page chapter order".split())
 _NO_COUNT = frozenset("id year weight level version amount price phone account house room seat lot".split())
@@ -74,14 +75,8 @@ def _is_plain(world: World, entity: Entity, relation: Relation, needs: dict[str,
     ruled = not named_in_rules(entity).isdisjoint(column.lower() for column in relation.columns)
     if shared or said or ruled or relation.target == entity.name or not _is_required(entity, relation):
         return False
-    seen, waiting = set(), [relation.target]
-    while waiting:
-        name = waiting.pop()
-        if name == entity.name:
-            return False
-        if name not in seen:
-            seen.add(name)
-            waiting += needs.get(name, ())
+    if leads_to(relation.target, entity.name, lambda name: needs.get(name, ())):
+        return False
     target = world.entity(relation.target)
     return not target.fixed and not target.there
 

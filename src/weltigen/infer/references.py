@@ -13,6 +13,7 @@ from ..model.types import INTEGERS, TEXTS
 from .concepts import matching
 from .naming import folded, without_prefix
 from .nouns import PERSONS
+from .walking import leads_to
 
 _ENDS = ("id", "uuid", "guid", "key", "fk", "ref", "code", "no", "nr", "number", "slug")
 _SURE_ENDS = frozenset({"id", "uuid", "guid", "fk"})
@@ -122,16 +123,12 @@ def _circular(relation: Relation, chosen: dict[str, list[Relation]], world: Worl
     """Whether a required reference would close a circle of required ones, or refer to its own entity: then it is only named."""
     if _may_be_missing(world.entity(relation.entity), relation.columns[0]):
         return False
-    seen, waiting = {relation.entity}, [relation.target]
-    while waiting:
-        name = waiting.pop()
-        if name == relation.entity:
-            return True
-        if name not in seen:
-            seen.add(name)
-            entity = world.entity(name)
-            waiting += [r.target for r in chosen[name] if not any(_may_be_missing(entity, column) for column in r.columns)]
-    return False
+
+    def required(name: str) -> list[str]:
+        entity = world.entity(name)
+        return [one.target for one in chosen[name] if not any(_may_be_missing(entity, column) for column in one.columns)]
+
+    return leads_to(relation.target, relation.entity, required)
 
 
 def _may_be_missing(entity: Entity, column: str) -> bool:

@@ -320,3 +320,24 @@ def test_somebody_else_of_a_row_agrees_with_themselves_alone(language: str, whos
     common = rows["other_given"].value_counts()
     assert len(common) > 60 and common.iloc[0] > 2 * common.median(), "a few are common, as those of the first persons are"
     assert dataset.row("keeper", 1700)["other_mail"] == dataset.table("keeper").slice(1700, 1)["other_mail"][0].as_py()
+
+
+@pytest.mark.parametrize(
+    ("kind", "told"),
+    [
+        ("slug: {of: cod}", "no field 'cod' to make it from; did you mean 'code'"),
+        ("slug: {of: id}", "made from a text, and id is integer"),
+        ("document-number: {of: code}", "made from a date or a time, and code is varchar"),
+        ("country-fact: {of: code, tell: anthem}", "nothing is known of 'anthem'; it tells: name, code"),
+        ("language-fact: {tell: name}", "it needs the field"),
+    ],
+)
+def test_what_a_text_is_made_from_is_there_and_fits(tmp_path: Path, kind: str, told: str) -> None:
+    (tmp_path / "m.sql").write_text(
+        "CREATE TABLE pier (id serial PRIMARY KEY, code varchar(9) NOT NULL, title varchar(60) NOT NULL);"
+    )
+    (tmp_path / "w.yaml").write_text(
+        f"weltigen: 3\nmodel: m.sql\nentities:\n  pier:\n    fields:\n      title: {{kind: {{{kind}}}}}\n"
+    )
+    with pytest.raises(weltigen.WeltigenError, match=rf"(?s)w.yaml:6:\d+.*{re.escape(told)}"):
+        weltigen.open_world(tmp_path / "w.yaml").dataset().frame("pier")

@@ -107,7 +107,7 @@ def document_number(request: Request) -> FromText:
             before, pc.strftime(dates.cast(pa.timestamp("s"), safe=False), year), between, counted, ""
         )
 
-    return FromText(field=request.parameters["of"], convert=convert, numbered=True)
+    return FromText(field=request.parameters["of"], convert=convert, numbered=True, of_moments=True)
 
 
 _WIDEST_CODE = 12

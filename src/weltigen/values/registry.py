@@ -92,6 +92,7 @@ class FromText:
     convert: Callable[..., Any]
     numbered: bool = False
     apart: bool = False
+    of_moments: bool = False  # whether it is made from a date or a time, and not from a text
 
 
 Prepared = Values | PersonPart | FromText

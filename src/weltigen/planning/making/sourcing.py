@@ -16,6 +16,7 @@ from ...model.changing import changed
 from ...model.folding import Fold, folded
 from ...model.literals import Value, read_literal
 from ...model.origins import Status
+from ...model.problems import nearest
 from ...model.types import MOMENTS, NUMBERS, TEXTS
 from ...plan.entity import EntityPlan
 from ...plan.fields import (
@@ -120,6 +121,12 @@ def _of_kind(entity_plan: EntityPlan, base: FieldPlan, request: Request, source:
     match prepared:
         case PersonPart():
             return changed(base, way=OfPerson(prepared, source.kind))
+        case FromText(field=of) if not entity_plan.entity.has(of):
+            hint = nearest(of, entity_plan.entity.field_names)
+            raise KindError(f"{entity_plan.name} has no field '{of}' to make it from{f'; {hint}' if hint else ''}")
+        case FromText(field=of) if entity_plan.entity.field(of).type.name not in (MOMENTS if prepared.of_moments else _WORDED):
+            wanted = "a date or a time" if prepared.of_moments else "a text"
+            raise KindError(f"it is made from {wanted}, and {of} is {entity_plan.entity.field(of).type}")
         case FromText(numbered=True):
             return changed(base, way=Converted(prepared, source.kind, _beyond(entity_plan, base.field)))
         case FromText():
@@ -128,6 +135,7 @@ def _of_kind(entity_plan: EntityPlan, base: FieldPlan, request: Request, source:
     return changed(base, way=Drawn(prepared, OfKind(source.kind)), step=step)
 
 
+_WORDED = TEXTS | {TypeName.ENUM, TypeName.OTHER}
 _PREPARED: dict[object, Prepared] = {}
 _MOST_PREPARED = 8_192
 

@@ -102,6 +102,7 @@ def test_a_row_of_a_country_or_a_language_tells_of_one() -> None:
     )  # fmt: skip
     told = rows["country"].set_index("iso2")
     assert told.index.is_unique and told["name"].is_unique and len(told) == 240
+    assert len({"FR", "JP", "BR"} & set(told.index)) > 1
     for code, facts in (
         ("FR", ("France", "FRA", "250", "+33", "Paris", "EUR", "Europe", ".fr")),
         ("JP", ("Japan", "JPN", "392", "+81", "Tokyo", "JPY", "Asia", ".jp")),

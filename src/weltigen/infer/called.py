@@ -11,7 +11,7 @@ from .around import Around, Guessed
 from .called_by_noun import called_by_noun, is_of_trade
 from .codes import initials
 from .naming import singular, with_article
-from .nouns import LISTS, MESSAGES, PERSONS, SYSTEMS, is_noun, what_is
+from .nouns import LISTS, MESSAGES, PARTS_OF_PROGRAMS, PERSONS, SYSTEMS, is_noun, what_is
 from .of_row import of_kind, pays_as_firm
 from .offers import by_pattern, by_words, fits, has_room, of_named_kind, read_pairs
 from .states import has_states, status_weights
@@ -122,7 +122,6 @@ _MACHINES = frozenset(
 
 
 # called like the place where they lie
-_PARTS_OF_PROGRAMS = frozenset("handler dispatcher processor executor resolver listener validator consumer producer".split())
 _GROUNDS = frozenset(
     "site campus yard reserve quarry mine pit depot estate farm plantation forest camp resort station airfield".split()
 )
@@ -212,7 +211,7 @@ def _owner(around: Around, field: Field) -> tuple[str, tuple[str, ...]]:
             head, before = owner, ()
     if head == "profile" and before and what_is(before[0]) is None:  # of a roast, a taste, a load
         return "", ()
-    if head in _PARTS_OF_PROGRAMS and around.of_systems:
+    if head in PARTS_OF_PROGRAMS and around.of_systems:
         return "", ()
     machine = around.topic.within("network", "hosting", "software", "jobs", "devices", "web", "storage", "telephony")
     machine = machine or around.has(*_OF_PROGRAMS)

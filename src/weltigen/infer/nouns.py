@@ -14,13 +14,18 @@ PERSONS, ANIMALS = _NAMED["person"], _NAMED["animal"]
 _TAIL = {"person": "person", "firm": "firm", "place": "place", "landmark": "landmark", "animals": "animal"}
 
 
+# what handles and resolves is nobody where machines run
+PARTS_OF_PROGRAMS = frozenset("handler dispatcher processor executor resolver listener validator consumer producer".split())
 # what calculates and renders is a program or a tool mostly, whoever does it otherwise
-_TOOLS = frozenset(
-    "calculator generator renderer printer scanner converter formatter parser loader scheduler counter indicator selector validator "
-    "processor adapter wrapper builder viewer reader player container trailer filter timer buffer cluster pointer register "
-    "mapper tracker logger crawler scraper resolver reducer encoder decoder emitter aggregator fetcher watcher notifier poller "
-    "limiter checker bundler linker launcher updater uploader downloader extractor transformer normalizer serializer tokenizer "
-    "splitter handler dispatcher processor executor resolver listener validator consumer producer merger locker detector controller simulator emulator".split()
+_TOOLS = (
+    frozenset(
+        "calculator generator renderer printer scanner converter formatter parser loader scheduler counter indicator selector validator "
+        "processor adapter wrapper builder viewer reader player container trailer filter timer buffer cluster pointer register "
+        "mapper tracker logger crawler scraper resolver reducer encoder decoder emitter aggregator fetcher watcher notifier poller "
+        "limiter checker bundler linker launcher updater uploader downloader extractor transformer normalizer serializer tokenizer "
+        "splitter merger locker detector controller simulator emulator".split()
+    )
+    | PARTS_OF_PROGRAMS
 )
 
 

@@ -7,7 +7,7 @@ from functools import lru_cache
 
 from ..model import Entity, Field, KindSource, Source, World
 from ..model.changing import changed
-from ..values import get_kind
+from ..values import LANGUAGES, get_kind
 from .guessed import Guessed
 from .naming import folded
 
@@ -17,7 +17,6 @@ _TELLS = re.compile(r"(.*_)?(lang(uage)?|locale|culture|i18n|lng)(_?(id|code|tag
 # ISO 639-1, but for those that are English words or short forms of what names end in: no, is, at, id, to, lt, hi
 _CODES = "en de fr es it nl pt pl sv da fi nb cs sk sl hu ro bg hr el tr ru uk ar fa zh ja ko vi th et".split()
 _COLUMN = re.compile(rf"(.+?)_(?:(lang|language|locale)_?\d{{1,2}}|({'|'.join(_CODES)})(?:_(?:[a-z]{{2}}|hans|hant))?)$")
-_WRITTEN = ("en", "de", "fr", "es")  # in which texts are made
 
 
 def translated_entity(world: World, entity: Entity) -> str | None:
@@ -51,7 +50,7 @@ def without_language(fields: tuple[str, ...]) -> dict[str, tuple[str, str | None
         stems[match[1]] = stems.get(match[1], 0) + 1
     plain = {folded(name) for name in fields}
     told = {name: match for name, match in found.items() if stems[match[1]] + (match[1] in plain) > 1}
-    return {name: (match[1], match[3] if match[3] in _WRITTEN else None) for name, match in told.items()}
+    return {name: (match[1], match[3] if match[3] in LANGUAGES else None) for name, match in told.items()}
 
 
 def in_its_language(source: Source, entity: Entity, field: Field) -> Source:

@@ -3,78 +3,35 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Iterator, Mapping
 from functools import lru_cache
 from importlib.resources import files
-from unicodedata import normalize
 
 from ...values.vocabulary import long_tail, senses
 from .cognates import cognates
+from .forms import canonical, folded, is_plural, singular, with_article, without_prefix
+from .of_tables import noun_of
 from .shortened import by_skeleton, lengthened
 
-_PREFIXES = frozenset("tbl tb t fld col str txt dtm vc c n fk pk b dt lu ref dim fact stg int".split())
-_KEPT = frozenset(
-    "status address class process access canvas news series species alias basis lens os dns sms gps tls https http bus gas "
-    "campus status bonus virus plus minus kubernetes ops sis cms rss css js aws pos cross pass loss less business sales goods "
-    "tax max index vertex suffix prefix address progress success mass glass grass press dress chess compass always ms ns us "
-    "analysis diagnosis thesis emphasis axis oasis chassis premises means lbs hours days bytes args details".split()
-)
-_IRREGULAR = {
-    "people": "person",
-    "children": "child",
-    "men": "man",
-    "women": "woman",
-    "mice": "mouse",
-    "feet": "foot",
-    "teeth": "tooth",
-    "indices": "index",
-    "vertices": "vertex",
-    "matrices": "matrix",
-    "media": "medium",
-    "criteria": "criterion",
-    "analyses": "analysis",
-    "diagnoses": "diagnosis",
-    "leaves": "leaf",
-    "lives": "life",
-    "shelves": "shelf",
-    "knives": "knife",
-    "wolves": "wolf",
-    "halves": "half",
-    "emojis": "emoji",
-    "taxis": "taxi",
-    "skis": "ski",
-    "kiwis": "kiwi",
-    "quizzes": "quiz",
-    "uris": "uri",
-    "apis": "api",
-    "wikis": "wiki",
-    "kpis": "kpi",
-    "rois": "roi",
-}
+__all__ = [
+    "DOING",
+    "Vocabulary",
+    "abbreviations",
+    "canonical",
+    "folded",
+    "is_plural",
+    "languages",
+    "noun_of",
+    "plain_english",
+    "singular",
+    "with_article",
+    "without_prefix",
+    "words_of",
+]
+
 _WITH_DIGITS = re.compile(
     r"^(sha\d+|md5(?:sum)?|ipv[46]|oauth2?|utf8|base64|x509|s3|h264|mp[34]|iso\d+|isbn1[03]|ean\d+|co2|so2|no2|pm10|pm25)$"
 )
-
-
-# one spelling for words that have two
-_ONE = {
-    "max": "maximum",
-    "min": "minimum",
-    "no": "number",
-    "pct": "percent",
-    "color": "colour",
-    "license": "licence",
-    "favorite": "favourite",
-    "canceled": "cancelled",
-    "enrollment": "enrolment",
-    "organisation": "organization",
-    "organiser": "organizer",
-    "cancelation": "cancellation",
-}
-
-
-def canonical(word: str) -> str:
-    return _ONE.get(word, word)
 
 
 def _entries(text: str) -> dict[str, tuple[str, ...]]:
@@ -105,46 +62,6 @@ def _sections() -> dict[str, dict[str, tuple[str, ...]]]:
 def words_of(language: str) -> dict[str, tuple[str, ...]]:
     """All words of a language, also those that mean something else in others, and pairs of words."""
     return languages()[language] | _sections().get(f"{language} alone", {})
-
-
-@lru_cache(maxsize=65_536)
-def folded(name: str) -> str:
-    """Lower case, without accents, words joined by underscores: `lastName` and `Last-Name` are `last_name`."""
-    spelled = (
-        name.replace("ß", "ss").replace("ä", "ae").replace("ö", "oe").replace("ü", "ue").replace("Ä", "Ae").replace("Ö", "Oe")
-    )
-    plain = normalize("NFKD", spelled.replace("Ü", "Ue")).encode("ascii", "ignore").decode()
-    apart = plain if plain.isupper() else re.sub(r"(?<=[a-z0-9])(?=[A-Z])|(?<=[A-Z])(?=[A-Z][a-z])", "_", plain)
-    return re.sub(r"[^a-z0-9]+", "_", apart.lower()).strip("_")
-
-
-def is_plural(name: str) -> bool:
-    """Whether a folded name ends in a noun that plainly stands for several."""
-    last = name.rpartition("_")[2]
-    return singular(last) != last
-
-
-def without_prefix(parts: list[str]) -> list[str]:
-    """The parts of a name behind one that says only what is named: `tbl_member`, `str_name`."""
-    return parts[1:] if len(parts) > 1 and parts[0] in _PREFIXES else parts
-
-
-@lru_cache(maxsize=65_536)
-def singular(noun: str) -> str:
-    """A noun without its plural, where it plainly has one."""
-    if noun in _IRREGULAR:
-        return _IRREGULAR[noun]
-    if len(noun) < 4 or noun in _KEPT or noun.endswith(("ss", "us", "is")):
-        return noun
-    if noun.endswith("ies") and len(noun) > 4:
-        return noun[:-3] + "y"
-    if noun.endswith(("ches", "shes", "sses", "xes", "zes")) or (noun.endswith("uses") and noun[:-2] in _KEPT):
-        return noun[:-2]
-    return noun[:-1] if noun.endswith("s") else noun
-
-
-def with_article(noun: str) -> str:
-    return f"{'an' if noun[:1] in 'aeiou' else 'a'} {noun}"
 
 
 class Vocabulary:
@@ -389,23 +306,5 @@ def _without_endings(part: str, *, german: bool) -> Iterator[str]:
 
 
 _SHORT = frozenset("ip id at on to no by".split())
-# what ends the name of a table, and says nothing of what its rows are
 _PLAIN_WORDS = frozenset("thing things stuff".split())  # short for nothing, though a longer word has their bones
-_CHOSEN = frozenset("choice choices option options lookup lookups".split())
-_OF_FEW = frozenset("status state role type reason priority severity stage phase category kind".split())
-_ENTITIES = frozenset("legal business corporate reporting public named economic tax billing foreign related".split())
-_NO_NOUNS = frozenset("table tbl tab tabl lt rel relation temp tmp".split())
-
-
-def noun_of(words: tuple[str, ...]) -> tuple[str, ...]:
-    """The words of a table's name without what says only that it is a table, and which one: `passwd_table`, `devices_v11`."""
-    if len(words) > 1 and words[-1] in ("entity", "entities") and words[-2] not in _ENTITIES:
-        words = words[:-1]
-    if len(words) > 1 and words[-1] in _CHOSEN and singular(words[-2]) in _OF_FEW:
-        words = words[:-1]  # project_status_choice
-    while len(words) > 1 and (words[-1] in _NO_NOUNS or words[-1].isdigit() or re.fullmatch(r"v\d*", words[-1])):
-        words = words[:-1]
-    return words
-
-
 _MEASURED_IN = frozenset("kg cm mm km mv db ms kw".split())

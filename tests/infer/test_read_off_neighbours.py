@@ -41,6 +41,10 @@ TOLD = (
     (LOGIN + "CREATE TABLE tag (id serial PRIMARY KEY, user_id varchar(36) REFERENCES app_user(id), name varchar(40) NOT NULL)", "tag.name",
      r"(?!(Small|Large|Upper|Lower|Inner|Outer|Grey|White) ).+"),
     (ROUTES + "CREATE TABLE hook (id serial PRIMARY KEY, url text, enabled_events json NOT NULL)", "hook.enabled_events", r'\["[a-z]+\.[a-z]+".*\]'),
+    ("CREATE TABLE deckhand (id serial PRIMARY KEY, full_name varchar(60) NOT NULL, apprenticed_in smallint NOT NULL)", "deckhand.apprenticed_in",
+     "(19|20)[0-9]{2}"),
+    ("CREATE TABLE sitting (id serial PRIMARY KEY, client varchar(60), starts_at timestamp NOT NULL, status varchar(20) NOT NULL)", "sitting.status",
+     "completed|booked|cancelled|checked in|no-show"),
     ("CREATE TABLE review_year (id serial PRIMARY KEY, top_countries json NOT NULL)", "review_year.top_countries", r'\["[A-Z].*"\]'),
 )  # fmt: skip
 

@@ -13,6 +13,7 @@ from .naming import singular
 from .naming.values import in_language
 from .nouns import SYSTEMS
 from .offers import by_number, by_words
+from .roots import is_participle
 from .topics import VAGUE
 
 _DEGREES = (("low", 28.0), ("medium", 46.0), ("high", 26.0))
@@ -62,7 +63,9 @@ def number_by_sense(around: Around, field: Field) -> Iterator[Guessed]:
     words = () if around.topic.within(*SYSTEMS) else around.words[field.name]
     last = words[-1] if words else ""
     made = None
-    if last in _of("attribute") and field.type.name in INTEGERS:
+    if len(words) == 2 and last == "in" and is_participle(words[0]) and field.type.name in INTEGERS:  # apprenticed_in
+        made = by_number(field, "1988 2025 even", f"the year in which something was {words[0]}", 0.6)
+    elif last in _of("attribute") and field.type.name in INTEGERS:
         made = by_number(field, "1 5 hump", f"{last} is a quality, told in points", 0.43)
     elif singular(last) in _of("possession") and field.type.name not in INTEGERS:
         made = by_number(field, "5 480 price", f"{last} is money", 0.43)

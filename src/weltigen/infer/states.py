@@ -13,7 +13,7 @@ Weights = tuple[tuple[str, float], ...]
 
 # nouns of entities: states with their weights
 _STATES = (
-    ("appointment visit consultation session booking reservation viewing", "completed:58 booked:20 cancelled:10 checked in:6 no-show:6"),
+    ("appointment visit consultation session sitting booking reservation viewing", "completed:58 booked:20 cancelled:10 checked in:6 no-show:6"),
     ("ticket issue incident case request bug complaint fault defect problem inquiry report", "closed:56 open:20 in progress:16 waiting:8"),
     ("invoice bill statement payable receivable", "paid:66 open:20 overdue:9 cancelled:5"),
     ("paymentstatus", "paid:66 pending:18 refunded:6 failed:4 cancelled:4"),

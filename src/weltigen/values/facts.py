@@ -86,8 +86,7 @@ def _told(request: Request, facts: Mapping[str, Callable[[Any, str], str]], know
 
 @declare(
     "country-fact",
-    "What is known of the country whose code or name stands in another field: `tell: name`, code, code3, number, currency, "
-    "calling-code, capital, continent, domain.",
+    "A fact of the country whose code or name another field holds; `tell`: name, capital, currency, calling-code …",
     standard="ISO 3166-1",
     parameters=("of", "tell"),
 )
@@ -97,7 +96,7 @@ def country_fact(request: Request) -> FromText:
 
 @declare(
     "language-fact",
-    "What is known of the language whose code or name stands in another field: `tell: name`, own-name, code, code3, direction.",
+    "A fact of the language whose code or name another field holds; `tell`: name, own-name, code, code3, direction.",
     standard="ISO 639-1",
     parameters=("of", "tell"),
 )

@@ -38,7 +38,7 @@ ROOMS = {
     "infer": [{"naming"}, {"concepts"}, {"."}],
     "api": [{"dataset"}, {"records"}, {"."}],
     "stored": [
-        {"names", "file_names", "moments", "connections"},
+        {"names", "file_names", "connections"},
         {"locations"},
         {"sqlite_files"},
         {"sqlite"},

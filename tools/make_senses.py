@@ -21,7 +21,18 @@ _OFFENSIVE = re.compile(
     re.I,
 )
 # the numbers of the database's files (lexnames), and what we make of their nouns
-_FILES = {7: "attribute", 12: "attribute", 21: "possession"}
+_FILES = {
+    7: "attribute",
+    12: "attribute",
+    21: "possession",
+    4: "act",
+    9: "act",
+    22: "act",
+    11: "state",
+    19: "state",
+    26: "state",
+    6: "artifact",
+}
 _WITH_SORTS = {5, 6, 10, 13, 17, 19, 20, 27}
 _NOT = ("illness.1", "color.1", "sound_property.1", "body_weight.1", "time_period.1", "property.4", "person.1", "body_part.1")
 _LEAST, _MOST, _KNOWN, _HEARD = 5, 12, 8, 2
@@ -63,7 +74,7 @@ def main(folder: Path) -> None:
             continue
         if (what := _FILES.get(kind[first])) is not None:
             out[what].append(noun)
-        elif kind[first] in _WITH_SORTS:
+        if kind[first] in _WITH_SORTS:
             sorts = [
                 _spelled(word)
                 for at in _all_below(below, first, 2)

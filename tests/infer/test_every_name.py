@@ -88,9 +88,9 @@ def test_every_name_is_filled_with_what_its_type_holds(bare: weltigen.World) -> 
             column = table[field.name].drop_null()
             fields += 1
             guessed += field.guess is not None and field.guess.confidence >= 0.6
-            assert table.schema.field(field.name).type == field.type.arrow(), (entity.name, field.name)
-            if field.type.name in TEXTS and field.room is not None and len(column):
-                assert pc.max(pc.utf8_length(column)).as_py() <= field.room, (field.name, field.type)
+            assert table.schema.field(field.name).type == field.type.stored.arrow(), (entity.name, field.name)
+            if (room := field.type.stored.length) is not None and field.type.stored.name in TEXTS and len(column):
+                assert pc.max(pc.utf8_length(column)).as_py() <= room, (field.name, field.type)
             if field.type.name is TypeName.JSON:
                 for text in column.to_pylist():
                     json.loads(text)

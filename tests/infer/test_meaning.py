@@ -463,7 +463,7 @@ def test_meters_weights_and_readings_hang_together() -> None:
     )
 
 
-@pytest.mark.parametrize(("name", "word"), [("firmness", "low"), ("clarity", "high"), ("fence", "rail fence")])
+@pytest.mark.parametrize(("name", "word"), [("firmness", "low"), ("agility", "high"), ("comedy", "black comedy")])
 def test_what_nothing_names_is_told_by_what_its_word_is(name: str, word: str) -> None:
     field = (
         weltigen.read_model(f"CREATE TABLE stall (id serial PRIMARY KEY, note text, {name} text NOT NULL);")

@@ -16,6 +16,11 @@ JOBS = "".join(
     f"CREATE TABLE {one}_job (id serial PRIMARY KEY, host varchar(60), exit_code integer, {{0}});"
     for one in ("sync", "index", "mail")
 )
+SOMEBODY = r"[A-ZÉ][\w'éèüö-]+( [A-ZÉO][\w'éèüö-]+)+"
+CLIPPED = (
+    "CREATE TABLE crw (crw_id integer PRIMARY KEY, stn_cd char(4), fnm varchar(40), snm varchar(40) NOT NULL, rnk varchar(20), jn_dt date,"
+    " lv_dt date, bld_grp varchar(4) NOT NULL, nok_nm varchar(60) NOT NULL, nok_tel varchar(20), rgn varchar(30) NOT NULL, pstcd varchar(10))"
+)
 # a model, a field of it, and what each of its values is
 TOLD = (
     (JOBS.format("status varchar(20) NOT NULL"), "sync_job.status", "success|failed|running|queued"),
@@ -45,6 +50,20 @@ TOLD = (
      "(19|20)[0-9]{2}"),
     ("CREATE TABLE sitting (id serial PRIMARY KEY, client varchar(60), starts_at timestamp NOT NULL, status varchar(20) NOT NULL)", "sitting.status",
      "completed|booked|cancelled|checked in|no-show"),
+    ("CREATE TABLE swab (id serial PRIMARY KEY, collector varchar(60) NOT NULL, swabbed_on date, trained_at varchar(80) NOT NULL)", "swab.collector",
+     SOMEBODY),
+    ("CREATE TABLE swab (id serial PRIMARY KEY, collector varchar(60) NOT NULL, swabbed_on date, trained_at varchar(80) NOT NULL)", "swab.trained_at",
+     r"(?!\d{4}-).+"),
+    ("CREATE TABLE resin_pot (id serial PRIMARY KEY, compounder varchar(60) NOT NULL, compounded_on date)", "resin_pot.compounder", SOMEBODY),
+    ("CREATE TABLE loaf (id serial PRIMARY KEY, baked_on date, oven varchar(20) NOT NULL)", "loaf.oven", "Oven [1-9]"),
+    ("CREATE TABLE bowman (id serial PRIMARY KEY, full_name varchar(60), dominant_eye char(1) NOT NULL)", "bowman.dominant_eye", "[LR]"),
+    ("CREATE TABLE grievance (id serial PRIMARY KEY, ticket varchar(14) NOT NULL UNIQUE, details text)", "grievance.ticket", "[A-Z0-9-]+"),
+    ("CREATE TABLE beacon_hut (id serial PRIMARY KEY, length_m numeric(6,1) NOT NULL, first_lit integer)", "beacon_hut.length_m", r"\d{1,2}\.\d"),
+    ("CREATE TABLE beacon_hut (id serial PRIMARY KEY, length_m numeric(6,1), first_lit integer NOT NULL)", "beacon_hut.first_lit", "(18|19|20)[0-9]{2}"),
+    (CLIPPED, "crw.rgn", r"(?!standard|mixed|basic|special|custom).+"),
+    (CLIPPED, "crw.nok_nm", SOMEBODY), (CLIPPED, "crw.snm", "[A-ZÉ][\\w'éèüö-]+"), (CLIPPED, "crw.bld_grp", "(A|B|AB|O)[+-]"),
+    ("CREATE TABLE kehrbuch (id integer PRIMARY KEY, hausnummer varchar(6), strasse varchar(60), ort varchar(40), kehrer varchar(60) NOT NULL,"
+     " gekehrt_am date, bemerkung text)", "kehrbuch.kehrer", SOMEBODY),
     ("CREATE TABLE review_year (id serial PRIMARY KEY, top_countries json NOT NULL)", "review_year.top_countries", r'\["[A-Z].*"\]'),
 )  # fmt: skip
 
@@ -148,3 +167,34 @@ def test_rows_that_are_numbered_within_an_owner_count_from_one(tmp_path) -> None
     weltigen.draft(tmp_path / "legs.sql", tmp_path / "legs.yaml")
     drafted = weltigen.open_world(tmp_path / "legs.yaml").dataset(seed=4)
     assert drafted.frame("leg").equals(bare.frame("leg"))
+
+
+def test_moments_that_no_rule_knows_keep_to_what_their_names_say() -> None:
+    rows = frames(
+        "CREATE TABLE gift_card (id serial PRIMARY KEY, bought_on date NOT NULL, valid_until date, frozen_on date, created_on date NOT NULL);"
+        "CREATE TABLE fitting (id serial PRIMARY KEY, appointment timestamp NOT NULL, next_appointment timestamp, checked_on date NOT NULL,"
+        " next_inspection date);"
+        "CREATE TABLE fair (id serial PRIMARY KEY, opens_on date NOT NULL, closes_on date, status varchar(12) NOT NULL);",
+        gift_card=300, fitting=300, fair=300,
+    )  # fmt: skip
+    for table, earlier, later in (
+        ("gift_card", "bought_on", "valid_until"), ("gift_card", "created_on", "frozen_on"),
+        ("fitting", "appointment", "next_appointment"), ("fitting", "checked_on", "next_inspection"), ("fair", "opens_on", "closes_on"),
+    ):  # fmt: skip
+        both = rows[table].dropna(subset=[earlier, later])
+        assert len(both) > 120 and (both[later] >= both[earlier]).all(), (table, later)
+
+
+def test_what_came_to_be_lies_near_what_was_planned(tmp_path) -> None:
+    (tmp_path / "pours.sql").write_text(
+        "CREATE TABLE pour (id serial PRIMARY KEY, target_kg numeric(7,2) NOT NULL, actual_kg numeric(7,2) NOT NULL,"
+        " estimated_hours integer NOT NULL, actual_hours integer NOT NULL CHECK (actual_hours > 0))",
+        "utf-8",
+    )
+    weltigen.draft(tmp_path / "pours.sql", tmp_path / "pours.yaml")
+    bare, drafted = (
+        weltigen.open_world(tmp_path / f"pours.{end}").dataset(rows={"pour": 500}).frame("pour") for end in ("sql", "yaml")
+    )
+    assert bare.equals(drafted)
+    ratio = bare["actual_kg"].astype(float) / bare["target_kg"].astype(float)
+    assert ratio.between(0.4, 2.5).mean() > 0.9 and ratio.nunique() > 200

@@ -7,8 +7,9 @@ from dataclasses import replace
 from hashlib import blake2b
 from typing import Any
 
-from ..model import Entity
+from ..model import Entity, Field
 from ..model import World as ModelWorld
+from ..model.literals import is_moment
 from ..model.problems import UsageError
 from ..stored.locations import Database, DuckdbFile, SqliteFile, location_of
 from ..stored.tables import as_literals
@@ -52,6 +53,14 @@ def place_for(target: Any) -> Place:
     return place_of(target)
 
 
+def _readable(texts: list[str | None], field: Field) -> list[str | None]:
+    """Literals of a field; where moments are kept as texts, what is no moment counts as one of long ago."""
+    if field.type.written is None:
+        return texts
+    other = None if field.nullable else "1970-01-01"
+    return [text if text is None or is_moment(text, field.type) else other for text in texts]
+
+
 def _rows(place: Place, entity: Entity, table: Entity) -> list[dict[str, str | None]]:
     """The rows of a table as literals of the entity's types, in the order of a hash of their key.
 
@@ -66,7 +75,7 @@ def _rows(place: Place, entity: Entity, table: Entity) -> list[dict[str, str | N
                          hint="start with an empty database, or replace these rows")  # fmt: skip
     fields = [f for f in entity.fields if f.generated is None and table.has(f.name)]
     stored = place.stored_rows(entity, fields)
-    columns = [as_literals(stored[field.name], field.type) for field in fields]
+    columns = [_readable(as_literals(stored[field.name], field.type), field) for field in fields]
     names = [field.name for field in fields]
     rows = [dict(zip(names, row, strict=True)) for row in zip(*columns, strict=True)]
     key = [name for name in entity.key if name in names]

@@ -7,6 +7,7 @@ from pathlib import Path
 from typing import Any
 
 from ..drafting import ENDING, Draft, draft_world
+from ..infer import moments_as_texts
 from ..model import Place, Problem, World
 from ..model.problems import UnreadableError, UsageError
 from ..readers.python_model import names_python
@@ -30,7 +31,7 @@ def draft(source: Any, into: str | Path | None = None, *, dialect: str | None = 
         raise UsageError(f"a world file ends in .yaml, not as {path.name}", hint=f"-o {path.stem}.yaml")
     if path is not None and not path.parent.is_dir():
         raise UsageError(f"there is no folder {path.parent} to write {path.name} into")
-    declared = read_source(source, dialect)
+    declared = read_source(source, dialect, moments_as_texts)
     over = read_text(path) if path is not None and path.exists() else None
     beside = _beside(path) if path is not None else None
     before = read_text(beside) if beside is not None and over is not None and beside.is_file() else None

@@ -21,19 +21,19 @@ def open_world(source: Any, *, dialect: str | None = None) -> World:
 
     Raises UnreadableError with every problem and its place.
     """
-    from ..infer import relate_undeclared
+    from ..infer import complete
 
     with gc_paused():
-        return World(read_source(source, dialect, relate_undeclared))
+        return World(read_source(source, dialect, complete))
 
 
 def read_model(sql: Any, *, dialect: str | None = None) -> World:
     """The world of SQL definitions, as text where it begins with CREATE or holds a line break or a semicolon; any other source
     as `open_world`."""
-    from ..infer import relate_undeclared
+    from ..infer import complete
 
     if isinstance(sql, str) and ("\n" in sql or ";" in sql or sql.lstrip().upper().startswith("CREATE ")):
-        return World(relate_undeclared(read_ddl(sql, "SQL", dialect)))
+        return World(complete(read_ddl(sql, "SQL", dialect)))
     return open_world(sql, dialect=dialect)
 
 

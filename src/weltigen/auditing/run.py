@@ -38,7 +38,7 @@ def audit(world: World, target: str | Path, *, reveal: bool = False) -> Report:
     What secret fields hold is shown only with `reveal`.
     """
     began, named = time.perf_counter(), shown_location(target)
-    store = open_store(target)
+    store, world = open_store(target), world.as_stored
     findings: list[Finding] = []
     unchecked: list[str] = []
     rules = rows = 0

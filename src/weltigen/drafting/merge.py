@@ -7,7 +7,8 @@ from collections.abc import Iterator
 from dataclasses import dataclass, field
 from typing import Any
 
-from ..model import Problem, Relation
+from ..model import Field, Problem, Relation
+from ..model.literals import read_literal
 from ..model.problems import Place, UnreadableError
 from ..plan import EntityPlan, Plan
 from ..readers.yaml_tree import composed
@@ -168,8 +169,16 @@ def _entity(patch: _Patch, parts: Parts, name: str, key: Any, value: Any, on_one
         _in_place_of_null(patch, value, f"{{{inner}}}")
 
 
+def _are_of(values: list[str], field: Field) -> bool:
+    """Whether texts are literals of a field's type."""
+    try:
+        return all(read_literal(text, field.type) is not None for text in values)
+    except ValueError:
+        return False
+
+
 def _no_longer_fitting(patch: _Patch, entity_plan: EntityPlan, listed: Any, found: Any) -> list[str]:
-    """Wishes that a changed declaration rules out are commented out; a field whose kind cannot fill it gets a fresh line."""
+    """Wishes that a changed declaration rules out are commented out; a field that they cannot fill gets a fresh line."""
     fresh = []
     for key, value in listed:
         field = next((f for f in entity_plan.entity.fields if f.name.lower() == str(key.value).lower()), None)
@@ -177,7 +186,9 @@ def _no_longer_fitting(patch: _Patch, entity_plan: EntityPlan, listed: Any, foun
             continue
         kind = _child(value, "kind")
         named = None if kind is None else kind[1].value if kind[1].id == "scalar" else str(kind[1].value[0][0].value)
-        if named in kind_names() and not get_kind(str(named)).fills(field.type.name):
+        weights = _child(value, "weights")
+        values = [str(one.value) for one, _ in weights[1].value] if weights is not None and _is_mapping(weights[1]) else []
+        if (named in kind_names() and not get_kind(str(named)).fills(field.type.name)) or not _are_of(values, field):
             _comment_out(patch, found[1], key, value)
             fresh.append(field_line(entity_plan, field))
         elif not field.nullable and (present := _child(value, "present")) is not None:

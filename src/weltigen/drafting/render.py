@@ -125,6 +125,8 @@ def field_line(entity_plan: EntityPlan, field: Field) -> str:
     if field.guess is None or field.source is None:
         return _choice(field)
     parts = _source(field.source) | _bounds(field) | _presence(field)
+    if field.follows is not None and field.follows.place is None:
+        parts["follows"] = flow({"field": scalar(field.follows.field), "correlation": f"{field.follows.correlation:g}"})
     if field.secret:
         parts["secret"] = "true"
     return commented(f"{scalar(field.name)}: {flow(parts)}", because(field.guess), 58)

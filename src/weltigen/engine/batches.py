@@ -12,8 +12,9 @@ import numpy as np
 import pyarrow as pa
 from numpy.typing import NDArray
 
-from ..model import Problem, TypeName
+from ..model import FieldType, Problem, TypeName
 from ..model.problems import ImpossibleError
+from ..model.written_moments import as_texts
 from ..plan import EntityPlan
 from ..rows import PlanRuntime, verify
 from ..rows.ports import PlannedRows
@@ -33,7 +34,10 @@ def schema_of(entity_plan: EntityPlan) -> Any:
     return pa.schema(
         [
             pa.field(
-                f.name, f.type.arrow(), nullable=f.nullable, metadata={"sql": "json"} if f.type.name is TypeName.JSON else None
+                f.name,
+                f.type.stored.arrow(),
+                nullable=f.nullable,
+                metadata={"sql": "json"} if f.type.name is TypeName.JSON else None,
             )
             for f in fields
         ]
@@ -51,13 +55,18 @@ def make_rows(runtime: PlanRuntime, entity: str, ordinals: NDArray[np.int64]) ->
 
 
 def _record_batch(rows: PlannedRows) -> Any:
-    columns = [one_array(rows.column(name)) for name in rows.plan.columns]
+    columns = [_as_stored(one_array(rows.column(name)), rows.plan.entity.field(name).type) for name in rows.plan.columns]
     verify(rows)
     schema = schema_of(rows.plan)
     for field, column in zip(schema, columns, strict=True):
         if not field.nullable and column.null_count:
             _refuse_null(rows, field.name)
     return pa.RecordBatch.from_arrays(columns, schema=schema)
+
+
+def _as_stored(column: Any, kind: FieldType) -> Any:
+    """A column as its database keeps it: moments as texts, where their column is one of texts."""
+    return column if kind.written is None else as_texts(column)
 
 
 def _refuse_null(rows: PlannedRows, column: str) -> NoReturn:

@@ -10,6 +10,7 @@ import numpy as np
 from ..expression.labels import label_of
 from ..model import Relation
 from ..model.problems import UsageError, nearest
+from ..model.written_moments import as_texts
 from ..plan import bind
 from ..rows import PlanRuntime, strata_of
 from .batches import BATCH
@@ -40,7 +41,9 @@ class Row(Mapping[str, Any]):
         if field not in self._values:
             if field not in self._rows.plan.columns:
                 raise KeyError(field)
-            self._values[field] = self._rows.column(field)[0].as_py()
+            column = self._rows.column(field)
+            kept_as_text = self._rows.plan.entity.field(field).type.written is not None
+            self._values[field] = (as_texts(column) if kept_as_text else column)[0].as_py()
         return self._values[field]
 
     def __iter__(self) -> Iterator[str]:

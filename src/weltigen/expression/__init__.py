@@ -2,7 +2,7 @@
 
 from .canonical import canonical, octets_of
 from .children import child_of
-from .evaluate import Aggregate, Expression, condition_tree, parse, parse_over_counts
+from .evaluate import Aggregate, Expression, condition_tree, only_compares, parse, parse_over_counts
 from .meaning import NotEvaluableError
 from .moments import span_of
 
@@ -14,6 +14,7 @@ __all__ = [
     "child_of",
     "condition_tree",
     "octets_of",
+    "only_compares",
     "parse",
     "parse_over_counts",
     "span_of",

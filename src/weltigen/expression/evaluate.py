@@ -272,3 +272,18 @@ def _meaning_of(node: Any, text: str = "") -> Meaning:
 def path_of(column: Any) -> str:
     """`status`, or `sailing.departs_at`."""
     return f"{column.table}.{column.name}" if column.table else str(column.name)
+
+
+_COMPARISONS = (exp.EQ, exp.NEQ, exp.GT, exp.GTE, exp.LT, exp.LTE, exp.Is, exp.Between)
+
+
+def only_compares(text: str, dialect: str | None, column: str) -> bool:
+    """Whether a condition asks no more of a column than how it compares with others or with values: not how long it is."""
+    if column.lower() not in text.lower():
+        return True
+    try:
+        tree = parse(text, dialect).tree
+    except NotEvaluableError:
+        return False
+    named = (one for one in tree.find_all(exp.Column) if one.name.lower() == column.lower())
+    return all(isinstance(one.parent, _COMPARISONS) for one in named)

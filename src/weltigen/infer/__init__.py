@@ -2,6 +2,7 @@
 
 from ..model import World
 from .amounts import guess_amounts
+from .as_planned import guess_as_planned
 from .calendars import guess_calendars
 from .checks import understand_checks
 from .circles import without_circles
@@ -15,6 +16,7 @@ from .kinds import guess_kinds
 from .labels import guess_labels
 from .lives import guess_lives
 from .moments import guess_order
+from .moments_as_texts import moments_as_texts
 from .numbered import guess_numbering
 from .planned import guess_steps
 from .presences import guess_presences
@@ -26,24 +28,32 @@ from .totals import guess_totals
 from .trees import guess_trees
 
 
+def complete(world: World) -> World:
+    """The world of a model with what its declarations leave unsaid and a world file may speak of: likely relationships, and
+    texts that hold moments."""
+    return moments_as_texts(relate_undeclared(world))
+
+
 def infer(world: World) -> World:
     """The world with its checks understood, and kinds and labels guessed where nobody said them; once more changes nothing."""
     known = guess_topics(guess_numbering(imply_ends(understand_checks(fill_referenced(filter_references(world))))))
     world = ask_for_keys(leave_room(guess_kinds(known)))
     if world.guesses == "full":
         world = guess_durations(guess_calendars(guess_copies(guess_lives(guess_steps(world)))))
-        world = fit_formulas(guess_trees(guess_totals(guess_presences(guess_amounts(world)))))
+        world = guess_as_planned(fit_formulas(guess_trees(guess_totals(guess_presences(guess_amounts(world))))))
     return guess_labels(without_circles(guess_order(world)))
 
 
 __all__ = [
     "Proposal",
+    "complete",
     "filter_references",
     "guess_kinds",
     "guess_labels",
     "guess_order",
     "infer",
     "likely_relations",
+    "moments_as_texts",
     "propose_relations",
     "propose_tenants",
     "relate_undeclared",

@@ -168,7 +168,10 @@ def names_moment(words: tuple[str, ...]) -> bool:
     """Whether a number's name ends in a word for a moment: `updated_at`, `posted_on`, `created_unix`."""
     if words[-1:] in (("unix",), ("epoch",), ("unixtime",)) or words[-2:] in (("at", "int"), ("at", "integer")):
         return True
-    return len(words) > 1 and words[-1] in ("at", "on") and not _NO_VERBS & set(words)
+    return len(words) > 1 and words[-1] in _MOMENT_ENDS and not _NO_VERBS & set(words)
+
+
+_MOMENT_ENDS = frozenset("at on expires expiry until".split())
 
 
 _NO_VERBS = frozenset("is has was switched turned depends based relies works acts applies light power".split())
@@ -214,6 +217,14 @@ def clock_of(field: Field) -> str:
 def counts_up(entity: Entity, field: Field) -> bool:
     """A number that is the whole key of its entity, or that the database would number."""
     return field.type.counts and (entity.key == (field.name,) or field.identity or field.numbering is not None)
+
+
+_OF_A_DAY, _LONGEST_MOMENT = 10, 40  # characters: what has more room is where somebody was trained at
+
+
+def may_hold_moment(field: Field) -> bool:
+    """Whether a text has the room that a day takes, and not much more than a moment does."""
+    return field.room is None or _OF_A_DAY <= field.room <= _LONGEST_MOMENT
 
 
 def is_listed(field: Field) -> bool:

@@ -9,12 +9,12 @@ from ..model import Field
 from ..model.types import INTEGERS
 from ..values.vocabulary import by_noun, listed, senses
 from .around import Around, Guessed
+from .company import VAGUE
 from .naming import singular
 from .naming.values import in_language
 from .nouns import SYSTEMS
 from .offers import by_number, by_words
 from .roots import is_participle
-from .topics import VAGUE
 
 _DEGREES = (("low", 28.0), ("medium", 46.0), ("high", 26.0))
 
@@ -48,6 +48,21 @@ def text_by_sense(around: Around, field: Field) -> Iterator[Guessed]:
         pairs = tuple((sort, float(24 - 2 * at)) for at, sort in enumerate(sorts))
         made = by_words(field, pairs, f"there are several sorts of {last}", 0.455)
         yield from () if made is None else (made,)
+
+
+def is_state(noun: str) -> bool:
+    """Whether a noun is of a state or an event, of which there is little or much: infestation, drought."""
+    return noun in _of("state")
+
+
+def is_artifact(noun: str) -> bool:
+    """Whether a noun is of a thing that somebody made: an oven, a bridge."""
+    return noun in _of("artifact")
+
+
+def is_act(noun: str) -> bool:
+    """Whether a noun is of something that is done or thought, which is done in one way or another: formulation, routing."""
+    return noun in _of("act")
 
 
 def _sorts_of(noun: str) -> tuple[str, ...]:

@@ -10,12 +10,12 @@ from ..values.vocabulary import NEUTRAL, by_noun
 from .around import Around, Guessed
 from .called_by_noun import called_by_noun, is_of_trade
 from .codes import initials
+from .company import VAGUE
 from .naming import singular, with_article
 from .nouns import LISTS, MESSAGES, PARTS_OF_PROGRAMS, PERSONS, SYSTEMS, is_noun, what_is
 from .of_row import of_kind, pays_as_firm
 from .offers import by_pattern, by_words, fits, has_room, of_named_kind, read_pairs
 from .states import has_states, status_weights
-from .topics import VAGUE
 
 
 def titled(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
@@ -191,6 +191,7 @@ def _of_who_writes(around: Around, field: Field) -> bool:
     """Whether it is the name of somebody who has a mail address here: `installer_name` beside `installer_email`."""
     *owner, _ = around.words[field.name]
     does = bool(owner) and owner[-1].endswith(("er", "or", "ant", "ist", "ee")) and what_is(owner[-1]) is None
+    does = does or (len(owner) == 1 and owner[0] not in around.vocabulary.known)  # pi_nm beside pi_eml
     return does and not {(*owner, "email"), (*owner, "email", "address"), (*owner, "mail")}.isdisjoint(around.words.values())
 
 

@@ -8,7 +8,7 @@ from collections.abc import Iterator
 from ..model import Field, TypeName
 from ..model.types import INTEGERS
 from .around import Around, Guessed, default_of
-from .by_sense import is_adjective
+from .by_sense import is_adjective, is_state
 from .naming import folded, singular
 from .nouns import is_noun
 from .offers import by_weight, by_words, of_named_kind
@@ -55,6 +55,7 @@ def _is_so(words: tuple[str, ...], default: str | None) -> bool:
         return False
     how = words[-1] in _BEING or is_adjective(words[-1])
     where = len(words) > 1 and words[0] in _WHERE and words[-1] not in _MEASURED
+    where = where or words[:2] == ("out", "of") or (len(words) == 2 and is_participle(words[0]) and is_state(words[1]))
     asked = len(words) > 1 and words[0] in _ASKED_OF
     told = is_done(words) or where or asked or (how and len(words) < 3)
     return told or (default is not None and (how or _HOW.match(words[-1]) is not None))

@@ -11,10 +11,12 @@ from ..values.vocabulary import listed as trade_words
 from .around import Around, Guessed, default_of, field_beside, is_keyed
 from .called import displayed, fullnamed, functioned, named, prefixed, titled
 from .codes import code_pattern
+from .company import VAGUE
 from .in_applications import IN_APPLICATIONS
 from .in_daily_life import IN_DAILY_LIFE
 from .in_libraries import IN_LIBRARIES
 from .in_systems import IN_SYSTEMS, Context, other_table
+from .in_weather_and_company import BESIDE
 from .naming import singular, with_article
 from .naming.values import family_of, in_language
 from .nouns import ANIMALS, PERSONS, SYSTEMS, what_is
@@ -22,7 +24,6 @@ from .of_numbers import OF_NUMBERS
 from .of_row import of_kind, tag_of_language
 from .offers import SORTS, by_number, by_pattern, by_weight, by_words, has_room, holds, of_named_kind, read_pairs
 from .states import by_steps, has_states, moved_on, status_weights
-from .topics import VAGUE
 
 
 def trades_of(topic: str) -> tuple[str, ...]:
@@ -252,7 +253,7 @@ def _rated(around: Around, field: Field, reason: str, sure: float) -> Guessed | 
 def _unitnumbered(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """Where somebody lives, beside an address; else a number of something that comes in units."""
     if around.has("street", "city", "address", "postcode", "building"):
-        return None
+        return by_pattern(field, "(Flat|Unit|Suite|Floor|Apartment) [1-9][0-9]?", reason, sure)
     return by_pattern(field, code_pattern("", ("unit", "number"), around.noun, field.room), f"{reason}, no address", sure)
 
 
@@ -337,6 +338,7 @@ _CONTEXTS: dict[str, Context] = {
     "abbreviated": _abbreviated,
     "slugged": _slugged,
     "titled": titled,
+    **BESIDE,
     "named": named,
     "displayed": displayed,
     "addressed": _addressed,

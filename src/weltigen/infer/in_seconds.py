@@ -8,10 +8,9 @@ from dataclasses import replace
 from ..model import Field, TypeName
 from .around import Around, Guessed, default_of, names_moment
 from .by_concept import NO_POINT
-from .by_type import has_happened
 from .concepts import matching
 from .offers import of_named_kind
-from .roots import is_participle
+from .roots import has_happened, is_participle
 
 
 def in_seconds(around: Around, field: Field) -> Iterator[Guessed]:

@@ -41,7 +41,7 @@ from .in_seconds import in_seconds
 from .json_defaults import as_by_default
 from .listed import usual_of_list
 from .naming import folded
-from .nouns import is_tool
+from .nouns import SYSTEMS, is_tool
 from .of_any_entity import entity_of_reference
 from .of_row import of_kind
 from .offers import by_family, by_number, of_named_kind
@@ -104,20 +104,20 @@ def _guess_entity(around: Around) -> Entity:
         said = field.source or field.name in referring or field.generated or counts_up(entity, field) or is_listed(field)
         if field.name in as_texts and not said:  # a type that nobody knows is filled as text
             text = changed(field, type=FieldType(name=TypeName.TEXT))
-            made = [one for one in _candidates(around, text) if one.guess.confidence > 0.6]
+            made = [one for one in candidates_for(around, text) if one.guess.confidence > 0.6]
             fields.append(_with(field, made) if made and world.guesses == "full" else field)
             continue
         if said or field.type.name not in _GUESSABLE:
             field = changed(field, secret=True) if field.secret is None and _is_secret(around, field) else field
             if field.source is not None and field.guess is None and field.type.name in TEXTS and field.means is None:
-                first = next(_candidates(around, field)).source
+                first = next(candidates_for(around, field)).source
                 field = changed(field, means=first.kind if isinstance(first, KindSource) else None)
             free = not field.source and is_listed(field) and field.guess is None and field.name not in referring
             if world.guesses == "full" and free and field.generated is None and entity.states is None:
                 field = usual_of_list(around, field)
             fields.append(field)
             continue
-        candidates = [one for one in as_by_default(field, _candidates(around, field)) if _may_fill(field, one.source)]
+        candidates = [one for one in as_by_default(field, candidates_for(around, field)) if _may_fill(field, one.source)]
         if not candidates:  # what its type alone suggests
             fields.append(field)
             continue
@@ -225,7 +225,7 @@ def _named_in_checks(entity: Entity) -> dict[str, tuple[str, ...]]:
     return {name: tuple(dict.fromkeys(values)) for name, values in named.items()}
 
 
-def _candidates(around: Around, field: Field) -> Iterator[Guessed]:
+def candidates_for(around: Around, field: Field) -> Iterator[Guessed]:
     """What the field may be filled from, the most likely first; the last is what its type suggests."""
     found = [*as_identifier(around, field), *_of_family(field), *in_seconds(around, field), *_of_scores(around, field)]
     found += (*in_other_units(around, field), *of_its_size(around, field))
@@ -317,9 +317,14 @@ def _of_scores(around: Around, field: Field) -> Iterator[Guessed]:
     yield from () if made is None else (made,)
 
 
+_LASTING = (("seconds",), ("minutes",), ("hours",), ("days",))
+
+
 def _is_so(around: Around, field: Field, found: Found) -> bool:
     """Whether a number tells rather that something is so than when, since no other number of the row tells of a moment."""
     alone = not around.in_seconds and field.type.name in INTEGERS
+    if field.type.name in INTEGERS and around.words[field.name][-1:] in _LASTING and found.concept.arguments.startswith("epoch"):
+        return True  # so many seconds
     return alone and found.concept.arguments.startswith("epoch") and is_so_or_then(around.words[field.name])
 
 
@@ -334,6 +339,8 @@ _OF_DAILY_LIFE = frozenset("everyday choices professions trades".split())
 def _less_sure(around: Around, field: Field, found: Found, trust: float) -> float:
     """Trust in what daily life calls an entity's noun, in a model about computers: a run is no slope there."""
     own = around.words[field.name]
+    if found.concept.subject == "of_any_trade" and (around.of_systems or around.topic.within(*SYSTEMS)):
+        return trust * 0.5  # a filter is none of paper there
     by_noun = found.concept.subject in _OF_DAILY_LIFE and found.words[:1] != own[:1] and found.words[:1] == (around.head,)
     return trust * 0.8 if around.of_systems and by_noun else trust
 

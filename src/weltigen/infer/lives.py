@@ -16,7 +16,8 @@ from .free import named_in_rules
 from .naming import Vocabulary, folded, singular
 from .on_the_way import RARE_ENDS, goes_with, told_by_reasons
 from .plain_words import plain_words
-from .step_rules import SPANS, USUALLY
+from .roots import has_happened
+from .step_rules import LONG, SPANS, USUALLY
 from .steps import (
     CREATED,
     LASTING,
@@ -131,6 +132,7 @@ def _live(entity: Entity, vocabulary: Vocabulary) -> Entity:
     _after_earlier(order)
     _before_ahead(order)
     _by_stages(order)
+    _until_then(order)
     _in_column_order(order)
     _after_the_row(order)
     _behind_all(order, entity)
@@ -175,7 +177,7 @@ def _just_before(order: _Order) -> None:
 def _matches(order: _Order) -> Iterator[tuple[Field, Match]]:
     every = list(order.fields.values())
     for one in every:
-        if one.name not in order.keyed and _is_free(one):
+        if one.name not in order.keyed and _may_come_later(one):
             yield from ((one, match) for match in followed(one, every, order.words, order.noun))
 
 
@@ -235,6 +237,31 @@ def _by_stages(order: _Order) -> None:
             order.choose(one, ">=", before, _usual_step(order, one), f"not before {earlier}, as such things go")
         else:
             order.put(earlier, later)
+
+
+_UNTIL = frozenset("until till expires expire expired expiry expiration due deadline thru".split())
+_OF_ITSELF = _UNTIL | frozenset("valid validity end good use by before".split())  # the row's own end, and of nothing else
+_NOT_BEGUN = frozenset("last next birth born dob updated modified changed reminder follow followup".split())
+
+
+def _until_then(order: _Order) -> None:
+    """What a row itself is valid until, or due, comes after what was done with it first, whatever that was: bought, drawn up."""
+    for name, one in order.fields.items():
+        own = _telling(order, name)
+        told = own & _UNTIL or {"use", "by"} <= own or {"best", "before"} <= own
+        if not told or not own <= _OF_ITSELF | set(order.noun) or clock_of(one) == "time":
+            continue
+        begun = [
+            other
+            for other in order.fields.values()
+            if has_happened(order.words[other.name]) and not _telling(order, other.name) & (_NOT_BEGUN | _UNTIL)
+        ]
+        first = next((other for other in begun if not other.nullable), next(iter(begun), None))
+        if first is not None and order.is_open(one):
+            span = "30 days" if {"due", "deadline"} & own else LONG
+            order.choose(one, ">=", first, span, f"not before {first.name}, by their names")
+        elif first is not None:
+            order.put(first.name, name)
 
 
 # moments of a row that are no step of its way from the first column to the last
@@ -297,9 +324,11 @@ def _after_the_row(order: _Order) -> None:
         own = _telling(order, name)
         before = own & (_BEFORE_ROW | _AHEAD | _NO_STEPS) and not own & _DONE_ABOUT_IT
         told = (own and not before and one.nullable and _is_step(order, one)) or own == {"waiting", "since"}
-        exact = one.type.name is not TypeName.DATE and clock_of(one) != "time"
+        exact = (one.type.name is not TypeName.DATE or has_happened(order.words[name])) and clock_of(one) != "time"
         if told and exact and order.is_open(one):
             order.choose(one, ">=", made, _usual_step(order, one), f"not before {made.name}, since the row tells of it")
+        elif told and exact:
+            order.put(made.name, name)
 
 
 def _behind_all(order: _Order, entity: Entity) -> None:
@@ -309,7 +338,7 @@ def _behind_all(order: _Order, entity: Entity) -> None:
     for name in sorted(order.bounds, key=lambda name: len(before[name])):
         first = order.bounds[name][0][0]
         one = order.fields[name]
-        if first.comparison != ">=" or not _is_free(one):
+        if first.comparison != ">=" or not _may_come_later(one):
             continue
         follows = order.fields[first.operand]
         there = not follows.nullable or goes_with(entity, order.words, one, follows, told)
@@ -351,6 +380,13 @@ def _declared_after(one: Field) -> str:
 def _is_free(one: Field) -> bool:
     said = one.source is not None and one.guess is None
     return not said and not one.limits.bounds and not one.limits.allowed
+
+
+def _may_come_later(one: Field) -> bool:
+    """Whether a moment is held from below at most, by other moments of the row: it may come after still others."""
+    said = one.source is not None and one.guess is None
+    later = all(bound.path and "." not in bound.operand and bound.comparison in (">", ">=") for bound in one.limits.bounds)
+    return not said and later and not one.limits.allowed
 
 
 def _in_thousandths(span: str | None) -> str | None:

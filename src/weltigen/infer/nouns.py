@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from functools import lru_cache
 
 from ..values.vocabulary import by_noun, listed, long_tail, senses
@@ -38,6 +39,30 @@ def what_is(noun: str) -> str | None:
     if len(noun) < 4 or noun in known_words() or noun in by_noun() or noun in _TOOLS:
         return None
     return _TAIL.get(long_tail().get(noun, ""))
+
+
+# persons whose words do not end as those for who does something; most others without such an end are slang
+_KNOWN_PERSONS = frozenset(
+    "academic actuary advocate aide alternate apothecary applicant apprentice archbishop archdeacon architect artisan artist associate athlete "
+    "attorney aunt bailiff ballerina beneficiary betrothed boatswain bosun bridegroom cadet candidate captain caretaker casualty chairperson "
+    "chaperone chaplain chef chief child citizen cleric clerk coach colleague colonel companion concierge conscript copilot counsel coxswain "
+    "curate deacon deceased deckhand delegate deputy detective diplomat disciple dockhand draftsperson enthusiast envoy escort executive "
+    "executrix expert farmhand freelance functionary general goatherd graduate groom guard guest guide gymnast heir heiress herald hostage host "
+    "hostess housemate husband inmate insured intern jockey judge juvenile knight landlady landlord lawyer legate lieutenant lifeguard locum "
+    "magistrate marshal mate mechanic midwife minister monk national neighbour nephew niece notary novice nun nurse officer orderly orphan "
+    "paralegal paramedic partner patient patron pilot pilgrim poet postgraduate prefect priest principal professional professor proxy pupil "
+    "recruit relative representative resident salesperson scholar secretary sergeant shepherd sheriff sibling skipper soprano spokesperson "
+    "spouse steeplejack stevedore steward stonemason student surgeon surrogate suspect teammate tenant testate therapist understudy undergraduate "
+    "valet veteran vicar victim virtuoso warden watchman widow widower wife witness workmate youth".split()
+)
+_WHO_DOES = re.compile(r".{2,}(er|or|ist|ian|eur|man|woman|ee|ster|wright|smith|keeper|master)$")
+
+
+def is_somebody(noun: str) -> bool:
+    """Whether a field that is called so names a person, also where its noun tells of a trade: the collector of a sample."""
+    if noun in PERSONS or (what_is(noun) == "person" and noun in _KNOWN_PERSONS):
+        return True
+    return noun not in _TOOLS and _WHO_DOES.match(noun) is not None and long_tail().get(noun) == "person"
 
 
 def is_tool(noun: str) -> bool:

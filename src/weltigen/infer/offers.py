@@ -160,6 +160,12 @@ def read_pairs(text: str) -> tuple[tuple[str, float], ...]:
     )
 
 
+def _by_initials(pairs: tuple[tuple[str, float], ...]) -> tuple[tuple[str, float], ...]:
+    """Words by their first letters, where these tell them apart."""
+    letters = tuple((value[:1].upper(), weight) for value, weight in pairs)
+    return letters if len(dict(letters)) == len(letters) else pairs
+
+
 def by_words(field: Field, pairs: tuple[tuple[str, float], ...], reason: str, sure: float) -> Guessed | None:
     """Some values by weight; a default is the usual one."""
     kind, default = field.type.name, default_of(field)
@@ -173,6 +179,8 @@ def by_words(field: Field, pairs: tuple[tuple[str, float], ...], reason: str, su
         return family
     if kind in TEXTS and default and default not in dict(pairs) and _is_of_another_form(default, pairs):
         return None
+    if kind in TEXTS and field.room == 1 and not any(len(value) == 1 for value, _ in pairs):
+        pairs = _by_initials(pairs)  # L and R
     kept = [(value, weight) for value, weight in pairs if holds(field, value)]
     if not kept or sum(weight for _, weight in kept) < 0.5 * sum(weight for _, weight in pairs):
         return None

@@ -11,7 +11,7 @@ from ..model.changing import changed
 from ..model.origins import Origin
 from ..model.types import MOMENTS
 from .around import clock_of
-from .naming import singular
+from .naming import folded, singular
 from .roots import is_participle, is_same_verb
 from .steps import LATE_STAGE, stage_of
 
@@ -156,6 +156,11 @@ def _is_free(field: Field) -> bool:
     return field.nullable and not said and field.generated is None and isinstance(field.source, KindSource)
 
 
+def is_known_ahead(name: str) -> bool:
+    """Whether a moment is known before it comes about, by its name: an exhibition closes on some day, whatever state it is in."""
+    return not {"closes", "ends", "finishes"}.isdisjoint(folded(name).split("_"))
+
+
 def _key(word: str) -> str:
     return _SAME.get(word, word[:5])
 
@@ -172,7 +177,7 @@ def _shown(
         on_its_way = [name for name in those if not RARE_ENDS & set(words[name])]  # what is called off may not have come far
         reached[value] = those | {name for one in on_its_way for name in before[one]}
     out = {}
-    for name in before:
+    for name in (name for name in before if not is_known_ahead(name)):
         shown = [value for value in values if name in reached.get(value, ())]
         if shown and len(shown) < len(values):
             out[name] = shown

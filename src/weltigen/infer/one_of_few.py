@@ -10,12 +10,12 @@ from ..model.types import TEXTS
 from ..values.vocabulary import by_noun
 from .around import Around, Guessed
 from .called_by_noun import hangs_on_others, has_called
+from .company import VAGUE
 from .concepts import matching
 from .naming.values import in_language
 from .of_row import of_kind
 from .offers import by_words, read_pairs
 from .states import status_weights
-from .topics import VAGUE
 
 _CALLED = ("name", "label", "title", "value", "description")
 _KINDS = frozenset("country-name language-name colour-name month weekday iso-4217-currency".split())

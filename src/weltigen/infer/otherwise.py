@@ -9,10 +9,10 @@ from dataclasses import replace
 from ..model import Field, Guess
 from ..model.types import INTEGERS, MOMENTS, NUMBERS
 from ..values import written_lengths
-from .around import Around, Guessed, default_of
+from .around import Around, Guessed, default_of, may_hold_moment
 from .by_sense import is_adjective
 from .concepts import matching
-from .offers import by_pattern, by_words, fits, has_room, of_named_kind
+from .offers import by_pattern, by_words, fits, of_named_kind
 from .readings import readings, reason_of
 
 Guessing = Callable[[Around, Field], Iterator[Guessed]]
@@ -53,7 +53,7 @@ def _moments_as_texts(around: Around, field: Field) -> Iterator[Guessed]:
     """A text whose name is of a moment: a day, or a day and a time, as ISO 8601 writes it."""
     for words, _, _ in readings(around, field):
         for found in matching(words):
-            if found.concept.types <= MOMENTS and found.concept.types and found.whole and has_room(field, 10):
+            if found.concept.types <= MOMENTS and found.concept.types and found.whole and may_hold_moment(field):
                 day = field.room is not None and field.room < 19
                 told = f"{reason_of(found, words)}, a moment as a text"
                 made = of_named_kind("iso-time", told, 0.86, **({"form": "date"} if day else {}))

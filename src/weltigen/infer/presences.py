@@ -23,7 +23,7 @@ from .around import clock_of
 from .flags_by_name import ASKING
 from .free import named_in_rules
 from .naming import Vocabulary
-from .on_the_way import RARE_ENDS, REASONS, done_at, told_by_reasons, with_ways
+from .on_the_way import RARE_ENDS, REASONS, done_at, is_known_ahead, told_by_reasons, with_ways
 from .plain_words import plain_words
 from .roots import is_same_verb
 from .steps import TILL
@@ -80,7 +80,7 @@ def _presences(entity: Entity, vocabulary: Vocabulary) -> Entity:
     entity = with_ways(entity, words, values, status, told)
     fields = []
     for field in entity.fields:
-        word = next((w for w in words[field.name] if w in _WHEN), None)
+        word = None if is_known_ahead(field.name) else next((w for w in words[field.name] if w in _WHEN), None)
         said = field.present is not None and (field.present.origin is not Origin.GUESSED or field.present.when is not None)
         open_ = field.nullable and not said and field.name != status.name
         if word is None or not open_ or field.generated is not None or {field.name.lower(), status.name.lower()} & told:

@@ -7,7 +7,8 @@ from functools import lru_cache
 
 # what was done, where the word does not end in -ed
 DONE = frozenset(
-    "since kept lent sown drawn taken held built made sent begun sold bought paid won lost grown born died seen".split()
+    "since kept lent sown drawn taken held built made sent begun sold bought paid won lost grown born died seen frozen broken "
+    "chosen flown hidden laid shown stolen sworn thrown torn woven written withdrawn hung bred spun struck ridden shorn".split()
 )
 
 
@@ -31,7 +32,10 @@ _ENDINGS = (
     "e",
 )
 # verbs whose nouns are other words
-_NOUNS = {"death": "died", "deceased": "died", "sale": "sold", "loss": "lost", "theft": "stolen", "growth": "grown"}
+_NOUNS = {
+    **dict.fromkeys("inspected inspection control controlled examined examination reviewed review".split(), "checked"),
+    "death": "died", "deceased": "died", "sale": "sold", "loss": "lost", "theft": "stolen", "growth": "grown",
+}  # fmt: skip
 _SHORTEST = 4  # letters of a root behind which an ending is cut off
 
 
@@ -56,3 +60,14 @@ def is_same_verb(one: str, other: str) -> bool:
 def is_participle(word: str) -> bool:
     """Whether a word tells what was done: launched, sent."""
     return (len(word) > 4 and word.endswith("ed") and not word.endswith("eed")) or (word in DONE and word != "since")
+
+
+_OPEN = frozenset(
+    "expected scheduled planned estimated needed required promised proposed anticipated targeted next until by due valid".split()
+)
+
+
+def has_happened(words: tuple[str, ...]) -> bool:
+    """Whether a moment's name tells of what was done: sown on, tasted at; not expected on, needed by."""
+    done = [word for word in words if word in DONE or (len(word) > 4 and word.endswith("ed"))]
+    return bool(done) and not _OPEN & set(words)

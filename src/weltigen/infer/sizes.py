@@ -12,7 +12,7 @@ from ..model.types import INTEGERS, NUMBERS
 from ..values.vocabulary import senses
 from .around import Around, Guessed
 from .naming import abbreviations, folded, singular
-from .nouns import SYSTEMS, what_is
+from .nouns import SYSTEMS, is_somebody, what_is
 from .offers import by_number
 from .units import SIZES
 
@@ -101,7 +101,9 @@ def of_its_size(around: Around, field: Field) -> Iterator[Guessed]:
     """A measure, a price, a number of persons or a year that the thing it is of tells."""
     if field.type.name not in NUMBERS or around.topic.within(*SYSTEMS, "telephony"):
         return
-    words, unit = _without_unit(around.words[field.name], folded(field.name))
+    own = around.words[field.name]
+    own = around.whole[field.name] if len(own) == 1 and own[0] in SIZES else own  # weight_kg of passenger_weights
+    words, unit = _without_unit(own, folded(field.name))
     measure, before, factor = _measure(words, unit)
     if measure is None:
         return
@@ -162,13 +164,13 @@ def _thing(around: Around, before: tuple[str, ...]) -> tuple[tuple[str, ...] | N
         if whole is not None:
             return whole, 0.965
         return (named[-1:], 0.88) if len(named) > 1 and named[-1:] in things() else (None, 0)
-    noun = around.noun
+    noun = around.noun[:-1] if around.head in _MEASURES and around.noun[1:] else around.noun  # the weight of a passenger
     for own in (noun, noun[-2:], (singular(around.topic.name), around.head), noun[-1:]):
         if own in things():
             return own, 0.965
-    if (sort := _sorts().get(around.head)) is not None:
+    if (sort := _sorts().get(noun[-1] if noun else "")) is not None:
         return sort, 0.9
-    broad = what_is(around.head)
+    broad = "person" if noun and is_somebody(noun[-1]) else what_is(noun[-1]) if noun else None
     return ((broad,), 0.9) if broad in ("person", "animal", "vessel") else (None, 0)
 
 

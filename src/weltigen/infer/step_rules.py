@@ -6,7 +6,7 @@ from __future__ import annotations
 SPANS = (
     ("cdr callrecord voicemail", "20 minutes"),
     ("immobilisation capture surgery anaesthesia procedure transfusion appointment visit consultation lecture lesson session meeting class exam attempt quiz treatment event viewing call rehearsal practice training tasting fitting interview hearing seminar webinar", "3 hours"),
-    ("shift", "9 hours"), ("dive descent immersion snorkel", "70 minutes"),
+    ("shift", "9 hours"), ("harvest vintage", "16 days"), ("dive descent immersion snorkel", "70 minutes"),
     ("check probe ping request query step log result", "10 minutes"),
     ("job run task build measurement analysis import export backup pipeline execution sync scan test anl", "90 minutes"),
     ("timesheet timeentry timer worklog entry trip drive flight transfer delivery ride tour shift screening performance show concert match game showing workshop webinar", "10 hours"),
@@ -33,6 +33,11 @@ OF_GOODS, OF_SAMPLES, OF_CALLS = "delivered received expected", "received analys
 QUEUED = "20 minutes"
 # a word of a later moment: the earlier ones that it follows, the likeliest first, and how far (None: by the entity)
 AFTER: tuple[tuple[str, str, str | None], ...] = (
+    ("launched", "paged tasked", "25 minutes"),
+    ("arrival arrived scene", "launched", "90 minutes"),
+    ("return returned", "arrival launched", "5 hours"),
+    ("departed left", "attended", "5 hours"),
+    ("attended", "reported called received", "2 days"),
     ("actual", "scheduled planned estimated expected", "3 hours"),
     ("ended end ends finished finish stopped stop completed complete until to thru closes closed close closing fin",
      "started start starts begin begins began from opens opened open opening debut run queued raised reported created", None),
@@ -62,7 +67,7 @@ AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("sent", "queued", "5 minutes"),
     ("next", "last previous", "365 days"),
     ("current", "last previous", "20 days"),
-    ("last", "first", LONG),
+    ("last", "first premiere", LONG),
     ("cutoff", "due deadline", "14 days"),
     ("till until", "suspended silenced banned muted pinned featured hidden locked blocked", "60 days"),
     ("boarded", "checked checkin", "20 hours"),

@@ -97,7 +97,7 @@ def followed(field: Field, moments: list[Field], words: dict[str, tuple[str, ...
     if (planned := _as_planned(field, moments, words)) is not None:
         asked = not _ASKED.isdisjoint(words[planned.name])
         return [Match(0, 0, planned, "8 days" if asked or field.type.name is TypeName.DATE else _DELAYED)]
-    if (before := _next_of(field, moments, words)) is not None:
+    if (before := _next_of(field, moments, words, noun)) is not None:
         return [Match(0, 0, before, "30 days")]
     if TILL & set(own) and (begun_at := _begun_at(field, moments, words)) is not None:
         return [Match(0, 0, begun_at, "60 days")]
@@ -214,14 +214,15 @@ def _plainly_made(field: Field, moments: list[Field], words: dict[str, tuple[str
     return None
 
 
-def _next_of(field: Field, moments: list[Field], words: dict[str, tuple[str, ...]]) -> Field | None:
+def _next_of(field: Field, moments: list[Field], words: dict[str, tuple[str, ...]], noun: list[str]) -> Field | None:
     """When that was done last which will be done next at this moment: next update beside updated at."""
     own = [word for word in words[field.name] if word not in _PLAIN and word != "next"]
-    if "next" not in words[field.name] or len(own) != 1:
+    if "next" not in words[field.name]:
         return None
     for other in moments:
-        done = [word for word in words[other.name] if word not in _PLAIN and word != "last"]
-        if other.name != field.name and len(done) == 1 and is_participle(done[0]) and is_same_verb(own[0], done[0]):
+        done = [word for word in words[other.name] if word not in _PLAIN and word not in ("last", "current", "this")]
+        alike = len(own) == len(done) == 1 and is_participle(done[0]) and is_same_verb(own[0], done[0])
+        if other.name != field.name and (alike or done == own or (not own and done == noun[-1:])):  # appointment, next one
             return other if clock_of(other) == clock_of(field) else None
     return None
 
@@ -282,6 +283,18 @@ def stage_of(words: tuple[str, ...]) -> tuple[int, tuple[str, ...]] | None:
     """The stage that a moment's words tell of, and what else they say; None where they tell of none."""
     found = next((word for word in words if word in _STAGE_OF), None)
     return None if found is None else (_STAGE_OF[found], tuple(w for w in words if w != found and w not in _PLAIN))
+
+
+# what says as well who, what or where something is
+_NO_MOMENT_ALONE = frozenset(
+    "called quoted written assigned allocated reserved measured lost found read lit left seen answered sent checkin checkout".split()
+)
+_BEGINNINGS = frozenset("began begun stopped logged due expires retired resigned appointed promoted decommissioned".split())
+
+
+def is_step_alone(words: tuple[str, ...]) -> bool:
+    """Whether a text's name is a step and nothing else: `started`, `resolved`; a moment, where it is no switch."""
+    return len(words) == 1 and (words[0] in _BEGINNINGS or (words[0] in _STAGE_OF and words[0] not in _NO_MOMENT_ALONE))
 
 
 def is_later(one: tuple[str, ...], other: tuple[str, ...]) -> bool:

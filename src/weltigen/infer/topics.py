@@ -7,8 +7,9 @@ from dataclasses import dataclass, replace
 
 from ..model import Entity, World
 from ..model.changing import changed
-from ..values.vocabulary import NEUTRAL, also_by_noun, by_noun, listed, long_tail, topics
+from ..values.vocabulary import NEUTRAL, by_noun, listed, long_tail, topics
 from .around import kept_of
+from .company import EVERY_APPLICATION, VAGUE, beside_the_trade, by_the_company, without_strays
 from .concepts import known_words
 from .naming import Vocabulary, noun_of, singular
 from .nouns import SYSTEMS
@@ -16,10 +17,6 @@ from .of_neighbours import of_programs, of_what_is_spoken
 from .plain_words import plain_words
 from .told_by_fields import LOGGED, WRITTEN, is_logged, is_of_events, is_of_files, is_of_users, is_written
 from .vocabularies import vocabulary_of
-
-# nouns that say little of a trade: what stands around them says more
-VAGUE = frozenset(listed("vague nouns"))
-
 
 _TAGS = {"en": "en-GB", "de": "de-DE", "fr": "fr-FR", "es": "es-ES"}
 
@@ -46,16 +43,18 @@ def guess_topics(world: World) -> World:
     if systems:
         taught = _is_of_teaching(world, vocabulary)
         own = {n: _in_software(_named(n, votes, vocabulary, _INSIDE | of_logs.get(n, {})), taught) for n, votes in own.items()}
-        own = _without_strays(own, vocabulary)
+        own = without_strays(own, vocabulary)
         fields = {name: _in_software(votes, taught) for name, votes in fields.items()}
     else:  # events that somebody comes to, wherever they take place
         own |= {name: Counter({"events": 3}) for name in own if name not in of_logs and is_of_events(name, vocabulary)}
     if not systems and not any(votes["network"] or votes["software"] for votes in own.values()):
         own = {n: _named(n, votes, vocabulary, _OUTSIDE | of_logs.get(n, {})) for n, votes in own.items()}
-    own = _by_the_company(world, own, fields, vocabulary)
+    own = by_the_company(world, own, fields, vocabulary)
     near = _of_neighbours(world, own)
     everywhere = _everywhere(own, vocabulary)
     leading = _leading(everywhere, systems)
+    if leading is not None and not systems:
+        own = beside_the_trade(own, fields, leading, vocabulary)
     entities = []
     for entity in world.entities:
         if entity.topic is None or entity.topic_is_guessed:
@@ -105,7 +104,7 @@ _AGAIN = 0.35  # what a noun says that has spoken before
 
 def _leading(everywhere: Counter[str], systems: bool) -> str | None:
     """The trade of the world: of two entities or more, so that a single table that is added moves no other's words."""
-    trades = [vote for vote in everywhere.items() if vote[0] not in _EVERY_APPLICATION | ({"support"} if systems else set())]
+    trades = [vote for vote in everywhere.items() if vote[0] not in EVERY_APPLICATION | ({"support"} if systems else set())]
     leading = max(trades, key=lambda vote: (vote[1], vote[0]), default=(NEUTRAL, 0))
     return leading[0] if leading[1] >= max(4.0, 0.25 * sum(weight for _, weight in trades)) else None
 
@@ -118,7 +117,7 @@ def _best(entity: Entity, told: _Told, leading: str | None, vocabulary: Vocabula
     for source, share in ((told.own, 4.0), (told.fields, 1.0), (told.near, beside), (told.everywhere, 0.08)):
         for topic, weight in source.items():
             votes[topic] += weight * share  # type: ignore[assignment]
-    of_every = any(told.own[topic] > 0 for topic in _EVERY_APPLICATION)  # users are users, whatever the trade
+    of_every = any(told.own[topic] > 0 for topic in EVERY_APPLICATION)  # users are users, whatever the trade
     if vocabulary.words(entity.name.rpartition(".")[2])[-1:] in (("user",), ("users",)):
         votes["accounts"] += 6  # and beside others they say nothing of those
     if leading is not None and vague and not of_every:  # it is of the world's trade
@@ -127,14 +126,15 @@ def _best(entity: Entity, told: _Told, leading: str | None, vocabulary: Vocabula
     if told.own["projects"] and max(votes, key=lambda topic: votes[topic], default="") in _HELPED:
         votes["projects"] += 6
     best = max(votes.items(), key=lambda vote: (vote[1], vote[0]), default=(NEUTRAL, 0))
-    return best[0] if best[1] >= 1 else NEUTRAL
+    whose = noun_of(vocabulary.words(entity.name.rpartition(".")[2]))[:-1]
+    unknown = vague and bool(whose) and not any(word in by_noun() or singular(word) in by_noun() for word in whose)
+    return best[0] if best[1] >= (_MORE_THAN_VAGUE if unknown else 1) else NEUTRAL
 
 
+_MORE_THAN_VAGUE = 2.1  # a vague noun of what nobody knows says nothing: bait points are none of a scheme for loyal customers
 _HELPED = SYSTEMS | {"support", "accounts"}  # a project with tickets is no ticket
 
 
-# what any application has tables for, whatever it is about
-_EVERY_APPLICATION = frozenset(("accounts", "permissions"))
 _IN_ANY = frozenset(  # tables of any application, by their nouns
     "user role permission setting session log notification token group file attachment migration audit job config".split()
 )
@@ -144,36 +144,6 @@ def _agreed(votes: Counter[str]) -> Counter[str]:
     """What neighbours say, each by the share of them that say the same: one of many that is of another trade says little."""
     total = sum(votes.values())
     return Counter({topic: weight * weight / total for topic, weight in votes.items()})
-
-
-def _by_the_company(
-    world: World, own: dict[str, Counter[str]], fields: dict[str, Counter[str]], vocabulary: Vocabulary
-) -> dict[str, Counter[str]]:
-    """Votes of names whose noun several trades have, given to the one that the other entities speak of most."""
-    support: Counter[str] = Counter()
-    for entity in world.entities:
-        told = Counter({topic: min(weight, 2.0) for topic, weight in own[entity.name].items()})
-        support += told + Counter({topic: min(weight, 2.0) for topic, weight in fields[entity.name].items()})
-    named: Counter[str] = Counter()  # by topic, the entities whose nouns it has, whatever else they may mean
-    for entity in world.entities:
-        nouns = {singular(word) for word in noun_of(vocabulary.words(entity.name.rpartition(".")[2]))[-1:]}
-        named.update(
-            {topic for noun in nouns for topic in (*also_by_noun().get(noun, ()), *by_noun().get(noun, ("",))[:1]) if topic}
-        )
-    out = {}
-    for entity in world.entities:
-        votes = own[entity.name]
-        for word in map(singular, noun_of(vocabulary.words(entity.name.rpartition(".")[2]))):
-            first = by_noun().get(word, (NEUTRAL, 0))[0]
-            if word not in also_by_noun() or first not in votes:
-                continue
-            others = [topic for topic in also_by_noun()[word] if topic != first]
-            best = max(others, key=lambda topic: (support[topic], named[topic], topic))
-            said = support[best] >= 3.0 and support[best] > support[first] - min(votes[first], 2.0) + 1.0
-            if said or (word in VAGUE and named[best] > 3 and named[best] > 2 * named[first]):
-                votes = Counter({(best if topic == first else topic): weight for topic, weight in votes.items()})
-        out[entity.name] = votes
-    return out
 
 
 # trades whose words software has as well, for other things: a port, a class, a pipe, a field, a table
@@ -211,24 +181,6 @@ def _in_software(votes: Counter[str], taught: bool = False) -> Counter[str]:
     for topic, weight in votes.items():
         out[topic if taught and topic == "courses" else _DOUBLE.get(topic, topic)] += weight
     return out
-
-
-# what any application may have to do with, beside what it is about
-_ANYWHERE = frozenset(
-    "projects support payments invoicing subscriptions products marketing organizations calendars events groups websites "
-    "courses surveys forums languages hr timesheets office".split()
-)
-
-
-def _without_strays(own: dict[str, Counter[str]], vocabulary: Vocabulary) -> dict[str, Counter[str]]:
-    """Votes of a model about computers without trades of which a single noun speaks: an artifact is no find of a dig there."""
-    nouns: dict[str, set[str]] = {}
-    for name in own:
-        for word in map(singular, vocabulary.words(name.rpartition(".")[2])):
-            if (found := by_noun().get(word)) is not None:
-                nouns.setdefault(found[0], set()).add(word)
-    strays = {topic for topic, words in nouns.items() if len(words) < 2} - SYSTEMS - _ANYWHERE
-    return {n: Counter({topic: weight for topic, weight in votes.items() if topic not in strays}) for n, votes in own.items()}
 
 
 _OF_TEACHING = frozenset("course lesson exam quiz learner student pupil classroom teacher curriculum homework coursework".split())

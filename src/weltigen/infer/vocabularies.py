@@ -9,7 +9,7 @@ from ..model import World
 from ..values.vocabulary import by_noun
 from .concepts import known_words
 from .concepts.trades import words_of_trades
-from .naming import Vocabulary, abbreviations
+from .naming import Vocabulary, abbreviations, is_clipped
 from .naming.language import language_of
 from .nouns import is_noun
 from .sizes import words_of_things
@@ -24,14 +24,20 @@ def language_of_world(world: World) -> str:
 
 
 def vocabulary_of(world: World) -> Vocabulary:
-    return _vocabulary(language_of_world(world), world.spelled)
+    names = (*(entity.name for entity in world.entities), *(field.name for entity in world.entities for field in entity.fields))
+    return _vocabulary(language_of_world(world), world.spelled, clipped=_is_clipped(names))
 
 
 @lru_cache(maxsize=8)
-def _vocabulary(language: str, spelled: tuple[tuple[str, str], ...] = ()) -> Vocabulary:
+def _is_clipped(names: tuple[str, ...]) -> bool:
+    return is_clipped(names)
+
+
+@lru_cache(maxsize=8)
+def _vocabulary(language: str, spelled: tuple[tuple[str, str], ...], *, clipped: bool) -> Vocabulary:
     of_lines, cues = words_of_trades()
     known = known_words() | words_of_things() | frozenset(by_noun()) | of_lines
-    return Vocabulary(known | frozenset(_not_glued(cues, known)), language, dict(spelled))
+    return Vocabulary(known | frozenset(_not_glued(cues, known)), language, dict(spelled), clipped=clipped)
 
 
 def _not_glued(words: frozenset[str], known: frozenset[str]) -> Iterator[str]:

@@ -170,3 +170,12 @@ def _iso(form: type[_Iso], text: str, field_type: FieldType) -> _Iso:
     except ValueError as error:
         reason = f" ({error})" if "range" in str(error) or "must be" in str(error) else ""
         raise ValueError(f"'{text}' is not a valid {field_type}{reason}") from None
+
+
+def is_moment(text: str, of: FieldType) -> bool:
+    """Whether a text is a literal of a type of moments."""
+    try:
+        read_literal(text, of)
+    except ValueError:
+        return False
+    return True

@@ -51,6 +51,7 @@ class FieldType:
     """An SQL type with its parameters; `declared` keeps the spelling of a type that we do not model.
 
     `spelled` is how the source wrote it, for tables that are created in a database of the same kind; it makes no type another.
+    A moment may be kept as a text: `written` is the type of its column then, and what comes out are texts (ISO 8601).
 
     The `precision` of a moment is the bits of its seconds since 1970, where these are few (MySQL's TIMESTAMP). A number lies
     between `least` and `most` where its type says more than its name does (MySQL's unsigned ones, its tinyint and its year).
@@ -66,8 +67,16 @@ class FieldType:
     least: int | None = None
     most: int | None = None
     spelled: str | None = field(default=None, compare=False)
+    written: FieldType | None = None
+
+    @property
+    def stored(self) -> FieldType:
+        """The type of the column in which a database keeps the values."""
+        return self.written or self
 
     def __str__(self) -> str:
+        if self.written is not None:
+            return str(self.written)
         match self.name:
             case TypeName.NUMERIC if self.precision is not None:
                 return f"numeric({self.precision},{self.scale or 0})"

@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections import Counter
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import cached_property
 
+from .changing import changed
 from .entities import Entity
 from .problems import Place, UsageError, nearest
 from .relations import Same
@@ -69,6 +70,17 @@ class World:
         return any(field.type.name is TypeName.BOOLEAN for entity in self.entities for field in entity.fields)
 
     @cached_property
+    def as_stored(self) -> World:
+        """The world with the types of the columns in which databases keep it: texts, where moments are kept as texts."""
+        if not any(field.type.written for entity in self.entities for field in entity.fields):
+            return self
+        entities = (
+            changed(entity, fields=tuple(changed(f, type=f.type.stored) if f.type.written else f for f in entity.fields))
+            for entity in self.entities
+        )
+        return replace(self, entities=tuple(entities))
+
+    @cached_property
     def names_of_many(self) -> frozenset[str]:
         """The names that texts of five entities or more have."""
         named = Counter(field.name for entity in self.entities for field in entity.fields if field.type.name in TEXTS)
@@ -105,7 +117,15 @@ class World:
 
     def columns_referred_to(self, entity: str) -> frozenset[str]:
         """The columns of an entity by which rows refer to it, its own rows too."""
-        return frozenset(c for e in self.entities for r in e.relations if r.target == entity for c in r.target_columns)
+        return self._referred_to.get(entity, frozenset())
+
+    @cached_property
+    def _referred_to(self) -> dict[str, frozenset[str]]:
+        columns: dict[str, set[str]] = {}
+        for entity in self.entities:
+            for relation in entity.relations:
+                columns.setdefault(relation.target, set()).update(relation.target_columns)
+        return {name: frozenset(those) for name, those in columns.items()}
 
     def has(self, name: str) -> bool:
         return name in self._by_name

@@ -9,6 +9,7 @@ from ..model.problems import nearest
 from ..values.vocabulary import WORD_LISTS, topics
 from .drafts import name_relations
 from .grammar import EntitySection
+from .kept_as_texts import texts_as_said
 from .sql import parse_type
 from .understanding import dotted, find_relation, refers_to
 from .wished_rows import RowWishes
@@ -121,6 +122,7 @@ class Overlay(RowWishes):
         return entity
 
     def _wishes(self, entity: Entity, part: EntitySection, path: Path) -> Entity:
+        entity = texts_as_said(entity, part)
         relations = {relation.name: relation for relation in entity.relations}
         for name, wish in part.references.items():
             found = find_relation(entity, name)

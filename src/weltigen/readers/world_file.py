@@ -33,6 +33,7 @@ def read_world_file(text: str, file: Path, read_model: Callable[[str, str | None
     base = World(name=str(file), entities=())
     if part.model is not None:
         base = read_model(part.model, part.dialect)
+        base = base.as_stored if part.guesses == "plain" else base
     elif not part.entities:
         raise UnreadableError(
             Problem(fact="neither a model nor entities are declared", place=tree.place(()), hint="add model: SOURCE")

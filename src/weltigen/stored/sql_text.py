@@ -12,7 +12,7 @@ import pyarrow.compute as pc
 
 from ..model import Field, TypeName
 from ..model.literals import write_array
-from .moments import in_seconds
+from ..model.written_moments import in_seconds
 
 _ROWS = 500  # rows of a statement
 _ROOM = 1 << 19  # bytes of a statement, about: servers limit what they take at once

@@ -13,7 +13,7 @@ import pyarrow.compute as pc
 from ..model import Entity
 from ..model.literals import write_array
 from ..model.problems import RefusedError, UnreadableError
-from .moments import in_seconds
+from ..model.written_moments import in_seconds
 from .names import quoted
 from .sqlite_files import open_to_read
 
@@ -80,7 +80,7 @@ def read_sqlite_table(path: Path, entity: Entity) -> Any:
     finally:
         connection.close()
     columns = list(zip(*rows, strict=True)) if rows else [()] * len(fields)
-    return pa.table({f.name: _typed(values, f.type.arrow()) for f, values in zip(fields, columns, strict=True)})
+    return pa.table({f.name: _typed(values, f.type.stored.arrow()) for f, values in zip(fields, columns, strict=True)})
 
 
 def _typed(values: Any, arrow: Any) -> Any:

@@ -26,7 +26,7 @@ TableReader = Callable[[str], Any]
 
 def read_folder_table(path: Path, entity: Entity) -> Any:
     """One entity's file as a pyarrow.Table; UnreadableError where it is not there or does not parse."""
-    schema = pa.schema([(f.name, f.type.arrow()) for f in entity.fields if f.generated is None])
+    schema = pa.schema([(f.name, f.type.stored.arrow()) for f in entity.fields if f.generated is None])
     found = stored_file(path, entity.name)
     if found is None:
         raise UnreadableError(f"{path / file_stem(entity.name)}.*: no such file")
@@ -48,7 +48,7 @@ def read_store_table(store: Store, entity: Entity) -> Any:
 def typed_table(fields: Sequence[Field], rows: Sequence[Sequence[Any]]) -> Any:
     """A driver's rows as a pyarrow.Table of the fields' types."""
     columns = zip(*rows, strict=True) if rows else [()] * len(fields)
-    return pa.table({f.name: _typed(values, f.type) for f, values in zip(fields, columns, strict=True)})
+    return pa.table({f.name: _typed(values, f.type.stored) for f, values in zip(fields, columns, strict=True)})
 
 
 def as_literals(column: Any, field_type: FieldType) -> list[str | None]:

@@ -24,7 +24,20 @@ from . import (
 from .axis import Axis, axis_of
 from .identifiers import written_lengths
 from .people import People, Person, folded_names
-from .registry import LANGUAGES, FromText, Kind, KindError, PersonPart, Prepared, Request, Values, get_kind, kind_names, register
+from .registry import (
+    LANGUAGES,
+    FromText,
+    Kind,
+    KindError,
+    PersonPart,
+    Prepared,
+    Request,
+    Values,
+    find_kind,
+    get_kind,
+    kind_names,
+    register,
+)
 
 __all__ = [
     "LANGUAGES",
@@ -39,6 +52,7 @@ __all__ = [
     "Request",
     "Values",
     "axis_of",
+    "find_kind",
     "folded_names",
     "get_kind",
     "kind_names",

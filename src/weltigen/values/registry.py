@@ -161,6 +161,11 @@ def kind_names() -> tuple[str, ...]:
     return tuple(sorted(_KINDS))
 
 
+def find_kind(name: str) -> Kind | None:
+    """The kind called `name`, where there is one."""
+    return _KINDS.get(name)
+
+
 def get_kind(name: str) -> Kind:
     """The kind called `name`; UsageError with the nearest right word without one."""
     try:

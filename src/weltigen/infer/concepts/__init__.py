@@ -2,7 +2,8 @@
 
     names, apart by commas : types : what values there are ; share of rows that have one, how sure, whether it is secret
 
-A name of several words counts as a whole name or as the end of one; `is *` as its beginning. Types are letters (`_TYPES`).
+A name of several words counts as a whole name or as the end of one; `is *` as its beginning. Types are letters (`_TYPES`). What
+plain nouns hold whatever the trade (`of_any_trade`) is less sure, so that a trade's own words come first.
 """
 
 from __future__ import annotations
@@ -57,6 +58,7 @@ _SUBJECTS = (
     "measures",
     "choices",
     "applications",
+    "of_any_trade",
     "structures",
     "professions",
 )

@@ -25,7 +25,7 @@ _OF_ANY = frozenset(
     "hours seconds days age period term start end from to direction side temperature pressure speed volume version "
     "event action task activity operation model make brand manufacturer supplier vendor address phone email symbol tag "
     "season year month author editor owner operator organizer relation relationship decision frequency interval attempt rank "
-    "order sequence capacity".split()
+    "order sequence capacity ref skin reaction".split()
 )
 
 

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator, Mapping
+from collections import Counter
+from collections.abc import Iterable, Iterator, Mapping
 from functools import lru_cache
 from importlib.resources import files
 
@@ -11,7 +12,7 @@ from ...values.vocabulary import long_tail, senses
 from .cognates import cognates
 from .forms import canonical, folded, is_plural, singular, with_article, without_prefix
 from .of_tables import noun_of
-from .shortened import by_skeleton, lengthened
+from .shortened import by_skeleton, lengthened, skeleton
 
 __all__ = [
     "DOING",
@@ -19,6 +20,7 @@ __all__ = [
     "abbreviations",
     "canonical",
     "folded",
+    "is_clipped",
     "is_plural",
     "languages",
     "noun_of",
@@ -67,8 +69,11 @@ def words_of(language: str) -> dict[str, tuple[str, ...]]:
 class Vocabulary:
     """English words that mean something to whoever asks, by which names written together are cut; and the language of a world."""
 
-    def __init__(self, known: frozenset[str], language: str = "en", spelled: Mapping[str, str] | None = None) -> None:
+    def __init__(
+        self, known: frozenset[str], language: str = "en", spelled: Mapping[str, str] | None = None, *, clipped: bool = False
+    ) -> None:
         self.known, self.language = known, language
+        self._clipped = clipped  # most names have lost their vowels, so that three letters are short for a common word
         self._written = spelled or {}  # names as they are written, where they are known by what a database makes of them
         self._short = abbreviations()
         order = [language, *(name for name in languages() if name != language)] if language != "en" else list(languages())
@@ -162,6 +167,8 @@ class Vocabulary:
             return (part[1:],)
         if (of_system := self._after_short(part)) is not None:
             return of_system
+        if self._clipped and (common := _by_bones().get(part)) is not None:
+            return (common,)
         if part not in long_tail() and part not in _PLAIN_WORDS and (whole := self._with_vowels(part)) is not None:
             return (whole,)
         cut = self._cut(part)
@@ -209,7 +216,7 @@ class Vocabulary:
             return None
         # the best cut of each beginning: letters that are left over, pieces, those that are no English words, and the words
         best: list[tuple[int, int, int, tuple[str, ...]] | None] = [(0, 0, 0, ())] + [None] * len(part)
-        for start in range(5):
+        for start in range(5 if self.language == "en" else 0):  # words that nobody here knows end in no English ones
             if best[start] is None and (len(part) - start > 5 or (start and part[start:] in _PLAIN_HEADS)):
                 best[start] = (start, 1, 0, (part[:start],))
         for end in range(2, len(part) + 1):
@@ -250,6 +257,28 @@ class Vocabulary:
         if piece in self._short or (len(one) > 2 and one in self._short):
             return self._short.get(piece) or self._short[one]
         return languages()["de"].get(piece) if len(piece) > 4 else None
+
+
+_COMMON = 2  # words of other languages that stand for a common one
+
+
+@lru_cache(maxsize=1)
+def _by_bones() -> dict[str, str]:
+    """The commonest word of names for each three letters that may be all that is left of it: `rgn` is a region."""
+    counts = Counter(word for told in _sections().values() for words in told.values() for word in words)
+    common = [word for word, number in counts.items() if number >= _COMMON and len(word) > 3 and word.isalpha()]
+    common.sort(key=lambda word: (counts[word], word))
+    return {bones: word for word in common if len(bones := skeleton(word)) == 3}
+
+
+def is_clipped(names: Iterable[str]) -> bool:
+    """Whether many parts of names have lost their vowels."""
+    parts = {part for name in names for part in folded(name).split("_") if len(part) > 2 and part.isalpha()}
+    bare = sum(re.search("[aeiouy]", part[1:]) is None for part in parts)
+    return bare >= _MANY_BARE and bare > _BARE_SHARE * len(parts)
+
+
+_MANY_BARE, _BARE_SHARE = 8, 0.3
 
 
 @lru_cache(maxsize=1)

@@ -11,7 +11,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from ...model.literals import write_array
-from ..moments import in_seconds
+from ...model.written_moments import in_seconds
 from ..names import literal
 from .format import Batch, Format, Scan, Schema, Table, Writer, bytes_column, register
 

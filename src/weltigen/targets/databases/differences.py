@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ...model import Entity, Field, TypeName
+from ...model.changing import changed
 from ...model.types import FLOATS, INTEGER_BITS, INTEGERS, TEXTS, FieldType
 
 _AS_TEXT = TEXTS | {TypeName.OTHER}
@@ -37,6 +38,7 @@ def differences(entity: Entity, there: Entity, strict: bool = True) -> Iterator[
 
 def _unfit(field: Field, found: Field) -> str | None:
     """Why values of a field do not fit a column."""
+    field = changed(field, type=field.type.stored)
     ours, theirs = field.type, found.type
     said = f"is {_named(ours)} in the model, but {_named(theirs)} there"
     return None if _fits(field, ours, theirs) else said

@@ -159,7 +159,7 @@ def _table(metadata: Any, world: World, entity: Entity) -> Any:
 def _type(field: Field, keyed: bool) -> Any:
     import sqlalchemy as sa
 
-    of = field.type
+    of = field.type.stored
     match of.name:
         case TypeName.SMALLINT | TypeName.INTEGER:
             return sa.Integer()

@@ -71,7 +71,7 @@ class DuckdbDefiner(Definer):
         return f"CREATE TABLE {self.table(entity)} (\n  " + ",\n  ".join(lines) + "\n)"
 
     def type_of(self, entity: Entity, field: Field) -> str:
-        return self._type(field.type)
+        return self._type(field.type.stored)
 
     def _type(self, of: FieldType) -> str:
         match of.name:

@@ -77,7 +77,7 @@ class MysqlDefiner(Definer):
         return first == field.name and any(rule.columns[0] == field.name for rule in entity.unique_rules)
 
     def type_of(self, entity: Entity, field: Field) -> str:
-        of = field.type
+        of = field.type.stored
         word = re.match(r"\w+", (of.spelled or of.declared or "").lower())
         if self.same and of.spelled and word is not None and word[0] not in ("serial",):
             return of.spelled

@@ -98,7 +98,7 @@ class PostgresqlDefiner(Definer):
         return super().counts_up(field) and field.generated is None
 
     def type_of(self, entity: Entity, field: Field) -> str:
-        return self._type(field.type)
+        return self._type(field.type.stored)
 
     def _type(self, of: FieldType) -> str:
         if of.name is TypeName.ARRAY:

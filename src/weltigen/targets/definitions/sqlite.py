@@ -173,7 +173,7 @@ def _type_limits(field: Field) -> str | None:
 def _column(field: Field, rowid: bool, never_again: bool) -> Column[Any]:
     if rowid and never_again:  # SQLAlchemy writes AUTOINCREMENT behind a type of its own alone
         return Column(field.name, Integer(), nullable=False)
-    spelling = "INTEGER" if rowid else _SPELLED.get(field.type.name, str(field.type))
+    spelling = "INTEGER" if rowid else _SPELLED.get(field.type.stored.name, str(field.type))
     if field.collation is not None and field.collation.upper() in ("NOCASE", "RTRIM"):
         spelling += f" COLLATE {field.collation.upper()}"
     if field.generated is not None:

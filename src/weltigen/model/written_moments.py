@@ -20,3 +20,9 @@ def in_seconds(column: Any) -> Any:
     if column.null_count == len(column) or pc.all(whole).as_py():
         return column.cast(short)
     return pc.if_else(whole, column.cast(short, safe=False).cast(pa.string()), column.cast(pa.string()))
+
+
+def as_texts(column: Any) -> Any:
+    """Days, or days and times of day, as ISO 8601 writes them, with a space between."""
+    short = column if pa.types.is_date(column.type) else in_seconds(column)
+    return short.cast(pa.string())

@@ -1,0 +1,59 @@
+"""What came to be lies near what was planned: actual hours beside planned ones, a weight that was aimed at and the one that was
+reached."""
+
+from __future__ import annotations
+
+from dataclasses import replace
+
+from ..model import ComputeSource, Entity, Field, World
+from ..model.changing import changed
+from ..model.fields import Follow
+from ..model.types import NUMBERS
+from .naming import Vocabulary
+from .plain_words import plain_words
+from .vocabularies import vocabulary_of
+
+_PLANNED = frozenset("planned target estimated expected forecast budgeted budget scheduled projected intended nominal".split())
+_ACTUAL = frozenset("actual real achieved actually effective realised realized".split())
+_NEAR = 0.97  # Spearman's correlation
+
+
+def guess_as_planned(world: World) -> World:
+    vocabulary = vocabulary_of(world)
+    return replace(world, entities=tuple(_near_the_plan(entity, vocabulary) for entity in world.entities))
+
+
+def _near_the_plan(entity: Entity, vocabulary: Vocabulary) -> Entity:
+    if entity.there or sum(field.type.name in NUMBERS for field in entity.fields) < 2:
+        return entity
+    words = plain_words(entity, vocabulary)
+    planned = {rest: field for field in entity.fields if (rest := _rest(words[field.name], _PLANNED)) is not None}
+    if not planned:
+        return entity
+    fields = tuple(_as_planned(entity, field, planned.get(_rest(words[field.name], _ACTUAL) or ())) for field in entity.fields)
+    return changed(entity, fields=fields) if fields != entity.fields else entity
+
+
+def _rest(words: tuple[str, ...], marks: frozenset[str]) -> tuple[str, ...] | None:
+    """What a name says beside that it was planned, or came to be; None where it says neither, or nothing else."""
+    rest = tuple(word for word in words if word not in marks)
+    return rest if rest and len(rest) < len(words) else None
+
+
+def _as_planned(entity: Entity, actual: Field, planned: Field | None) -> Field:
+    if planned is None or planned.name == actual.name or planned.type != actual.type:
+        return actual
+    free = all(
+        one.type.name in NUMBERS and one.guess is not None and one.follows is None and not one.limits.bounds
+        and not isinstance(one.source, ComputeSource) and not _is_spoken_of(entity, one)
+        for one in (planned, actual)
+    )  # fmt: skip
+    if not free or actual.guess is None:
+        return actual
+    guess = replace(actual.guess, reason=f"{actual.guess.reason}; near {planned.name}, by their names")
+    return changed(actual, source=planned.source, guess=guess, follows=Follow(field=planned.name, correlation=_NEAR))
+
+
+def _is_spoken_of(entity: Entity, field: Field) -> bool:
+    keyed = {column for rule in entity.unique_rules for column in rule.columns}
+    return field.name in keyed or any(field.name.lower() in check.expression.lower() for check in entity.checks)

@@ -9,7 +9,7 @@ from ..model import ComputeSource, Entity, Field, World
 from ..model.changing import changed
 from ..model.fields import Follow
 from ..model.types import NUMBERS
-from .naming import Vocabulary
+from .naming import Vocabulary, folded
 from .plain_words import plain_words
 from .vocabularies import vocabulary_of
 
@@ -27,6 +27,7 @@ def _near_the_plan(entity: Entity, vocabulary: Vocabulary) -> Entity:
     if entity.there or sum(field.type.name in NUMBERS for field in entity.fields) < 2:
         return entity
     words = plain_words(entity, vocabulary)
+    words = {name: ("actual", *own[1:]) if folded(name).startswith("act_") else own for name, own in words.items()}
     planned = {rest: field for field in entity.fields if (rest := _rest(words[field.name], _PLANNED)) is not None}
     if not planned:
         return entity

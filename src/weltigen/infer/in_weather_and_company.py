@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from ..model import Field
+from ..values.vocabulary import NEUTRAL
 from .around import Around, Guessed
 from .in_systems import Context
+from .naming.values import in_language
 from .nouns import SYSTEMS
 from .of_row import of_kind
-from .offers import by_words, read_pairs
+from .offers import by_words, has_room, of_named_kind, read_pairs
 
 _OF_WEATHER = (
     "wind",
@@ -49,4 +51,13 @@ def _partied(around: Around, field: Field, reason: str, sure: float) -> Guessed 
     return by_words(field, read_pairs(pairs if guests else parties), reason, sure)
 
 
-BESIDE: dict[str, Context] = {"seen": _seen, "partied": _partied, "stated": _stated}
+def _part_of(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """A part of a program where a model is about these, else of a machine or of whatever the trade has."""
+    of_programs = around.of_systems or around.topic.within(*SYSTEMS)
+    if around.topic.name == NEUTRAL and not of_programs:
+        pairs = "bearing:18, motor:18, valve:14, sensor:16, pump:12, filter:12, controller:10"
+        return by_words(field, in_language(read_pairs(pairs), around.vocabulary.language), f"{reason}, of a machine", sure)
+    return of_named_kind("term", reason, sure, list="software" if of_programs else "parts") if has_room(field, 3) else None
+
+
+BESIDE: dict[str, Context] = {"seen": _seen, "partied": _partied, "stated": _stated, "partof": _part_of}

@@ -51,7 +51,7 @@ from .readings import readings, reason_of
 from .reference_tables import facts_of_row
 from .sizes import of_its_size
 from .trading import is_of_systems, trades_of
-from .translated import in_its_language, spoken_first
+from .translated import in_its_language, spoken_first, without_language
 from .units import in_other_units
 from .vocabularies import vocabulary_of
 from .within import of_elements, texts_in_bytes
@@ -127,8 +127,9 @@ def _guess_entity(around: Around) -> Entity:
             candidates.insert(0, Guessed(WeightsSource(weights=weights), guess))
         if world.guesses == "plain":
             candidates = list(map(_plain, candidates))
-        candidates = [replace(one, source=in_its_language(one.source, entity, field)) for one in candidates]
-        candidates = spoken_first(candidates, entity, field)
+        if field.name in without_language(entity.field_names):
+            candidates = [changed(one, source=in_its_language(one.source, entity, field)) for one in candidates]
+            candidates = spoken_first(candidates, entity, field)
         fields.append(
             _with(field, _all_there_are(around, field, _as_given(entity, field, candidates)), field.name.lower() in around.tied)
         )
@@ -348,11 +349,13 @@ def _less_sure(around: Around, field: Field, found: Found, trust: float) -> floa
 def _guessed(around: Around, field: Field) -> Iterator[Guessed]:
     """What concepts say of it, the surest first; no more than are kept."""
     kind = field.type
+    fitting = kind.name in NUMBERS - INTEGERS  # what is told of whole numbers may fit decimals as well
     every = [
         (found.confidence * sure, number, found, words, sure, how)
         for number, (words, trust, how) in enumerate(readings(around, field))
         for found in (*matching(words), *(f for name, sure in around.trades for f in trades()[name].matching(words, sure)))
-        if not _begins_with_owner(around, field, found, words)
+        if (kind.name in found.concept.types or (fitting and TypeName.INTEGER in found.concept.types))
+        and not _begins_with_owner(around, field, found, words)
         and not _is_so(around, field, found)
         and not (around.of_systems and is_tool(found.words[0]) and found.words[1:] == ("name",))  # who handles is nobody
         for sure in (_less_sure(around, field, found, trust),)

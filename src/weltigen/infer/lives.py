@@ -200,9 +200,10 @@ def _before_ahead(order: _Order) -> None:
     ahead = [o for o in order.fields.values() if set(words[o.name]) & _AHEAD and not set(words[o.name]) & CREATED]
     ahead.sort(key=lambda one: bool({"arrival", "arrives"} & set(words[one.name])))  # who arrives has departed before
     for name, one in order.fields.items():
-        if not order.is_open(one) or clock_of(one) in ("time", "epoch in ms") or not set(words[name]) & CREATED:
+        reported = not {"reported", "raised"}.isdisjoint(words[name])  # what somebody plans to do about it comes later
+        if not order.is_open(one) or clock_of(one) in ("time", "epoch in ms") or not (set(words[name]) & CREATED or reported):
             continue
-        for other in ahead:
+        for other in (o for o in ahead if not reported or {"planned", "scheduled"} & set(words[o.name])):
             if order.choose(one, "<=", other, "100 days", f"before {other.name}, by their names"):
                 break
 
@@ -240,7 +241,7 @@ def _by_stages(order: _Order) -> None:
 
 
 _UNTIL = frozenset("until till expires expire expired expiry expiration due deadline thru".split())
-_OF_ITSELF = _UNTIL | frozenset("valid validity end good use by before".split())  # the row's own end, and of nothing else
+_OF_ITSELF = _UNTIL | frozenset("valid validity end good use by best before".split())  # the row's own end, and of nothing else
 _NOT_BEGUN = frozenset("last next birth born dob updated modified changed reminder follow followup".split())
 
 

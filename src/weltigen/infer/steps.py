@@ -175,7 +175,7 @@ def _far(field: Field, here: str, rest: tuple[str, ...], own: tuple[str, ...], s
     if here == "paid" and _PAID_AT_ONCE & set(noun[-1:]):
         return "2 hours"
     if field.type.name is TypeName.TIME:
-        return "14 hours" if here.startswith("clos") or "open" in own else "2 hours"
+        return "14 hours" if here.startswith("clos") or {"open", "opened"} & set(own) else "2 hours"
     return span or span_of([*noun, *rest], here, field.type.name is TypeName.DATE)
 
 

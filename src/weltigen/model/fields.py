@@ -244,8 +244,8 @@ class Field:
     @property
     def room(self) -> int | None:
         """The most characters, or bytes, that the type and the limits leave; None where any number fits."""
-        rooms = [room for room in (self.type.length, self.limits.max_length) if room is not None]
-        return min(rooms, default=None)
+        length, most = self.type.length, self.limits.max_length
+        return most if length is None or (most is not None and most < length) else length
 
     @property
     def free(self) -> bool:

@@ -112,7 +112,7 @@ class Vocabulary:
             pair = self._own.get(both) or self._short.get(both)
             out += pair or self._one(parts[at])
             at += 2 if pair else 1
-        if len(out) > 1 and out[-1] == "from" and out[-2].endswith("ed") and self.language == "de":
+        if len(out) > 1 and out[-1] == "from" and out[-2].endswith("ed") and out[-2] != "opened" and self.language == "de":
             out[-1] = "by"  # angelegt_von
         if len(out) > 1 and out[-2] == "longitude" and out[-1] in ("m", "cm", "mm", "km", "metres", "kilometres"):
             out[-2] = "length"  # longitud_m

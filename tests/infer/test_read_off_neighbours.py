@@ -198,3 +198,13 @@ def test_what_came_to_be_lies_near_what_was_planned(tmp_path) -> None:
     assert bare.equals(drafted)
     ratio = bare["actual_kg"].astype(float) / bare["target_kg"].astype(float)
     assert ratio.between(0.4, 2.5).mean() > 0.9 and ratio.nunique() > 200
+
+
+def test_a_number_of_which_only_the_unit_is_known_is_no_price() -> None:
+    ends = {"mg_l": (0, 200), "hpa": (900, 1100), "us_cm": (50, 3000), "mm_s": (0, 40), "kv": (0, 800), "g_cm3": (0.5, 20), "c": (-50, 200),
+            "kg_m3": (50, 9000), "degf": (-60, 400), "ohm": (0, 1e5), "l_min": (0, 900), "kwh_m2": (1, 900)}  # fmt: skip
+    columns = ", ".join(f"zorb_{unit} numeric(9,2) NOT NULL" for unit in ends)
+    rows = frames(f"CREATE TABLE quorl (id serial PRIMARY KEY, {columns})", quorl=300)["quorl"]
+    for unit, (low, high) in ends.items():
+        values = rows[f"zorb_{unit}"].astype(float)
+        assert values.between(low, high).all() and values.nunique() > 60, unit

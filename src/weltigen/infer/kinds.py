@@ -32,6 +32,7 @@ from ..values.standards import is_known_type
 from .around import Around, Guessed, around_of, counts_up, default_of, is_listed, is_so_or_then, tied_fields
 from .by_concept import by_concept
 from .by_type import by_type
+from .by_unit import by_unit
 from .called_by_noun import hangs_on_others
 from .coded import codes_of_few
 from .concepts import Found, matching
@@ -229,7 +230,7 @@ def _named_in_checks(entity: Entity) -> dict[str, tuple[str, ...]]:
 def candidates_for(around: Around, field: Field) -> Iterator[Guessed]:
     """What the field may be filled from, the most likely first; the last is what its type suggests."""
     found = [*as_identifier(around, field), *_of_family(field), *in_seconds(around, field), *_of_scores(around, field)]
-    found += (*in_other_units(around, field), *of_its_size(around, field))
+    found += (*in_other_units(around, field), *of_its_size(around, field), *by_unit(around, field))
     if field.type.name in TEXTS:
         found += facts_of_row(around, field)
         found += values_of_entity(around, field)

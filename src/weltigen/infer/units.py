@@ -39,7 +39,7 @@ SIZES = {unit: units for units in (*_DIMENSIONS, _OF_TIME) for unit in units}  #
 def in_other_units(around: Around, field: Field) -> Iterator[Guessed]:
     """A number whose name ends in a unit, and is known with another unit in its place."""
     words = around.words[field.name]
-    if field.type.name not in NUMBERS or len(words) < 2:
+    if field.type.name not in NUMBERS or len(words) < 2 or words[-2] in SIZES:  # milligrams in a litre
         return
     told = _elsewhere(words)
     if told is not None and field.type.name in told[0].concept.types:

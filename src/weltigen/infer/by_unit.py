@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ..model import Field
-from ..model.types import NUMBERS
+from ..model.types import INTEGERS, NUMBERS
 from .around import Around, Guessed
 from .naming import folded
 from .offers import by_number
@@ -47,17 +47,19 @@ _LETTERS = {
 
 def by_unit(around: Around, field: Field) -> Iterator[Guessed]:
     """What a number lies between by the unit at the end of its name."""
-    parts = folded(field.name).split("_")
-    if field.type.name not in NUMBERS or len(parts) < 2:
+    words, parts = around.words[field.name], folded(field.name).split("_")
+    if field.type.name not in NUMBERS or not words or len(words) + len(parts) < 3:
         return
-    both = "_".join(parts[-2:])
+    both, last = "_".join(parts[-2:]), next((one for one in (words[-1], parts[-1]) if one in _RATIOS or one in _UNITS), "")
     if both in _RATIOS and len(parts) > 2:
         span, sure = _RATIOS[both], 0.83
-    elif parts[-1] in _RATIOS or parts[-1] in _UNITS:
-        span, sure = _RATIOS.get(parts[-1]) or _UNITS[parts[-1]], 0.58
-    elif parts[-1] in _LETTERS and len(parts[-2]) > 2:
-        span, sure = _LETTERS[parts[-1]], 0.45
+    elif last:
+        span, sure = _RATIOS.get(last) or _UNITS[last], 0.47
+    elif words[-1] in _LETTERS and len((words if len(words) > 1 else parts)[-2]) > 2:
+        span, sure = _LETTERS[words[-1]], 0.45
     else:
         return
-    made = by_number(field, span, f"a number in {both if sure > 0.8 else parts[-1]}, by the end of its name", sure)
+    if field.type.name in INTEGERS and span.startswith("0."):
+        span = f"1 {span.partition(' ')[2]}"
+    made = by_number(field, span, f"a number in {both if sure > 0.8 else words[-1]}, by the end of its name", sure)
     yield from () if made is None else (made,)

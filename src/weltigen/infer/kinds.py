@@ -31,6 +31,7 @@ from ..values import get_kind
 from ..values.standards import is_known_type
 from .around import Around, Guessed, around_of, counts_up, default_of, is_listed, is_so_or_then, tied_fields
 from .by_concept import by_concept
+from .by_head import by_head
 from .by_type import by_type
 from .by_unit import by_unit
 from .called_by_noun import hangs_on_others
@@ -231,6 +232,7 @@ def candidates_for(around: Around, field: Field) -> Iterator[Guessed]:
     """What the field may be filled from, the most likely first; the last is what its type suggests."""
     found = [*as_identifier(around, field), *_of_family(field), *in_seconds(around, field), *_of_scores(around, field)]
     found += (*in_other_units(around, field), *of_its_size(around, field), *by_unit(around, field))
+    found += by_head(around, field)
     if field.type.name in TEXTS:
         found += facts_of_row(around, field)
         found += values_of_entity(around, field)

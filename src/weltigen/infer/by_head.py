@@ -12,12 +12,11 @@ from .codes import code_pattern
 from .concepts import matching
 from .naming.values import in_language
 from .nouns import SYSTEMS, what_is
-from .offers import SORTS, by_number, by_pattern, by_words, fits, of_named_kind, read_pairs
+from .offers import CLASSES, SORTS, by_number, by_pattern, by_words, fits, of_named_kind, read_pairs
 
 _SURE = 0.87  # more than what a single word at the end of a name is trusted elsewhere, less than what two of them are
 _YES_OR_NO = "yes:62, no:38"
 _WORDS = {
-    "class": "A:34, B:30, C:22, D:14",
     "section": "A:30, B:28, C:24, D:18",
     "method": "by hand:34, machine:30, standard:22, mixed:14",
     "source": "own stock:30, supplier:30, donated:14, imported:14, unknown:12",
@@ -55,6 +54,8 @@ def _text(around: Around, field: Field, words: tuple[str, ...], reason: str) -> 
     head, language = words[-1], around.vocabulary.language
     if head == "position" and (what_is(around.head) == "person" or around.has("first name", "last name", "salary", "department")):
         return None  # which somebody has
+    if head == "class":
+        return by_words(field, CLASSES, reason, _SURE)
     if head in _WORDS:
         return by_words(field, in_language(read_pairs(_WORDS[head]), language), reason, _SURE)
     if head in _SORTED:

@@ -57,6 +57,7 @@ _ROOM = {
 
 
 # words that fit most of what comes in sorts, whatever the sorts are
+CLASSES = (("A", 34.0), ("B", 30.0), ("C", 22.0), ("D", 14.0))
 SORTS = (("standard", 40.0), ("basic", 20.0), ("special", 16.0), ("mixed", 12.0), ("custom", 12.0))
 
 

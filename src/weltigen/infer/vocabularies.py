@@ -25,12 +25,7 @@ def language_of_world(world: World) -> str:
 
 def vocabulary_of(world: World) -> Vocabulary:
     names = (*(entity.name for entity in world.entities), *(field.name for entity in world.entities for field in entity.fields))
-    return _vocabulary(language_of_world(world), world.spelled, clipped=_is_clipped(names))
-
-
-@lru_cache(maxsize=8)
-def _is_clipped(names: tuple[str, ...]) -> bool:
-    return is_clipped(names)
+    return _vocabulary(language_of_world(world), world.spelled, clipped=is_clipped(names))
 
 
 @lru_cache(maxsize=8)

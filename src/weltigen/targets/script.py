@@ -175,10 +175,10 @@ class ScriptTarget:
         return {}
 
     def note(self, entity: str, rows: int, digest: bytes) -> None:
-        pass  # nothing is gone on with here
+        """Nothing is gone on with here."""
 
     def complete(self, entity: str) -> None:
-        pass  # a script is one file
+        """A script is one file."""
 
     def finish(self, receipt: Receipt) -> None:
         assert self._plan is not None

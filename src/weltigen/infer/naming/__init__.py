@@ -271,7 +271,8 @@ def _by_bones() -> dict[str, str]:
     return {bones: word for word in common if len(bones := skeleton(word)) == 3}
 
 
-def is_clipped(names: Iterable[str]) -> bool:
+@lru_cache(maxsize=8)
+def is_clipped(names: tuple[str, ...]) -> bool:
     """Whether many parts of names have lost their vowels."""
     parts = {part for name in names for part in folded(name).split("_") if len(part) > 2 and part.isalpha()}
     bare = sum(re.search("[aeiouy]", part[1:]) is None for part in parts)

@@ -225,10 +225,10 @@ class DatabaseTarget:
         return {}
 
     def note(self, entity: str, rows: int, digest: bytes) -> None:
-        pass  # nothing is gone on with here
+        """Nothing is gone on with here."""
 
     def complete(self, entity: str) -> None:
-        pass  # everything is committed together
+        """Everything is committed together."""
 
     def finish(self, receipt: Receipt) -> None:
         try:

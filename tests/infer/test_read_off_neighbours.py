@@ -1,5 +1,6 @@
 """What columns hold that other columns, tables or the whole model give a meaning to, each asked in a small bare model."""
 
+import datetime as dt
 import re
 
 import pandas as pd
@@ -208,3 +209,23 @@ def test_a_number_of_which_only_the_unit_is_known_is_no_price() -> None:
     for unit, (low, high) in ends.items():
         values = rows[f"zorb_{unit}"].astype(float)
         assert values.between(low, high).all() and values.nunique() > 60, unit
+
+
+def test_what_a_row_tells_of_its_keepers_and_years_hangs_together() -> None:
+    rows = frames(
+        """CREATE TABLE tower (id serial PRIMARY KEY, dedicated_to varchar(80) NOT NULL, place varchar(80) NOT NULL, tenor_cwt numeric(5,2),
+           ringing_chamber varchar(30), captain_name varchar(80) NOT NULL, captain_email varchar(160) NOT NULL);
+           CREATE TABLE bell (id serial PRIMARY KEY, tower_id int NOT NULL REFERENCES tower, clapper_type varchar(30) NOT NULL,
+           year_built smallint NOT NULL, closed_year smallint);
+           CREATE TABLE ringer (id serial PRIMARY KEY, name varchar(60) NOT NULL, learnt_to_handle_on date NOT NULL,
+           checked_on date NOT NULL)""",
+        tower=120,
+        bell=300,
+        ringer=120,
+    )
+    towers = rows["tower"]
+    names = towers["captain_name"].str.split().str[-1].str.lower().str.replace("[^a-z]", "", regex=True)
+    assert sum(name in mail for name, mail in zip(names, towers["captain_email"], strict=True)) > 100
+    assert (rows["ringer"]["learnt_to_handle_on"] <= dt.date(2026, 1, 1)).all()
+    bells = rows["bell"].dropna()
+    assert (bells["year_built"] <= bells["closed_year"]).all() and bells["clapper_type"].str.contains("iron").any()

@@ -178,7 +178,17 @@ def _forms(words: str) -> tuple[str, ...]:
 
 _DONE_WITH = _forms("picked shipped received delivered fulfilled packed returned")
 _ASKED_FOR = (*_forms("requested ordered required expected planned"), "quantity request", "quantity")
-_WITHIN = ((_DONE_WITH, _ASKED_FOR), (LET_OFF, (*NETS, *_BASE)), (_REACHED, _REACHABLE), (_TAKEN, _ROOM), (_BOUGHT, _SOLD))
+_BUILT, _GONE = (
+    tuple(form for word in words.split() for form in (f"{word} year", f"year {word}", f"{word} in year"))
+    for words in (
+        "founded established built opened started launched erected",
+        "closed dissolved demolished ended abolished retired",
+    )
+)
+_WITHIN = (
+    (_BUILT, _GONE), (_DONE_WITH, _ASKED_FOR), (LET_OFF, (*NETS, *_BASE)), (_REACHED, _REACHABLE), (_TAKEN, _ROOM),
+    (_BOUGHT, _SOLD),
+)  # fmt: skip
 
 
 def limited(amounts: RowNumbers) -> None:

@@ -8,7 +8,8 @@ from functools import lru_cache
 # what was done, where the word does not end in -ed
 DONE = frozenset(
     "since kept lent sown drawn taken held built made sent begun sold bought paid won lost grown born died seen frozen broken "
-    "chosen flown hidden laid shown stolen sworn thrown torn woven written withdrawn hung bred spun struck ridden shorn".split()
+    "chosen flown hidden laid shown stolen sworn thrown torn woven written withdrawn hung bred spun struck ridden shorn "
+    "learnt taught rung".split()
 )
 
 

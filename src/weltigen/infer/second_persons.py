@@ -40,7 +40,7 @@ def is_alone(around: Around, field: Field) -> bool:
     label = _label(around.words[field.name])
     return not any(
         _label(around.words[one.name]) == label and one.name != field.name and (found := _part(around, one)) is not None
-        and found.concept.arguments.partition(" ")[0] in PARTS | {"other-person"}
+        and (found.concept.arguments.partition(" ")[0] in PARTS | {"other-person"} or found.concept.what == "named")
         for one in around.entity.fields
     )  # fmt: skip
 
@@ -58,9 +58,12 @@ def _named(around: Around) -> dict[str, tuple[str, ...]]:
     """The fields that hold names of persons, with whose they are."""
     out = {}
     for field in around.entity.fields:
-        found = _part(around, field)
-        if found is not None and (found.concept.arguments.partition(" ")[0] in _NAMED or found.concept.what == "fullnamed"):
-            out[field.name] = _label(around.words[field.name])
+        found, label = _part(around, field), _label(around.words[field.name])
+        if found is None:
+            continue
+        named = found.concept.what == "fullnamed" or (found.concept.what == "named" and bool(label))
+        if named or found.concept.arguments.partition(" ")[0] in _NAMED:
+            out[field.name] = label
     return out
 
 

@@ -64,6 +64,8 @@ def words_of_step(field: Field, own: tuple[str, ...], noun: list[str]) -> tuple[
             break
     if len(own) > 1 and own[-1] in _PLAIN and own[-2] in _DONE_ONCE:
         own = (*own[:-2], DOING[own[-2]], own[-1])  # update_time
+    if "to" in own[1:-1] and is_participle(own[0]):
+        own = own[: own.index("to", 1)]  # learnt to handle on: nothing was handled
     rest = tuple(word for word in own if word not in noun)
     own = rest if set(rest) - _PLAIN or not set(own) - _PLAIN else own
     return (*own, *(_STEP_WORDS[word] for word in own if word in _STEP_WORDS and "due" not in own))

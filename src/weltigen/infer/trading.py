@@ -62,7 +62,7 @@ def _told(entity: Entity, vocabulary: Vocabulary, systems: bool) -> dict[str, fl
     """How much speaks for each trade: a noun that tells of it twice, a word of a field once, what others have as well by half."""
     nouns = set(_together(noun_words(entity, vocabulary)))
     nouns.update(map(singular, _together(tuple(folded(entity.name.rpartition(".")[2]).split("_")))))
-    words = {singular(word) for said in plain_words(entity, vocabulary).values() for word in said} - nouns
+    words = {singular(word) for said in plain_words(entity, vocabulary).values() for word in _together(said)} - nouns
     telling, others = by_word()
     told: dict[str, float] = {entity.topic: _BY_TOPIC} if entity.topic in trades() else {}
     for said, weight in ((nouns, 2.0), (words, 1.0)):

@@ -30,7 +30,7 @@ demo: $(READY)
 test: $(READY) servers
 	$(BIN)/ruff check .
 	$(BIN)/ruff format --check .
-	$(BIN)/mypy
+	$(BIN)/mypy --num-workers auto
 	$(BIN)/python tools/make_reference.py --check
 	PYTHONDONTWRITEBYTECODE= $(BIN)/pytest -n $$($(BIN)/python -c "import os; print(min(4, (os.cpu_count() or 1) + 1))") --dist worksteal $(PYTEST)
 
@@ -62,7 +62,7 @@ plausible: $(READY)
 lint: $(READY)
 	$(BIN)/ruff check --fix .
 	$(BIN)/ruff format .
-	$(BIN)/mypy
+	$(BIN)/mypy --num-workers auto
 
 bench: $(READY)
 	$(BIN)/python benchmarks/bench.py

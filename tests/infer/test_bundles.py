@@ -64,7 +64,7 @@ def test_parts_of_a_place_agree(seed: int) -> None:
     parts = PLACE[language]
     chosen = ["town", *dice.sample([part for part in parts if part != "town"], dice.randint(2, len(parts) - 1))]
     rows, known = rows_of(language, parts, chosen, seed), countries()
-    assert rows["town"].isin(towns()).all() and rows["town"].nunique() > 40, (chosen, rows["town"][:5].tolist())
+    assert set(rows["town"]) <= towns().keys() and rows["town"].nunique() > 40, (chosen, rows["town"][:5].tolist())
     for row in rows.to_dict("records"):
         meant = towns()[row["town"]]
         if "code" in row:

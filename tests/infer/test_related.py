@@ -14,7 +14,7 @@ from ..bare_models import bare_model
 REFUSED = (53, 148, 226, 1200, 2479, 2592, 5638, 7662, 9516, 9738, 12284, 30211, 60160, 91345, 96319)
 
 
-@pytest.mark.parametrize("seed", [*range(36), *REFUSED])
+@pytest.mark.parametrize("seed", [*range(14, 34), *REFUSED])
 def test_a_bare_model_is_filled_and_keeps_its_rules(seed: int, tmp_path: Path) -> None:
     sql = bare_model(seed, references=not 24 <= seed < 36)
     world = weltigen.read_model(sql, dialect=("postgresql", "sqlite")[seed % 2])
@@ -61,7 +61,7 @@ def test_a_circle_of_one_to_one_is_filled() -> None:
     assert counts["trip"] == counts["crew"] > 40
 
 
-@pytest.mark.parametrize("seed", [*range(100, 114), 40, 56, 130, 163, 92071, 96545])
+@pytest.mark.parametrize("seed", [*range(100, 108), 40, 56, 130, 163, 92071, 96545])
 def test_the_draft_of_a_bare_model_gives_its_rows(seed: int, tmp_path: Path) -> None:
     model, drafted = tmp_path / "model.sql", tmp_path / "world.yaml"
     model.write_text(bare_model(seed))

@@ -59,7 +59,7 @@ def test_names_mean_the_same_without_quotes_which_a_database_folds(habit: str) -
     assert sum(map(len, found.values())) > 1600 and not other, other
 
 
-@pytest.mark.parametrize("seed", range(3))
+@pytest.mark.parametrize("seed", range(2))
 def test_the_order_in_which_a_model_is_told_changes_little(seed: int) -> None:
     """Of two persons of a row the first has its name, and steps that no rule knows follow each other as their columns do."""
     fields, other = 0, []
@@ -85,7 +85,7 @@ def test_what_is_put_beside_a_model_changes_nothing_in_it() -> None:
     extra = ('"row_written_by" varchar(60)', '"row_version" integer', '"row_digest" char(64)')
     visitors = "CREATE TABLE lamp_keeper (id integer PRIMARY KEY, name text NOT NULL, lit_since date NOT NULL, remark text);"
     fields, other = 0, []
-    for path in MODELS:
+    for path in MODELS[::2]:
         plain = told(declared(path), HABITS["snake"])
         first = by_names(plain)
         for beside in (told(declared(path), HABITS["snake"], extra=extra), f"{plain}\n{visitors}", f"{visitors}\n{plain}"):

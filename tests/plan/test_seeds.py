@@ -14,7 +14,7 @@ from ..conftest import FERRY
 from ..models import make_model
 
 WORLDS = ("ferry", "beacons", "guild", *(str(seed) for seed in range(2, 50, 8)))
-SEEDS = 50
+SEEDS = 12
 
 
 def opened(name: str, folder: Path) -> weltigen.World:
@@ -37,7 +37,7 @@ def test_a_world_is_possible_with_every_seed_or_with_none(name: str, tmp_path: P
     roots = [e.name for e in world.entities if not e.fixed and all(r.target == e.name for r in e.relations)]
     for rows in (None, 1, 3, 10, 1000):
         said = set()
-        for seed in range(SEEDS if rows is None else SEEDS // 10):
+        for seed in range(SEEDS if rows is None else SEEDS // 4):
             plan = world.plan(seed=seed, rows=None if rows is None else dict.fromkeys(roots, rows))
             said.add(tuple(sorted(problem.fact for problem in with_runtime_problems(plan).problems)))
         assert len(said) == 1, (rows, said)

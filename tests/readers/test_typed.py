@@ -93,9 +93,10 @@ def dialect_of(path: Path) -> str:
     return "mysql" if "`" in text or re.search(r"(?i)auto_increment|tinyint|longtext", text) else "postgresql"
 
 
-@pytest.mark.parametrize("way", WAYS)
 @pytest.mark.parametrize("path", MODELS, ids=lambda path: path.stem)
-def test_a_script_means_the_same_however_it_is_typed(path: Path, way: str) -> None:
-    sql = path.read_text("utf-8")
+def test_a_script_means_the_same_however_it_is_typed(path: Path) -> None:
+    """Each model in half of the ways, by turns."""
+    sql, turn = path.read_text("utf-8"), MODELS.index(path)
     first = told(weltigen.read_model(sql, dialect=dialect_of(path)).declared)
-    assert told(weltigen.read_model(WAYS[way](sql), dialect=dialect_of(path)).declared) == first
+    for way in [*WAYS][turn % 2 :: 2]:
+        assert told(weltigen.read_model(WAYS[way](sql), dialect=dialect_of(path)).declared) == first, way

@@ -27,15 +27,19 @@ def ends_of(world: World) -> set[tuple[str, tuple[str, ...], str, tuple[str, ...
     return {(e.name, r.columns, r.target, r.target_columns) for e in world.entities for r in e.relations}
 
 
-@pytest.mark.parametrize("dialect", DIALECTS)
 @pytest.mark.parametrize("path", MODELS, ids=lambda path: path.stem)
-def test_a_script_that_we_write_is_read_as_its_model(path: Path, dialect: str, tmp_path: Path) -> None:
+def test_a_script_that_we_write_is_read_as_its_model(path: Path, tmp_path: Path) -> None:
     world = declared(path)
     dataset = world.dataset(rows={entity.name: 6 for entity in world.declared.entities})
-    dataset.write(tmp_path / "all.sql", format=dialect)
-    again = weltigen.open_world(tmp_path / "all.sql", dialect=dialect).declared
-    assert set(again.entity_names) == set(world.declared.entity_names)
-    for entity in world.declared.entities:
+    for dialect in {DIALECTS[0], DIALECTS[MODELS.index(path) % 3]}:
+        dataset.write(tmp_path / f"{dialect}.sql", format=dialect)
+        again = weltigen.open_world(tmp_path / f"{dialect}.sql", dialect=dialect).declared
+        same_model(again, world.declared, dataset)
+
+
+def same_model(again: World, model: World, dataset: weltigen.Dataset) -> None:
+    assert set(again.entity_names) == set(model.entity_names)
+    for entity in model.entities:
         found = again.entity(entity.name)
         assert columns_of(found) == columns_of(entity) and found.key == entity.key, entity.name
         assert {rule.columns for rule in found.unique_rules} == {rule.columns for rule in entity.unique_rules}, entity.name
@@ -44,4 +48,4 @@ def test_a_script_that_we_write_is_read_as_its_model(path: Path, dialect: str, t
             for value in dataset.table(entity.name)[entity.key[0]].to_pylist()
             if entity.key
         ], entity.name
-    assert ends_of(world.declared) <= ends_of(again)
+    assert ends_of(model) <= ends_of(again)

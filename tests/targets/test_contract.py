@@ -238,7 +238,7 @@ main(sys.argv[1:])
 )
 def test_an_interruption_leaves_nothing_behind(kind: str, sent: signal.Signals, tmp_path: Path) -> None:
     into, format = place(kind, tmp_path)
-    arguments = ["fill", str(FERRY), "--times", "400", "--into", str(into), *(["--format", format] if format else [])]
+    arguments = ["fill", str(FERRY), "--times", "25", "--into", str(into), *(["--format", format] if format else [])]
     running = subprocess.Popen([sys.executable, "-c", INTERRUPTIBLE, *arguments], stderr=subprocess.PIPE, text=True)
     try:
         for _ in range(600):

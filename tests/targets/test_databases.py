@@ -538,16 +538,17 @@ def test_random_models_load_with_every_constraint(kind: str, make_place: Make, t
         assert (list(map(str, report)), report.unchecked) == ([], ()), seed
 
 
-@pytest.mark.parametrize("kind", KINDS)
-def test_rows_that_are_guessed_are_taken_by_every_database(kind: str, make_place: Make, tmp_path: Path) -> None:
-    """Bare models of many trades, as their own script declares them: each value as the database keeps it, and read again the same."""
-    for path in MODELS:
-        world = weltigen.read_model(
-            told(weltigen.read_model(path.read_text("utf-8")).declared, HABITS["snake"]), dialect="postgresql"
-        )
-        dataset, place = world.dataset(rows={e.name: 25 for e in world.declared.entities}), make_place(kind, path.stem)
-        dataset.write(place.into)
+@pytest.mark.parametrize("path", MODELS, ids=lambda path: path.stem)
+def test_rows_that_are_guessed_are_taken_by_every_database(path: Path, make_place: Make) -> None:
+    """A bare model of some trade, as its own script declares it: each value as the database keeps it, and read again the same.
+    Each model goes into two of the databases, by turns."""
+    world = weltigen.read_model(
+        told(weltigen.read_model(path.read_text("utf-8")).declared, HABITS["snake"]), dialect="postgresql"
+    )
+    dataset = world.dataset(rows={e.name: 25 for e in world.declared.entities})
+    counts = ", ".join(f'(SELECT count(*) FROM "{entity.name}")' for entity in world.declared.entities)
+    for kind in KINDS[MODELS.index(path) % 2 :: 2]:
+        dataset.write((place := make_place(kind, path.stem)).into)
         report = weltigen.audit(world, place.into)
-        assert (list(map(str, report)), report.unchecked) == ([], ()), path.stem
-        for entity in world.declared.entities:
-            assert place.count(entity.name) == 25, (path.stem, entity.name)
+        assert (list(map(str, report)), report.unchecked) == ([], ()), kind
+        assert set(*place.ask(f"SELECT {counts}")) == {25}, kind

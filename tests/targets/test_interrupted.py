@@ -31,7 +31,7 @@ LOAD = [
     "fill",
     str(FERRY),
     "--rows",
-    "tide_gauge=250000",
+    "tide_gauge=70000",
     "--rows",
     "passenger=800",
     "--rows",
@@ -81,7 +81,7 @@ def test_a_load_in_steps_goes_on_where_it_was_cut_off(kind: str, number: int, ma
         assert done.returncode == 0, done.stderr
         assert json.loads(done.stdout)["digest"] == digest
     run = weltigen.open_run(place.into)
-    assert {name: place.count(name) for name in run.counts} == dict(run.counts) and place.count("tide_gauge") == 250_000
+    assert {name: place.count(name) for name in run.counts} == dict(run.counts) and place.count("tide_gauge") == 70_000
     read = table_reader(place.into, run.plan.world)
     for name in ("port", "crew_member", "booking", "ticket"):  # circles and references among them
         made = run.table(name)
@@ -93,12 +93,12 @@ def test_a_load_in_steps_goes_on_where_it_was_cut_off(kind: str, number: int, ma
         assert left <= {Path(place.into).name, f"{Path(place.into).name}.receipt.json"}
 
 
-@pytest.mark.parametrize("kept", [0, 1, 12, 20])
+@pytest.mark.parametrize("kept", [0, 1, 20])
 def test_a_load_that_was_cut_off_in_its_definitions_begins_again(kept: int, make_place: Make, whole: tuple[str, float]) -> None:
     """Where no transaction takes definitions back: so many tables are there, and the ledger says whose they are."""
     place = make_place("mariadb")
     command = [*LOAD, "--into", place.into, "--commit-every", "1", "--json"]
-    ran = weltigen.open_world(FERRY).dataset(rows={"tide_gauge": 250_000, "passenger": 800, "sailing": 120})
+    ran = weltigen.open_world(FERRY).dataset(rows={"tide_gauge": 70_000, "passenger": 800, "sailing": 120})
 
     def stop(self: MariadbPlace, world: World, entities: list[Entity]) -> list[str]:
         define(self, world, entities[:kept])
@@ -113,10 +113,10 @@ def test_a_load_that_was_cut_off_in_its_definitions_begins_again(kept: int, make
     assert os.waitstatus_to_exitcode(os.waitpid(child, 0)[1]) == 9 and len(place.tables()) == kept + 1
     done = subprocess.run(command, capture_output=True, text=True)
     assert done.returncode == 0 and json.loads(done.stdout)["digest"] == whole[0], done.stderr
-    assert place.count("tide_gauge") == 250_000
+    assert place.count("tide_gauge") == 70_000
 
 
-FOLDER = [*LOAD, "--rows", "tide_gauge=600000"]
+FOLDER = [*LOAD, "--rows", "tide_gauge=140000"]
 
 
 @pytest.fixture(scope="module")

@@ -106,4 +106,4 @@ Mapping = Annotated[dict[str, _Part], BeforeValidator(filled)]
 class Section(BaseModel):
     """A mapping of the file; a key that is not in the grammar is an error."""
 
-    model_config = ConfigDict(extra="forbid", frozen=True)
+    model_config = ConfigDict(extra="forbid", frozen=True, defer_build=True)

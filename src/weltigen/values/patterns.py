@@ -11,6 +11,7 @@ import re._constants as sre  # type: ignore[import-not-found]
 import re._parser as sre_parser  # type: ignore[import-not-found]
 import warnings
 from collections.abc import Iterable
+from itertools import accumulate
 from typing import Any
 
 import numpy as np
@@ -34,6 +35,7 @@ _MOST_STATES = 20_000
 _ITEMS = {1: "u1", 2: "u2", 4: "u4", 8: "u8"}  # bytes that are copied as one number
 _CHUNK = 1 << 16
 _LARGE = 1 << 40  # the positions of a space that is too large to count in 64 bits
+_NO_END = (1 << 64) - 1
 _FREE_KEY = Key(0x243F6A8885A308D3, 0x13198A2E03707344)
 
 Charset = frozenset[int]
@@ -158,6 +160,7 @@ class Pattern:
             self._ends.append((self._ends[-1] if self._ends else 0) + count)
         self.total = self._ends[-1]
         self.space = self.total if self.total <= WIDEST else _LARGE
+        self._places = _Places(self._moves, self._counts)
         self.decode = self._chain() or self._walk
 
     def _count(self, longest: int | None) -> list[list[int]]:
@@ -216,32 +219,32 @@ class Pattern:
         return decode if sets else None
 
     def _walk(self, positions: Words) -> Any:
-        """Any automaton: rows are grouped by state and length at each step, so the work is by columns within groups.
+        """Any automaton, a character of all rows at a time.
 
         Above 2^62 texts, the first characters follow a hash of the position, until what remains can be counted; the
         position, spread over that count, chooses the rest, so that no two texts are equal.
         """
-        rows = len(positions)
-        longest = self._lengths[-1]
+        rows, longest = len(positions), self._lengths[-1]
         out = np.zeros((rows, longest), np.uint32)
         left, rest = self._first_lengths(positions)
-        state = np.zeros(rows, np.int64)
-        spread = np.full(rows, self.total <= WIDEST)
+        state, going = np.zeros(rows, np.int64), np.arange(rows)
+        spread = None if self.total <= WIDEST else np.zeros(rows, np.bool_)
         for step in range(longest):
-            going = np.flatnonzero(left > step)
-            groups, inverse = np.unique(state[going] * (longest + 1) + (left[going] - step), return_inverse=True)
-            for number, group in enumerate(groups.tolist()):
-                at, remaining = divmod(group, longest + 1)
-                chosen = going[inverse == number]
-                count = self._counts[remaining][at]
-                if count <= WIDEST:
-                    late = chosen[~spread[chosen]]
-                    stretch = count // _LARGE
-                    rest[late] = rest[late] * np.uint64(stretch) + below(mix(_FREE_KEY, rest[late]), stretch)
-                    spread[late] = True
-                out[chosen, step], rest[chosen], state[chosen] = self._step(at, remaining, rest[chosen], step)
+            if step >= self._lengths[0]:
+                going = np.flatnonzero(left > step)
+            at = self._places.of(state[going], left[going] - step)
+            if spread is not None:
+                self._spread_late(going, at, rest, spread)
+            out[going, step], rest[going], state[going] = self._places.step(at, rest[going], step)
         texts = out.view(f"<U{longest}").reshape(-1) if longest else np.full(rows, "")
         return pa.array(texts, pa.string())
+
+    def _spread_late(self, going: Any, at: Any, rest: Words, spread: Any) -> None:
+        """Spread positions over what remains, where that can be counted from here on."""
+        late = np.flatnonzero(~spread[going] & (self._places.stretch[at] > 0))
+        chosen, stretch = going[late], self._places.stretch[at[late]]
+        rest[chosen] = rest[chosen] * stretch + below(mix(_FREE_KEY, rest[chosen]), stretch)
+        spread[chosen] = True
 
     def _first_lengths(self, positions: Words) -> tuple[Any, Words]:
         lengths = np.array(self._lengths, np.int64)
@@ -253,29 +256,81 @@ class Pattern:
         wide = np.array([n for n in self._lengths if self._counts[n][0] >= _LARGE], np.int64)
         return wide[(unit(mix(_FREE_KEY, positions)) * len(wide)).astype(np.int64)], positions.copy()
 
-    def _step(self, state: int, remaining: int, rest: Words, step: int) -> tuple[Any, Words, Any]:
-        """One character for rows in one state with `remaining` characters to come."""
-        after = self._counts[remaining - 1]
-        options = [(sorted(characters), to, after[to]) for characters, to in self._moves[state] if after[to]]
-        total = sum(len(characters) * count for characters, _, count in options)
+
+class _Places:
+    """Where texts may be: a state with so many characters to come. What may come next is worked out when a place is first met.
+
+    Characters that lead to one state are one way; a way has as many texts as its characters have together. Where the texts of a
+    place cannot be counted in 62 bits, each character that leads to many is as likely as another.
+    """
+
+    def __init__(self, moves: list[list[tuple[Charset, int]]], counts: list[list[int]]) -> None:
+        self._moves, self._counts = [[(sorted(characters), to) for characters, to in row] for row in moves], counts
+        self._letters = np.array([letter for row in self._moves for characters, _ in row for letter in characters], np.int64)
+        self._begins = list(accumulate((sum(len(characters) for characters, _ in row) for row in self._moves), initial=0))
+        self._numbers: Any = np.full((len(moves), len(counts)), -1, np.int64)
+        self._met, self._ways = 0, max(1, *map(len, moves))
+        self._free: dict[int, Any] = {}  # the characters of places that cannot be counted, with the states behind them
+        self.stretch = np.zeros(
+            0, np.uint64
+        )  # over how many texts a position is spread in a place; 0 where they cannot be counted
+        words: Any = np.zeros((0, self._ways), np.uint64)
+        numbers: Any = np.zeros((0, self._ways), np.int64)
+        self._ends, self._starts, self._each = words, words, words  # which texts a way has, and how many each of its characters
+        self._first, self._to = numbers, numbers  # a way's first letter, and the state behind it
+
+    def of(self, state: Any, remaining: Any) -> Any:
+        """The number of the place of each row."""
+        at = self._numbers[state, remaining]
+        if len(new := np.flatnonzero(at < 0)):
+            for place in sorted({*zip(state[new].tolist(), remaining[new].tolist(), strict=True)}):
+                self._meet(*place)
+            at = self._numbers[state, remaining]
+        return at
+
+    def _meet(self, state: int, remaining: int) -> None:
+        number, after, total = self._met, self._counts[remaining - 1], self._counts[remaining][state]
+        if number == len(self.stretch):
+            more = max(16, number)  # twice as many each time
+            self.stretch = np.append(self.stretch, np.zeros(more, np.uint64))
+            self._ends, self._starts, self._each, self._first, self._to = (
+                np.vstack([table, np.zeros((more, self._ways), table.dtype)])
+                for table in (self._ends, self._starts, self._each, self._first, self._to)
+            )
+        self._ends[number] = self._each[number] = _NO_END
+        end, begin, way = 0, self._begins[state], 0
+        for characters, to in self._moves[state]:
+            if total <= WIDEST and (count := after[to]):
+                self._starts[number, way], end = end, end + len(characters) * count
+                self._ends[number, way], self._each[number, way] = end, count
+                self._first[number, way], self._to[number, way] = begin, to
+                way += 1
+            begin += len(characters)
         if total > WIDEST:
-            flat = [(c, to) for characters, to, count in options if count >= _LARGE for c in characters]
-            pick = (unit(mix(Key(_FREE_KEY.k0 + step, _FREE_KEY.k1), rest)) * len(flat)).astype(np.int64)
-            table = np.array(flat, np.int64)
-            return table[pick, 0], rest, table[pick, 1]
-        ends: list[int] = []
-        for characters, _, count in options:
-            ends.append((ends[-1] if ends else 0) + len(characters) * count)
-        which = np.searchsorted(np.array(ends, np.uint64), rest, side="right")
-        out, left, to_state = np.empty(len(rest), np.int64), rest.copy(), np.empty(len(rest), np.int64)
-        for number, (characters, to, count) in enumerate(options):
-            chosen = which == number
-            local = rest[chosen] - np.uint64(ends[number] - len(characters) * count)
-            index = local // np.uint64(count)
-            out[chosen] = np.array(characters, np.int64)[index.astype(np.intp)]
-            left[chosen] = local - index * np.uint64(count)
-            to_state[chosen] = to
-        return out, left, to_state
+            letters = [(one, to) for characters, to in self._moves[state] if after[to] >= _LARGE for one in characters]
+            self._free[number] = np.array(letters, np.int64)
+        else:
+            self.stretch[number] = max(1, total // _LARGE)
+        self._numbers[state, remaining] = number
+        self._met += 1
+
+    def step(self, at: Any, rest: Words, step: int) -> tuple[Any, Words, Any]:
+        """A character for each row, what is left of its position, and the state behind."""
+        way = np.zeros(len(at), np.int64)
+        for number in range(self._ways - 1):
+            way += rest >= self._ends[at, number]
+        local, each = rest - self._starts[at, way], self._each[at, way]
+        index = local // each
+        letter, left, state = self._letters[self._first[at, way] + index.view(np.int64)], local - index * each, self._to[at, way]
+        if self._free and len(free := np.flatnonzero(self.stretch[at] == 0)):
+            chance = unit(mix(Key(_FREE_KEY.k0 + step, _FREE_KEY.k1), rest[free]))
+            left[free] = rest[free]
+            for place in np.unique(at[free]).tolist():
+                here = at[free] == place
+                table = self._free[place]
+                pick = (chance[here] * len(table)).astype(np.int64)
+                letter[free[here]], state[free[here]] = table[pick, 0], table[pick, 1]
+        return letter, left, state
 
 
 def _determine(network: _Network, start: int, end: int, folded: bool) -> tuple[list[bool], list[list[tuple[Charset, int]]]]:

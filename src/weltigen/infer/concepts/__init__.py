@@ -11,7 +11,7 @@ from __future__ import annotations
 import re
 from collections.abc import Iterator
 from dataclasses import dataclass, replace
-from functools import lru_cache
+from functools import cache, lru_cache
 from importlib.resources import files
 
 from ...model import TypeName
@@ -92,13 +92,24 @@ class Found:
 
 def declared(subject: str, line: str, sure: float = 0.86) -> tuple[list[tuple[str, ...]], Concept]:
     """The names of a line, each as words, and the concept that it declares."""
-    body, _, extras = line.partition(" ; ")
-    names, types, what = body.split(" : ", 2)
+    names, _, told = line.partition(" : ")
+    return _words_of(names), _concept(subject, told, sure)
+
+
+def _words_of(names: str) -> list[tuple[str, ...]]:
+    return [tuple(name.split()) for name in names.split(", ")]
+
+
+@cache
+def _concept(subject: str, told: str, sure: float = 0.86) -> Concept:
+    """What stands behind the names of a line: read when a name of it is met for the first time."""
+    body, _, extras = told.partition(" ; ")
+    types, what = body.split(" : ", 1)
     options = {name: value for name, _, value in (option.partition("=") for option in extras.split())}
     word, _, arguments = what.strip().partition(" ")
     room = re.search(r"\d+", types)
     letters = re.sub(r"\d", "", types.strip())
-    concept = Concept(
+    return Concept(
         subject=subject,
         types=frozenset().union(*(_TYPES[letter] for letter in letters)),
         what=word,
@@ -110,56 +121,55 @@ def declared(subject: str, line: str, sure: float = 0.86) -> tuple[list[tuple[st
         flag="F" in letters,
         alone="alone" in options,
     )
-    return [tuple(name.split()) for name in names.split(", ")], concept
+
+
+_Line = tuple[str, str]  # its subject, and what stands behind its names
 
 
 @dataclass(frozen=True, slots=True)
 class _Table:
-    """Concepts by whole names and by how names begin; `known`: the words of names with their short forms spelled out."""
+    """Lines by whole names and by how names begin; `known`: the words of names with their short forms spelled out."""
 
-    whole: dict[tuple[str, ...], tuple[Concept, ...]]
-    begun: dict[str, tuple[Concept, ...]]
+    whole: dict[tuple[str, ...], list[_Line]]
+    begun: dict[str, list[_Line]]
     known: frozenset[str]
 
 
 @lru_cache(maxsize=1)
 def _every() -> _Table:
-    lines = [
-        declared(subject, line)
-        for subject in _SUBJECTS
-        for line in (files(__name__) / f"{subject}.txt").read_text("utf-8").splitlines()
-        if line.strip()
-    ]
+    lines: list[tuple[list[tuple[str, ...]], _Line]] = []
+    for subject in _SUBJECTS:
+        for line in filter(None, (files(__name__) / f"{subject}.txt").read_text("utf-8").split("\n")):
+            names, _, told = line.partition(" : ")
+            lines.append((_words_of(names), (subject, told)))
+    long = abbreviations()
     # a short form stands for itself where it is a name of its own, as `os` does; elsewhere it is spelled out
-    alone = {pattern[0] for patterns, one in lines for pattern in patterns if len(pattern) == 1 and one.subject != "structures"}
-    short = {word: tuple(map(canonical, long)) for word, long in abbreviations().items() if word not in alone}
-    whole: dict[tuple[str, ...], list[Concept]] = {}
-    begun: dict[str, list[Concept]] = {}
+    alone = {
+        pattern[0] for patterns, (subject, _) in lines if subject != "structures" for pattern in patterns if len(pattern) == 1
+    }
+    short = {word: tuple(map(canonical, spelled)) for word, spelled in long.items() if word not in alone}
+    whole: dict[tuple[str, ...], list[_Line]] = {}
+    begun: dict[str, list[_Line]] = {}
     known: set[str] = set()
-    for patterns, concept in lines:
+    for patterns, about in lines:
         for pattern in patterns:
-            plain = tuple(map(canonical, pattern))
-            spelled_out = plain
+            plain = spelled_out = tuple(map(canonical, pattern))
             if not short.keys().isdisjoint(pattern):
-                spelled_out = tuple(long for word in pattern for long in short.get(word) or (canonical(word),))
+                spelled_out = tuple(one for word in pattern for one in short.get(word) or (canonical(word),))
             # as it is written as well: a topic may have the short form for a noun of its own
             written = [spelled_out, plain] if spelled_out != plain else [plain]
-            if concept.subject == "structures":  # mostly plurals, of which only the singular is a word for others
+            if about[0] == "structures":  # mostly plurals, of which only the singular is a word for others
                 single = tuple(map(singular, spelled_out))
-                known.update(word for word in single if word not in abbreviations())
+                known.update(word for word in single if word not in long)
                 written += [single] if single not in written else []
             else:
                 known.update(spelled_out)
             for one in written:
                 means = begun.setdefault(" ".join(one[:-1]), []) if one[-1] == "*" else whole.setdefault(one, [])
-                if concept not in means:
-                    means.append(concept)
+                if about not in means:
+                    means.append(about)
     known.discard("*")
-    return _Table(
-        {name: tuple(means) for name, means in whole.items()},
-        {name: tuple(means) for name, means in begun.items()},
-        frozenset(known),
-    )
+    return _Table(whole, begun, frozenset(known))
 
 
 def known_words() -> frozenset[str]:
@@ -196,7 +206,7 @@ def _matching(words: tuple[str, ...]) -> Iterator[Found]:
 def _ends_of(words: tuple[str, ...]) -> Iterator[Found]:
     table = _every()
     for start in range(len(words)):
-        for concept in table.whole.get(words[start:], ()):
+        for concept in (_concept(*line) for line in table.whole.get(words[start:], ())):
             if concept.alone and start:
                 continue
             share = 1.0 if start == 0 else 0.95 if len(words) - start > 1 else 0.9
@@ -204,6 +214,6 @@ def _ends_of(words: tuple[str, ...]) -> Iterator[Found]:
                 share *= 0.6
             yield Found(concept, words[start:], start == 0, concept.sure * share)
         if start == 0:
-            for length in (2, 1):
-                for concept in table.begun.get(" ".join(words[:length]), ()) if len(words) > length else ():
+            for length in (length for length in (2, 1) if len(words) > length):
+                for concept in (_concept(*line) for line in table.begun.get(" ".join(words[:length]), ())):
                     yield Found(concept, words[:length], False, concept.sure * 0.9)

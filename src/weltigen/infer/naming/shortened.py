@@ -6,6 +6,7 @@ import re
 from collections.abc import Iterable
 
 _VOWELS = re.compile("[aeiou]")
+_NO_VOWELS = str.maketrans("", "", "aeiou")
 _DOUBLED = re.compile(r"(.)\1+")
 
 
@@ -17,9 +18,12 @@ def skeleton(word: str) -> str:
 def by_skeleton(words: Iterable[str]) -> dict[str, tuple[str, ...]]:
     """Plain words by their skeletons, shorter ones first."""
     out: dict[str, list[str]] = {}
-    for word in sorted(words, key=lambda word: (len(word), word)):
-        if len(word) > 4 and word.isascii() and word.isalpha():
-            out.setdefault(skeleton(word), []).append(word)
+    known = sorted(
+        (word for word in words if len(word) > 4 and word.isascii() and word.isalpha()), key=lambda word: (len(word), word)
+    )
+    bare = "\n".join(word[0] + word[1:].translate(_NO_VOWELS) for word in known)
+    for bones, word in zip(_DOUBLED.sub(r"\1", bare).split("\n"), known, strict=False):  # all at once: there are thousands
+        out.setdefault(bones, []).append(word)
     return {bones: tuple(found) for bones, found in out.items()}
 
 

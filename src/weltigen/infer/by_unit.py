@@ -21,6 +21,26 @@ def _spans() -> dict[str, str]:
     return {unit: span for units, span in parts for unit in units.split(", ")}
 
 
+# units that are told beside a larger one, and how many of them make one of it
+_PARTS = {
+    "oz": (16, "lb lbs pounds"), "ounces": (16, "lb lbs pounds"), "in": (12, "ft feet foot"), "inches": (12, "ft feet foot"),
+    "lb": (14, "st stone stones"), "lbs": (14, "st stone stones"), "min": (60, "h hr hrs hours deg"),
+    "mins": (60, "h hr hrs hours"), "minutes": (60, "h hr hrs hours"), "sec": (60, "min mins minutes"),
+    "secs": (60, "min mins minutes"), "seconds": (60, "min mins minutes"), "pence": (100, "pounds"),
+    "cents": (100, "dollars euros eur"), "months": (12, "years yrs"),
+}  # fmt: skip
+
+
+def rest_in_unit(around: Around, field: Field) -> Iterator[Guessed]:
+    """What is left over in the smaller of two units: ounces beside pounds, inches beside feet."""
+    stem, _, unit = folded(field.name).rpartition("_")
+    most, larger = _PARTS.get(unit, (0, ""))
+    beside = {folded(other.name) for other in around.entity.fields if other.type.name in NUMBERS}
+    if field.type.name in NUMBERS and any((f"{stem}_{one}" if stem else one) in beside for one in larger.split()):
+        made = by_number(field, f"0 {most - 1}", f"what is left over in {unit}, beside the larger unit", 0.93)
+        yield from () if made is None else (made,)
+
+
 def by_unit(around: Around, field: Field) -> Iterator[Guessed]:
     """What a number lies between by the unit at the end of its name."""
     words, parts = around.words[field.name], folded(field.name).split("_")

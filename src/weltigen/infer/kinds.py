@@ -33,7 +33,7 @@ from .around import Around, Guessed, around_of, counts_up, default_of, is_listed
 from .by_concept import by_concept
 from .by_head import by_head
 from .by_type import by_type
-from .by_unit import by_unit
+from .by_unit import by_unit, rest_in_unit
 from .called_by_noun import hangs_on_others
 from .coded import codes_of_few
 from .concepts import Found, matching
@@ -231,7 +231,7 @@ def _named_in_checks(entity: Entity) -> dict[str, tuple[str, ...]]:
 def candidates_for(around: Around, field: Field) -> Iterator[Guessed]:
     """What the field may be filled from, the most likely first; the last is what its type suggests."""
     found = [*as_identifier(around, field), *_of_family(field), *in_seconds(around, field), *_of_scores(around, field)]
-    found += (*in_other_units(around, field), *of_its_size(around, field), *by_unit(around, field))
+    found += (*in_other_units(around, field), *of_its_size(around, field), *by_unit(around, field), *rest_in_unit(around, field))
     found += by_head(around, field)
     if field.type.name in TEXTS:
         found += facts_of_row(around, field)

@@ -23,6 +23,7 @@ from .vocabularies import vocabulary_of
 _EXACT = 19  # characters of a day with a time of day
 _BY_DAY = frozenset("on date day birth birthday dob born expires expire expiry expiration due until deadline valid".split())
 _TO_THE_SECOND = frozenset("at time timestamp stamp ts datetime created updated modified".split())
+_BEGINS, _ENDS = frozenset("start starts begin begins".split()), frozenset("end ends finish stop stops".split())
 _NOW = re.compile(r"(?i)\(*\s*(current_(timestamp|date)|(now|date|datetime|strftime)\s*\()")
 
 
@@ -53,19 +54,30 @@ def _open(world: World, entity: Entity, words: dict[str, tuple[str, ...]]) -> It
     keyed = {column for rule in (*entity.unique_rules, *entity.uniques) for column in rule.columns} | set(entity.key)
     keyed |= {column for relation in entity.relations for column in relation.columns} | world.columns_referred_to(entity.name)
     texts: list[Field] = [f for f in entity.fields if f.type.name in TEXTS and f.type.written is None and f.name not in keyed]
+    spans = _spans(words[field.name] for field in texts)
     for field in texts:
         if field.source is not None or field.generated or is_listed(field) or field.limits.bounds or not may_hold_moment(field):
             continue
         if (default := field.default) is not None and not _NOW.match(default) and not _is_day(default_of(field)):
             continue
         own = words[field.name]
-        told = names_moment(own) or is_step_alone(own) or any(one.concept.types <= MOMENTS for one in matching(own))
+        told = (
+            own in spans or names_moment(own) or is_step_alone(own) or any(one.concept.types <= MOMENTS for one in matching(own))
+        )
         if told and not _is_asked_about(entity, field):
             yield field
 
 
 def _likely(around: Around, fields: list[Field]) -> list[Field]:
-    return [field for field in fields if _is_moment(next(candidates_for(around, field)).source)]
+    spans = _spans(around.words[field.name] for field in fields)
+    return [f for f in fields if around.words[f.name] in spans or _is_moment(next(candidates_for(around, f)).source)]
+
+
+def _spans(names: Iterable[tuple[str, ...]]) -> set[tuple[str, ...]]:
+    """The names that say by themselves where something begins and where it ends, if both are there."""
+    alone = {words for words in names if len(words) == 1}
+    begun, ended = ({words for words in alone if words[0] in one} for one in (_BEGINS, _ENDS))
+    return begun | ended if begun and ended else set()
 
 
 def _is_moment(source: Source) -> bool:

@@ -71,7 +71,8 @@ def readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], fl
         around.vocabulary.language in ("fr", "es", "it", "pt")
         or few[0] in ("date", "number", "name", "time", "code", "total", "max", "min")
     ):
-        yield tuple(reversed(few)), 0.99, ""
+        head_first = len(few) == 2 and around.vocabulary.language in ("fr", "es", "it", "pt")  # the country that issues it
+        yield tuple(reversed(few)), 1.02 if head_first else 0.99, ""
         if len(few) == 3:
             yield (few[1], few[2], few[0]), 0.97, ""
     if field.type.name in TEXTS and singular(words[-1]) in _LISTED and singular(words[-1]) != words[-1]:  # excluded_ips

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator
 from functools import lru_cache
 
 from ..model import World
 from ..values.vocabulary import by_noun
-from .concepts import known_words
+from .concepts import known_names, known_words
 from .concepts.trades import words_of_trades
 from .naming import Vocabulary, abbreviations, is_clipped
 from .naming.language import language_of
@@ -32,7 +33,12 @@ def vocabulary_of(world: World) -> Vocabulary:
 def _vocabulary(language: str, spelled: tuple[tuple[str, str], ...], *, clipped: bool) -> Vocabulary:
     of_lines, cues = words_of_trades()
     known = known_words() | words_of_things() | frozenset(by_noun()) | of_lines
-    return Vocabulary(known | frozenset(_not_glued(cues, known)), language, dict(spelled), clipped=clipped)
+    return Vocabulary(known | frozenset(_not_glued(cues, known)), language, dict(spelled), clipped=clipped, often=_often)
+
+
+@lru_cache(maxsize=1)
+def _often() -> Counter[str]:
+    return Counter(word for words in known_names() for word in words)
 
 
 def _not_glued(words: frozenset[str], known: frozenset[str]) -> Iterator[str]:

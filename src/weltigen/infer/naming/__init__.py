@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import re
 from collections import Counter
-from collections.abc import Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Iterator, Mapping
 from functools import lru_cache
 from importlib.resources import files
 
@@ -70,9 +70,16 @@ class Vocabulary:
     """English words that mean something to whoever asks, by which names written together are cut; and the language of a world."""
 
     def __init__(
-        self, known: frozenset[str], language: str = "en", spelled: Mapping[str, str] | None = None, *, clipped: bool = False
+        self,
+        known: frozenset[str],
+        language: str = "en",
+        spelled: Mapping[str, str] | None = None,
+        *,
+        clipped: bool = False,
+        often: Callable[[], Mapping[str, int]] = dict,
     ) -> None:
         self.known, self.language = known, language
+        self._often = often  # how many names have a word: what has lost its vowels is short for the commonest
         self._clipped = clipped  # most names have lost their vowels, so that three letters are short for a common word
         self._written = spelled or {}  # names as they are written, where they are known by what a database makes of them
         self._short = abbreviations()
@@ -197,7 +204,7 @@ class Vocabulary:
     def _with_vowels(self, part: str) -> str | None:
         """The word that a part is short for; the bones of all words are looked at when the first one asks."""
         if self._skeletons is None:
-            self._skeletons = by_skeleton(self.known)
+            self._skeletons = by_skeleton(self.known, self._often())
         return lengthened(part, self._skeletons)
 
     def _german_end(self, part: str) -> tuple[str, ...] | None:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 
 _VOWELS = re.compile("[aeiou]")
 _NO_VOWELS = str.maketrans("", "", "aeiou")
@@ -15,15 +15,18 @@ def skeleton(word: str) -> str:
     return _DOUBLED.sub(r"\1", word[:1] + _VOWELS.sub("", word[1:]))
 
 
-def by_skeleton(words: Iterable[str]) -> dict[str, tuple[str, ...]]:
-    """Plain words by their skeletons, shorter ones first."""
+def by_skeleton(words: Iterable[str], often: Mapping[str, int] | None = None) -> dict[str, tuple[str, ...]]:
+    """Plain words by their skeletons: those that names have most often first, then shorter ones. A word that begins with a
+    vowel may have lost that as well: `xpry` is expiry."""
     out: dict[str, list[str]] = {}
-    known = sorted(
-        (word for word in words if len(word) > 4 and word.isascii() and word.isalpha()), key=lambda word: (len(word), word)
-    )
+    plain = (word for word in words if len(word) > 4 and word.isascii() and word.isalpha())
+    known = sorted(plain, key=lambda word: (-(often or {}).get(word, 0), len(word), word))
     bare = "\n".join(word[0] + word[1:].translate(_NO_VOWELS) for word in known)
     for bones, word in zip(_DOUBLED.sub(r"\1", bare).split("\n"), known, strict=False):  # all at once: there are thousands
         out.setdefault(bones, []).append(word)
+    for bones, found in list(out.items()):
+        if bones[0] in "aeiou" and len(bones) > 4:
+            out.setdefault(bones[1:], []).extend(found)
     return {bones: tuple(found) for bones, found in out.items()}
 
 

@@ -124,7 +124,7 @@ def test_every_noun_that_tells_of_a_trade_does_so_written_together_and_apart(at:
         worlds = [weltigen.read_model(sql, dialect="postgresql").declared for sql in tables]
         told = [{name for name, _ in trades_of(world, vocabulary_of(world))[world.entities[0].name]} for world in worlds]
         missed += [apart] if not told[1] or not told[0] >= told[1] or not told[2] >= told[1] else []
-    assert len(asked) > 10 and len(missed) <= len(asked) // 20, missed
+    assert len(asked) > 10 and len(missed) <= -(-len(asked) // 20), missed
 
 
 def test_an_organ_of_a_church_is_an_instrument_and_its_faults_are_told_as_such() -> None:

@@ -19,7 +19,7 @@ from ..model.changing import changed
 from ..model.origins import Origin
 from ..model.types import NUMBERS
 from .bounds_of_amounts import limited
-from .costs import HOURLY, LET_OFF, NETS, charged, of_costs
+from .costs import HOURLY, LET_OFF, NETS, charged, of_costs, of_one_end, paid_out
 from .meters import claimed, metered, scored, weighed
 from .naming import Vocabulary
 from .row_numbers import RowNumbers, name_of, or_nothing
@@ -90,6 +90,7 @@ def _sums(entity: Entity, vocabulary: Vocabulary) -> Entity:
     if sum(field.type.name in NUMBERS for field in entity.fields) < 2 or entity.there:
         return entity
     amounts = RowNumbers(entity, vocabulary)
+    paid_out(amounts)
     gross = _taxed(amounts)
     _with_discount(amounts)
     _with_tax(amounts, _rate_of(amounts))
@@ -103,6 +104,7 @@ def _sums(entity: Entity, vocabulary: Vocabulary) -> Entity:
     scored(amounts)
     claimed(amounts)
     limited(amounts)
+    of_one_end(amounts)
     if not amounts.made and not amounts.bounds:
         return entity
     fields = (_with(field, amounts.made.get(field.name), amounts.bounds.get(field.name)) for field in entity.fields)

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from ..model import Field
-from ..model.types import NUMBERS
+from ..model.types import INTEGERS, NUMBERS
+from .naming import folded
 from .row_numbers import RowNumbers, name_of, or_nothing
 
 NETS = (
@@ -68,6 +69,54 @@ def charged(amounts: RowNumbers, but: list[Field]) -> str:
     out = "".join(f" + {or_nothing(amounts.entity.field(name))}" for name in amounts.entity.field_names if name in added)
     less = off is not None and off.type.name is but[-1].type.name and off.name not in added
     return out + (f" - {or_nothing(off)}" if off is not None and less else "")
+
+
+_GROSSES = ("gross", "gross amount", "amount gross", "gross total", "total gross")
+_KEPT = (["fee"], ["fees"], ["commission"])
+_BY_WHOM = frozenset(
+    "platform processing transaction payment gateway application marketplace card provider agency commission".split()
+)
+_SHARES = ("0.05", "0.03", "0.02", "0.01")  # what fees come to, the first one the most
+
+
+def paid_out(amounts: RowNumbers) -> None:
+    """Fees are shares of what came in, and what is paid out is the rest."""
+    gross, net = amounts.one(_GROSSES), amounts.one(NETS)
+    if gross is None or net is None or net.name in amounts.made or gross.name in amounts.made:
+        return
+    kept = {name for words, name in amounts.names.items() if words.split()[-1:] in _KEPT and set(words.split()) & _BY_WHOM}
+    fees = [field for field in amounts.entity.fields if field.name in kept and field.type.name is net.type.name]
+    if not 0 < len(fees) <= len(_SHARES) or any(field.name in amounts.made for field in fees):
+        return
+    for field, share in zip(fees, _SHARES, strict=False):
+        amounts.compute(field, f"{name_of(gross)} * {share}", [gross], f"a share of {gross.name}")
+    if all(field.name in amounts.made for field in fees):
+        amounts.compute(net, f"{name_of(gross)} - {' - '.join(map(or_nothing, fees))}", [gross], f"{gross.name} less its fees")
+
+
+_NO_SUMS = frozenset("percent rate id number code count at on by minimum maximum min max pct year days".split())
+
+
+_NO_PARTS = _NO_PART | _NO_SUMS | {"gross", "net", "tare"}
+
+
+def of_one_end(amounts: RowNumbers) -> None:
+    """Numbers that end alike make the total that does so: `labour_ht` and `parts_ht` are `total_ht`."""
+    numbers = [field for field in amounts.entity.fields if field.type.name in NUMBERS - INTEGERS]
+    ends = {field.name: folded(field.name).split("_") for field in numbers}
+    for total in numbers:
+        words = ends[total.name]
+        if len(words) != 2 or words[0] != "total" or words[1] in _NO_SUMS or total.name in amounts.made:
+            continue
+        parts = [
+            field for field in numbers
+            if len(ends[field.name]) > 1 and ends[field.name][-1] == words[1] and field.name not in (total.name, *amounts.made)
+            and field.type.name is total.type.name and _NO_PARTS.isdisjoint(ends[field.name][:-1])
+        ]  # fmt: skip
+        if len(parts) > 1:
+            required = [part for part in parts if not part.nullable]
+            summed = " + ".join(map(or_nothing, parts))
+            amounts.compute(total, summed, required or parts[:1], " and ".join(part.name for part in parts) + " together")
 
 
 def of_costs(amounts: RowNumbers) -> None:

@@ -52,6 +52,7 @@ from .otherwise import otherwise
 from .readings import readings, reason_of
 from .reference_tables import facts_of_row
 from .sizes import of_its_size
+from .times_of_day import times_of_day
 from .trading import is_of_systems, trades_of
 from .translated import in_its_language, spoken_first, without_language
 from .units import in_other_units
@@ -234,6 +235,7 @@ def candidates_for(around: Around, field: Field) -> Iterator[Guessed]:
     found += (*in_other_units(around, field), *of_its_size(around, field), *by_unit(around, field), *rest_in_unit(around, field))
     found += by_head(around, field)
     if field.type.name in TEXTS:
+        found += times_of_day(around, field)
         found += facts_of_row(around, field)
         found += values_of_entity(around, field)
         found += entity_of_reference(around, field)

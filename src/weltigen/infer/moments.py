@@ -31,6 +31,7 @@ _OF_RANGES = (
     "earliest/latest excl/incl ex/inc excluding/including without/with "
     "lloq/uloq llod/ulod lod/loq lcl/ucl paid/total received/total earned/total completed/total passed/total "
     "failed/total attended/total "
+    "claimed/limit used/limit sold/limit redeemed/limit taken/limit claimed/total redeemed/total "
     "taken/total booked/total previous/last prev/last departure/return depart/retour salida/llegada "
     "pickup/dropoff lsl/usl lft/rgt "
     "renew/rebind open/close prev/curr previous/current prior/current opening/closing average/peak avg/peak mean/peak "

@@ -15,6 +15,7 @@ from ..model.types import MOMENTS, TEXTS
 from .around import Around, around_of, default_of, is_listed, may_hold_moment, names_moment, tied_fields
 from .concepts import matching
 from .kinds import candidates_for
+from .naming import folded
 from .plain_words import plain_words
 from .steps import is_step_alone
 from .trading import trades_of
@@ -23,6 +24,8 @@ from .vocabularies import vocabulary_of
 _EXACT = 19  # characters of a day with a time of day
 _BY_DAY = frozenset("on date day birth birthday dob born expires expire expiry expiration due until deadline valid".split())
 _TO_THE_SECOND = frozenset("at time timestamp stamp ts datetime created updated modified".split())
+_TILL = frozenset((("until",), ("expires",), ("expiry",)))
+_WHEN = {"de": "am", "fr": "le", "es": "el"}  # what stands behind a participle where a day follows
 _BEGINS, _ENDS = frozenset("start starts begin begins".split()), frozenset("end ends finish stop stops".split())
 _NOW = re.compile(r"(?i)\(*\s*(current_(timestamp|date)|(now|date|datetime|strftime)\s*\()")
 
@@ -70,7 +73,14 @@ def _open(world: World, entity: Entity, words: dict[str, tuple[str, ...]]) -> It
 
 def _likely(around: Around, fields: list[Field]) -> list[Field]:
     spans = _spans(around.words[field.name] for field in fields)
-    return [f for f in fields if around.words[f.name] in spans or _is_moment(next(candidates_for(around, f)).source)]
+    plain = {f.name for f in fields if around.words[f.name] in spans or _is_plainly(around, f)}
+    return [f for f in fields if f.name in plain or _is_moment(next(candidates_for(around, f)).source)]
+
+
+def _is_plainly(around: Around, field: Field) -> bool:
+    """Whether it is a moment whatever else its noun may stand for: `licence_until`; `gefunden_am`, in German."""
+    last = folded(field.name).rpartition("_")[2]
+    return around.words[field.name][-1:] in _TILL or last == _WHEN.get(around.vocabulary.language)
 
 
 def _spans(names: Iterable[tuple[str, ...]]) -> set[tuple[str, ...]]:

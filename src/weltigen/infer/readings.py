@@ -71,7 +71,8 @@ def readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], fl
         around.vocabulary.language in ("fr", "es", "it", "pt")
         or few[0] in ("date", "number", "name", "time", "code", "total", "max", "min")
     ):
-        head_first = len(few) == 2 and around.vocabulary.language in ("fr", "es", "it", "pt")  # the country that issues it
+        foreign = around.vocabulary.language in ("fr", "es", "it", "pt")
+        head_first = foreign and len(few) == 2 and not {few[1]} & (_UNITS.keys() | _NO_COMPLEMENTS)  # the country that issues it
         yield tuple(reversed(few)), 1.02 if head_first else 0.99, ""
         if len(few) == 3:
             yield (few[1], few[2], few[0]), 0.97, ""
@@ -82,6 +83,10 @@ def readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], fl
         yield tuple(word for word in comment if word not in ("the", "a", "of", "in", "for"))[-4:], 0.6, "its comment"
 
 
+# what stands behind a noun in those languages and is no noun that belongs to it
+_NO_COMPLEMENTS = frozenset(
+    "percent rate count number code id type date time at on total gross net low high minimum maximum".split()
+)
 # the most that a number was, or may be: `peak_rating`, beside `rating`
 HIGHEST = frozenset("peak max maximum highest".split())
 _LISTED = frozenset(

@@ -24,7 +24,9 @@ _SAME_STEP = {one: same for same, ones in {"start": "departure departs departed 
 _BEGUN_BY_RECEIPT = frozenset(  # what begins when somebody receives it
     "call incident alarm emergency rescue mission repair sample case complaint application enquiry inquiry ticket claim".split()
 )
-_STAYING = frozenset("stay reservation booking guest room visit holiday vacation lodging bed tenancy folio".split())
+_STAYING = frozenset(
+    "stay reservation booking guest room visit holiday vacation lodging bed tenancy folio intervention attendance callout".split()
+)
 _TRAVELLING = frozenset(
     "trip flight sailing voyage train bus leg route shipment delivery transport crossing connection call".split()
 )

@@ -229,3 +229,64 @@ def test_what_a_row_tells_of_its_keepers_and_years_hangs_together() -> None:
     assert (rows["ringer"]["learnt_to_handle_on"] <= dt.date(2026, 1, 1)).all()
     bells = rows["bell"].dropna()
     assert (bells["year_built"] <= bells["closed_year"]).all() and bells["clapper_type"].str.contains("iron").any()
+
+
+@pytest.mark.parametrize("pair", ["start/end", "begin/stop", "starts/ends", "strt/fnsh", "anfang/ende", "debut/fin"])
+@pytest.mark.parametrize("kept_as", ["TEXT", "varchar(40)"])
+def test_texts_that_say_where_something_begins_and_ends_are_moments_in_order(pair: str, kept_as: str) -> None:
+    first, last = pair.split("/")
+    other = {"strt": "CREATE TABLE wrdn (wrdn_id integer PRIMARY KEY, frst_nm text, lst_nm text, pstcd text);",
+             "anfang": "CREATE TABLE waechter (id integer PRIMARY KEY, nachname text, geburtsdatum text, bemerkung text);",
+             "debut": "CREATE TABLE gardien (id integer PRIMARY KEY, nom text, prenom text, date_naissance text, adresse text, ville text);"}.get(first, "")  # fmt: skip
+    rows = frames(
+        f'{other} CREATE TABLE shift (id integer PRIMARY KEY, "{first}" {kept_as} NOT NULL, "{last}" {kept_as})', shift=200
+    )
+    spans = rows["shift"].dropna()
+    begun, ended = (pd.to_datetime(spans[name], format="ISO8601") for name in (first, last))
+    assert len(spans) > 100 and (begun <= ended).all() and (ended - begun).median() < pd.Timedelta(days=2)
+
+
+def test_what_a_row_says_in_two_columns_goes_together() -> None:
+    rows = frames(
+        """CREATE TABLE haul (id integer PRIMARY KEY, date TEXT NOT NULL, time TEXT NOT NULL, licence_until TEXT NOT NULL,
+           weight_lb integer NOT NULL, weight_oz integer NOT NULL, length_ft integer NOT NULL, length_in numeric(4,1) NOT NULL);
+           CREATE TABLE payout (id integer PRIMARY KEY, gross numeric(9,2) NOT NULL, platform_fee numeric(9,2) NOT NULL,
+           processing_fee numeric(9,2) NOT NULL, net numeric(9,2) NOT NULL, limit_qty integer NOT NULL, claimed_qty integer NOT NULL);
+           CREATE TABLE quote (id integer PRIMARY KEY, labour_ex numeric(9,2), parts_ex numeric(9,2), total_ex numeric(9,2) NOT NULL);
+           CREATE TABLE passage (id integer PRIMARY KEY, grade_entered varchar(20) NOT NULL, entered timestamp NOT NULL)""",
+        haul=200, payout=200, quote=200, passage=100,
+    )  # fmt: skip
+    haul, payout, quote = (rows[name] for name in ("haul", "payout", "quote"))
+    assert (
+        haul["time"].str.fullmatch(r"[0-2]\d:[0-5]\d").all() and haul["licence_until"].str.fullmatch(r"\d{4}-\d\d-\d\d.*").all()
+    )
+    assert haul["weight_oz"].between(0, 15).all() and haul["length_in"].astype(float).between(0, 12).all()
+    assert haul["weight_oz"].nunique() > 8 and not rows["passage"]["grade_entered"].str.match(r"\d{4}-").any()
+    gross, net = payout["gross"].astype(float), payout["net"].astype(float)
+    fees = payout["platform_fee"].astype(float) + payout["processing_fee"].astype(float)
+    assert (
+        ((gross - fees - net).abs() < 0.011).all()
+        and (net > 0.8 * gross).all()
+        and (payout["claimed_qty"] <= payout["limit_qty"]).all()
+    )
+    parts = quote[["labour_ex", "parts_ex"]].astype(float).sum(axis=1)
+    assert ((quote["total_ex"].astype(float) - parts).abs() < 0.011).all() and parts.nunique() > 100
+
+
+def test_a_noun_comes_first_in_french_and_a_day_behind_am_in_german() -> None:
+    stamps = frames(
+        "CREATE TABLE vignette (id integer PRIMARY KEY, pays_emetteur varchar(50) NOT NULL, couleur varchar(30), annee_parution smallint,"
+        " raison_sociale varchar(60) NOT NULL, prenom varchar(40), nom varchar(40), acompte_pct numeric(4,1) NOT NULL)",
+        vignette=100,
+    )["vignette"]
+    assert not stamps["pays_emetteur"].str.contains("@").any() and stamps["pays_emetteur"].nunique() > 2
+    assert (stamps["acompte_pct"].astype(float) <= 100).all() and (
+        stamps["raison_sociale"] != stamps["prenom"] + " " + stamps["nom"]
+    ).all()
+    finds = frames(
+        "CREATE TABLE fund (id integer PRIMARY KEY, gefunden_am TEXT NOT NULL, fundort TEXT, richtung_grad integer NOT NULL, bemerkung TEXT,"
+        " zustand TEXT, gemeldet_am TEXT NOT NULL)",
+        fund=200,
+    )["fund"]
+    assert (finds["gefunden_am"] <= finds["gemeldet_am"]).all() and finds["gefunden_am"].str.match(r"\d{4}-\d\d-\d\d").all()
+    assert finds["richtung_grad"].between(0, 360).all() and finds["richtung_grad"].max() > 200

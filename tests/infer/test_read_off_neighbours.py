@@ -290,3 +290,44 @@ def test_a_noun_comes_first_in_french_and_a_day_behind_am_in_german() -> None:
     )["fund"]
     assert (finds["gefunden_am"] <= finds["gemeldet_am"]).all() and finds["gefunden_am"].str.match(r"\d{4}-\d\d-\d\d").all()
     assert finds["richtung_grad"].between(0, 360).all() and finds["richtung_grad"].max() > 200
+
+
+def test_a_table_of_nothing_but_texts_keeps_numbers_and_flags_in_them() -> None:
+    """As a sheet does that was read in; where a model types its numbers, a text is none for the like of its name."""
+    sheet = "day date, age, percentage, balance, tax_rate, fare, seats, rssi, present, discount, week_no, floor_no".replace(
+        " date", ""
+    )
+    columns = ", ".join(f"{name} TEXT" for name in sheet.split(", "))
+    rows = frames(
+        f"""CREATE TABLE tally (id integer PRIMARY KEY, {columns}, tally_date TEXT, check_in TEXT, check_out TEXT);
+            CREATE TABLE parley (id integer PRIMARY KEY, seats text, threads text, db text, present_by text, amount numeric(9,2),
+            held_on date, open boolean)""",
+        tally=200, parley=60,
+    )  # fmt: skip
+    tally = rows["tally"].drop(columns=["day"]).dropna()
+    limits = {"age": (0, 110), "percentage": (0, 100), "balance": (0, 1e6), "tax_rate": (0, 50), "fare": (1, 1000), "seats": (1, 2000),
+              "rssi": (-130, -20), "discount": (0, 100), "week_no": (1, 53), "floor_no": (-2, 60)}  # fmt: skip
+    for name, (low, high) in limits.items():
+        assert tally[name].astype(float).between(low, high).all(), name
+    assert set(tally["present"]) == {"yes", "no"} and (tally["check_in"] < tally["check_out"]).all()
+    assert not rows["parley"][["db", "present_by"]].stack().str.fullmatch(r"-?\d+|yes|no").any()
+
+
+def test_whom_a_row_is_for_is_not_whom_it_is_from() -> None:
+    rows = frames(
+        """CREATE TABLE letter (id serial PRIMARY KEY, "from" varchar(80) NOT NULL, "to" varchar(80) NOT NULL, subject text);
+           CREATE TABLE mail (id serial PRIMARY KEY, from_email varchar(80) NOT NULL, to_email varchar(80) NOT NULL, subject text);
+           CREATE TABLE note (id serial PRIMARY KEY, sender_name varchar(80) NOT NULL, sender_email varchar(80) NOT NULL,
+           recipient_name varchar(80) NOT NULL, recipient_email varchar(80) NOT NULL);
+           CREATE TABLE trip (id serial PRIMARY KEY, "from" varchar(80) NOT NULL, "to" varchar(80) NOT NULL, km numeric(6,1));
+           CREATE TABLE checkup (id serial PRIMARY KEY, pulse smallint, weight_kg numeric(5,1) NOT NULL)""",
+        letter=100, mail=100, note=100, trip=100, checkup=100,
+    )  # fmt: skip
+    for table, one, other in (("letter", "from", "to"), ("mail", "from_email", "to_email"), ("trip", "from", "to"),
+                              ("note", "sender_email", "recipient_email"), ("note", "sender_name", "recipient_name")):  # fmt: skip
+        assert (rows[table][one] != rows[table][other]).mean() > 0.95, (table, one)
+    assert rows["mail"]["to_email"].str.contains("@").all() and rows["letter"]["from"].str.contains("@").all()
+    for who in ("sender", "recipient"):
+        names = rows["note"][f"{who}_name"].str.split().str[-1].str.lower().str.replace("[^a-z]", "", regex=True)
+        assert sum(name in mail for name, mail in zip(names, rows["note"][f"{who}_email"], strict=True)) > 80, who
+    assert rows["checkup"]["weight_kg"].astype(float).between(40, 130).all()

@@ -39,7 +39,8 @@ _OF_RANGES = (
 )
 _OF_MOMENTS = (
     "starts/ends started/ended begin/end begins/ends valid_from/valid_to valid_from/valid_until opens/closes opened/closed "
-    "departs/arrives departure/arrival issued/expires issued/expired issue/expiry hired/left checkin/checkout check_in/check_out "
+    "departs/arrives departure/arrival issued/expires issued/expired issue/expiry hired/left checkin/checkout "
+    "check_in/check_out time_in/time_out clock_in/clock_out "
     "arrival/leaving sent/received sent/read shipped/delivered ordered/delivered scheduled/completed queued/started "
     "commissioned/retired born/died anfang/ende beginn/ende debut/fin inicio/fin "
     "du/au desde/hasta von/bis ab/bis depuis/jusqu"

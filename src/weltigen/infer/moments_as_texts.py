@@ -18,6 +18,7 @@ from .kinds import candidates_for
 from .naming import folded
 from .plain_words import plain_words
 from .steps import is_step_alone
+from .times_of_day import times_of_day
 from .trading import trades_of
 from .vocabularies import vocabulary_of
 
@@ -27,6 +28,7 @@ _TO_THE_SECOND = frozenset("at time timestamp stamp ts datetime created updated 
 _TILL = frozenset((("until",), ("expires",), ("expiry",)))
 _WHEN = {"de": "am", "fr": "le", "es": "el"}  # what stands behind a participle where a day follows
 _BEGINS, _ENDS = frozenset("start starts begin begins".split()), frozenset("end ends finish stop stops".split())
+_COMING = ("check", "time", "clock", "punch")
 _NOW = re.compile(r"(?i)\(*\s*(current_(timestamp|date)|(now|date|datetime|strftime)\s*\()")
 
 
@@ -74,6 +76,7 @@ def _open(world: World, entity: Entity, words: dict[str, tuple[str, ...]]) -> It
 def _likely(around: Around, fields: list[Field]) -> list[Field]:
     spans = _spans(around.words[field.name] for field in fields)
     plain = {f.name for f in fields if around.words[f.name] in spans or _is_plainly(around, f)}
+    fields = [field for field in fields if not any(times_of_day(around, field))]
     return [f for f in fields if f.name in plain or _is_moment(next(candidates_for(around, f)).source)]
 
 
@@ -85,9 +88,11 @@ def _is_plainly(around: Around, field: Field) -> bool:
 
 def _spans(names: Iterable[tuple[str, ...]]) -> set[tuple[str, ...]]:
     """The names that say by themselves where something begins and where it ends, if both are there."""
-    alone = {words for words in names if len(words) == 1}
+    every = set(names)
+    alone = {words for words in every if len(words) == 1}
     begun, ended = ({words for words in alone if words[0] in one} for one in (_BEGINS, _ENDS))
-    return begun | ended if begun and ended else set()
+    pairs = {one for gone in _COMING for one in ((gone, "in"), (gone, "out")) if {(gone, "in"), (gone, "out")} <= every}
+    return pairs | (begun | ended if begun and ended else set())
 
 
 def _is_moment(source: Source) -> bool:

@@ -1,5 +1,5 @@
-"""What else the name of a text may tell where no concept fits as it stands: a number or a moment kept as a text, what stands
-before `of` or `to`, an identifier that is cut short, the names of several."""
+"""What else the name of a text may tell where no concept fits as it stands: a number, a flag or a moment kept as a text, what
+stands before `of` or `to`, an identifier that is cut short, the names of several."""
 
 from __future__ import annotations
 
@@ -7,12 +7,13 @@ from collections.abc import Callable, Iterator
 from dataclasses import replace
 
 from ..model import Field, Guess
-from ..model.types import INTEGERS, MOMENTS, NUMBERS
+from ..model.types import MOMENTS
 from ..values import written_lengths
-from .around import Around, Guessed, default_of, may_hold_moment
+from .around import Around, Guessed, may_hold_moment
 from .by_sense import is_adjective
 from .concepts import matching
-from .offers import by_pattern, by_words, fits, of_named_kind
+from .numbers_as_texts import numbers_as_texts
+from .offers import by_pattern, fits, of_named_kind
 from .readings import readings, reason_of
 
 Guessing = Callable[[Around, Field], Iterator[Guessed]]
@@ -20,33 +21,10 @@ Guessing = Callable[[Around, Field], Iterator[Guessed]]
 
 def otherwise(around: Around, field: Field, guessing: Guessing) -> Iterator[Guessed]:
     """Candidates that are less sure than what a name says outright; `guessing` tells what another name would say."""
-    yield from _numbers_as_texts(around, field)
+    yield from numbers_as_texts(around, field, guessing)
     yield from _moments_as_texts(around, field)
     yield from _cut_short(around, field)
     yield from _without_ends(around, field, guessing)
-
-
-def _numbers_as_texts(around: Around, field: Field) -> Iterator[Guessed]:
-    """A text whose name is of a number: some of those numbers."""
-    words = around.words[field.name]
-    for found in (one for way in (words, (around.head, *words)) for one in matching(way)):
-        concept = found.concept
-        measure = found.words[-1] in _MEASURED and (field.room is None or field.room > 2)
-        if concept.types & NUMBERS and concept.what == "num" and measure and (default_of(field) or "0").isdigit():
-            low, high = (float(end) for end in concept.arguments.split()[:2])
-            digits = 0 if high - low > 20 or concept.types <= INTEGERS else 1
-            values = dict.fromkeys(f"{low + (high - low) * (step / 23) ** 2:.{digits}f}" for step in range(24))
-            reason = f"{reason_of(found, words)}, a number as a text"
-            made = by_words(field, tuple((value, 1.0) for value in values), reason, 0.6 if found.whole else 0.52)
-            yield from () if made is None else (made,)
-            return
-
-
-_MEASURED = frozenset(
-    "weight height length width depth quantity age income salary bmi temperature pulse distance duration score marks speed price "
-    "amount total pressure volume area percent percentage rate count size kg cm mm m km hours minutes days years seconds voltage "
-    "current capacity frequency power energy port year month".split()
-)
 
 
 def _moments_as_texts(around: Around, field: Field) -> Iterator[Guessed]:

@@ -19,11 +19,14 @@ _OTHERS = frozenset(
 )
 _ANYBODY = frozenset("contact person second secondary other".split())  # somebody else only where a name of theirs stands there
 _OWN = frozenset("user customer member client account".split())  # what most tables call the person of the row
+_SENDS, _RECEIVES = frozenset("from sender payer".split()), frozenset("to recipient receiver addressee payee".split())
 
 
 def whose(around: Around, field: Field) -> str:
     """What tells the person of a field from the one that the row is about; nothing where they are the same."""
     label = _label(around.words[field.name])
+    if _RECEIVES & set(around.words[field.name]) and "reply" not in around.words[field.name] and _is_sent(around):
+        return "recipient"
     if not label:
         return ""
     named = _named(around)
@@ -33,6 +36,11 @@ def whose(around: Around, field: Field) -> str:
     if set(label) <= _ANYBODY and label not in named.values():
         return ""
     return "-".join(label)
+
+
+def _is_sent(around: Around) -> bool:
+    """Whether the row says who it is from, so that whom it is for is somebody else."""
+    return any(_SENDS & set(around.words[one.name]) for one in around.entity.fields if one.type.name in TEXTS)
 
 
 def is_alone(around: Around, field: Field) -> bool:

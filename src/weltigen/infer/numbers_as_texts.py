@@ -7,8 +7,10 @@ from statistics import NormalDist
 
 from ..model import Field, FieldType, KindSource, Source, TypeName, WeightsSource
 from ..model.changing import changed
-from ..model.types import TEXTS
+from ..model.types import NUMBERS, TEXTS
 from .around import Around, Guessed, default_of
+from .concepts import matching
+from .concepts.trades import trades
 from .offers import by_words
 
 Guessing = Callable[[Around, Field], Iterator[Guessed]]
@@ -26,7 +28,7 @@ _MEASURED = frozenset(
     "current capacity frequency power energy port year month litres grams metres kilograms kilometres balance discount fee "
     "fare".split()
 )
-
+_OF_NUMBERS = NUMBERS | {TypeName.BOOLEAN}
 _MEASURES = frozenset((word,) for word in _MEASURED)
 
 
@@ -34,13 +36,13 @@ def numbers_as_texts(around: Around, field: Field, guessing: Guessing) -> Iterat
     """A text whose name is of a number: some of those numbers. In a table of nothing but texts, whatever the number; yes and no
     as well where a name tells that something is so."""
     sheet = _is_sheet(around)
-    if not sheet and around.words[field.name][-1] not in _MEASURED:
+    if around.words[field.name][-1:] not in _MEASURES and not (sheet and _is_of_a_number(around, field)):
         return
     if not (default_of(field) or "0").replace(".", "", 1).isdigit() or (field.room or 9) < 2:
         return
     told = [found for kind in _TYPES for found in guessing(around, changed(field, type=kind, default=None))]
     told = told if sheet else [one for one in told if isinstance(one.source, KindSource) and one.source.kind == "number"]
-    told = [one for one in told if one.guess.confidence >= _SURE and _is_of_its_name(around, field, one)]
+    told = [one for one in told if one.guess.confidence >= _SURE]
     for one in sorted(told, key=lambda one: -one.guess.confidence):
         pairs = _as_texts(one.source)
         if len(pairs) > 1 and max(len(text) for text, _ in pairs) <= (field.room or 99):
@@ -59,8 +61,11 @@ def _is_sheet(around: Around) -> bool:
     return told and len(own) > 3 and all(field.type.name in TEXTS or field.type.written is not None for field in own)
 
 
-def _is_of_its_name(around: Around, field: Field, one: Guessed) -> bool:
-    return one.guess.reason.startswith("its name") or around.words[field.name][-1] in _MEASURED
+def _is_of_a_number(around: Around, field: Field) -> bool:
+    """Whether the whole name is one of a number, or tells that something is so."""
+    words = around.words[field.name]
+    known = (*matching(words), *(found for name, sure in around.trades for found in trades()[name].matching(words, sure)))
+    return any(found.whole and found.concept.types & _OF_NUMBERS for found in known)
 
 
 def _as_texts(source: Source) -> tuple[tuple[str, float], ...]:
@@ -71,9 +76,6 @@ def _as_texts(source: Source) -> tuple[tuple[str, float], ...]:
     if not isinstance(source, KindSource):
         return ()
     said = dict(source.parameters)
-    if source.kind == "flag":
-        share = 100 * float(said.get("true", 0.5))
-        return (("yes", share), ("no", 100 - share))
     if source.kind != "number" or not {"from", "to"} <= said.keys():
         return ()
     low, high, shape = float(said["from"]), float(said["to"]), said.get("shape", "even")

@@ -11,6 +11,7 @@ from typing import Any
 
 import jsonschema
 import pytest
+from pydantic import TypeAdapter
 from ruamel.yaml import YAML
 
 import weltigen
@@ -20,6 +21,7 @@ from weltigen.readers.world_json import world_from_receipt, world_to_json
 from weltigen.readers.yaml_tree import read_yaml
 
 from ..conftest import FERRY, Done
+from ..infer.rewriting import MODELS
 
 WISHES = """
 weltigen: 3
@@ -265,3 +267,13 @@ def test_the_shipped_json_schema_is_the_grammar_and_accepts_the_ferry_world() ->
 def test_a_world_survives_its_way_through_a_receipt(ferry: weltigen.World) -> None:
     text = json.dumps({"world": world_to_json(ferry.declared)})
     assert weltigen.World(world_from_receipt(text, "receipt.json")) == ferry
+
+
+@pytest.mark.parametrize("path", MODELS, ids=lambda path: path.stem)
+def test_a_world_is_written_as_its_types_say_and_read_again_the_same(path: Path) -> None:
+    """Guesses, formulas, bounds, weights and places included, as a plan has them."""
+    planned = weltigen.read_model(path.read_text("utf-8")).plan().world
+    written = world_to_json(planned)
+    adapter = TypeAdapter(type(planned))
+    assert json.dumps(written) == json.dumps(adapter.dump_python(planned, mode="json", exclude_defaults=True))
+    assert adapter.validate_python(json.loads(json.dumps(written))) == planned

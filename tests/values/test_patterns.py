@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import random
 import re
 from itertools import product
 
@@ -68,3 +69,55 @@ def test_lengths_keep_to_the_room_on_both_sides() -> None:
     pattern = Pattern("[a-z]*", 6, 3)
     made = pattern.decode(Bits(1, "x", "y").distinct(pattern.space, np.arange(3000))).to_pylist()
     assert {len(text) for text in made} <= {3, 4, 5, 6}
+
+
+def expression_of(dice: random.Random, depth: int = 3) -> str:
+    """An expression over a, b and 0 of every form that is told: classes, groups, choices, repeats."""
+    if not depth or dice.random() < 0.25:
+        return dice.choice(["a", "b", "0", "[ab]", "[^a]", "[b0]", "ab", "."])
+    inner = [expression_of(dice, depth - 1) for _ in range(dice.randint(1, 3))]
+    match dice.randrange(4):
+        case 0:
+            return f"({'|'.join(inner)})"
+        case 1:
+            return f"({inner[0]}){dice.choice(['?', '*', '+', '{2}', '{1,3}', '{0,2}', '{2,}'])}"
+        case 2:
+            return f"({inner[0]}|){inner[-1]}"
+        case _:
+            return "".join(f"({one})" for one in inner)
+
+
+@pytest.mark.parametrize("seed", range(60))
+def test_any_pattern_gives_each_text_that_matches_once_whether_asked_alone_or_together(seed: int) -> None:
+    """Against all texts of up to four letters, tried one by one; and in larger rooms, where few can be tried."""
+    expression = expression_of(random.Random(seed))
+    plain = expression.replace("[^a]", "[b0]").replace(".", "[ab0]")  # so that few letters make all of its texts
+    wanted = enumerate_by_force(plain, "ab0", 4)
+    if not wanted:
+        with pytest.raises(ValueError, match="no text"):
+            Pattern(plain, 4)
+    else:
+        small = Pattern(plain, 4)
+        texts = small.decode(np.arange(small.space, dtype=np.uint64)).to_pylist()
+        assert set(texts) == wanted and len(texts) == small.space == len(wanted), expression
+    for room in (None, 9, 60):
+        try:
+            pattern = Pattern(expression, room)
+        except ValueError:
+            continue
+        asked = min(pattern.space, 700)
+        positions = Bits(seed, "x", str(room)).distinct(pattern.space, np.arange(asked))
+        made = pattern.decode(positions).to_pylist()
+        assert len(set(made)) == asked and all(re.fullmatch(expression, text) for text in made), expression
+        assert max(map(len, made)) <= (room or 10_000)
+        parts = [pattern.decode(positions[at : at + size]).to_pylist() for at, size in ((0, 1), (asked // 2, 7), (asked - 1, 1))]
+        assert parts == [made[:1], made[asked // 2 : asked // 2 + 7], made[asked - 1 :]], expression
+
+
+def test_texts_of_a_pattern_that_ends_in_many_ways_are_spread_over_all_of_them() -> None:
+    """Above what can be counted too: no branch that leads to many texts is left out."""
+    for expression in ("(w[a-z]{3}|x[a-z]{3}|y[0-9]{4}z?)", "(w[a-z]{40}|x[a-z]{41}|y[0-9]{45}z?)"):
+        pattern = Pattern(expression, None)
+        made = pattern.decode(Bits(1, "x", "y").distinct(pattern.space, np.arange(6000))).to_pylist()
+        first = {letter: sum(text[0] == letter for text in made) for letter in "wxy"}
+        assert all(count > 500 for count in first.values()) and len(set(made)) == 6000, first

@@ -331,3 +331,25 @@ def test_whom_a_row_is_for_is_not_whom_it_is_from() -> None:
         names = rows["note"][f"{who}_name"].str.split().str[-1].str.lower().str.replace("[^a-z]", "", regex=True)
         assert sum(name in mail for name, mail in zip(names, rows["note"][f"{who}_email"], strict=True)) > 80, who
     assert rows["checkup"]["weight_kg"].astype(float).between(40, 130).all()
+
+
+def test_what_is_left_of_a_price_is_below_it_and_numbers_that_begin_alike_make_a_product() -> None:
+    rows = frames(
+        """CREATE TABLE asset (id serial PRIMARY KEY, purchase_cost numeric(10,2) NOT NULL, residual_value numeric(10,2) NOT NULL,
+           book_value numeric(10,2) NOT NULL, building varchar(40) NOT NULL);
+           CREATE TABLE claim (id serial PRIMARY KEY, mileage_miles numeric(6,1) NOT NULL, mileage_rate numeric(4,2) NOT NULL,
+           mileage_amount numeric(8,2) NOT NULL, overtime_hours numeric(5,1), overtime_rate numeric(6,2), overtime_pay numeric(9,2));
+           CREATE TABLE visitor (id serial PRIMARY KEY, visitor_name varchar(80) NOT NULL, host varchar(80) NOT NULL,
+           temperature numeric(3,1) NOT NULL)""",
+        asset=200, claim=200, visitor=100,
+    )  # fmt: skip
+    asset, claim = rows["asset"], rows["claim"].dropna().astype(float)
+    assert (asset["residual_value"] <= asset["purchase_cost"]).all() and (asset["book_value"] <= asset["purchase_cost"]).all()
+    for stem, many, made in (("mileage", "miles", "amount"), ("overtime", "hours", "pay")):
+        product = claim[f"{stem}_{many}"] * claim[f"{stem}_rate"]
+        assert len(claim) > 60 and ((claim[f"{stem}_{made}"] - product).abs() < 0.011).all() and product.nunique() > 50, stem
+    assert (
+        rows["visitor"]["host"].str.fullmatch(SOMEBODY).all()
+        and rows["visitor"]["temperature"].astype(float).between(35, 40).all()
+    )
+    assert (rows["visitor"]["host"] != rows["visitor"]["visitor_name"]).mean() > 0.95

@@ -19,7 +19,7 @@ from ..model.changing import changed
 from ..model.origins import Origin
 from ..model.types import NUMBERS
 from .bounds_of_amounts import limited
-from .costs import HOURLY, LET_OFF, NETS, charged, of_costs, of_one_end, paid_out
+from .costs import HOURLY, LET_OFF, NETS, charged, of_costs, of_one_beginning, of_one_end, paid_out
 from .meters import claimed, metered, scored, weighed
 from .naming import Vocabulary
 from .row_numbers import RowNumbers, name_of, or_nothing
@@ -105,6 +105,7 @@ def _sums(entity: Entity, vocabulary: Vocabulary) -> Entity:
     claimed(amounts)
     limited(amounts)
     of_one_end(amounts)
+    of_one_beginning(amounts)
     if not amounts.made and not amounts.bounds:
         return entity
     fields = (_with(field, amounts.made.get(field.name), amounts.bounds.get(field.name)) for field in entity.fields)

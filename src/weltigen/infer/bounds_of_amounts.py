@@ -185,9 +185,14 @@ _BUILT, _GONE = (
         "closed dissolved demolished ended abolished retired",
     )
 )
+_PAID_FOR = ("purchase cost", "cost purchase", "purchase price", "acquisition cost", "original cost", "cost")
+_LEFT_OF_IT = (
+    ("residual value", "salvage value", "scrap value"), ("book value", "net book value"),
+    ("disposal proceeds", "sale proceeds", "disposal value"),
+)  # fmt: skip
 _WITHIN = (
     (_BUILT, _GONE), (_DONE_WITH, _ASKED_FOR), (LET_OFF, (*NETS, *_BASE)), (_REACHED, _REACHABLE), (_TAKEN, _ROOM),
-    (_BOUGHT, _SOLD),
+    (_BOUGHT, _SOLD), *((one, _PAID_FOR) for one in _LEFT_OF_IT),
 )  # fmt: skip
 
 

@@ -119,6 +119,25 @@ def of_one_end(amounts: RowNumbers) -> None:
             amounts.compute(total, summed, required or parts[:1], " and ".join(part.name for part in parts) + " together")
 
 
+_PER_PIECE = ("rate", "price")
+_PRODUCTS = ("amount", "pay", "cost", "total", "value")
+
+
+def of_one_beginning(amounts: RowNumbers) -> None:
+    """Numbers that begin alike: `mileage_miles` at the `mileage_rate` are the `mileage_amount`."""
+    numbers = {folded(field.name): field for field in amounts.entity.fields if field.type.name in NUMBERS}
+    for name, rate in numbers.items():
+        stem, _, last = name.rpartition("_")
+        if last not in _PER_PIECE or not stem:
+            continue
+        made = next((numbers[f"{stem}_{one}"] for one in _PRODUCTS if f"{stem}_{one}" in numbers), None)
+        told = (rate, made)
+        many = [one for other, one in numbers.items() if other.startswith(f"{stem}_") and one not in told]
+        if made is not None and len(many) == 1 and made.name not in amounts.made and made.type.name not in INTEGERS:
+            parts = [part for part in (many[0], rate) if not part.nullable] or [many[0], rate]
+            amounts.compute(made, f"{name_of(many[0])} * {name_of(rate)}", parts, f"{many[0].name} at {rate.name}")
+
+
 def of_costs(amounts: RowNumbers) -> None:
     """Costs of labour and of parts make the total."""
     total = amounts.one(_TOTAL)

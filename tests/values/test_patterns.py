@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import random
 import re
+import sys
+from concurrent.futures import ThreadPoolExecutor
 from itertools import product
 
 import numpy as np
@@ -121,3 +123,19 @@ def test_texts_of_a_pattern_that_ends_in_many_ways_are_spread_over_all_of_them()
         made = pattern.decode(Bits(1, "x", "y").distinct(pattern.space, np.arange(6000))).to_pylist()
         first = {letter: sum(text[0] == letter for text in made) for letter in "wxy"}
         assert all(count > 500 for count in first.values()) and len(set(made)) == 6000, first
+
+
+def test_threads_that_ask_one_pattern_at_once_get_what_each_would_get_alone() -> None:
+    """What may come next is worked out as texts are asked for, which several workers do at a time."""
+    expression = "(a[b-d]{1,3}|e(f|gh|i{2,5}){1,4}|[0-9]{2,6}(-|x)?[a-c]{2,9})"
+    asked = [Bits(7, "x", str(one)).distinct(10_000, np.arange(300)) for one in range(8)]
+    alone = [Pattern(expression, None).decode(positions).to_pylist() for positions in asked]
+    interval = sys.getswitchinterval()
+    sys.setswitchinterval(1e-6)
+    try:
+        for _ in range(12):
+            pattern = Pattern(expression, None)
+            with ThreadPoolExecutor(8) as pool:
+                assert [made.to_pylist() for made in pool.map(pattern.decode, asked)] == alone
+    finally:
+        sys.setswitchinterval(interval)

@@ -241,9 +241,8 @@ def _by_stages(order: _Order) -> None:
 
 
 _UNTIL = frozenset("until till expires expire expired expiry expiration due deadline thru".split())
-_OF_ITSELF = _UNTIL | frozenset(
-    "valid validity end good use by best before warranty guarantee".split()
-)  # the row's own end, and of nothing else
+# the row's own end, and of nothing else
+_OF_ITSELF = _UNTIL | frozenset("valid validity end good use by best before warranty guarantee".split())
 _NOT_BEGUN = frozenset("last next birth born dob updated modified changed reminder follow followup".split())
 
 

@@ -12,6 +12,7 @@ import re._parser as sre_parser  # type: ignore[import-not-found]
 import warnings
 from collections.abc import Iterable
 from itertools import accumulate
+from threading import Lock
 from typing import Any
 
 import numpy as np
@@ -271,9 +272,9 @@ class _Places:
         self._numbers: Any = np.full((len(moves), len(counts)), -1, np.int64)
         self._met, self._ways = 0, max(1, *map(len, moves))
         self._free: dict[int, Any] = {}  # the characters of places that cannot be counted, with the states behind them
-        self.stretch = np.zeros(
-            0, np.uint64
-        )  # over how many texts a position is spread in a place; 0 where they cannot be counted
+        self._meeting = Lock()
+        # over how many texts a position is spread in a place; 0 where they cannot be counted
+        self.stretch: Any = np.zeros(0, np.uint64)
         words: Any = np.zeros((0, self._ways), np.uint64)
         numbers: Any = np.zeros((0, self._ways), np.int64)
         self._ends, self._starts, self._each = words, words, words  # which texts a way has, and how many each of its characters
@@ -283,8 +284,11 @@ class _Places:
         """The number of the place of each row."""
         at = self._numbers[state, remaining]
         if len(new := np.flatnonzero(at < 0)):
-            for place in sorted({*zip(state[new].tolist(), remaining[new].tolist(), strict=True)}):
-                self._meet(*place)
+            places = sorted({*zip(state[new].tolist(), remaining[new].tolist(), strict=True)})
+            with self._meeting:  # several workers ask one pattern
+                for place in places:
+                    if self._numbers[place] < 0:
+                        self._meet(*place)
             at = self._numbers[state, remaining]
         return at
 

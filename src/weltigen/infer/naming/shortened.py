@@ -12,7 +12,7 @@ _DOUBLED = re.compile(r"(.)\1+")
 
 def skeleton(word: str) -> str:
     """The first letter and the consonants after it, doubled ones once."""
-    return _DOUBLED.sub(r"\1", word[:1] + _VOWELS.sub("", word[1:]))
+    return _DOUBLED.sub(r"\1", word[:1] + word[1:].translate(_NO_VOWELS))
 
 
 def by_skeleton(words: Iterable[str], often: Mapping[str, int] | None = None) -> dict[str, tuple[str, ...]]:

@@ -25,7 +25,7 @@ from ..plan.ways.own_rows import InTree
 from ..planning.counting.usual import follows_from
 from ..planning.knowledge.presence import USUAL_SHARE
 from ..planning.shortfalls import is_derived
-from ..values.patterns import Pattern
+from ..values.patterns import texts_of
 from .yaml_text import commented, flow, listed, percent, scalar
 
 INDENT = "  "
@@ -110,7 +110,7 @@ def _own_space(way: Drawn) -> int:
         case ByWeight(weights=weights):
             return len(weights)
         case Matching(pattern=pattern):
-            return Pattern(pattern, None).space
+            return texts_of(pattern, None).space
     return way.values.space
 
 

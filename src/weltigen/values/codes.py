@@ -17,7 +17,7 @@ from ..model.folding import Fold
 from ..model.types import TEXTS, TypeName
 from ..randomness import WIDEST, Key
 from ..randomness.mixing import mix
-from .patterns import Pattern
+from .patterns import texts_of
 from .pools import fixed_width, taker, text_pool
 from .registry import FromText, KindError, Request, Values, declare, get_kind
 
@@ -146,7 +146,7 @@ def pattern(request: Request) -> Values:
     if "of" not in request.parameters:
         raise KindError("it needs the expression: {pattern: {of: REGEX}}")
     try:
-        automaton = Pattern(request.parameters["of"], request.room, request.least, folded=request.fold >= Fold.CASE)
+        automaton = texts_of(request.parameters["of"], request.room, request.least, folded=request.fold >= Fold.CASE)
     except ValueError as error:
         raise KindError(str(error)) from None
     return Values(space=automaton.space, decode=automaton.decode)
@@ -162,7 +162,7 @@ def code(request: Request) -> Values:
         # char(n) is filled to its full length: a shorter text would be padded with blanks
         width = request.room if request.type.name is TypeName.CHAR and request.room <= _WIDEST_CODE else min(width, request.room)
     # no I, O, 0, 1, U, L: they are misread
-    automaton = Pattern(f"[A-HJKMNP-TV-Z2-9]{{{width}}}", None)
+    automaton = texts_of(f"[A-HJKMNP-TV-Z2-9]{{{width}}}", None)
     return Values(space=automaton.space, decode=automaton.decode)
 
 
@@ -195,7 +195,7 @@ def ipv6(request: Request) -> Values:
 
 
 def _ipv6() -> Values:
-    automaton = Pattern("2001:db8::([1-9a-f][0-9a-f]{3}:){2}[1-9a-f][0-9a-f]{3}", None)
+    automaton = texts_of("2001:db8::([1-9a-f][0-9a-f]{3}:){2}[1-9a-f][0-9a-f]{3}", None)
     return Values(space=automaton.space, decode=automaton.decode)
 
 
@@ -264,7 +264,7 @@ def digest(request: Request) -> Values:
     """Four words after each other; the first is the position mixed, so that different ones differ within sixteen characters."""
     width = min(64, request.room or 64)
     if width < 16:
-        automaton = Pattern(f"[0-9a-f]{{{width}}}", None)
+        automaton = texts_of(f"[0-9a-f]{{{width}}}", None)
         return Values(space=automaton.space, decode=automaton.decode)
 
     def decode(positions: Any) -> Any:

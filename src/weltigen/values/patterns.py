@@ -11,6 +11,7 @@ import re._constants as sre  # type: ignore[import-not-found]
 import re._parser as sre_parser  # type: ignore[import-not-found]
 import warnings
 from collections.abc import Iterable
+from functools import lru_cache
 from itertools import accumulate
 from threading import Lock
 from typing import Any
@@ -363,6 +364,12 @@ def _determine(network: _Network, start: int, end: int, folded: bool) -> tuple[l
             row.append((frozenset(letters), numbers[closed]))
         moves.append(row)
     return [end in states for states in order], moves
+
+
+@lru_cache(maxsize=512)
+def texts_of(expression: str, longest: int | None = None, shortest: int = 0, *, folded: bool = False) -> Pattern:
+    """The texts of an expression, one `Pattern` for all fields that ask for the same: what it learns is learnt once."""
+    return Pattern(expression, longest, shortest, folded=folded)
 
 
 re_error = sre_parser.error if hasattr(sre_parser, "error") else ValueError

@@ -15,7 +15,7 @@ from numpy.typing import NDArray
 from ..model.literals import read_span
 from ..model.types import TEXTS, FieldType, TypeName
 from ..randomness import Words
-from .patterns import Pattern
+from .patterns import texts_of
 from .pools import fixed_width, taker, text_pool
 from .registry import KindError, Request, Values, declare
 from .shapes import draw_of
@@ -135,7 +135,7 @@ def _spanish_check(digits: NDArray[np.int64]) -> NDArray[np.int64]:
 def mac_address(request: Request) -> Values:
     _needs(request, 17, "a MAC address")
     longer = request.type.declared == "macaddr8"
-    automaton = Pattern("02(:[0-9a-f]{2}){7}" if longer else "02(:[0-9a-f]{2}){5}", None)
+    automaton = texts_of("02(:[0-9a-f]{2}){7}" if longer else "02(:[0-9a-f]{2}){5}", None)
     return Values(space=automaton.space, decode=automaton.decode)
 
 

@@ -10,7 +10,7 @@ import numpy as np
 from ..model.types import TEXTS, TypeName
 from ..randomness import Key
 from .choosing import pool_of
-from .patterns import Pattern
+from .patterns import texts_of
 from .pools import fold, taker, text_pool, word_list
 from .registry import KindError, Request, Values, declare
 from .texts import topic_of
@@ -20,7 +20,7 @@ KEY = Key(0x5BE0CD19137E2179, 0x510E527FADE682D1)
 
 def pattern_of(pattern: str, request: Request, what: str) -> Values:
     try:
-        made = Pattern(pattern, request.room)
+        made = texts_of(pattern, request.room)
     except ValueError as error:
         raise KindError(f"no {what} fits: {error}") from None
     if made.space < 1:

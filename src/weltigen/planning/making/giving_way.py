@@ -277,7 +277,8 @@ def _is_sure(made: FieldPlan, open_checks: Sequence[Check]) -> bool:
     if open_checks or _asks_for_more(field.limits):
         return False
     if field.type.name in TEXTS:
-        return field.room is None and field.limits.min_length is None and kind is not None
+        within = isinstance(source, PatternSource) or kind == "pattern"  # whose texts are counted within the lengths
+        return within or (field.room is None and field.limits.min_length is None and kind is not None)
     return kind in _WITHIN or (source is None and made.axis is not None)
 
 

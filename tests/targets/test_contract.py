@@ -25,6 +25,7 @@ from weltigen.stored.formats import format_names
 from weltigen.stored.tables import table_reader
 
 from ..conftest import FERRY, Done
+from ..starting import Started, ended
 
 TARGETS: dict[str, tuple[str, str | None]] = {name: ("out", name) for name in format_names()} | {
     "sqlite": ("out.sqlite", None),
@@ -190,19 +191,11 @@ def test_a_target_that_cannot_be_meant_is_refused(
     assert left_behind(tmp_path) == before
 
 
-LIMITED = """
-import resource, sys
-from weltigen.cli.main import main
-resource.setrlimit(resource.RLIMIT_FSIZE, (150_000, 150_000))
-main(sys.argv[1:])
-"""
-
-
 @pytest.mark.parametrize("kind", BY_PROCESS)
 def test_a_full_disk_leaves_nothing_behind(kind: str, tmp_path: Path) -> None:
     into, format = place(kind, tmp_path)
     arguments = ["fill", str(FERRY), "--into", str(into), *(["--format", format] if format else [])]
-    done = subprocess.run([sys.executable, "-c", LIMITED, *arguments], capture_output=True, text=True)
+    done = ended(*arguments, room=150_000)
     assert done.returncode == 5, done.stderr
     assert "nothing was kept" in done.stderr and "Traceback" not in done.stderr
     assert left_behind(tmp_path) == []
@@ -225,32 +218,23 @@ def test_a_receipt_that_cannot_be_written_leaves_nothing_behind(
     assert harbour.write(into).rows
 
 
-# a shell lets what it starts in the background ignore interruptions; this one is to be interrupted
-INTERRUPTIBLE = """
-import signal, sys
-from weltigen.cli.main import main
-signal.signal(signal.SIGINT, signal.default_int_handler)
-main(sys.argv[1:])
-"""
-
-
 @pytest.mark.parametrize(
     ("kind", "sent"), [*((kind, signal.SIGINT) for kind in BY_PROCESS), ("csv", signal.SIGTERM), ("sqlite", signal.SIGTERM)]
 )
 def test_an_interruption_leaves_nothing_behind(kind: str, sent: signal.Signals, tmp_path: Path) -> None:
     into, format = place(kind, tmp_path)
     arguments = ["fill", str(FERRY), "--times", "25", "--into", str(into), *(["--format", format] if format else [])]
-    running = subprocess.Popen([sys.executable, "-c", INTERRUPTIBLE, *arguments], stderr=subprocess.PIPE, text=True)
+    running = Started(*arguments)
     try:
         for _ in range(600):
             if any(path.stat().st_size > 100_000 for path in tmp_path.rglob("*") if path.is_file()):
                 break
             time.sleep(0.05)
         running.send_signal(sent)
-        _, said = running.communicate(timeout=60)
+        done = running.end(timeout=60)
     finally:
         running.kill()
-    assert (running.returncode, said.strip()) == (130, "interrupted; nothing was kept")
+    assert (done.returncode, done.stderr.strip()) == (130, "interrupted; nothing was kept")
     assert left_behind(tmp_path) == []
 
 
@@ -343,9 +327,7 @@ def test_a_stage_that_fails_leaves_what_was_there(kind: str, tmp_path: Path, run
     assert run(*small, "--rows", "passenger=4", "--rows", "tide_gauge=9", "--rows", "sailing=2").code == 0
     before = stored_bytes(tmp_path)
     room = max(path.stat().st_size for path in before) + 50_000  # what is there can be written to, as on a disk that fills up
-    limited = LIMITED.replace("150_000", str(room))
-    more = [sys.executable, "-c", limited, *small, "--on-rows", "append", "--times", "6"]
-    done = subprocess.run(more, capture_output=True, text=True)
+    done = ended(*small, "--on-rows", "append", "--times", "6", room=room)
     assert (done.returncode, "nothing was kept" in done.stderr) == (5, True), done.stderr
     assert stored_bytes(tmp_path) == before
 
@@ -355,14 +337,13 @@ def test_a_database_is_as_before_when_what_added_to_it_was_killed(tmp_path: Path
     first = ferry.dataset(rows={"passenger": 4, "tide_gauge": 9, "sailing": 2})
     first.write(into)
     size = into.stat().st_size
-    more = [sys.executable, "-m", "weltigen.cli", "fill", str(FERRY), "--into", str(into), "--on-rows", "append", "--times", "90"]
-    running = subprocess.Popen(more, stdout=subprocess.DEVNULL)
+    running = Started("fill", str(FERRY), "--into", str(into), "--on-rows", "append", "--times", "90")
     for _ in range(1200):
         if into.stat().st_size > size + 1_000_000 or running.poll() is not None:
             break
         time.sleep(0.05)
     running.kill()
-    assert running.wait() == -signal.SIGKILL and into.stat().st_size > size
+    assert running.end().returncode == -signal.SIGKILL and into.stat().st_size > size
     report = weltigen.audit(ferry, into)
     assert list(map(str, report)) == [] and report.rows == sum(first.counts.values())
     receipt = weltigen.open_run(into).next_stage(rows={"passenger": 5}).write(into, on_rows="append")

@@ -7,7 +7,6 @@ import os
 import random
 import signal
 import subprocess
-import sys
 import time
 from collections.abc import Callable
 from pathlib import Path
@@ -20,23 +19,13 @@ from weltigen.stored.tables import table_reader
 from weltigen.targets.databases.mariadb import MariadbPlace
 
 from ..conftest import FERRY
+from ..starting import Started, ended
 from .databases import KINDS, Place, make_place
 
 __all__ = ["make_place"]
 FAULTS = int(os.environ.get("WELTIGEN_FAULTS", "1"))  # random moments for each kind of place
-LOAD = [
-    sys.executable,
-    "-m",
-    "weltigen.cli",
-    "fill",
-    str(FERRY),
-    "--rows",
-    "tide_gauge=70000",
-    "--rows",
-    "passenger=800",
-    "--rows",
-    "sailing=120",
-]
+ROWS = ("tide_gauge=70000", "passenger=800", "sailing=120")
+LOAD = ["fill", str(FERRY), *(word for rows in ROWS for word in ("--rows", rows))]
 Make = Callable[..., Place]
 
 
@@ -45,22 +34,20 @@ def whole(tmp_path_factory: pytest.TempPathFactory) -> tuple[str, float]:
     """The digest of an undisturbed run, and how long one takes."""
     began = time.monotonic()
     into = tmp_path_factory.mktemp("whole") / "ferry.sqlite"
-    done = subprocess.run(
-        [*LOAD, "--into", str(into), "--commit-every", "1", "--json"], capture_output=True, text=True, check=True
-    )
+    done = ended(*LOAD, "--into", str(into), "--commit-every", "1", "--json")
     return json.loads(done.stdout)["digest"], time.monotonic() - began
 
 
 def cut_off(command: list[str], after: float, cut: Callable[[], object] | None = None) -> None:
     """Start a command, and end it at a moment: by a kill, or by what cuts its connection."""
-    running = subprocess.Popen(command, stdout=subprocess.DEVNULL, stderr=subprocess.PIPE, text=True)
+    running = Started(*command)
     try:
         running.wait(after)
     except subprocess.TimeoutExpired:
-        running.send_signal(signal.SIGKILL) if cut is None else cut()
-    _, said = running.communicate(timeout=120)
-    assert running.returncode in (0, -signal.SIGKILL, 5), said
-    assert "Traceback" not in said
+        running.kill() if cut is None else cut()
+    done = running.end(timeout=120)
+    assert done.returncode in (0, -signal.SIGKILL, 5), done.stderr
+    assert "Traceback" not in done.stderr
 
 
 @pytest.mark.parametrize("number", range(FAULTS))
@@ -76,7 +63,7 @@ def test_a_load_in_steps_goes_on_where_it_was_cut_off(kind: str, number: int, ma
         "SELECT pg_terminate_backend(pid) FROM pg_stat_activity WHERE datname = current_database() AND pid <> pg_backend_pid()"
     )
     cut_off(command, after, (lambda: place.ask(others)) if kind == "a cut connection" else None)
-    done = subprocess.run([*command, "--json"], capture_output=True, text=True)
+    done = ended(*command, "--json")
     if "holds rows" not in done.stderr:  # it had ended before it was cut off
         assert done.returncode == 0, done.stderr
         assert json.loads(done.stdout)["digest"] == digest
@@ -111,7 +98,7 @@ def test_a_load_that_was_cut_off_in_its_definitions_begins_again(kept: int, make
         ran.write(place.into, commit_every=1)
         os._exit(0)
     assert os.waitstatus_to_exitcode(os.waitpid(child, 0)[1]) == 9 and len(place.tables()) == kept + 1
-    done = subprocess.run(command, capture_output=True, text=True)
+    done = ended(*command)
     assert done.returncode == 0 and json.loads(done.stdout)["digest"] == whole[0], done.stderr
     assert place.count("tide_gauge") == 70_000
 
@@ -127,7 +114,7 @@ def undisturbed(tmp_path_factory: pytest.TempPathFactory) -> Callable[[str], tup
     def of(format: str) -> tuple[dict[str, bytes], float]:
         if format not in made:
             into, began = tmp_path_factory.mktemp("undisturbed") / "out", time.monotonic()
-            subprocess.run([*FOLDER, "--into", str(into), "--format", format], capture_output=True, check=True)
+            assert ended(*FOLDER, "--into", str(into), "--format", format).returncode == 0
             made[format] = {path.name: path.read_bytes() for path in into.iterdir()}, time.monotonic() - began
         return made[format]
 
@@ -147,7 +134,7 @@ def test_a_folder_goes_on_from_what_a_killed_run_left(
     if number % 2 and journals:  # what was changed meanwhile is made again
         largest = max(journals[0].parent.iterdir(), key=lambda path: path.stat().st_size)
         largest.write_bytes(largest.read_bytes()[:-9] + b"123456789")
-    done = subprocess.run(command, capture_output=True, text=True)
+    done = ended(*command)
     assert done.returncode == 0 or "would be written over" in done.stderr
     assert {path.name: path.read_bytes() for path in (tmp_path / "out").iterdir()} == whole
     assert {path.name for path in tmp_path.iterdir()} == {"out"}

@@ -33,7 +33,14 @@ FORBIDDEN = {
 # the same within a layer: its folders and files, "." for all others; folders on one line do not import each other
 ROOMS = {
     "plan": [{"ports"}, {"agreement", "child_blocks"}, {"ways"}, {"."}],
-    "planning": [{"knowledge"}, {"making"}, {"counting", "choosing", "ruling"}, {"delete_order"}, {"explaining"}, {"."}],
+    "planning": [
+        {"knowledge"},
+        {"making"},
+        {"counting", "choosing", "ruling"},
+        {"delete_order", "passwords"},
+        {"explaining"},
+        {"."},
+    ],
     "values": [{"vocabulary"}, {"."}],
     "infer": [{"naming"}, {"concepts"}, {"."}],
     "api": [{"dataset"}, {"records"}, {"."}],

@@ -26,7 +26,7 @@ KINDS = {
     "postal-code": "zip varchar(9)|plz char(5)|code_postal text", "longitude": "lng double precision", "iban": "iban varchar(34)",
     "isbn-13": "isbn char(13)", "ean-13": "barcode varchar(20)", "moment": "created_at timestamp|updated_at timestamptz|valid_from date",
     "iso-4217-currency": "currency char(3)", "iso-3166-country": "country_code char(2)", "uri": "website text|feed_url text",
-    "ipv4": "remote_addr varchar(45)|client_ip inet", "sha-256": "checksum char(64)", "password-hash": "password_hash text", "text": "description text|bemerkung text",
+    "ipv4": "remote_addr varchar(45)|client_ip inet", "sha-256": "checksum char(64)", "password": "password_hash text", "text": "description text|bemerkung text",
     "uuid": "external_uuid uuid", "code": "odd varchar(5)", "thing-name": "title varchar(80)|name text", "street-address": "street varchar(60)|address text|strasse text",
     "file-path": "image_path text", "mime-type": "content_type text", "mac-address": "mac macaddr", "epoch": "mtime bigint|last_seen integer", "host-name": "hostName text", "json": "settings jsonb|preferences text", "image": "photo bytea", "term": "tags text[]",
     "number": "weight_kg real|price numeric(8,2)|quantity integer|preis numeric(9,2)|dur_sec integer|lat_ms integer",

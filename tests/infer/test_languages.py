@@ -20,7 +20,7 @@ SAME = {
     "bday": ("date", "birth_date geburtsdatum date_naissance fecha_nacimiento"),
     "moment": ("timestamp", "created_at erstellt_am cree_le creado_en"),
     "iban": ("varchar(34)", "iban iban iban iban"),
-    "password-hash": ("varchar(120)", "password passwort mot_de_passe contrasena"),
+    "password": ("varchar(120)", "password passwort mot_de_passe contrasena"),
     "text remark": ("text", "remark bemerkung remarque observaciones"),
     "text description": ("text", "description beschreibung description descripcion"),
     "number price": ("numeric(8,2)", "price preis prix precio"),

@@ -17,6 +17,7 @@ from ..model.problems import RefusedError, UsageError, nearest
 from ..plan import Formula, Plan, bind, first_row, together
 from ..plan.formulas import tried_on_nothing
 from ..planning import next_plan
+from ..planning.passwords import known_passwords
 from ..rows import PlanRuntime
 from ..stored.digests import block_digest, entity_digest
 from ..stored.locations import DuckdbFile, SqliteFile, is_url, location_of, named_by_environment
@@ -39,6 +40,11 @@ class Dataset:
     def counts(self) -> Mapping[str, int]:
         """Rows by entity, in fill order."""
         return {name: self.plan.entities[name].total for name in self.plan.order}
+
+    @property
+    def passwords(self) -> Mapping[str, str]:
+        """What somebody logs in with, by `entity.field`, of fields that hold passwords."""
+        return known_passwords(self.plan)
 
     def __repr__(self) -> str:
         return f"<dataset of {self.plan.world.name}, seed {self.plan.seed}: {sum(self.counts.values()):,} rows>"

@@ -24,7 +24,7 @@ from ..targets import COMPLETE, ON_ROWS, WITHDRAW
 from ..targets.run import Progress
 from ..targets.script import SCRIPTS, is_script
 from . import options
-from .overview import heading
+from .overview import heading, passwords_in_words
 from .row_words import row_of
 from .rows_there import complete_fields, show_intent, withdraw_rows
 from .show import columns, dim, good, masked, named, out, out_json, strong, table, warn, wrapped
@@ -191,6 +191,8 @@ def _say(world: str, dataset: Dataset, told: Receipt, into: str, seconds: float,
     out(heading(dataset.plan))
     kept = {entity.name: entity.there for entity in dataset.plan.world.entities if entity.there}
     print_receipt(told, shown, seconds, kept)
+    for text in passwords_in_words(told.passwords):
+        out(text)
     for note in told.notes[:_NOTES]:
         out(f"{warn(' !')} {note}")
     if len(told.notes) > _NOTES:

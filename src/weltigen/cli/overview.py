@@ -2,7 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
+
 from ..api.world import World
+from ..model.phrases import listed
 from ..plan import Plan
 from ..planning.explaining.memory import kept_in_memory
 from ..planning.explaining.whole import (
@@ -14,6 +17,7 @@ from ..planning.explaining.whole import (
     rows_there,
     stepped_over,
 )
+from ..planning.passwords import known_passwords
 from .show import bad, cell, columns, dim, hanging, named, out, strong, warn
 
 _UNSURE = 12  # guesses that are listed
@@ -45,6 +49,7 @@ def print_overview(name: str, world: World, plan: Plan, after: str | None = None
         ("cycles", cycles_in_words(plan)),
         ("delete order", deletes_in_words(plan)),
         ("guesses", _guesses(plan)),
+        ("passwords", [Said(text) for text in passwords_in_words(known_passwords(plan))]),
         ("kept in memory", [Said(text) for text in kept_in_memory(plan)]),
         ("without effect", [Said(text) for text in plan.ignored]),
         ("not understood", not_understood(plan)),
@@ -69,6 +74,14 @@ def print_overview(name: str, world: World, plan: Plan, after: str | None = None
         return
     out(f"Next: weltigen explain {named(name)} {first}")
     out(f"      weltigen fill {named(name)} --into FOLDER|FILE.sqlite")
+
+
+def passwords_in_words(known: Mapping[str, str]) -> list[str]:
+    """Which password opens what, a line for each password."""
+    fields: dict[str, list[str]] = {}
+    for path, plain in known.items():
+        fields.setdefault(plain, []).append(path)
+    return [f"{plain} is the password in {listed(paths)}" for plain, paths in fields.items()]
 
 
 def _guesses(plan: Plan) -> list[Said]:

@@ -11,6 +11,7 @@ from .copies import guess_copies
 from .durations import guess_durations
 from .filters import filter_references
 from .fitting import fit_formulas
+from .given_passwords import keep_passwords
 from .implied import imply_ends
 from .kinds import guess_kinds
 from .labels import guess_labels
@@ -37,7 +38,7 @@ def complete(world: World) -> World:
 def infer(world: World) -> World:
     """The world with its checks understood, and kinds and labels guessed where nobody said them; once more changes nothing."""
     known = guess_topics(guess_numbering(imply_ends(understand_checks(fill_referenced(filter_references(world))))))
-    world = ask_for_keys(leave_room(guess_kinds(known)))
+    world = keep_passwords(ask_for_keys(leave_room(guess_kinds(known))))
     if world.guesses == "full":
         world = guess_durations(guess_calendars(guess_copies(guess_lives(guess_steps(world)))))
         world = guess_as_planned(fit_formulas(guess_trees(guess_totals(guess_presences(guess_amounts(world))))))

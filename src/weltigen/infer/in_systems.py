@@ -280,12 +280,15 @@ def _in_tree(around: Around, field: Field, reason: str, sure: float) -> Guessed 
 
 
 def _password(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    """A digest where the column has just the room for one; else in the form that frameworks keep."""
-    digits = field.room if field.type.name is TypeName.CHAR and field.room in (32, 40, 64, 128) else None
-    if digits is None:
+    """In the form that a framework keeps, where the columns beside it are those of one."""
+    if around.has("is superuser", "is staff") and around.has("last login") and field.room == 128:
+        form = "django"
+    elif around.has("security stamp", "concurrency stamp"):
+        form = "aspnet"
+    else:
         return None
-    made = by_pattern(field, f"[0-9a-f]{{{digits}}}", f"{reason}, a digest of {digits} digits", sure)
-    return None if made is None else replace(made, secret=True)
+    made = of_named_kind("password", f"{reason}, as {form} keeps them", sure, hash="pbkdf2", form=form)
+    return replace(made, secret=True)
 
 
 def _commented(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:

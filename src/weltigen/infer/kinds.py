@@ -171,7 +171,9 @@ def _as_given(entity: Entity, field: Field, candidates: list[Guessed]) -> list[G
 
 
 def _is_secret(around: Around, field: Field) -> bool:
-    """Whether a field holds a secret by its name, whatever it is filled from."""
+    """Whether a field holds a secret, by its name or by what it is said to be filled from."""
+    if isinstance(field.source, KindSource) and field.source.kind == "password":
+        return True
     return any(found.concept.secret and found.whole for found in matching(around.words[field.name]))
 
 

@@ -355,6 +355,9 @@ class WorldSection(Section):
         None,
         description="The language of names, places and texts (BCP 47), as in de-DE; guessed from the model's names, else en-GB.",
     )
+    password: Literal | None = Field(
+        None, description="What the fields that hold passwords are hashed from; two words made from the seed when not given."
+    )
     guesses: OneOf["full", "plain"] = Field(
         "full", description="plain: kinds by name and type alone; no fields that belong together, no shapes."
     )

@@ -50,8 +50,9 @@ def read_world_file(text: str, file: Path, read_model: Callable[[str, str | None
     protected = tuple(part.protected) if part.protected is not None else base.protected
     language = part.language or base.language
     return replace(
-        world, seed=part.seed, now=part.now, window=window, protected=protected, language=language, guesses=part.guesses
-    )
+        world, seed=part.seed, now=part.now, window=window, protected=protected, language=language, guesses=part.guesses,
+        password=part.password,
+    )  # fmt: skip
 
 
 def _inline_csv(tree: Tree, folder: Path) -> None:

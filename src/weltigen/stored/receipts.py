@@ -53,6 +53,7 @@ class Receipt:
     now: str
     parts: tuple[StageReceipt, ...]
     files: Mapping[str, str] = field(default_factory=dict)  # of a folder: which file is whose
+    passwords: Mapping[str, str] = field(default_factory=dict)  # by `entity.field`: what somebody logs in with
     notes: tuple[str, ...] = ()  # what of the model the place cannot express; for whoever asked, and not written down
     versions: Mapping[str, str] = field(default_factory=lambda: _versions())
 
@@ -67,6 +68,7 @@ class Receipt:
             now=str(told["now"]),
             parts=parts,
             files=dict(told.get("files", {})),
+            passwords=dict(told.get("passwords", {})),
             versions=told.get("versions", {}),
         )
 
@@ -96,7 +98,8 @@ class Receipt:
         """Plain values: what was made, without the model."""
         first, *later = [part.to_json() for part in self.parts]
         head = {"format": FORMAT, "seed": self.seed, "now": self.now}
-        return {**head, **first, "digest": self.digest, **({"later": later} if later else {})}
+        passwords = {"passwords": dict(self.passwords)} if self.passwords else {}
+        return {**head, **passwords, **first, "digest": self.digest, **({"later": later} if later else {})}
 
     def to_json(self) -> str:
         """The whole receipt with versions and model, as JSON: an entity of the model stands on a line."""

@@ -13,6 +13,7 @@ from numpy.typing import NDArray
 from ..engine import BATCH, families, made, make_rows, needed
 from ..model.problems import TargetError, WeltigenError
 from ..plan import Plan
+from ..planning.passwords import known_passwords
 from ..readers.world_json import world_to_json
 from ..rows import PlanRuntime
 from ..stored.digests import block_digest, entity_digest
@@ -72,7 +73,7 @@ def fill(
             for name in names:
                 target.complete(name)
         parts = (*there, *(_stage_receipt(stage, digests) for stage, digests in zip(stages, blocks, strict=True)))
-        receipt = Receipt(world=world_to_json(plan.world), seed=plan.seed, now=plan.now.isoformat(), parts=parts)
+        receipt = receipt_of(plan, parts)
         target.finish(receipt)
     return replace(receipt, notes=target.notes)
 
@@ -119,7 +120,7 @@ def _fill_some(
             target.complete(name)
         counts = {name: int(some[name].size) if name in some else 0 for name in plan.order}
         part = replace(_stage_receipt(plan, blocks), only=only.asked, rows=counts)
-        receipt = Receipt(world=world_to_json(plan.world), seed=plan.seed, now=plan.now.isoformat(), parts=(part,))
+        receipt = receipt_of(plan, (part,))
         target.finish(receipt)
     return replace(receipt, notes=target.notes)
 
@@ -127,6 +128,12 @@ def _fill_some(
 def _together(stages: tuple[Plan, ...], order: tuple[str, ...]) -> list[tuple[str, ...]]:
     """Entities that are written together: families of one stage; of several, each entity with the rows of all stages."""
     return [family.names for family in families(stages[0])] if len(stages) == 1 else [(name,) for name in order]
+
+
+def receipt_of(plan: Plan, parts: tuple[StageReceipt, ...]) -> Receipt:
+    """What a run of a plan leaves behind, stage by stage."""
+    passwords = known_passwords(plan)
+    return Receipt(world=world_to_json(plan.world), seed=plan.seed, now=plan.now.isoformat(), parts=parts, passwords=passwords)
 
 
 def _stage_receipt(stage: Plan, blocks: Mapping[str, list[bytes]]) -> StageReceipt:

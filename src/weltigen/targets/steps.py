@@ -14,14 +14,13 @@ from ..engine import BATCH, Family, made, make_rows
 from ..model import Relation
 from ..model.problems import RefusedError, UsageError
 from ..plan import EntityPlan, Plan
-from ..readers.world_json import world_to_json
 from ..rows import PlanRuntime
 from ..stored.digests import block_digest, entity_digest
 from ..stored.receipts import Receipt, StageReceipt
 from .databases import DatabaseTarget, Place
 from .databases.ledger import Block, Ledger, Run, run_name
 from .lanes import Lanes
-from .run import Progress
+from .run import Progress, receipt_of
 
 _MADE = -1  # where a block begins that says that the run made the table
 _DEFINED = -2  # and that all its tables are defined
@@ -188,8 +187,7 @@ class _Steps:
             rows={name: sum(block.rows for block in blocks[name]) for name in names},
             digests={name: entity_digest(block.digest for block in blocks[name]) for name in names},
         )  # fmt: skip
-        plan = self.plan
-        return Receipt(world=world_to_json(plan.world), seed=plan.seed, now=plan.now.isoformat(), parts=(*there, part))
+        return receipt_of(self.plan, (*there, part))
 
 
 def _without(batch: Any, columns: list[str]) -> Any:

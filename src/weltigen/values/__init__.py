@@ -9,6 +9,7 @@ from . import (
     files,
     identifiers,
     names,
+    passwords,
     people,
     places,
     plates,

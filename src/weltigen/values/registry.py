@@ -24,7 +24,7 @@ class Request:
     fewest that must be there. `unique`: its values differ; `keyed`: alone or together with other fields. `fold`: how values
     are compared that must differ. `now`: the time that the world calls so. `topic`: what texts speak of, `words`: lists of
     its words that were said;
-    `language`: of names, places and texts, its first part (BCP 47).
+    `language`: of names, places and texts, its first part (BCP 47). `password`: what passwords are; "" where nobody says.
     """
 
     type: FieldType
@@ -43,6 +43,7 @@ class Request:
     now: datetime | None = None
     topic: str = "office"
     language: str = "en"
+    password: str = ""
     words: tuple[tuple[str, tuple[str, ...]], ...] = ()
 
     @property

@@ -128,15 +128,6 @@ def user_agent(request: Request) -> Values:
     return pool_of([*_AGENTS, "curl/8.5.0", "monitor/2.1", "Mozilla/5.0"], request, "browser")
 
 
-@declare(
-    "password-hash", "A password as it is stored: in the form of a hash that nobody can undo.", standard="the form of bcrypt"
-)
-def password_hash(request: Request) -> Values:
-    if request.fits(60):
-        return pattern_of(r"\$2b\$12\$[./A-Za-z0-9]{53}", request, "hash")
-    return token(request)  # type: ignore[return-value]
-
-
 @declare("token", "A random token, recognisable as one for tests.")
 def token(request: Request) -> Values:
     if request.least <= 32 and request.fits(32):

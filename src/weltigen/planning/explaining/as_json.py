@@ -7,6 +7,7 @@ from typing import Any
 from ...model import Field, Place, Relation
 from ...plan import EntityPlan, Plan
 from ..delete_order import delete_order_of
+from ..passwords import known_passwords
 from .rules import check_kept, special_kept, unique_kept
 from .wording import filler_in_words, reference_in_words
 
@@ -19,6 +20,7 @@ def plan_as_json(plan: Plan) -> dict[str, Any]:
         "entities": [_entity_json(plan, plan.entities[name]) for name in order],
         "cycles": [{"members": list(c.members), "broken_at": c.broken_at.label if c.broken_at else None} for c in plan.cycles],
         "clearing": _clearing_json(plan),
+        "passwords": known_passwords(plan),
         "without_effect": list(plan.ignored),
         "notices": [
             {"what": note.what, "stepped_over": note.stepped_over, **_place_json(note.place)} for note in plan.world.notices

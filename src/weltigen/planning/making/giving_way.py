@@ -246,7 +246,7 @@ def _drawn(plan: Plan, entity_plan: EntityPlan, made: FieldPlan, values: Values,
         none = not found.share
         return _Tried(made, 0, f"{'none' if none else 'few'} of its values keep{'s' if none else ''} {rules}", none=none)
     left = found.values
-    listed = field.limits.allowed or field.limits.patterns or isinstance(way.of, OneOf)
+    listed = field.limits.allowed or field.limits.patterns or isinstance(way.of, OneOf) or way.of == OfKind("password")
     counted = not said or isinstance(way.of, OfKind)  # a name or a label with a number is one still; a weighted value is not
     if needed is not None and left.space < needed and field.type.name in TEXTS and counted and not listed:
         room = field.room
@@ -277,7 +277,7 @@ def _is_sure(made: FieldPlan, open_checks: Sequence[Check]) -> bool:
     if open_checks or _asks_for_more(field.limits):
         return False
     if field.type.name in TEXTS:
-        within = isinstance(source, PatternSource) or kind == "pattern"  # whose texts are counted within the lengths
+        within = isinstance(source, PatternSource) or kind in ("pattern", "password")  # which heed lengths by themselves
         return within or (field.room is None and field.limits.min_length is None and kind is not None)
     return kind in _WITHIN or (source is None and made.axis is not None)
 

@@ -44,7 +44,15 @@ def main() -> None:
         facts += [f"{country['isonumeric']:03d}", _CONTINENTS[country["continentcode"]], country["capital"], country["tld"]]
         countries.append("\t".join(map(str, facts)))
     (DATA / "countries.txt").write_text("\n".join(countries) + "\n", "utf-8")
+    named = [" ".join(_SPOKEN)]
+    for country in sorted(cache.get_countries().values(), key=lambda one: one["iso"]):
+        names = (Locale(language).territories.get(country["iso"], country["name"]) for language in _SPOKEN)
+        named.append("\t".join((country["iso"], *names)))
+    (DATA / "country_names.txt").write_text("\n".join(named) + "\n", "utf-8")
     (DATA / "languages.txt").write_text("".join(f"{line}\n" for line in map(_language, _LANGUAGES.split())), "utf-8")
+
+
+_SPOKEN = ("it", "nl", "pl", "pt", "sv", "ja", "el", "ar", "hi")  # beside English, German, French and Spanish
 
 
 _CONTINENTS = {

@@ -12,6 +12,7 @@ from pathlib import Path
 from uuid import UUID
 
 import numpy as np
+import phonenumbers
 import pyarrow as pa
 import pytest
 
@@ -19,8 +20,9 @@ import weltigen
 from weltigen.model import FieldType, TypeName
 from weltigen.model.problems import UsageError
 from weltigen.randomness import Bits
-from weltigen.values import FromText, KindError, People, PersonPart, Request, Values, axis_of, get_kind, kind_names
-from weltigen.values.pools import fold, word_list
+from weltigen.values import LANGUAGES, FromText, KindError, People, PersonPart, Request, Values, axis_of, get_kind, kind_names
+from weltigen.values.person_names import FAMILY_FIRST, folded_names, locale_of, names
+from weltigen.values.places import HOME
 from weltigen.values.registry import Kind, register
 
 WINDOW = (datetime(2024, 1, 1), datetime(2026, 1, 1))
@@ -110,31 +112,50 @@ def test_a_kind_cannot_be_declared_twice_and_an_unknown_one_is_told() -> None:
         get_kind("emial")
 
 
-def people(rows: int, **room: int | None) -> People:
-    return People(Bits(3, "passenger", "", "person"), rows, room.get("given"), room.get("family"))
+def people(rows: int, locale: str = "en", **room: int | None) -> People:
+    return People(Bits(3, "passenger", "", "person"), rows, room.get("given"), room.get("family"), locale=locale)
 
 
-@pytest.mark.parametrize("rows", [1, 20, 3000, 200_000])
-def test_addresses_follow_the_names_and_never_repeat(rows: int) -> None:
-    crowd = people(rows)
+@pytest.mark.parametrize(
+    ("rows", "locale"), [(1, "en"), (20, "de"), (200_000, "en"), *((3000, tag) for tag in (*LANGUAGES, "en-US"))]
+)
+def test_addresses_follow_the_names_and_never_repeat(rows: int, locale: str) -> None:
+    """In any locale: in its own script and the order of its names, and in Latin letters."""
+    crowd = people(rows, locale)
     persons = crowd.at(np.arange(rows))
-    column = {name: get_kind(name).prepare(request(get_kind(name))) for name in ("given-name", "family-name", "email", "name")}
+    asked = {name: request(get_kind(name), locale=locale) for name in ("given-name", "family-name", "email", "name", "gender")}
+    asked["latin"] = request(get_kind("name"), locale=locale, parameters={"script": "latin"})
+    column = {name: get_kind("name" if name == "latin" else name).prepare(one) for name, one in asked.items()}
     made = {name: part.decode(crowd, persons).to_pylist() for name, part in column.items() if isinstance(part, PersonPart)}
     assert len(set(made["email"])) == rows
-    for given, family, email, full in zip(*(made[n][:300] for n in ("given-name", "family-name", "email", "name")), strict=True):
+    known = names(locale)
+    for given, family, email, full, latin, gender in zip(
+        *(made[n][:300] for n in ("given-name", "family-name", "email", "name", "latin", "gender")), strict=True
+    ):
         local, domain = email.split("@")
-        assert re.fullmatch(re.escape(f"{fold(given)}.{fold(family)}") + r"\d*", local)
+        assert re.fullmatch(re.escape(f"{folded_names(given)}.{folded_names(family)}") + r"\d*", local)
         assert domain.endswith((".example", "example.com", "example.org"))
-        assert full == f"{given} {family}"
+        assert full == (f"{family} {given}" if locale in FAMILY_FIRST else f"{given} {family}")
+        assert (folded_names(latin.split(" ")[0]), latin.isascii() or not known.latin) == (
+            folded_names(given.split(" ")[0]),
+            True,
+        )
+        woman = given in known.women
+        assert (gender == made["gender"][[name in known.women for name in made["given-name"]].index(woman)]) and gender
+        assert not (woman and known.of_women and family in known.families and known.of_women(family) != family)
     if rows >= 20:
         assert len(set(made["family-name"])) > 10 and len(set(made["given-name"])) > 10
 
 
 def test_lists_of_names_fold_apart_so_that_addresses_can() -> None:
-    for name in ("given_names", "family_names"):
-        folded = [fold(entry) for entry in word_list(name)]
-        assert len(set(folded)) == len(folded)
-        assert not any(entry[-1].isdigit() or "." in entry for entry in folded)
+    for tag in (*LANGUAGES, "en-US"):
+        known = names(tag)
+        assert not {tag} - {locale_of(tag)} and len(known.given) >= 150 and len(known.families) >= 150
+        assert tag in ("ja", "el", "ar", "hi") or (len(known.given) >= 300 and len(known.families) >= 600)
+        for listed in (known.given, known.family_forms):
+            folded = [folded_names(name) for name in listed]
+            assert all(re.fullmatch("[a-z]+", entry) for entry in folded)
+            assert len(set(folded)) == len(folded) or known.of_women is not None
 
 
 def test_narrow_columns_get_short_names_or_a_clear_refusal() -> None:
@@ -238,7 +259,7 @@ JUDGES = {
     "iccid": "luhn", "isin": "isin_", "lei": "lei", "isni": "isni", "creditor-reference": "iso11649", "imo-number": "imo", "container-number": "iso6346", "nhs-number": "gb.nhs",
     "npi": "luhn_80840", "wagon-number": "luhn", "siren": "fr.siren", "siret": "fr.siret", "nir": "fr.nir", "dni": "es.dni", "nie": "es.nie", "bsn": "nl.bsn", "ahv-number": "ch.ssn",
     "oib": "hr.oib", "cpf": "br.cpf", "cnpj": "br.cnpj", "rut": "cl.rut", "sin": "luhn", "aba-number": "us.rtn", "snomed-id": "verhoeff", "orcid": "iso7064.mod_11_2", "card-number": "luhn",
-    "isbn-13": "isbn", "iban": "iban_",
+    "isbn-13": "isbn",
 }  # fmt: skip
 
 
@@ -253,10 +274,47 @@ def test_check_digits_are_right_by_an_independent_judge(name: str) -> None:
         plain = before + re.sub("[^0-9A-Z]", "", text) if module in ("luhn", "verhoeff", "iso7064.mod_11_2") else text
         if JUDGES[name].endswith("_"):  # of countries and lengths that the judge does not take, which is why we took them
             checked = {"ean": lambda t: judge.calc_check_digit(t[:-1]) == t[-1], "isin": lambda t: judge.calc_check_digit(t[:-1]) == t[-1],
-                       "iban": lambda t: judge.calc_check_digits(t) == t[2:4]}[module](plain)  # fmt: skip
+                       }[module](plain)  # fmt: skip
         else:
             checked = judge.is_valid(plain)
         assert checked, text
+
+
+IBANS = "AT BE CH CZ DE DK EE ES FI FR GB GR HU IE IT LU NL NO PL PT SE".split()
+
+
+@pytest.mark.parametrize(
+    ("name", "country"),
+    [*(("iban", code) for code in IBANS), *(("vat-number", code) for code in "BE DE ES FR GB GR IT NL PL PT SE".split())],
+)
+def test_numbers_of_accounts_and_taxes_are_right_in_their_country(name: str, country: str) -> None:
+    made = get_kind(name).prepare(request(get_kind(name), TypeName.TEXT, parameters={"country": country}))
+    assert isinstance(made, Values)
+    texts = made.decode(Bits(5, country, name).distinct(made.space, np.arange(min(made.space, 2000)))).to_pylist()
+    told = importlib.import_module("stdnum.iban" if name == "iban" else "stdnum.gb.vat" if country == "GB" else "stdnum.eu.vat")
+    assert all(map(told.is_valid, texts)) and len(set(texts)) == len(texts)
+
+
+@pytest.mark.parametrize("locale", [*LANGUAGES, "en-US", "en-IE", "de-AT", "de-CH", "fr-BE", "nl-BE", "pt-PT", "es-ES"])
+def test_what_is_said_of_a_place_follows_the_locale(locale: str) -> None:
+    """The country that a tag names; its telephone numbers have the form of the country, and streets are those of the language."""
+    kinds = ("iso-3166-country", "tel", "country-name", "street-address", "organization", "region")
+    words, made = Bits(6, "place", locale).words(np.arange(2000)), {}
+    for name in kinds:
+        values = get_kind(name).prepare(request(get_kind(name), locale=locale, language=locale[:2]))
+        assert isinstance(values, Values)
+        made[name] = values.decode(values.draw(words) if values.draw else words % np.uint64(values.space)).to_pylist()
+    (country,) = set(made["iso-3166-country"])
+    assert country == (locale[3:] or HOME[locale]) and len(set(made["country-name"])) == 1 and len(set(made["region"])) > 2
+    assert all(phonenumbers.is_possible_number(phonenumbers.parse(text)) for text in {*made["tel"]})
+    assert {phonenumbers.parse(text).country_code for text in made["tel"][:50]} == {phonenumbers.country_code_for_region(country)}
+    assert len(set(made["street-address"])) > 500 and len(set(made["organization"])) > 100
+    mixed = get_kind("tel").prepare(request(get_kind("tel"), locale=locale, parameters={"country": "mixed"}))
+    assert isinstance(mixed, Values) and mixed.draw is not None
+    abroad = [phonenumbers.parse(text) for text in mixed.decode(mixed.draw(words)).to_pylist()]
+    assert all(map(phonenumbers.is_possible_number, abroad)) and len({number.country_code for number in abroad}) > 12
+    other_script = locale[:2] in ("ja", "el", "ar", "hi")
+    assert all(not other_script or not text.isascii() for name in ("street-address", "organization") for text in made[name])
 
 
 def test_identifiers_of_vehicles_and_observations_are_right_and_those_with_time_rise() -> None:

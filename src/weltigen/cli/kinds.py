@@ -12,11 +12,10 @@ from ..model import FieldType, TypeName
 from ..model.problems import UsageError, nearest
 from ..randomness import Bits
 from ..randomness.mixing import below
-from ..values import FromText, Kind, KindError, People, PersonPart, Request, Values, get_kind, kind_names
+from ..values import LANGUAGES, FromText, Kind, KindError, People, PersonPart, Request, Values, get_kind, kind_names
 from . import options
 from .show import cell, columns, dim, out, out_json, strong
 
-_SPOKEN = ("en", "de", "fr", "es")
 _PREFERRED = (TypeName.TEXT, TypeName.NUMERIC, TypeName.TIMESTAMP, TypeName.DATE, TypeName.TIME, TypeName.BOOLEAN)
 
 
@@ -27,14 +26,13 @@ _PREFERRED = (TypeName.TEXT, TypeName.NUMERIC, TypeName.TIMESTAMP, TypeName.DATE
     "--language",
     metavar="TAG",
     default="en",
-    help="What samples are in: en, de, fr or es; of de-DE its first part.",
+    help="What samples are in: de, en-US, pt …; texts are in English, German, French or Spanish.",
 )
 @options.as_json
 def kinds(kind: str | None, topics: bool, language: str, json_: bool) -> None:
     """The kinds of value that a field can have, with samples; or one KIND in full."""
-    language = language.partition("-")[0].lower()
-    if language not in _SPOKEN:
-        raise UsageError(f"no names and texts are known in '{language}'", hint=f"there are {', '.join(_SPOKEN)}")
+    if language.partition("-")[0].lower() not in LANGUAGES:
+        raise UsageError(f"no names are known in '{language}'", hint=f"there are {', '.join(LANGUAGES)}")
     if topics:
         _show_topics(kind, language, json_)
         return
@@ -68,7 +66,7 @@ def kinds(kind: str | None, topics: bool, language: str, json_: bool) -> None:
 def _show_topics(name: str | None, language: str, json_: bool) -> None:
     from ..values.vocabulary import topics
 
-    known = {key: one.spoken(language) for key, one in topics().items()}
+    known = {key: one.spoken(language.partition("-")[0]) for key, one in topics().items()}
     if name is not None and name not in known:
         raise UsageError(f"no topic is called '{name}'", hint=nearest(name, list(known)))
     chosen = [known[name]] if name is not None else [known[one] for one in sorted(known)]
@@ -132,7 +130,8 @@ def _asked(kind: Kind, language: str) -> Request:
                   "country-fact": {"of": "country_code"}, "language-fact": {"of": "language_code"},
                   "document-number": {"of": "issued_on", "form": "INV-{year}-{number:5}"}}.get(kind.name, {})  # fmt: skip
     window = (datetime(2024, 1, 1), datetime(2026, 1, 1))
-    return Request(type=of_type, rows=1000, window=window, parameters=parameters, language=language)
+    return Request(type=of_type, rows=1000, window=window, parameters=parameters, language=language.partition("-")[0],
+                   locale=language)  # fmt: skip
 
 
 _TITLES = ["Port Skerrow", "North Hollin", "Old Ulvness", "Tarnholm Bay", "Merlsund"]
@@ -151,7 +150,7 @@ def samples(kind: Kind, number: int, language: str = "en") -> str:
         return str(error)
     match prepared:
         case PersonPart(decode=decode):
-            people = People(Bits(1, "sample", "person"), 1000, None, None, language=language)
+            people = People(Bits(1, "sample", "person"), 1000, None, None, locale=language)
             values = decode(people, people.at(ordinals))
         case FromText(convert=convert, numbered=True):
             values = convert(pa.array([datetime(2024 + at // 3, 1 + 2 * at, 1) for at in range(number)]), 1 + ordinals)

@@ -7,7 +7,7 @@ from functools import lru_cache
 
 from ..model import Entity, Field, KindSource, Source, World
 from ..model.changing import changed
-from ..values import LANGUAGES, get_kind
+from ..values import SPOKEN, get_kind
 from .guessed import Guessed
 from .naming import folded
 
@@ -50,7 +50,7 @@ def without_language(fields: tuple[str, ...]) -> dict[str, tuple[str, str | None
         stems[match[1]] = stems.get(match[1], 0) + 1
     plain = {folded(name) for name in fields}
     told = {name: match for name, match in found.items() if stems[match[1]] + (match[1] in plain) > 1}
-    return {name: (match[1], match[3] if match[3] in LANGUAGES else None) for name, match in told.items()}
+    return {name: (match[1], match[3] if match[3] in SPOKEN else None) for name, match in told.items()}
 
 
 def in_its_language(source: Source, entity: Entity, field: Field) -> Source:

@@ -35,7 +35,7 @@ from ..model.origins import Origin
 from ..model.paths import field_at, resolve_path
 from ..model.problems import UsageError, nearest
 from ..model.types import INTEGERS, MOMENTS, NUMBERS, ORDERED, TEXTS
-from ..values import LANGUAGES, get_kind
+from ..values import SPOKEN, get_kind
 from ..values.json_shapes import ShapeError, read_shape
 from .grammar import FieldSection
 from .understanding import Understanding, dotted
@@ -186,9 +186,9 @@ class Wishes(Understanding):
             if parameter not in known.parameters:
                 hint = nearest(parameter, known.parameters) or f"{name} has no parameters"
                 self.problem((*path, name, parameter), f"kind {name} has no parameter '{parameter}'", hint)
-        spoken = str(dict(parameters).get("language", LANGUAGES[0])).partition("-")[0]
-        if "language" in known.parameters and spoken not in LANGUAGES:
-            self.problem((*path, name, "language"), f"no texts are made in '{spoken}'", f"there are: {', '.join(LANGUAGES)}")
+        spoken = str(dict(parameters).get("language", SPOKEN[0])).partition("-")[0]
+        if "language" in known.parameters and spoken not in SPOKEN:
+            self.problem((*path, name, "language"), f"no texts are made in '{spoken}'", f"there are: {', '.join(SPOKEN)}")
         if not known.fills(field.type.name) and field.type.name is not TypeName.OTHER:
             self.problem(path, f"kind {name} cannot fill {field.name}, which is {field.type}", value=True)
         return KindSource(kind=name, parameters=tuple(parameters.items()), place=self.tree.place(path))

@@ -1,6 +1,7 @@
 """Kinds of value, each a declaration in a registry, and the data they draw on."""
 
 from . import (
+    accounts,
     addresses,
     blobs,
     codes,
@@ -24,9 +25,11 @@ from . import (
 )
 from .axis import Axis, axis_of
 from .identifiers import written_lengths
-from .people import People, Person, folded_names
+from .people import People, Person
+from .person_names import folded_names
 from .registry import (
     LANGUAGES,
+    SPOKEN,
     FromText,
     Kind,
     KindError,
@@ -42,6 +45,7 @@ from .registry import (
 
 __all__ = [
     "LANGUAGES",
+    "SPOKEN",
     "Axis",
     "FromText",
     "Kind",

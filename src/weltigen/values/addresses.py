@@ -22,45 +22,32 @@ from .vocabulary import listed
 _NUMBERS = {
     "GB": "441632960 447700900 441134960 441144960 441154960 441164960 441174960 441184960 441214960 441314960 441414960 "
     "442079460 442890180 442920180",
-    "FR": " ".join(
-        f"33{prefix}{n:02d}" for prefix in ("19900", "26191", "35301", "46571", "53649", "63998") for n in range(0, 100, 7)
-    ).replace("  ", " "),
+    "FR": " ".join(f"33{prefix}{n}" for prefix in ("19900", "26191", "35301", "46571", "53649", "63998") for n in range(10)),
     "DE": "493023125 496990009 494066969 498999998 492214710",
     "US": " ".join(f"1{area}55501"[:-1] for area in (212, 312, 415, 503, 617, 713, 206, 303, 404, 512)),
 }
 
 
+# of other countries: with what a number begins, and how many digits it has
 _DIGITS = {
-    "CH": "4144",
-    "AT": "431",
-    "NL": "3120",
-    "BE": "322",
-    "IT": "3906",
-    "ES": "3491",
-    "PL": "4822",
-    "SE": "468",
-    "DK": "453",
-    "NO": "472",
-    "FI": "3589",
-    "IE": "3531",
-    "PT": "35121",
-    "CZ": "4202",
-    "CA": "1416555",
-    "AU": "6125550",
-}
+    "CH": ("4144", 11), "AT": ("431", 11), "NL": ("3120", 11), "BE": ("322", 10), "IT": ("3906", 12), "ES": ("3491", 11),
+    "PL": ("4822", 11), "SE": ("468", 11), "DK": ("453", 10), "NO": ("4722", 10), "FI": ("3589", 11), "IE": ("3531", 11),
+    "PT": ("35121", 12), "CZ": ("4202", 12), "CA": ("1416555", 11), "AU": ("6125550", 11), "BR": ("55113", 12),
+    "JP": ("813", 11), "GR": ("30210", 12), "EG": ("202", 11), "IN": ("9111", 12),
+}  # fmt: skip
 
 
 def _beginnings(code: str) -> list[str]:
     if code in _NUMBERS:
         return [f"+{number}" for number in _NUMBERS[code].split()]
-    start = _DIGITS.get(code, countries()[code].phone + "2")
-    missing = max(0, 8 - len(start))
+    start, length = _DIGITS.get(code, (countries()[code].phone + "2", 11))
+    missing = max(0, length - 3 - len(start))
     return [
         f"+{start}{number:0{missing}d}" if missing else f"+{start}" for number in range(0, 10**missing, max(1, 10**missing // 40))
     ]
 
 
-_MOBILE = {"GB": ["+447700900"], "FR": [f"+33639980{n}" for n in range(10)]}
+_MOBILE = {"GB": ["+447700900"], "FR": [f"+3363998{n}" for n in range(10)]}
 
 
 @declare(
@@ -116,6 +103,10 @@ _FORMS = {
     "IE": "A##| A#A#",
     "CA": "A#A| #A#",
     "FI": "##|###",
+    "BR": "##|###-###",
+    "JP": "###|-####",
+    "GR": "### |##",
+    "IN": "###|###",
 }
 
 
@@ -205,6 +196,13 @@ def house_number(request: Request) -> Values:
     return Values(space=len(fitting), decode=taker(text_pool(fitting)), draw=draw)
 
 
+# by language: whether the number of a house stands before its street, and what between them; behind it, after a blank, elsewhere
+_ORDERS = {
+    "en": (True, " "), "fr": (True, " "), "ar": (True, " "), "hi": (True, ", "), "es": (False, ", "), "it": (False, ", "),
+    "pt": (False, ", "),
+}  # fmt: skip
+
+
 @declare(
     "street-address",
     "A house number and a street that is made up, in the order of the language.",
@@ -215,7 +213,7 @@ def street_address(request: Request) -> Values:
     own = request.language if listed(f"streets {request.language}") else "en"
     numbered = request.parameters.get("number", "with") != "none"
     left = None if request.room is None else request.room - (5 if numbered else 0)
-    streets = [way.format(name) for way in listed(f"ways {own}") for name in listed(f"streets {own}")]
+    streets = [way.format(name) for way in listed(f"ways {request.locale}", f"ways {own}") for name in listed(f"streets {own}")]
     streets = [street for street in dict.fromkeys(streets) if left is None or len(street) <= left]
     if own == "en":
         streets = [street for street in streets if "North Court" not in street]
@@ -225,8 +223,9 @@ def street_address(request: Request) -> Values:
     if not numbered:
         return Values(space=len(streets), decode=pool)
     count = np.uint64(180)
-    numbers = taker(text_pool(str(n) for n in range(1, 181)))
-    before, between = {"en": (True, " "), "fr": (True, " "), "de": (False, " "), "es": (False, ", ")}[own]
+    blocks = own == "ja"  # where a house is the one of a block, not of a street
+    numbers = taker(text_pool(f"{1 + n % 6}-{1 + n // 6}" if blocks else f"{1 + n}" for n in range(180)))
+    before, between = _ORDERS.get(own, (False, " "))
 
     def decode(positions: Words) -> Any:
         street = positions // count

@@ -8,6 +8,7 @@ from functools import lru_cache
 from itertools import product
 from math import prod
 from typing import Any
+from zlib import crc32
 
 import numpy as np
 import pyarrow as pa
@@ -18,6 +19,7 @@ from ..model.types import TEXTS, TypeName
 from ..randomness import WIDEST, Key
 from ..randomness.mixing import mix
 from .patterns import texts_of
+from .person_names import in_latin
 from .pools import fixed_width, taker, text_pool
 from .registry import FromText, KindError, Request, Values, declare, get_kind
 
@@ -42,6 +44,7 @@ def slug(request: Request) -> FromText | Values:
     room = request.room
 
     def convert(texts: Any) -> Any:
+        texts = _spelled(texts)
         plain = pc.utf8_normalize(texts, "NFKD")
         plain = pc.replace_substring_regex(pc.utf8_lower(plain), "[^a-z0-9 _-]+", "")
         folded = pc.utf8_trim(pc.replace_substring_regex(plain, "[^a-z0-9]+", "-"), "-")
@@ -63,6 +66,19 @@ def slug(request: Request) -> FromText | Values:
 
         return FromText(field=request.parameters["of"], convert=numbered, numbered=True)
     return FromText(field=request.parameters["of"], convert=convert)
+
+
+def _spelled(texts: Any) -> Any:
+    """Texts in Latin letters. What is in another script, and no known name, gets eight signs that tell it apart."""
+    if not pc.any(pc.match_substring_regex(texts, r"[^\x00-\x{24f}\x{1e00}-\x{1eff}]")).as_py():
+        return texts
+    known = pc.dictionary_encode(texts)
+    spelled = []
+    for text in known.dictionary.to_pylist():
+        latin = in_latin(text)
+        apart = "" if latin.isascii() else f" {crc32(text.encode()):08x}"
+        spelled.append(f"{latin}{apart}")
+    return pa.array(spelled, pa.string()).take(known.indices)
 
 
 @declare("abbreviation", "Two to four capitals, made from a text beside it.", parameters=("of",))

@@ -12,7 +12,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from .places import Country, countries
-from .pools import fold
+from .pools import told_apart
 from .registry import FromText, KindError, Request, declare
 
 
@@ -80,7 +80,7 @@ def _told(request: Request, facts: Mapping[str, Callable[[Any, str], str]], know
         named = [by_any.get((text or "").casefold(), text) for text in encoded.dictionary.to_pylist()]
         return pa.array(named, pa.string()).take(encoded.indices)
 
-    apart = len({fold(text) for text in texts.values()}) == len(texts)
+    apart = len(told_apart(texts.values())) == len(texts)
     return FromText(field=request.parameters["of"], convert=convert, apart=apart)
 
 

@@ -277,7 +277,7 @@ def _plain(shape: Mapping[str, Any], request: Request, salt: int) -> Maker:
         raise KindError(str(error)) from None
     match prepared:
         case PersonPart(decode=decode):
-            people = People(Bits(request.seed, "json", "", "person"), _PERSONS, None, None, language=request.language)
+            people = People(Bits(request.seed, "json", "", "person"), _PERSONS, None, None, locale=request.locale)
             pool = decode(people, people.at(np.arange(_PERSONS)))
             of = np.uint64((salt // _PARTS) * 0x8EBC6AF09C88C6E3 & 0xFFFFFFFFFFFFFFFF)  # one person for all parts of an object
             return lambda words: pool.take(pa.array((mixed(words ^ of) % np.uint64(_PERSONS)).astype(np.int64)))

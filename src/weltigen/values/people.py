@@ -10,7 +10,6 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 from functools import lru_cache, partial
-from importlib.resources import files
 from typing import Any, NamedTuple
 from zlib import crc32
 
@@ -22,7 +21,8 @@ from numpy.typing import NDArray
 from ..randomness import Bits
 from ..randomness.boundaries import Boundaries
 from ..randomness.quota import quota
-from .pools import common_first, fold, join, taker, text_pool, word_list
+from .person_names import FAMILY_FIRST, apart, folded_names, in_latin, names
+from .pools import common_first, join, taker, text_pool
 from .registry import KindError, PersonPart, Request, declare
 
 # RFC 2606 and RFC 6761 set these aside: no mail to them can reach anybody
@@ -42,14 +42,11 @@ class Person(NamedTuple):
     rank: NDArray[np.int64]
 
 
-@lru_cache(maxsize=16)
-def names_of(language: str, part: str) -> tuple[str, ...]:
-    """Given or family names of a language, no two of which fold alike; English ones where it has none."""
-    names = word_list(f"{part}_names" if language not in _LANGUAGES else f"{part}_names_{language}")
-    return tuple({folded_names(name): name for name in reversed(names)}.values())[::-1]
-
-
-_LANGUAGES = ("de", "fr", "es")
+@lru_cache(maxsize=32)
+def names_of(tag: str, part: str) -> tuple[str, ...]:
+    """Given or family names of a locale, no two of which fold alike; English ones where it has none."""
+    known = names(tag)
+    return apart(known.given if part == "given" else known.families)
 
 
 class People:
@@ -60,10 +57,11 @@ class People:
 
     def __init__(
         self, bits: Bits, rows: int, longest_given: int | None, longest_family: int | None, before: People | None = None,
-        language: str = "en",
+        locale: str = "en",
     ) -> None:  # fmt: skip
-        self.given = tuple(n for n in names_of(language, "given") if longest_given is None or len(n) <= longest_given)
-        self.family = tuple(n for n in names_of(language, "family") if longest_family is None or len(n) <= longest_family)
+        known = names(locale)
+        self.given = tuple(n for n in names_of(locale, "given") if longest_given is None or len(n) <= longest_given)
+        self.family = tuple(n for n in names_of(locale, "family") if longest_family is None or len(n) <= longest_family)
         if not self.given or not self.family:
             raise KindError("its columns are too narrow for any name")
         self._bits, self._rows = bits, max(1, rows)
@@ -82,9 +80,14 @@ class People:
         if before is not None:
             self.most_namesakes += before.most_namesakes
             self._known = _places(self.given, before.given), _places(self.family, before.family)
-        self.given_names, self.family_names = taker(text_pool(self.given)), taker(text_pool(self.family))
+        self._forms = self.family  # family names as men have them, then as women do where that is another form
+        if known.of_women is not None:
+            self._forms = (*self.family, *(known.of_women(name)[:longest_family] for name in self.family))
+        self.latin = known.latin
+        women = frozenset(known.women)
+        self.of_women = np.array([name in women for name in self.given], np.int64)  # 1 for each given name of women
+        self.given_names, self._families = taker(text_pool(self.given)), taker(text_pool(self._forms))
         self._mail: tuple[Take, Take] | None = None
-        self.of_women: NDArray[np.int64] | None = None  # 1 for each given name of women, when it was asked for
 
     def at(self, ordinals: NDArray[Any]) -> Person:
         """The persons of these rows."""
@@ -100,6 +103,20 @@ class People:
             position += self._before.namesakes(self._known[0][given], self._known[1][family])
         return Person(given, family, position)
 
+    def family_names(self, person: Person) -> Any:
+        """The family names of persons, in the form that they have."""
+        return self._families(self._form(person))
+
+    def in_latin(self, person: Person) -> tuple[Any, Any]:
+        """Given and family names in Latin letters."""
+        pools = (text_pool(self.latin.get(name, name) for name in listed) for listed in (self.given, self._forms))
+        return next(pools).take(pa.array(person.given)), next(pools).take(pa.array(self._form(person)))
+
+    def _form(self, person: Person) -> NDArray[np.int64]:
+        if len(self._forms) == len(self.family):
+            return person.family
+        return np.asarray(person.family + len(self.family) * self.of_women.take(person.given))
+
     def position(self, ordinals: NDArray[Any]) -> NDArray[np.int64]:
         """A number of its own for each of these rows, below the number of all rows."""
         return self._bits.distinct(self._rows, np.clip(ordinals, 0, self._rows - 1)).astype(np.int64)
@@ -112,7 +129,8 @@ class People:
     def namesakes_of(self, given: str, family: str) -> int:
         """How many rows have names that fold to these."""
         one = next((at for at, name in enumerate(self.given) if folded_names(name) == given), -1)
-        other = next((at for at, name in enumerate(self.family) if folded_names(name) == family), -1)
+        form = next((at for at, name in enumerate(self._forms) if folded_names(name) == family), -1)
+        other = form % len(self.family) if form >= 0 else -1
         return int(self.namesakes(np.array([one]), np.array([other]))[0])
 
     def namesakes(self, given: NDArray[np.int64], family: NDArray[np.int64]) -> NDArray[np.int64]:
@@ -131,21 +149,12 @@ class People:
         """Pieces of addresses: `anna.berg` by given and family name, and `2@mail.example` by rank and domain."""
         if self._mail is None:
             given = text_pool(folded_names(name) + "." for name in self.given)
-            family = text_pool(folded_names(name) for name in self.family)
-            pairs = np.arange(len(given) * len(family))
-            names = join(given.take(pairs // len(family)), family.take(pairs % len(family)))
+            family = text_pool(folded_names(name) for name in self._forms)
+            first, last = np.divmod(np.arange(len(given) * len(self.family)), len(self.family))
+            names = join(given.take(first), family.take(self._form(Person(first, last, last))))
             tails = (f"{'' if rank == 0 else rank + 1}@{d}" for rank in range(self.most_namesakes) for d in MAIL_DOMAINS)
             self._mail = (taker(names), taker(text_pool(tails)))
         return self._mail
-
-
-@lru_cache(maxsize=65_536)
-def folded_names(name: str) -> str:
-    """A name as it stands in an address: Jürgen Groß is juergen.gross."""
-    return fold(name.translate(_AS_TWO)).replace("-", "")
-
-
-_AS_TWO = str.maketrans({"ä": "ae", "ö": "oe", "ü": "ue", "ß": "ss", "Ä": "Ae", "Ö": "Oe", "Ü": "Ue", "ø": "o", "æ": "ae"})
 
 
 def _addresses(given: Any, family: Any, numbers: NDArray[np.int64], tails: Any, room: int | None) -> Any:
@@ -214,19 +223,16 @@ def longest_tail(rows: int) -> int:
     return len(str(rows)) + max(map(len, MAIL_DOMAINS)) + 2
 
 
-_declare = partial(declare, parameters=("row",))  # `row`: whose of a row that has several persons
+# `row`: whose of a row that has several persons; `script: latin`: in Latin letters, whatever the locale writes
+_declare = partial(declare, parameters=("row", "script"))
 
 
 @_declare("given-name", "A given name, which agrees with the other personal fields of the row.", standard="HTML autofill")
 def given_name(request: Request) -> PersonPart:
     """`row: middle`: another one, common for the same gender; `row` with any other name: that of somebody else of the row."""
     if request.parameters.get("row") != "middle":
-        part = PersonPart(
-            decode=lambda people, person: people.given_names(person.given),
-            named=lambda given, family, numbers, room: _cut(given, room),
-        )
-        return _of(request, part)
-    women = women_of(request.language)
+        return _of(request, _part(request, 0))
+    women = women_of(request.locale)
 
     def decode(people: People, person: Person) -> Any:
         of_women = np.array([name in women for name in people.given])
@@ -237,6 +243,27 @@ def given_name(request: Request) -> PersonPart:
         return people.given_names(chosen)
 
     return PersonPart(decode=decode, named=lambda given, family, numbers, room: _cut(given, room))
+
+
+def _is_latin(request: Request) -> bool:
+    """`script: latin`: names of other scripts in Latin letters."""
+    script = request.parameters.get("script", "own")
+    if script not in ("own", "latin"):
+        raise KindError(f"script: own or latin, not '{script}'")
+    return script == "latin"
+
+
+def _part(request: Request, which: int) -> PersonPart:
+    """The given name (0) or the family name (1) of the row's person."""
+    if _is_latin(request):
+        return PersonPart(
+            decode=lambda people, person: people.in_latin(person)[which],
+            named=lambda given, family, numbers, room: _cut(_each((given, family)[which], in_latin), room),
+        )
+    return PersonPart(
+        decode=lambda people, person: people.family_names(person) if which else people.given_names(person.given),
+        named=lambda given, family, numbers, room: _cut((given, family)[which], room),
+    )
 
 
 def _cut(names: Any, room: int | None) -> Any:
@@ -252,25 +279,31 @@ def _one_of(among: NDArray[np.int64], number: NDArray[np.int64]) -> NDArray[np.i
 def family_name(request: Request) -> PersonPart:
     """`row: second`: a second one, as persons in Spain have; `row` with any other name: that of somebody else of the row."""
     if request.parameters.get("row") != "second":
-        part = PersonPart(
-            decode=lambda people, person: people.family_names(person.family),
-            named=lambda given, family, numbers, room: _cut(family, room),
-        )
-        return _of(request, part)
+        return _of(request, _part(request, 1))
 
     def decode(people: People, person: Person) -> Any:
-        return people.family_names((person.family * 31 + person.given * 7 + person.rank * 13 + 5) % len(people.family))
+        other = (person.family * 31 + person.given * 7 + person.rank * 13 + 5) % len(people.family)
+        return people.family_names(person._replace(family=other))
 
     return PersonPart(decode=decode, named=lambda given, family, numbers, room: _cut(family, room))
 
 
 @_declare("name", "A person's full name.", standard="HTML autofill")
 def name(request: Request) -> PersonPart:
+    latin = _is_latin(request)
+    family_first = request.locale.partition("-")[0] in FAMILY_FIRST and not latin
+
+    def whole(given: Any, family: Any) -> Any:
+        return join(family, " ", given) if family_first else join(given, " ", family)
+
     def decode(people: People, person: Person) -> Any:
-        return join(people.given_names(person.given), " ", people.family_names(person.family))
+        if latin:
+            return whole(*people.in_latin(person))
+        return whole(people.given_names(person.given), people.family_names(person))
 
     def named(given: Any, family: Any, numbers: NDArray[np.int64], room: int | None) -> Any:
-        return _cut(pc.utf8_trim_whitespace(join(given, " ", family)), room)
+        texts = whole(_each(given, in_latin), _each(family, in_latin)) if latin else whole(given, family)
+        return _cut(pc.utf8_trim_whitespace(texts), room)
 
     return _of(request, PersonPart(decode=decode, named=named, longest_tail=1))
 
@@ -298,24 +331,17 @@ def email(request: Request) -> PersonPart:
 
 
 @lru_cache(maxsize=16)
-def women_of(language: str) -> frozenset[str]:
-    """Given names of women: those of every other line of a list; in the last lines of the English one, the first ten."""
-    suffix = f"_{language}" if language in _LANGUAGES else ""
-    lines = (files("weltigen.values") / "data" / f"given_names{suffix}.txt").read_text("utf-8").splitlines()
-    mixed = 12 if not suffix else len(lines)
-    chosen = [name for line in lines[:mixed:2] for name in line.split()]
-    chosen += [name for line in lines[mixed:] for name in line.split()[:10]]
-    return frozenset(chosen)
+def women_of(tag: str) -> frozenset[str]:
+    """Given names of women in a locale."""
+    return frozenset(names(tag).women)
 
 
 def _by_gender(request: Request, woman: str, man: str) -> PersonPart:
     """A text for the gender that the row's given name is common for."""
-    women = women_of(request.language)
+    women = women_of(request.locale)
     pool = text_pool((man, woman))
 
     def decode(people: People, person: Person) -> Any:
-        if people.of_women is None:
-            people.of_women = np.array([name in women for name in people.given], np.int64)
         return pool.take(pa.array(people.of_women[person.given]))
 
     def named(given: Any, family: Any, numbers: NDArray[np.int64], room: int | None) -> Any:
@@ -326,9 +352,18 @@ def _by_gender(request: Request, woman: str, man: str) -> PersonPart:
     return _of(request, PersonPart(decode=decode, named=named, holds_names=False))
 
 
-_GENDERS = {"en": ("female", "male", "F", "M"), "de": ("weiblich", "männlich", "w", "m"), "fr": ("femme", "homme", "F", "M"),
-            "es": ("mujer", "hombre", "F", "M")}  # fmt: skip
-_SALUTATIONS = {"en": ("Ms", "Mr"), "de": ("Frau", "Herr"), "fr": ("Mme", "M."), "es": ("Sra.", "Sr.")}
+_GENDERS = {
+    "en": ("female", "male", "F", "M"), "de": ("weiblich", "männlich", "w", "m"), "fr": ("femme", "homme", "F", "M"),
+    "es": ("mujer", "hombre", "F", "M"), "it": ("femmina", "maschio", "F", "M"), "nl": ("vrouw", "man", "V", "M"),
+    "pl": ("kobieta", "mężczyzna", "K", "M"), "pt": ("feminino", "masculino", "F", "M"), "sv": ("kvinna", "man", "K", "M"),
+    "ja": ("女性", "男性", "F", "M"), "el": ("γυναίκα", "άνδρας", "Γ", "Α"), "ar": ("أنثى", "ذكر", "F", "M"),
+    "hi": ("महिला", "पुरुष", "F", "M"),
+}  # fmt: skip
+_SALUTATIONS = {
+    "en": ("Ms", "Mr"), "de": ("Frau", "Herr"), "fr": ("Mme", "M."), "es": ("Sra.", "Sr."), "it": ("Sig.ra", "Sig."),
+    "nl": ("Mevr.", "Dhr."), "pl": ("Pani", "Pan"), "pt": ("Sra.", "Sr."), "sv": ("Fru", "Herr"), "ja": ("様", "様"),
+    "el": ("Κα", "Κος"), "ar": ("السيدة", "السيد"), "hi": ("श्रीमती", "श्री"),
+}  # fmt: skip
 
 
 @declare("gender", "The gender that the row's given name is common for, as a word or a letter.", parameters=("form", "row"))

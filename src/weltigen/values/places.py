@@ -21,12 +21,20 @@ from ..model.types import NUMBERS
 from ..randomness import Words
 from ..randomness.quota import choose, thresholds
 from .axis import axis_of
-from .pools import fold, taker, text_pool
+from .pools import fold, taker, text_pool, told_apart
 from .registry import KindError, Request, Values, declare
 from .shapes import mixed
 from .vocabulary import listed
 
-HOME = {"en": "GB", "de": "DE", "fr": "FR", "es": "ES"}
+HOME = {"en": "GB", "de": "DE", "fr": "FR", "es": "ES", "it": "IT", "nl": "NL", "pl": "PL", "pt": "BR", "sv": "SE", "ja": "JP",
+        "el": "GR", "ar": "EG", "hi": "IN"}  # fmt: skip
+
+
+def home_of(locale: str) -> str:
+    """The country of a tag of BCP 47: the one that it names, or else that of its language."""
+    language, *more = locale.replace("_", "-").split("-")
+    named = (part.upper() for part in more if len(part) == 2 and part.upper() in countries())
+    return next(named, HOME.get(language, "GB"))
 
 
 # countries that a mixed world speaks of beside its own, by weight
@@ -119,7 +127,16 @@ class Country:
 
     def called(self, language: str) -> str:
         """Its name in a language of ours; in English as GeoNames has it."""
-        return {"de": self.german, "fr": self.french, "es": self.spanish}.get(language, self.name)
+        told = {"de": self.german, "fr": self.french, "es": self.spanish}.get(language)
+        return told or _country_names().get((language, self.code), self.name)
+
+
+@lru_cache(maxsize=1)
+def _country_names() -> dict[tuple[str, str], str]:
+    """Names of countries in other languages, by language and code."""
+    first, *lines = (files("weltigen.values") / "data" / "country_names.txt").read_text("utf-8").splitlines()
+    rows = [line.split("\t") for line in lines]
+    return {(language, row[0]): name for row in rows for language, name in zip(first.split(), row[1:], strict=True)}
 
 
 @lru_cache(maxsize=1)
@@ -148,8 +165,9 @@ class Atlas:
 
 
 @lru_cache(maxsize=16)
-def atlas(language: str, mixed_countries: bool) -> Atlas:
-    towns, home = every_town(), HOME.get(language, "GB")
+def atlas(home: str, mixed_countries: bool) -> Atlas:
+    """The towns of a country, or also those of the countries that a mixed world speaks of."""
+    towns = every_town()
     shares = {home: 1.0}
     if mixed_countries:
         others = {code: weight for code, weight in _OTHERS.items() if code != home}
@@ -172,7 +190,7 @@ def atlas(language: str, mixed_countries: bool) -> Atlas:
 
 def atlas_of(request: Request) -> Atlas:
     home = request.parameters.get("country", "home")
-    return atlas(request.language, home == "mixed")
+    return atlas(home_of(request.locale), home == "mixed")
 
 
 def _of_towns(request: Request, texts: Callable[[Atlas], list[str]], spare: Callable[[], list[str]] | None = None) -> Values:
@@ -181,8 +199,8 @@ def _of_towns(request: Request, texts: Callable[[Atlas], list[str]], spare: Call
     every = texts(places)
     longest = request.room
     if request.differ or (longest is not None and max(map(len, every)) > longest):
-        apart = {fold(text): text for text in reversed([*every, *(spare() if spare is not None else [])])}
-        listed = [text for text in reversed(apart.values()) if request.fits(len(text))]
+        apart = told_apart([*every, *(spare() if spare is not None else [])])
+        listed = [text for text in apart if request.fits(len(text))]
         if not listed:
             raise KindError(f"none has at most {request.room} characters")
         return Values(space=len(listed), decode=taker(text_pool(listed)), distinct_folded=True)

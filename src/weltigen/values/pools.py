@@ -27,6 +27,11 @@ def fold(text: str) -> str:
     return re.sub(r"[^a-z0-9]+", "-", plain).strip("-")
 
 
+def told_apart(texts: Iterable[str]) -> list[str]:
+    """Texts of which no two fold alike, the first of those that do; one in another script is told by itself."""
+    return list({fold(text) or text.casefold(): text for text in reversed(list(texts))}.values())[::-1]
+
+
 def text_pool(texts: Iterable[str]) -> Any:
     """An Arrow string array to take from."""
     return pa.array(list(texts), pa.string())

@@ -12,7 +12,8 @@ from ..model.problems import UsageError, nearest
 from ..model.types import TEXTS, FieldType, TypeName
 from ..randomness import Words
 
-LANGUAGES = ("en", "de", "fr", "es")  # of which names, places and texts are known
+SPOKEN = ("en", "de", "fr", "es")  # languages of which texts are known
+LANGUAGES = (*SPOKEN, "it", "nl", "pl", "pt", "sv", "ja", "el", "ar", "hi")  # of which names and places are
 Decode = Callable[[Words], Any]
 
 
@@ -23,8 +24,8 @@ class Request:
     `low` and `high` are units of the field's axis, both included; `room` is the most characters that fit, `least` the
     fewest that must be there. `unique`: its values differ; `keyed`: alone or together with other fields. `fold`: how values
     are compared that must differ. `now`: the time that the world calls so. `topic`: what texts speak of, `words`: lists of
-    its words that were said;
-    `language`: of names, places and texts, its first part (BCP 47). `password`: what passwords are; "" where nobody says.
+    its words that were said; `language`: of texts, the first part of `locale`, the whole tag that names and places follow
+    (BCP 47); `password`: what passwords are, "" where nobody says.
     """
 
     type: FieldType
@@ -43,6 +44,7 @@ class Request:
     now: datetime | None = None
     topic: str = "office"
     language: str = "en"
+    locale: str = "en"
     password: str = ""
     words: tuple[tuple[str, tuple[str, ...]], ...] = ()
 

@@ -10,33 +10,15 @@ from typing import Any
 
 import numpy as np
 import pyarrow as pa
-from numpy.typing import NDArray
 
 from ..model.literals import read_span
 from ..model.types import TEXTS, FieldType, TypeName
 from ..randomness import Words
+from .digits import as_texts, digits_of
 from .patterns import texts_of
-from .pools import fixed_width, taker, text_pool
+from .pools import taker, text_pool
 from .registry import KindError, Request, Values, declare
 from .shapes import draw_of
-
-_ZERO = np.uint8(ord("0"))
-
-
-def _digits(numbers: NDArray[np.uint64], width: int) -> NDArray[np.uint8]:
-    """A matrix of decimal digits, the first the most significant."""
-    powers = np.array([10**power for power in range(width - 1, -1, -1)], np.uint64)
-    return (numbers[:, None] // powers % np.uint64(10)).astype(np.uint8)
-
-
-def _texts(*parts: bytes | NDArray[np.uint8]) -> Any:
-    """Arrow strings out of constant bytes and matrices of digits, side by side."""
-    rows = next(len(part) for part in parts if isinstance(part, np.ndarray))
-    columns = [
-        np.broadcast_to(np.frombuffer(part, np.uint8), (rows, len(part))) if isinstance(part, bytes) else part + _ZERO
-        for part in parts
-    ]
-    return fixed_width(np.concatenate(columns, axis=1))
 
 
 def _article_number(prefix: str) -> Values:
@@ -46,9 +28,9 @@ def _article_number(prefix: str) -> Values:
     weights = np.array([3 if (at + len(prefix)) % 2 else 1 for at in range(width)], np.int64)
 
     def decode(positions: Words) -> Any:
-        digits = _digits(positions, width)
+        digits = digits_of(positions, width)
         check = (-(digits.astype(np.int64) @ weights + fixed)) % 10
-        return _texts(prefix.encode(), digits, check.astype(np.uint8)[:, None])
+        return as_texts(prefix.encode(), digits, check.astype(np.uint8)[:, None])
 
     return Values(space=10**width, decode=decode)
 
@@ -72,58 +54,6 @@ def ean_13(request: Request) -> Values:
 def isbn_13(request: Request) -> Values:
     _needs(request, 13, "an ISBN-13")
     return _article_number("9795")
-
-
-# by language: the country, its letters as digits (A is 10), a bank that does not exist with its branch, digits of the account
-_ACCOUNTS = {"de": ("DE", 131400, "99999999", 10), "fr": ("FR", 152700, "9999999999", 11), "es": ("ES", 142800, "99999999", 10)}
-_SPANISH = np.array([1, 2, 4, 8, 5, 10, 9, 7, 3, 6], np.int64)
-
-
-@declare("iban", "An account number of a bank that does not exist.", standard="ISO 13616")
-def iban(request: Request) -> Values:
-    """Of the country of the language; British elsewhere, and where the column is too narrow for another."""
-    if request.language in _ACCOUNTS and request.fits(27 if request.language == "fr" else 24):
-        return _continental(*_ACCOUNTS[request.language])
-    _needs(request, 22, "an IBAN")
-    # letters count from A = 10; bank ZZZZ, then the number, then GB00: the rest of it all by 97
-    bank = 35353535 * pow(10, 14, 97) % 97
-
-    def decode(positions: Words) -> Any:
-        rest = (bank + (positions % np.uint64(97)).astype(np.int64)) * pow(10, 6, 97) % 97
-        check = (98 - (rest + 161100 % 97) % 97).astype(np.uint64)
-        return _texts(b"GB", _digits(check, 2), b"ZZZZ", _digits(positions, 14))
-
-    return Values(space=10**14, decode=decode)
-
-
-def _continental(country: str, letters: int, bank: str, width: int) -> Values:
-    """An IBAN with the check digits of the country itself, before or behind the account."""
-
-    def decode(positions: Words) -> Any:
-        account, number = _digits(positions, width), (positions % np.uint64(97)).astype(np.int64)
-        rest: Any = int(bank) % 97
-        parts: list[Any] = [bank.encode()]
-        if country == "ES":  # two digits of the Código Cuenta Cliente: of bank and branch, and of the account
-            first = _spanish_check(np.array([[0, 0, *map(int, bank)]]))[0]
-            second = _spanish_check(account.astype(np.int64))
-            checks = np.stack([np.full(len(second), first), second], axis=1).astype(np.uint8)
-            parts.append(checks)
-            rest = (rest * 100 + checks[:, 0].astype(np.int64) * 10 + checks[:, 1]) % 97
-        parts.append(account)
-        rest = (rest * pow(10, width, 97) + number) % 97
-        if country == "FR":  # the clé RIB
-            key = 97 - (89 * int(bank[:5]) + 15 * int(bank[5:]) + 3 * number) % 97
-            parts.append(_digits(key.astype(np.uint64), 2))
-            rest = (rest * 100 + key) % 97
-        check = (98 - (rest * pow(10, 6, 97) + letters) % 97).astype(np.uint64)
-        return _texts(country.encode(), _digits(check, 2), *parts)
-
-    return Values(space=10**width, decode=decode)
-
-
-def _spanish_check(digits: NDArray[np.int64]) -> NDArray[np.int64]:
-    left = 11 - digits @ _SPANISH % 11
-    return np.where(left == 11, 0, np.where(left == 10, 1, left))
 
 
 @declare(

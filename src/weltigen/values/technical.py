@@ -11,7 +11,8 @@ from ..model.types import TEXTS, TypeName
 from ..randomness import Key
 from .choosing import pool_of
 from .patterns import texts_of
-from .pools import fold, taker, text_pool, word_list
+from .people import names_of
+from .pools import fold, taker, text_pool
 from .registry import KindError, Request, Values, declare
 from .texts import topic_of
 
@@ -93,7 +94,7 @@ def _addresses(row: str | None, named: tuple[str, ...]) -> tuple[tuple[str, ...]
         texts = [f"https://images.example.com/{thing}-{n}.jpg" for n in range(1, 60) for thing in things]
         short = "https://images\\.example\\.com/[a-z0-9]{4}\\.jpg"
     elif row == "site":
-        texts = [f"https://www.{fold(name)}.example" for name in word_list("family_names")]
+        texts = [f"https://www.{fold(name)}.example" for name in names_of("en", "family")[:300]]
         short = r"https://[a-z]{5,9}\.example"
     elif row == "git":
         texts = [

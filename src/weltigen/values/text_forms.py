@@ -9,8 +9,8 @@ from ..randomness import Key
 from ..randomness.mixing import word
 from .choosing import pool_of
 from .grammar import capitalised
+from .person_names import folded_names
 from .pictures import square
-from .pools import fold
 from .registry import Request, Values
 from .vocabulary import Topic
 
@@ -52,18 +52,19 @@ def _headers(own: Topic) -> list[str]:
     ]
 
 
-def names_in(part: str, language: str, number: int) -> tuple[str, ...]:
-    """The commonest given or family names of a language."""
+def names_in(part: str, locale: str, number: int) -> tuple[str, ...]:
+    """The commonest given or family names of a locale."""
     from .people import names_of
 
-    return names_of(language, part)[:number]
+    return names_of(locale, part)[:number]
 
 
 def _cards(request: Request, own: Topic, remarks: Sentences) -> Values:
+    card = "BEGIN:VCARD\r\nVERSION:3.0\r\nFN:{} {}\r\nEMAIL:{}.{}@example.com\r\nEND:VCARD\r\n"
     texts = [
-        f"BEGIN:VCARD\r\nVERSION:3.0\r\nFN:{given} {family}\r\nEMAIL:{fold(given)}.{fold(family)}@example.com\r\nEND:VCARD\r\n"
-        for given in names_in("given", request.language, 30)
-        for family in names_in("family", request.language, 40)
+        card.format(given, family, folded_names(given), folded_names(family))
+        for given in names_in("given", request.locale, 30)
+        for family in names_in("family", request.locale, 40)
     ]
     return pool_of(texts, request, "card")
 

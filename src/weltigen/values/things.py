@@ -16,7 +16,7 @@ from ..randomness.mixing import word
 from .choosing import pool_of
 from .grammar import capitalised, within_text
 from .people import women_of
-from .pools import fold, join, taker, text_pool
+from .pools import join, taker, text_pool, told_apart
 from .registry import KindError, Request, Values, declare
 from .text_forms import names_in
 from .texts import KEY, topic_of
@@ -83,7 +83,7 @@ _DONE_FOR_MONEY = frozenset(
 def number_of_names(name: str, wanted: str, language: str, said: tuple[tuple[str, tuple[str, ...]], ...] = ()) -> int:
     """How many different names a topic has in a list, before any of them is told apart from another."""
     own = (topic(name) if name in topics() else topic(NEUTRAL)).spoken(language).with_words(said)
-    return len({fold(one) for one in (own.words(wanted) if own.has(wanted) else own.words("things"))})
+    return len(told_apart(own.words(wanted) if own.has(wanted) else own.words("things")))
 
 
 def _is_title(name: str) -> bool:
@@ -96,7 +96,7 @@ _OF_MATTERS = frozenset("of for the to in your our new offer question change req
 
 def _numbered(names: list[str], request: Request) -> Values:
     """The names, and again with numbers where rows that must differ are more."""
-    apart = list({fold(name): name for name in reversed(names)}.values())[::-1]
+    apart = told_apart(names)
     count = len(apart)
     longest = max(map(len, apart))
     pool = taker(text_pool(apart))
@@ -149,15 +149,15 @@ def lists_of(listed: Sequence[str], request: Request) -> Values:
 
 
 @lru_cache(maxsize=64)
-def _firms(language: str, name: str) -> tuple[str, ...]:
-    families = names_in("family", language, 150)
+def _firms(locale: str, name: str) -> tuple[str, ...]:
+    families, language = names_in("family", locale, 150), locale.partition("-")[0]
     own = listed(f"trades of {name}")
     trades = own or listed("trades")
-    from .places import atlas
+    from .places import atlas, home_of
 
-    places = atlas(language, False)
+    places = atlas(home_of(locale), False)
     towns = [town for town in places.of(places.towns.names)[:120] if " " not in town and "-" not in town]
-    forms = listed(f"firms {language}", "firms en")
+    forms = listed(f"firms {locale}") or listed(f"firms {language}", "firms en")
     if language == "en" and own:
         forms = ("{family} {trade}", "{town} {trade}", "{family} & {other} {trade}")
     made = []
@@ -172,7 +172,7 @@ def _firms(language: str, name: str) -> tuple[str, ...]:
                 town=towns[at // 977 % len(towns)],
             )
         )
-    return tuple({fold(one): one for one in made}.values())
+    return tuple(told_apart(made))
 
 
 @declare(
@@ -183,9 +183,9 @@ def _firms(language: str, name: str) -> tuple[str, ...]:
 )
 def organization(request: Request) -> Values:
     name = "banking" if request.parameters.get("trade") == "bank" else topic_of(request).name
-    names = [one for one in _firms(request.language, name) if request.fits(len(one))]
+    names = [one for one in _firms(request.locale, name) if request.fits(len(one))]
     if not names:
-        names = [one for one in names_in("family", request.language, 150) if request.fits(len(one))]
+        names = [one for one in names_in("family", request.locale, 150) if request.fits(len(one))]
     if not names:
         raise KindError(f"no firm has at most {request.room} characters")
     return _numbered(names, request)
@@ -221,9 +221,9 @@ def latin_name(request: Request) -> Values:
 @declare("other-person", "The full name of a person beside the one that the row is about.", parameters=("gender",))
 def other_person(request: Request) -> Values:
     """`gender: female` or `male`: only given names that are common for it."""
-    given, family = names_in("given", request.language, 200), names_in("family", request.language, 300)
+    given, family = names_in("given", request.locale, 200), names_in("family", request.locale, 300)
     if (gender := request.parameters.get("gender")) is not None:
-        women = women_of(request.language)
+        women = women_of(request.locale)
         given = tuple(name for name in given if (name in women) == (gender == "female"))
     given, family = given[::-1], family[::-1]
     longest = max(map(len, given)) + max(map(len, family)) + 1

@@ -352,7 +352,7 @@ def _request(plan: Plan, entity_plan: EntityPlan, field: Field, span: Range) -> 
         room=field.room, least=field.limits.min_length or 0,
         parameters=parameters,
         fold=fold_in_rules(plan, entity_plan, field.name), seed=plan.seed,
-        now=plan.now, topic=entity_plan.entity.topic or NEUTRAL, language=language.partition("-")[0],
+        now=plan.now, topic=entity_plan.entity.topic or NEUTRAL, language=language.partition("-")[0], locale=language,
         words=entity_plan.entity.words, password=plan.world.password or "",
     )  # fmt: skip
 
@@ -371,10 +371,10 @@ def _people(plan: Plan, entity_plan: EntityPlan, planned: dict[str, FieldPlan]) 
         given += [each] if kind != "family-name" else []
         family += [each] if kind != "given-name" else []
     bits = Bits(plan.stage_seed, entity_plan.name, "", "person")
-    language = (plan.world.language or "en").partition("-")[0]
+    locale = plan.world.language or "en"
     before = entity_plan.earlier.people if entity_plan.earlier is not None else None
     try:
-        return People(bits, entity_plan.total, min(given, default=None), min(family, default=None), before, language), []
+        return People(bits, entity_plan.total, min(given, default=None), min(family, default=None), before, locale), []
     except KindError as error:
         field = parts[0][0]
         return None, [Problem(fact=f"{entity_plan.name}: {error}", place=field.place)]

@@ -64,7 +64,7 @@ def following_names(entity_plan: EntityPlan, field_plan: FieldPlan, way: OfPerso
     def fill(rows: RowsPort) -> Any:
         person = rows.person()
         own = decode(people, person)
-        given, family = people.given_names(person.given), people.family_names(person.family)
+        given, family = people.given_names(person.given), people.family_names(person)
         wanted = _moved(rows, moving, given, family)
         number = numbers(rows.ordinals)
         if fixed and texts is not None and (there := rows.ordinals < len(fixed)).any():
@@ -104,7 +104,7 @@ def apart_from_given(entity_plan: EntityPlan, field_plan: FieldPlan, way: OfPers
             return made
         person = rows.person()
         given, family = (
-            picked(one_array(part), chosen) for part in (people.given_names(person.given), people.family_names(person.family))
+            picked(one_array(part), chosen) for part in (people.given_names(person.given), people.family_names(person))
         )
         again = way.part.named(given, family, first + entity_plan.earlier_rows + rows.ordinals[chosen], room)
         index = np.arange(len(rows))
@@ -164,7 +164,7 @@ def _of_fixed_rows(
     if not any(row.get(name) is not None for row in given_rows for name in parts.values()):
         return []
     person = people.at(np.arange(len(given_rows), dtype=np.int64))
-    own = list(zip(people.given_names(person.given).to_pylist(), people.family_names(person.family).to_pylist(), strict=True))
+    own = list(zip(people.given_names(person.given).to_pylist(), people.family_names(person).to_pylist(), strict=True))
     seen: Counter[tuple[str, str]] = Counter()
     said = _said(entity_plan, moving)
     out = []

@@ -22,7 +22,8 @@ from weltigen.model.problems import UsageError
 from weltigen.randomness import Bits
 from weltigen.values import LANGUAGES, FromText, KindError, People, PersonPart, Request, Values, axis_of, get_kind, kind_names
 from weltigen.values.person_names import FAMILY_FIRST, folded_names, locale_of, names
-from weltigen.values.places import HOME
+from weltigen.values.places import HOME, every_town
+from weltigen.values.pools import fold
 from weltigen.values.registry import Kind, register
 
 WINDOW = (datetime(2024, 1, 1), datetime(2026, 1, 1))
@@ -156,6 +157,38 @@ def test_lists_of_names_fold_apart_so_that_addresses_can() -> None:
             folded = [folded_names(name) for name in listed]
             assert all(re.fullmatch("[a-z]+", entry) for entry in folded)
             assert len(set(folded)) == len(folded) or known.of_women is not None
+
+
+def test_all_forms_of_a_persons_name_are_those_of_one_person(tmp_path: Path) -> None:
+    (
+        tmp_path / "m.sql"
+    ).write_text("""CREATE TABLE purser (id int PRIMARY KEY, given_name varchar(40) NOT NULL, family_name varchar(40) NOT NULL,
+             initials char(2) NOT NULL, nickname varchar(20) NOT NULL, title varchar(8) NOT NULL, gender char(1) NOT NULL)""")
+    kinds = "\n".join(
+        f"      {name}: {{kind: {kind}}}" for name, kind in (("nickname", "nickname"), ("title", "honorific-prefix"))
+    )
+    (file := tmp_path / "world.yaml").write_text(f"weltigen: 3\nmodel: m.sql\nentities:\n  purser:\n    fields:\n{kinds}\n")
+    made = weltigen.open_world(file).dataset().frame("purser")
+    assert (made["initials"] == made["given_name"].str[0] + made["family_name"].str[0]).all()
+    assert (made["nickname"].str[0].str.lower() == made["given_name"].str[0].str.lower()).mean() > 0.9
+    assert set(made["title"]) <= {"Ms", "Mr", "Dr", "Prof."} and not ((made["title"] == "Mr") & (made["gender"] == "F")).any()
+
+
+def test_invented_places_are_none_that_there_are(tmp_path: Path) -> None:
+    columns = "town varchar(60), region varchar(60), latitude numeric(9,6), country_code char(2), postal_code varchar(12)"
+    (tmp_path / "m.sql").write_text(f"CREATE TABLE quay (id int PRIMARY KEY, {columns}, name varchar(60) NOT NULL UNIQUE)")
+    real = {fold(name) for name in every_town().names}
+    for locale in LANGUAGES:
+        said = (
+            f"weltigen: 3\nmodel: m.sql\nlanguage: {locale}\nentities: {{quay: {{rows: 400, fields: {{name: {{kind: town}}}}}}}}"
+        )
+        (tmp_path / "real.yaml").write_text(said)
+        (tmp_path / "made.yaml").write_text(f"{said}\nplaces: invented")
+        known, made = (weltigen.open_world(tmp_path / f"{name}.yaml").dataset().frame("quay") for name in ("real", "made"))
+        assert (
+            set(map(fold, known["town"].dropna())) <= real and not set(map(fold, [*made["town"].dropna(), *made["name"]])) & real
+        )
+        assert made["country_code"].notna().any() and made["town"].nunique() > 60 and made["name"].is_unique
 
 
 def test_narrow_columns_get_short_names_or_a_clear_refusal() -> None:

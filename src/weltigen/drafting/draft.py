@@ -90,6 +90,8 @@ def _head(world: World, plan: Plan, model: str, dialect: str | None) -> str:
     lines += [f"seed: {world.seed}", f"window: [{start}, {end}]"]
     if world.language is not None:
         lines.append(f"language: {world.language}")
+    if world.places != "real":
+        lines.append(f"places: {world.places}")
     if world.password is not None:
         lines.append(f"password: {scalar(world.password)}")
     for name, entities in [] if world.same else propose_tenants(world):

@@ -18,7 +18,7 @@ from .plain_words import plain_words
 from .told_by_fields import LOGGED, WRITTEN, is_logged, is_of_events, is_of_files, is_of_users, is_written
 from .vocabularies import vocabulary_of
 
-_TAGS = {"en": "en-GB", "de": "de-DE", "fr": "fr-FR", "es": "es-ES"}
+_TAGS = {"en": "en-GB", "de": "de-DE", "fr": "fr-FR", "es": "es-ES", "it": "it-IT", "nl": "nl-NL", "pt": "pt-BR", "pl": "pl-PL"}
 
 
 def guess_topics(world: World) -> World:

@@ -355,6 +355,9 @@ class WorldSection(Section):
         None,
         description="The language of names, places and texts (BCP 47), as in de-DE; guessed from the model's names, else en-GB.",
     )
+    places: OneOf["real", "invented"] = Field(
+        "real", description="Towns are those of the world; invented: they are made up, as persons, streets and firms are."
+    )
     password: Literal | None = Field(
         None, description="What the fields that hold passwords are hashed from; two words made from the seed when not given."
     )

@@ -51,7 +51,7 @@ def read_world_file(text: str, file: Path, read_model: Callable[[str, str | None
     language = part.language or base.language
     return replace(
         world, seed=part.seed, now=part.now, window=window, protected=protected, language=language, guesses=part.guesses,
-        password=part.password,
+        password=part.password, places=part.places,
     )  # fmt: skip
 
 

@@ -12,6 +12,7 @@ from . import (
     names,
     passwords,
     people,
+    person_forms,
     places,
     plates,
     quantities,

@@ -159,7 +159,7 @@ class People:
 
 def _addresses(given: Any, family: Any, numbers: NDArray[np.int64], tails: Any, room: int | None) -> Any:
     """`anna.berg`, cut so that what comes behind it has room, and that."""
-    names = join(_each(given, folded_names), ".", _each(family, folded_names))
+    names = join(each_text(given, folded_names), ".", each_text(family, folded_names))
     names = pc.utf8_trim(names, ".")  # somebody with one name, or with names in another script
     names = pc.if_else(pc.equal(names, ""), "person", names)
     if room is None or not len(names) or pc.max(pc.utf8_length(join(names, tails))).as_py() <= room:
@@ -168,7 +168,7 @@ def _addresses(given: Any, family: Any, numbers: NDArray[np.int64], tails: Any, 
     return join(pc.utf8_slice_codeunits(names, 0, max(1, longest)), tails)
 
 
-def _each(texts: Any, change: Callable[[str], str]) -> Any:
+def each_text(texts: Any, change: Callable[[str], str]) -> Any:
     """Each different text changed once."""
     known = pc.dictionary_encode(texts)
     return pa.array([change(text) for text in known.dictionary.to_pylist()], pa.string()).take(known.indices)
@@ -191,7 +191,7 @@ def email_column(people: People, person: Person) -> Any:
     return join(names(person.given * len(people.family) + person.family), tails(tail))
 
 
-def _of(request: Request, part: PersonPart) -> PersonPart:
+def of_whom(request: Request, part: PersonPart) -> PersonPart:
     """A part of the row's person, or of the other person of the row that `row` names, whose parts agree with each other."""
     whose = request.parameters.get("row")
     if whose is None:
@@ -231,7 +231,7 @@ _declare = partial(declare, parameters=("row", "script"))
 def given_name(request: Request) -> PersonPart:
     """`row: middle`: another one, common for the same gender; `row` with any other name: that of somebody else of the row."""
     if request.parameters.get("row") != "middle":
-        return _of(request, _part(request, 0))
+        return of_whom(request, _part(request, 0))
     women = women_of(request.locale)
 
     def decode(people: People, person: Person) -> Any:
@@ -258,7 +258,7 @@ def _part(request: Request, which: int) -> PersonPart:
     if _is_latin(request):
         return PersonPart(
             decode=lambda people, person: people.in_latin(person)[which],
-            named=lambda given, family, numbers, room: _cut(_each((given, family)[which], in_latin), room),
+            named=lambda given, family, numbers, room: _cut(each_text((given, family)[which], in_latin), room),
         )
     return PersonPart(
         decode=lambda people, person: people.family_names(person) if which else people.given_names(person.given),
@@ -279,7 +279,7 @@ def _one_of(among: NDArray[np.int64], number: NDArray[np.int64]) -> NDArray[np.i
 def family_name(request: Request) -> PersonPart:
     """`row: second`: a second one, as persons in Spain have; `row` with any other name: that of somebody else of the row."""
     if request.parameters.get("row") != "second":
-        return _of(request, _part(request, 1))
+        return of_whom(request, _part(request, 1))
 
     def decode(people: People, person: Person) -> Any:
         other = (person.family * 31 + person.given * 7 + person.rank * 13 + 5) % len(people.family)
@@ -302,10 +302,10 @@ def name(request: Request) -> PersonPart:
         return whole(people.given_names(person.given), people.family_names(person))
 
     def named(given: Any, family: Any, numbers: NDArray[np.int64], room: int | None) -> Any:
-        texts = whole(_each(given, in_latin), _each(family, in_latin)) if latin else whole(given, family)
+        texts = whole(each_text(given, in_latin), each_text(family, in_latin)) if latin else whole(given, family)
         return _cut(pc.utf8_trim_whitespace(texts), room)
 
-    return _of(request, PersonPart(decode=decode, named=named, longest_tail=1))
+    return of_whom(request, PersonPart(decode=decode, named=named, longest_tail=1))
 
 
 @_declare("username", "A name to log in with, made from the row's person.", standard="HTML autofill")
@@ -318,7 +318,7 @@ def username(request: Request) -> PersonPart:
     def named(given: Any, family: Any, numbers: NDArray[np.int64], room: int | None) -> Any:
         return _addresses(given, family, numbers, _number_texts(numbers), room)
 
-    return _of(request, PersonPart(decode=decode, named=named, distinct=True, longest_tail=len(str(request.rows)) + 1))
+    return of_whom(request, PersonPart(decode=decode, named=named, distinct=True, longest_tail=len(str(request.rows)) + 1))
 
 
 @_declare("email", "An address in a domain set aside for examples, made from the row's person.", standard="RFC 5322, RFC 2606")
@@ -327,7 +327,7 @@ def email(request: Request) -> PersonPart:
         domains = text_pool(f"@{domain}" for domain in MAIL_DOMAINS).take(pa.array(numbers & (_DOMAINS - 1)))
         return _addresses(given, family, numbers, join(_number_texts(numbers), domains), room)
 
-    return _of(request, PersonPart(decode=email_column, named=named, distinct=True, longest_tail=longest_tail(request.rows)))
+    return of_whom(request, PersonPart(decode=email_column, named=named, distinct=True, longest_tail=longest_tail(request.rows)))
 
 
 @lru_cache(maxsize=16)
@@ -345,11 +345,11 @@ def _by_gender(request: Request, woman: str, man: str) -> PersonPart:
         return pool.take(pa.array(people.of_women[person.given]))
 
     def named(given: Any, family: Any, numbers: NDArray[np.int64], room: int | None) -> Any:
-        return _each(given, lambda name: woman if name in women else man)
+        return each_text(given, lambda name: woman if name in women else man)
 
     if not request.fits(len(woman)) or not request.fits(len(man)):
         raise KindError(f"{woman} takes {len(woman)} characters")
-    return _of(request, PersonPart(decode=decode, named=named, holds_names=False))
+    return of_whom(request, PersonPart(decode=decode, named=named, holds_names=False))
 
 
 _GENDERS = {
@@ -359,7 +359,7 @@ _GENDERS = {
     "ja": ("女性", "男性", "F", "M"), "el": ("γυναίκα", "άνδρας", "Γ", "Α"), "ar": ("أنثى", "ذكر", "F", "M"),
     "hi": ("महिला", "पुरुष", "F", "M"),
 }  # fmt: skip
-_SALUTATIONS = {
+SALUTATIONS = {
     "en": ("Ms", "Mr"), "de": ("Frau", "Herr"), "fr": ("Mme", "M."), "es": ("Sra.", "Sr."), "it": ("Sig.ra", "Sig."),
     "nl": ("Mevr.", "Dhr."), "pl": ("Pani", "Pan"), "pt": ("Sra.", "Sr."), "sv": ("Fru", "Herr"), "ja": ("様", "様"),
     "el": ("Κα", "Κος"), "ar": ("السيدة", "السيد"), "hi": ("श्रीमती", "श्री"),
@@ -375,4 +375,4 @@ def gender(request: Request) -> PersonPart:
 
 @_declare("salutation", "How the row's person is addressed: Ms, Herr, Mme.", standard="HTML autofill")
 def salutation(request: Request) -> PersonPart:
-    return _by_gender(request, *_SALUTATIONS.get(request.language, _SALUTATIONS["en"]))
+    return _by_gender(request, *SALUTATIONS.get(request.language, SALUTATIONS["en"]))

@@ -7,9 +7,10 @@ from __future__ import annotations
 
 import gzip
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from functools import lru_cache, partial
 from importlib.resources import files
+from math import gcd
 from typing import Any
 
 import numpy as np
@@ -65,9 +66,7 @@ _OTHERS = {
 _HOME_SHARE = 0.6
 
 
-_KEPT = (  # towns of a country are alike in a few hundred names
-    400
-)
+_KEPT = 400  # towns of a country; beyond, their names are much alike
 
 
 @dataclass(frozen=True, slots=True, eq=False)
@@ -165,8 +164,9 @@ class Atlas:
 
 
 @lru_cache(maxsize=16)
-def atlas(home: str, mixed_countries: bool) -> Atlas:
-    """The towns of a country, or also those of the countries that a mixed world speaks of."""
+def atlas(home: str, mixed_countries: bool, invented: bool = False) -> Atlas:
+    """The towns of a country, or also those of the countries that a mixed world speaks of; `invented`: under names that are made
+    up, and somewhat away from where they are."""
     towns = every_town()
     shares = {home: 1.0}
     if mixed_countries:
@@ -176,8 +176,9 @@ def atlas(home: str, mixed_countries: bool) -> Atlas:
     weights: list[float] = []
     seen: set[str] = set()
     by_country: dict[str, list[int]] = {code: [] for code in shares}
+    most = {code: min(_KEPT, len(_made_up(code))) if invented else _KEPT for code in shares}
     for at, code in enumerate(towns.countries):
-        if code in by_country and len(by_country[code]) < _KEPT and (name := fold(towns.names[at])) not in seen:
+        if code in by_country and len(by_country[code]) < most[code] and (name := fold(towns.names[at])) not in seen:
             seen.add(name)
             by_country[code].append(at)
     for code, places in by_country.items():
@@ -185,12 +186,38 @@ def atlas(home: str, mixed_countries: bool) -> Atlas:
         roots = np.sqrt(towns.population[places].astype(np.float64))
         chosen += places
         weights += (np.round(roots / roots.sum() * 1e6) * shares[code] + 1).tolist()
-    return Atlas(towns, np.array(chosen), thresholds(weights))
+    return Atlas(_renamed(towns, by_country) if invented else towns, np.array(chosen), thresholds(weights))
+
+
+@lru_cache(maxsize=64)
+def _made_up(code: str) -> tuple[str, ...]:
+    """Names of towns in the language of a country, of which none is that of a real one."""
+    language = countries()[code].language[:2]
+    heads, ends = (listed(f"town {part} {language}", f"town {part} en") for part in ("heads", "ends"))
+    real = _real_names()
+    apart = [name for name in told_apart(f"{head}{end}" for end in ends for head in heads) if fold(name) not in real]
+    turn = next(step for step in range(37, len(apart) + 38) if gcd(step, len(apart)) == 1)  # neighbours do not look alike
+    return tuple(apart[number * turn % len(apart)] for number in range(len(apart)))
+
+
+@lru_cache(maxsize=1)
+def _real_names() -> frozenset[str]:
+    return frozenset(map(fold, every_town().names))
+
+
+def _renamed(towns: Towns, by_country: dict[str, list[int]]) -> Towns:
+    """Towns under names that are made up, somewhat away from where they are."""
+    names = list(towns.names)
+    for code, places in by_country.items():
+        for name, at in zip(_made_up(code), places, strict=False):
+            names[at] = name
+    away = 0.05 + np.arange(len(names)) * 7919 % 1000 / 2500  # a twentieth to nine twentieths of a degree
+    return replace(towns, names=tuple(names), latitude=towns.latitude - away, longitude=towns.longitude + away)
 
 
 def atlas_of(request: Request) -> Atlas:
     home = request.parameters.get("country", "home")
-    return atlas(home_of(request.locale), home == "mixed")
+    return atlas(home_of(request.locale), home == "mixed", request.invented)
 
 
 def _of_towns(request: Request, texts: Callable[[Atlas], list[str]], spare: Callable[[], list[str]] | None = None) -> Values:
@@ -212,7 +239,18 @@ of_place = partial(declare, parameters=("row", "country"), row="place")  # all k
 
 @of_place("town", "A real town; all fields of one place in a row agree.", standard="GeoNames")
 def town(request: Request) -> Values:
-    return _of_towns(request, lambda places: places.of(places.towns.names), lambda: list(dict.fromkeys(every_town().names)))
+    return _of_towns(
+        request,
+        lambda places: places.of(places.towns.names),
+        lambda: [] if request.invented else list(dict.fromkeys(every_town().names)),
+    )
+
+
+def _spare_towns(request: Request) -> list[str]:
+    """Names for rows that must have different ones, beyond those of the home country."""
+    if request.invented:
+        return [name for code in HOME.values() for name in _made_up(code)]
+    return list(dict.fromkeys(every_town().names))
 
 
 @of_place("iso-3166-country", "The two-letter code of a country.", standard="ISO 3166-1 alpha-2")

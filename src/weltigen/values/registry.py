@@ -25,7 +25,7 @@ class Request:
     fewest that must be there. `unique`: its values differ; `keyed`: alone or together with other fields. `fold`: how values
     are compared that must differ. `now`: the time that the world calls so. `topic`: what texts speak of, `words`: lists of
     its words that were said; `language`: of texts, the first part of `locale`, the whole tag that names and places follow
-    (BCP 47); `password`: what passwords are, "" where nobody says.
+    (BCP 47); `invented`: towns are made up as well; `password`: what passwords are, "" where nobody says.
     """
 
     type: FieldType
@@ -45,6 +45,7 @@ class Request:
     topic: str = "office"
     language: str = "en"
     locale: str = "en"
+    invented: bool = False
     password: str = ""
     words: tuple[tuple[str, tuple[str, ...]], ...] = ()
 

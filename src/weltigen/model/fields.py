@@ -72,7 +72,10 @@ class WeightsSource:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class ShapeSource:
-    """Numbers whose distribution has a named shape: even, normal, skewed, exponential."""
+    """Numbers whose distribution has a named shape: even, normal, skewed, exponential, triangular, humps, zipf, quantiles, steps.
+
+    The parameters of `quantiles` are its values in order, those of `steps` the weights by where each step begins.
+    """
 
     shape: str
     parameters: tuple[tuple[str, float], ...] = ()

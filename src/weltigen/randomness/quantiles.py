@@ -67,3 +67,58 @@ def skewed(median: float, p95: float) -> Table:
 @lru_cache(maxsize=256)
 def exponential(mean: float) -> Table:
     return table(lambda u: -mean * log1p(-u))
+
+
+def _closed(quantile: Callable[[NDArray[np.float64]], NDArray[np.float64]]) -> Table:
+    """The knots of an inverse distribution function that is finite at both ends."""
+    knots = np.array([float(f"{value:.12g}") for value in quantile(np.arange(STEPS + 1) / STEPS).tolist()])
+    knots.setflags(write=False)
+    return knots
+
+
+@lru_cache(maxsize=256)
+def triangular(low: float, peak: float, high: float) -> Table:
+    """Rising evenly from `low` to the commonest, `peak`, and falling evenly to `high`."""
+    span, turn = high - low, (peak - low) / (high - low)
+
+    def quantile(at: NDArray[np.float64]) -> NDArray[np.float64]:
+        rising, falling = np.sqrt(at * span * (peak - low)), np.sqrt((1 - at) * span * (high - peak))
+        return np.where(at < turn, low + rising, high - falling)
+
+    return _closed(quantile)
+
+
+@lru_cache(maxsize=256)
+def zipf(exponent: float, most: float) -> Table:
+    """Ranks from 1 to `most` once they are rounded: rank k about as often as 1 / k^exponent (a power law over [½, most + ½])."""
+    first, last = 0.5, most + 0.5
+
+    def quantile(at: NDArray[np.float64]) -> NDArray[np.float64]:
+        if exponent == 1:
+            return np.asarray(first * (last / first) ** at)
+        power = 1 - exponent
+        return np.asarray((first**power + at * (last**power - first**power)) ** (1 / power))
+
+    return _closed(quantile)
+
+
+@lru_cache(maxsize=256)
+def humps(first: float, second: float, sd: float, share: float) -> Table:
+    """Two normal humps of one width; `share` of the values belong to the first."""
+    grid = np.linspace(min(first, second) - 4 * sd, max(first, second) + 4 * sd, 20_001)
+    one, other = (np.interp((grid - mean) / sd, standard_normal(), np.arange(STEPS + 1) / STEPS) for mean in (first, second))
+    below = share * one + (1 - share) * other
+    return _closed(lambda at: np.interp(at, below, grid))
+
+
+@lru_cache(maxsize=256)
+def through(values: tuple[float, ...]) -> Table:
+    """Through given quantiles at even distances, the least and the greatest value among them; even between two of them."""
+    return _closed(lambda at: np.interp(at, np.linspace(0, 1, len(values)), values))
+
+
+@lru_cache(maxsize=256)
+def histogram(starts: tuple[float, ...], weights: tuple[float, ...]) -> Table:
+    """Even between each start and the next, which have the weight of the first of both; the last start is where it ends."""
+    ends = np.cumsum([0.0, *weights[:-1]]) / sum(weights[:-1])
+    return _closed(lambda at: np.interp(at, ends, starts))

@@ -140,13 +140,16 @@ class WeightsCase(Section):
     of: dict[str, Weight] = Field(description="The values, each as often as its weight says.")
 
 
+Shapes: Any = dict[str, one_or_list(dict[str, Number], list[Number])]  # type: ignore[misc]
+
+
 class ShapeCase(Section):
     """A shape for some of the rows."""
 
     when: Expression | None = Field(
         None, description="For rows where this is true, and no case before it was; else for all others."
     )
-    of: either(str, dict[str, dict[str, Number]]) = Field(description="The shape.")  # type: ignore[valid-type]
+    of: either(str, Shapes) = Field(description="The shape.")  # type: ignore[valid-type]
 
 
 class PresentSection(Section):
@@ -189,10 +192,12 @@ class FieldSection(Section):
         description="The values, each as often as its weight says; or such weights by case: "
         "`[{when: \"status = 'paid'\", of: {…}}, {of: {…}}]`.",
     )
-    shape: either(str, dict[str, dict[str, Number]], list[ShapeCase]) | None = Field(  # type: ignore[valid-type]
+    shape: either(str, Shapes, list[ShapeCase]) | None = Field(  # type: ignore[valid-type]
         None,
-        description="Of numbers: `even`, `{normal: {mean, sd}}`, `{skewed: {median, p95}}`, `{exponential: {mean}}`; or by case, "
-        "as for weights.",
+        description="Of numbers: `even`, `{normal: {mean, sd}}`, `{skewed: {median, p95}}`, `{exponential: {mean}}`, "
+        "`{triangular: {low, peak, high}}`, `{humps: {first, second, sd, share}}` of which a share is about the first, "
+        "`{zipf: {exponent, most}}` of ranks from 1 to `most`, `{quantiles: [least, …, greatest]}` at even distances, "
+        "`{steps: {0: 30, 10: 70, 50: 0}}` of which 30 lie from 0 to 10 and 70 from there to 50; or by case, as for weights.",
     )
     properties: dict[str, Any] | None = Field(
         None,

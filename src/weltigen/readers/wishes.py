@@ -8,6 +8,7 @@ import warnings
 from collections.abc import Sequence
 from dataclasses import replace
 from datetime import timedelta
+from itertools import pairwise
 from typing import Any
 
 from ..model import (
@@ -42,7 +43,11 @@ from .understanding import Understanding, dotted
 from .yaml_tree import Path
 
 MOST_GAPS = 0.9
-SHAPES = {"even": (), "normal": ("mean", "sd"), "skewed": ("median", "p95"), "exponential": ("mean",)}
+SHAPES = {
+    "even": (), "normal": ("mean", "sd"), "skewed": ("median", "p95"), "exponential": ("mean",),
+    "triangular": ("low", "peak", "high"), "humps": ("first", "second", "sd", "share"), "zipf": ("exponent", "most"),
+    "quantiles": ("a list of numbers",), "steps": ("weights by where each step begins",),
+}  # fmt: skip
 _SOURCES = ("kind", "const", "compute", "pattern", "weights", "shape", "properties", "items")
 
 
@@ -194,16 +199,18 @@ class Wishes(Understanding):
         return KindSource(kind=name, parameters=tuple(parameters.items()), place=self.tree.place(path))
 
     def _shape(self, shape: Any, path: Path) -> Source | None:
-        given: dict[str, dict[str, float]] = {shape: {}} if isinstance(shape, str) else shape
-        name, parameters = next(iter(given.items()), ("", {}))
+        given: dict[str, dict[str, float] | list[float]] = {shape: {}} if isinstance(shape, str) else shape
+        name, told = next(iter(given.items()), ("", {}))
+        parameters = told if isinstance(told, dict) else {f"{number}": one for number, one in enumerate(told)}
         if name not in SHAPES:
             self.problem(path, f"no shape is called '{name}'", nearest(name, tuple(SHAPES)), value=True)
             return None
-        if set(parameters) != set(SHAPES[name]):
+        listed = name in ("quantiles", "steps")
+        if (isinstance(told, list) != (name == "quantiles")) or (not listed and set(parameters) != set(SHAPES[name])):
             self.problem(path, f"shape {name} takes: {', '.join(SHAPES[name]) or 'nothing'}")
             return None
-        if name == "skewed" and not 0 < parameters["median"] < parameters["p95"]:
-            self.problem(path, "shape skewed needs 0 < median < p95")
+        if (needs := _unmet(name, parameters)) is not None:
+            self.problem(path, f"shape {name} needs {needs}")
             return None
         return ShapeSource(shape=name, parameters=tuple(parameters.items()), place=self.tree.place(path))
 
@@ -304,3 +311,28 @@ class Wishes(Understanding):
         fitting = [one.name for one in entity.fields if one.type.name in own and one.name != field.name]
         self.problem(path, fact, f"these could: {', '.join(fitting[:6])}" if fitting else None, value=True)
         return False
+
+
+def _unmet(name: str, given: dict[str, float]) -> str | None:
+    """What the numbers of a shape must keep, where they do not."""
+    match name:
+        case "skewed":
+            return None if 0 < given["median"] < given["p95"] else "0 < median < p95"
+        case "triangular":
+            return None if given["low"] <= given["peak"] <= given["high"] > given["low"] else "low ≤ peak ≤ high, and low < high"
+        case "humps":
+            return None if given["sd"] > 0 and 0 <= given["share"] <= 1 else "an sd above 0 and a share from 0 to 1"
+        case "zipf":
+            return None if given["exponent"] > 0 and given["most"] >= 1 else "an exponent above 0 and a most from 1 on"
+        case "quantiles":
+            rises = len(given) > 1 and all(one <= other for one, other in pairwise(given.values()))
+            return None if rises else "two numbers or more that do not fall"
+        case "steps":
+            try:
+                starts = list(map(float, given))
+            except ValueError:
+                starts = []
+            rises = len(starts) > 1 and all(one < other for one, other in pairwise(starts))
+            weighs = all(weight >= 0 for weight in given.values()) and sum(list(given.values())[:-1]) > 0
+            return None if rises and weighs else "rising numbers with weights, the last of which is where it ends"
+    return None

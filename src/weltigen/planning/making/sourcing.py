@@ -34,7 +34,7 @@ from ...plan.fields import (
     Shaped,
 )
 from ...plan.own_checks import OwnCheck
-from ...randomness.quantiles import STEPS, Table, exponential, normal, skewed
+from ...randomness.quantiles import STEPS, Table, exponential, histogram, humps, normal, skewed, through, triangular, zipf
 from ...randomness.quota import choose, thresholds
 from ...values import FromText, Kind, KindError, PersonPart, Prepared, Request, Values, get_kind
 from ...values.pools import taker, text_pool
@@ -250,6 +250,8 @@ def _shaped(base: FieldPlan, request: Request, source: ShapeSource) -> FieldPlan
         assert isinstance(even, Values)
         return changed(base, way=Drawn(even, Even()))
     knots = _knots(source) * 10.0**base.axis.scale
+    if source.shape == "steps":
+        knots = knots - 0.5  # a step ends below where the next one begins, whatever is rounded
     least, most = base.axis.natural_limits
     low = least if base.low is None else base.low
     high = most if base.high is None else base.high
@@ -268,6 +270,16 @@ def _knots(source: ShapeSource) -> Table:
             return normal(given["mean"], given["sd"])
         case "skewed":
             return skewed(given["median"], given["p95"])
+        case "triangular":
+            return triangular(given["low"], given["peak"], given["high"])
+        case "humps":
+            return humps(given["first"], given["second"], given["sd"], given["share"])
+        case "zipf":
+            return zipf(given["exponent"], given["most"])
+        case "quantiles":
+            return through(tuple(given.values()))
+        case "steps":
+            return histogram(tuple(map(float, given)), tuple(given.values()))
         case _:
             return exponential(given["mean"])
 

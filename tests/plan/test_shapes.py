@@ -1,0 +1,72 @@
+"""Numbers of a declared shape: their distribution is the one that was said, by scipy's judgement, and what cannot be meant is told."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+import pytest
+from numpy.typing import NDArray
+from scipy import stats
+
+import weltigen
+
+ROWS = 40_000
+Judge = Callable[[NDArray[np.float64]], NDArray[np.float64]]
+HUMPS: Judge = lambda x: 0.7 * stats.norm(8, 1.5).cdf(x) + 0.3 * stats.norm(18, 1.5).cdf(x)  # noqa: E731
+# by shape: how many of the values should lie below each number
+JUDGES: dict[str, Judge] = {
+    "even, minimum: 5, maximum: 25": stats.uniform(5, 20).cdf,
+    "{normal: {mean: 40, sd: 6}}": stats.norm(40, 6).cdf,
+    "{skewed: {median: 20, p95: 90}}": stats.lognorm(np.log(4.5) / stats.norm.ppf(0.95), scale=20).cdf,
+    "{exponential: {mean: 12}}": stats.expon(scale=12).cdf,
+    "{triangular: {low: 1, peak: 2, high: 9}}": stats.triang(1 / 8, 1, 8).cdf,
+    "{triangular: {low: 3, peak: 9, high: 9}}": stats.triang(1, 3, 6).cdf,
+    "{humps: {first: 8, second: 18, sd: 1.5, share: 0.7}}": HUMPS,
+    "{quantiles: [0, 10, 12, 40, 300]}": lambda x: np.interp(x, [0, 10, 12, 40, 300], [0, 0.25, 0.5, 0.75, 1]),
+    "{steps: {0: 30, 10: 50, 50: 20, 90: 0}}": lambda x: np.interp(x, [0, 10, 50, 90], [0, 0.3, 0.8, 1]),
+}
+
+
+def world(folder: Path, said: str, kind: str = "numeric(12,3)") -> weltigen.World:
+    (folder / "world.yaml").write_text(
+        f"weltigen: 3\nentities: {{swell: {{rows: {ROWS}, fields: {{height: {{type: '{kind}', null: false, shape: {said}}}}}}}}}"
+    )
+    return weltigen.open_world(folder / "world.yaml")
+
+
+@pytest.mark.parametrize("said", JUDGES)
+def test_numbers_have_the_distribution_that_was_said(said: str, tmp_path: Path) -> None:
+    made = world(tmp_path, said).dataset().table("swell")["height"].cast("float64").to_numpy()
+    assert stats.kstest(made, JUDGES[said]).statistic < 0.01
+
+
+@pytest.mark.parametrize("exponent", [0.8, 1, 1.6])
+def test_ranks_are_as_common_as_a_power_of_them(exponent: float, tmp_path: Path) -> None:
+    made = world(tmp_path, f"{{zipf: {{exponent: {exponent}, most: 300}}}}", "integer").dataset().table("swell")["height"]
+    counts = np.bincount(made.to_numpy(), minlength=301)
+    assert counts[0] == 0 and counts.size == 301 and counts[300] >= 0
+    expected = np.arange(1, 301.0) ** -exponent
+    assert abs(counts[2:21] / counts[2:].sum() - expected[1:20] / expected[1:].sum()).max() < 0.015
+
+
+@pytest.mark.parametrize(
+    ("said", "told"),
+    [
+        ("{zipf: {exponent: 0, most: 5}}", "shape zipf needs an exponent above 0"),
+        ("{quantiles: [3, 1]}", "shape quantiles needs two numbers or more that do not fall"),
+        ("{quantiles: {a: 1}}", "shape quantiles takes: a list of numbers"),
+        ("{steps: [1, 2]}", "shape steps takes: weights by where each step begins"),
+        ("{steps: {0: 5, low: 4}}", "shape steps needs rising numbers with weights"),
+        ("{steps: {0: 5, 10: x}}", "'x'"),
+        ("{humps: {first: 1}}", "shape humps takes: first, second, sd, share"),
+        ("{triangular: {low: 4, peak: 2, high: 9}}", "low ≤ peak ≤ high"),
+        ("{skewed: {median: 4, p95: 2}}", "0 < median < p95"),
+        ("zipff", "no shape is called 'zipff'"),
+    ],
+)
+def test_a_shape_that_cannot_be_is_told_with_its_place(said: str, told: str, tmp_path: Path) -> None:
+    with pytest.raises(weltigen.WeltigenError) as raised:
+        world(tmp_path, said)
+    assert told in str(raised.value) and "world.yaml:2" in str(raised.value)

@@ -129,6 +129,15 @@ class Numbering:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class Disturbed:
+    """A share `noise` of the values look mistyped; a share `extremes` lie at the ends of what is allowed."""
+
+    noise: float = 0.0
+    extremes: float = 0.0
+    place: Place | None = None
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Bound(Reasoned):
     """The field's value is `comparison` than `operand`: a literal, or a path to another cell.
 
@@ -239,6 +248,7 @@ class Field:
     follows: Follow | None = None
     numbering: Numbering | None = None
     secret: bool | None = None  # None: nobody said
+    disturbed: Disturbed | None = None
     guess: Guess | None = None
     others: tuple[Candidate, ...] = ()
     collation: str | None = None

@@ -248,6 +248,14 @@ class FieldSection(Section):
     gaps: Share | None = Field(
         None, description="Of what counts up: the share of numbers that are left out, as where rows were deleted."
     )
+    noise: Share | None = Field(
+        None, description="So many of its values look mistyped: blanks, capitals, letters that changed places; a digit too many. "
+        "None breaks a declared rule.",
+    )  # fmt: skip
+    extremes: Share | None = Field(
+        None, description="So many of its values lie at the ends of what is allowed: the longest and the shortest texts, other "
+        "scripts, quotes and markup; the least and the greatest numbers and days.",
+    )  # fmt: skip
     secret: Truth | None = Field(None, description="Masked wherever rows are shown.")
     unique: Truth | None = Field(None, description="No two rows have the same value.")
     type: str | None = Field(None, description="An SQL type; only where the model declares no such field.")

@@ -18,6 +18,7 @@ from ..model import (
     CasesSource,
     ComputeSource,
     ConstSource,
+    Disturbed,
     Entity,
     Field,
     Follow,
@@ -76,8 +77,19 @@ class Wishes(Understanding):
         numbering = self._numbering(entity, field, wish, path, given)
         return replace(
             field, source=source, limits=limits, present=present or field.present, secret=secret, follows=follows,
-            numbering=numbering,
+            numbering=numbering, disturbed=self._disturbed(field, wish, path),
         )  # fmt: skip
+
+    def _disturbed(self, field: Field, wish: FieldSection, path: Path) -> Disturbed | None:
+        if wish.noise is None and wish.extremes is None:
+            return field.disturbed
+        here = (*path, "noise" if wish.noise is not None else "extremes")
+        shares = wish.noise or 0.0, wish.extremes or 0.0
+        if sum(shares) > 1:
+            self.problem(
+                here, f"{sum(shares):.0%} of the values would be disturbed", "noise and extremes are parts of all values"
+            )
+        return Disturbed(noise=shares[0], extremes=shares[1], place=self.tree.place(here))
 
     def _numbering(self, entity: Entity, field: Field, wish: FieldSection, path: Path, given: list[str]) -> Numbering | None:
         if wish.start is None and wish.gaps is None:

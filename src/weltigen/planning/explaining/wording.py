@@ -57,6 +57,9 @@ def _field(facts: FieldFacts) -> str:
         text += "; " + ", ".join(_bound(plan.field, bound) for bound in plan.cell_bounds)
     if facts.present is not None:
         text += f"; {present_in_words(facts.present)}" + (", and null where these leave no room" if facts.gives_way else "")
+    if (made := plan.field.disturbed) is not None:
+        for share, what in ((made.noise, "mistyped"), (made.extremes, "at an end of what is allowed")):
+            text += f"; {share * 100:g} % {what}" if share else ""
     return text + (", with one null at most in each group" if facts.one_null else "")
 
 

@@ -45,6 +45,7 @@ from ..knowledge.walks import walked_fields
 from .beginning import asked_of_keys, begin_above
 from .cohort_fields import merged
 from .computing import prepare_computed
+from .disturbing import clashes_with_rules
 from .giving_way import give_way, room_for_a_name, said_at
 from .sourcing import by_source
 from .walking import clashes
@@ -81,6 +82,7 @@ def prepare_fields(plan: Plan) -> Plan:
             if spaced is field and not problems:
                 planned[field.name] = _spaced(plan, entity_plan, planned[field.name], problems)
         planned = widened(plan, entity_plan, planned, partial(_with_more, plan))
+        problems += [told for one in planned.values() for told in clashes_with_rules(plan, entity_plan, one)]
         planned = begin_above(
             others,
             entity_plan,

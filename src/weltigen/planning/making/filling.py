@@ -26,6 +26,7 @@ from ...values.pools import one_array, picked
 from ..knowledge.presence import USUAL, presence
 from .between import may_be_missing, may_lack_room
 from .demanding import conditional, demands_on
+from .disturbing import disturbed
 from .filling_case import in_case
 from .masking import but_the_first, fixed_over, given_over, nulls_count, sometimes
 from .namesakes import apart_from_given
@@ -138,8 +139,9 @@ def _filler(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan) -> Fille
         how = FieldFacts(plan=field_plan, present=present, one_null=one_null, gives_way=gives_way)
     if isinstance(field_plan.way, OfPerson):
         fill = apart_from_given(entity_plan, field_plan, field_plan.way, fill)
-    fill = fixed_over(entity_plan, field_plan, fill)
-    return Filler(fill=fill, how=how, needs=needs, cheap=cheap and not entity_plan.fixed)
+    undisturbed, fill = fill, disturbed(plan, entity_plan, field_plan, fill)
+    cheap = cheap and fill is undisturbed and not entity_plan.fixed
+    return Filler(fill=fixed_over(entity_plan, field_plan, fill), how=how, needs=needs, cheap=cheap)
 
 
 def drawn_as(field: Field) -> str:

@@ -24,11 +24,12 @@ if TYPE_CHECKING:
     from .model import WeltigenError
     from .readers.grammar import json_schema
     from .stored.receipts import Receipt
+    from .values.own_kinds import kind
 
 __version__ = "0.1.0"
 __all__ = [
     "Dataset", "Draft", "Finding", "Receipt", "Report", "Row", "WeltigenError", "World", "audit", "complete", "draft",
-    "json_schema", "open_run", "open_world", "read_model", "withdraw",
+    "json_schema", "kind", "open_run", "open_world", "read_model", "withdraw",
 ]  # fmt: skip
 
 # names are imported when they are first asked for: the command line's help needs none of them
@@ -36,6 +37,7 @@ _HOMES = {
     "Dataset": "api.dataset", "Draft": "drafting", "Finding": "auditing", "Receipt": "stored.receipts", "Report": "auditing",
     "Row": "engine", "WeltigenError": "model", "World": "api.world", "audit": "api.opening", "complete": "api.completing",
     "draft": "api.drafts", "withdraw": "api.withdrawing",
+    "kind": "values.own_kinds",
     "json_schema": "readers.grammar", "open_run": "api.runs", "open_world": "api.opening", "read_model": "api.opening",
 }  # fmt: skip
 

@@ -53,6 +53,7 @@ class World:
     protected: tuple[str, ...] = PRODUCTION
     language: str | None = None  # of names and texts (BCP 47); None: guessed from the model's names
     places: str = "real"  # invented: towns are made up as well
+    kinds: tuple[tuple[str, str], ...] = ()  # of its own: names, and the functions that make them, FILE.py:FUNCTION
     password: str | None = None  # what passwords are; None: two words by the seed
     guesses: str = "full"  # plain: kinds by name and type alone
     spelled: tuple[tuple[str, str], ...] = ()  # names that the database folds, as they are written: waterTempC by watertempc

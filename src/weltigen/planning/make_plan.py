@@ -14,6 +14,7 @@ from ..plan.plan import Plan
 from ..plan.stages import without_fixed
 from ..readers.overrides import stored_text, with_overrides
 from ..rows.runtime import PlanRuntime
+from ..values import know
 from .knowledge.limits import read_window
 from .passes import PASSES, SOUND_UP_TO
 from .shortfalls import shortfall
@@ -32,6 +33,7 @@ def make_plan(
 
     `set` gives single fields, called `entity.field`, one value in all generated rows.
     """
+    know(world.kinds)
     world, overrides = _overridden(world, set)
     window = read_window(*world.window, now)
     seed = world.seed if seed is None else seed

@@ -341,6 +341,13 @@ class EntitySection(Section):
     unique: list[list[str]] = Field(default_factory=list, description="More unique rules, each a list of fields.")
 
 
+class KindSection(Section):
+    """A kind of value of your own: some texts."""
+
+    values: list[Literal] | None = Field(None, description="The values, each as likely as another.")
+    weights: dict[str, Weight] | None = Field(None, description="The values, each as often as its weight says.")
+
+
 class WorldSection(Section):
     """The whole file."""
 
@@ -370,6 +377,11 @@ class WorldSection(Section):
     )
     places: OneOf["real", "invented"] = Field(
         "real", description="Towns are those of the world; invented: they are made up, as persons, streets and firms are."
+    )
+    kinds: dict[str, either(str, KindSection)] = Field(  # type: ignore[valid-type]
+        default_factory=dict,
+        description="Kinds of value of your own, by name: a function in Python, `FILE.py:FUNCTION`, a CSV file whose first "
+        "column holds values and whose column `weight` their weights, or `{values: [one, another]}`.",
     )
     password: Literal | None = Field(
         None, description="What the fields that hold passwords are hashed from; two words made from the seed when not given."

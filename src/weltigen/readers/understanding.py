@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from ..expression import Expression, NotEvaluableError, child_of, parse
 from ..model import Entity, FieldType, Present, Problem, Relation, World
@@ -15,8 +15,8 @@ from .yaml_tree import Path, Tree
 class Understanding:
     """Reads what several parts of one file have in common; `problems` collects what does not fit."""
 
-    def __init__(self, world: World, tree: Tree) -> None:
-        self.world, self.tree = world, tree
+    def __init__(self, world: World, tree: Tree, lists: Mapping[str, tuple[tuple[str, float], ...]] | None = None) -> None:
+        self.world, self.tree, self.lists = world, tree, lists or {}  # `lists`: kinds of the file that are lists of values
         self.problems: list[Problem] = []
 
     def problem(self, path: Path, fact: str, hint: str | None = None, *, value: bool = False) -> None:

@@ -194,6 +194,10 @@ class Wishes(Understanding):
         if not isinstance(kind, str) and len(kind) != 1:
             self.problem(path, "one kind is named here, with its parameters: {NAME: {PARAMETER: VALUE}}")
             return None
+        if name in self.lists and not parameters:
+            for text, _ in self.lists[name]:
+                self.literal(field.type, text, path)
+            return WeightsSource(weights=self.lists[name], place=self.tree.place(path))
         try:
             known = get_kind(name)
         except UsageError as error:

@@ -15,6 +15,7 @@ from ..model.ties import find_ties
 from ..values import LANGUAGES
 from .grammar import SYNONYMS, EntitySection, FieldSection, WorldSection
 from .overlay import Overlay
+from .own_kinds import own_kinds
 from .yaml_tree import Tree, read_yaml
 
 
@@ -38,7 +39,8 @@ def read_world_file(text: str, file: Path, read_model: Callable[[str, str | None
         raise UnreadableError(
             Problem(fact="neither a model nor entities are declared", place=tree.place(()), hint="add model: SOURCE")
         )
-    overlay = Overlay(replace(base, name=str(file), sources=(str(file), *base.sources)), tree)
+    functions, lists = own_kinds(part, tree, file.parent)
+    overlay = Overlay(replace(base, name=str(file), sources=(str(file), *base.sources)), tree, lists)
     world = overlay.apply(part.entities)
     if overlay.problems:
         raise UnreadableError(overlay.problems)
@@ -51,7 +53,7 @@ def read_world_file(text: str, file: Path, read_model: Callable[[str, str | None
     language = part.language or base.language
     return replace(
         world, seed=part.seed, now=part.now, window=window, protected=protected, language=language, guesses=part.guesses,
-        password=part.password, places=part.places,
+        password=part.password, kinds=(*base.kinds, *functions), places=part.places,
     )  # fmt: skip
 
 

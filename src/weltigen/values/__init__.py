@@ -41,6 +41,7 @@ from .registry import (
     find_kind,
     get_kind,
     kind_names,
+    know,
     register,
 )
 
@@ -62,6 +63,7 @@ __all__ = [
     "folded_names",
     "get_kind",
     "kind_names",
+    "know",
     "register",
     "written_lengths",
 ]

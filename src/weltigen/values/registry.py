@@ -162,17 +162,39 @@ def declare(
 
 
 def kind_names() -> tuple[str, ...]:
-    return tuple(sorted(_KINDS))
+    from .own_kinds import installed
+
+    return tuple(sorted({*_KINDS, *installed()}))
 
 
 def find_kind(name: str) -> Kind | None:
-    """The kind called `name`, where there is one."""
-    return _KINDS.get(name)
+    """The kind called `name`, where there is one: ours, of a world file, or of an installed package."""
+    if name not in _KINDS:
+        from .own_kinds import from_package, installed
+
+        if name not in installed():
+            return None
+        _KINDS[name] = from_package(name)
+    return _KINDS[name]
 
 
 def get_kind(name: str) -> Kind:
     """The kind called `name`; UsageError with the nearest right word without one."""
-    try:
-        return _KINDS[name]
-    except KeyError:
-        raise UsageError(f"no kind of value is called '{name}'", hint=nearest(name, kind_names())) from None
+    found = find_kind(name)
+    if found is None:
+        raise UsageError(f"no kind of value is called '{name}'", hint=nearest(name, kind_names()))
+    return found
+
+
+_OWN: dict[str, str] = {}  # kinds of world files: where each lies
+
+
+def know(kinds: tuple[tuple[str, str], ...]) -> None:
+    """Make the kinds of a world file known, by name and FILE.py:FUNCTION; UsageError where one is not what it should be. A kind
+    of another world with the same name gives way."""
+    from .own_kinds import from_file
+
+    for name, where in kinds:
+        if name in _KINDS and name not in _OWN:
+            raise UsageError(f"there is a kind '{name}' already", hint="give yours another name")
+        _KINDS[name], _OWN[name] = from_file(name, where), where

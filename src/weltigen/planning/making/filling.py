@@ -146,7 +146,9 @@ def _filler(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan) -> Fille
 
 def drawn_as(field: Field) -> str:
     """The name under which a field is drawn: kinds that belong together in a row are drawn under one."""
-    if isinstance(field.source, KindSource) and (row := dict(field.source.parameters).get("row")) is not None:
+    told = dict(field.source.parameters) if isinstance(field.source, KindSource) else {}
+    row = told.get("row", "" if "part" in told else None)
+    if isinstance(field.source, KindSource) and row is not None:
         return f" {get_kind(field.source.kind).row or field.source.kind} {row}"
     return field.name
 

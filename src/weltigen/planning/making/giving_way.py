@@ -296,7 +296,7 @@ def _alike(made: FieldPlan, values: Values, open_checks: Sequence[Check]) -> Any
     field, source = made.field, made.field.source
     if not isinstance(source, KindSource) or open_checks or field.type.name not in TEXTS or _asks_for_more(field.limits):
         return None
-    return source.kind, source.parameters, field.type, field.room, field.limits.min_length, values.space
+    return get_kind(source.kind).prepare, source.parameters, field.type, field.room, field.limits.min_length, values.space
 
 
 def _of_person(plan: Plan, entity_plan: EntityPlan, made: FieldPlan, keeps: Keeps | None, needed: int | None) -> _Tried:

@@ -142,7 +142,7 @@ _MOST_PREPARED = 8_192
 
 def _prepared(kind: Kind, request: Request) -> Prepared:
     """The values of a kind; those of fields that ask for the same are the same, which a large model has many of."""
-    key = (kind.name, *(getattr(request, name) for name in _ASKED), tuple(request.parameters.items()))
+    key = (kind.prepare, *(getattr(request, name) for name in _ASKED), tuple(request.parameters.items()))
     found = _PREPARED.get(key)
     if found is None:
         if len(_PREPARED) >= _MOST_PREPARED:

@@ -7,7 +7,7 @@ from pathlib import Path
 import pytest
 
 import weltigen
-from weltigen.values.own_kinds import installed
+from weltigen.values.own_kinds import from_package, installed
 
 MARKS = """
 import numpy as np, pyarrow as pa, weltigen
@@ -127,6 +127,7 @@ def test_an_installed_package_brings_kinds(tmp_path: Path, monkeypatch: pytest.M
     (info / "entry_points.txt").write_text("[weltigen.kinds]\nlamp-name = lightkinds:lamp\nlamp-gone = lightkinds:gone\n")
     monkeypatch.syspath_prepend(tmp_path)
     installed.cache_clear()
+    from_package.cache_clear()
     world = "weltigen: 3\nentities: {{light: {{rows: 5, fields: {{name: {{type: text, kind: {}, null: false}}}}}}}}"
     (tmp_path / "w.yaml").write_text(world.format("lamp-name"))
     made = weltigen.open_world(tmp_path / "w.yaml").dataset().table("light")["name"].to_pylist()
@@ -135,4 +136,5 @@ def test_an_installed_package_brings_kinds(tmp_path: Path, monkeypatch: pytest.M
         weltigen.open_world(tmp_path / "w.yaml")
     monkeypatch.undo()
     installed.cache_clear()
+    from_package.cache_clear()
     assert made == ["lamp"] * 5

@@ -111,13 +111,13 @@ def _facts(kind: Kind, language: str) -> dict[str, Any]:
 def space(kind: Kind, language: str = "en") -> int | None:
     """How many different values there are for a column without limits; None for what follows other fields of its row."""
     try:
-        prepared = kind.prepare(_asked(kind, language))
+        prepared = kind.prepare(asked(kind, language))
     except KindError:
         return None
     return prepared.space if isinstance(prepared, Values) else None
 
 
-def _asked(kind: Kind, language: str) -> Request:
+def asked(kind: Kind, language: str) -> Request:
     """What an invented field of an entity of a thousand rows asks for."""
     usual = (
         TypeName.DATE
@@ -145,7 +145,7 @@ def samples(kind: Kind, number: int, language: str = "en") -> str:
     bits, ordinals = Bits(1, "sample", kind.name), np.arange(2, 2 + number)
     values: Any
     try:
-        prepared = kind.prepare(_asked(kind, language))
+        prepared = kind.prepare(asked(kind, language))
     except KindError as error:
         return str(error)
     match prepared:

@@ -26,6 +26,7 @@ from . import (
 )
 from .axis import Axis, axis_of
 from .identifiers import written_lengths
+from .own_kinds import know
 from .people import People, Person
 from .person_names import folded_names
 from .registry import (
@@ -41,7 +42,6 @@ from .registry import (
     find_kind,
     get_kind,
     kind_names,
-    know,
     register,
 )
 

@@ -22,7 +22,7 @@ import pyarrow as pa
 from ..model.problems import UsageError, nearest
 from ..model.types import TypeName
 from ..randomness import WIDEST, Words
-from .registry import Kind, KindError, Prepared, Request, Values
+from .registry import Kind, KindError, Prepared, Request, Values, bring, find_kind
 
 GROUP = "weltigen.kinds"  # of entry points
 _FACTS = "weltigen_kind"  # where the decorator keeps what it was told
@@ -161,6 +161,7 @@ def installed() -> dict[str, EntryPoint]:
     return {one.name: one for one in entry_points(group=GROUP)}
 
 
+@lru_cache(maxsize=256)
 def from_package(name: str) -> Kind:
     """A kind that an installed package brings; UsageError where it cannot be loaded."""
     point = installed()[name]
@@ -169,3 +170,19 @@ def from_package(name: str) -> Kind:
     except Exception as error:
         raise UsageError(f"kind '{name}' ({point.value}) cannot be loaded: {type(error).__name__}: {error}") from error
     return function if isinstance(function, Kind) else own_kind(name, function, point.value)
+
+
+_OF_FILES: dict[str, Kind] = {}
+
+
+def know(kinds: tuple[tuple[str, str], ...]) -> None:
+    """Make the kinds of a world file known, by name and FILE.py:FUNCTION; UsageError where one is not what it should be. A kind
+    of another world with the same name gives way."""
+    for name, where in kinds:
+        if name not in _OF_FILES and find_kind(name) is not None:
+            raise UsageError(f"there is a kind '{name}' already", hint="give yours another name")
+        _OF_FILES[name] = from_file(name, where)
+
+
+bring("world files", lambda: _OF_FILES, _OF_FILES.__getitem__)
+bring("packages", installed, from_package)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
@@ -161,21 +161,24 @@ def declare(
     return keep
 
 
-def kind_names() -> tuple[str, ...]:
-    from .own_kinds import installed
+_ELSEWHERE: dict[str, tuple[Callable[[], Iterable[str]], Callable[[str], Kind]]] = {}  # by what brings them: names, and a kind
 
-    return tuple(sorted({*_KINDS, *installed()}))
+
+def bring(what: str, names: Callable[[], Iterable[str]], load: Callable[[str], Kind]) -> None:
+    """Kinds that are loaded when they are first asked for."""
+    _ELSEWHERE[what] = names, load
+
+
+def kind_names() -> tuple[str, ...]:
+    return tuple(sorted({*_KINDS, *(name for names, _ in _ELSEWHERE.values() for name in names())}))
 
 
 def find_kind(name: str) -> Kind | None:
     """The kind called `name`, where there is one: ours, of a world file, or of an installed package."""
-    if name not in _KINDS:
-        from .own_kinds import from_package, installed
-
-        if name not in installed():
-            return None
-        _KINDS[name] = from_package(name)
-    return _KINDS[name]
+    for names, load in _ELSEWHERE.values() if name not in _KINDS else ():
+        if name in names():
+            return load(name)
+    return _KINDS.get(name)
 
 
 def get_kind(name: str) -> Kind:
@@ -184,17 +187,3 @@ def get_kind(name: str) -> Kind:
     if found is None:
         raise UsageError(f"no kind of value is called '{name}'", hint=nearest(name, kind_names()))
     return found
-
-
-_OWN: dict[str, str] = {}  # kinds of world files: where each lies
-
-
-def know(kinds: tuple[tuple[str, str], ...]) -> None:
-    """Make the kinds of a world file known, by name and FILE.py:FUNCTION; UsageError where one is not what it should be. A kind
-    of another world with the same name gives way."""
-    from .own_kinds import from_file
-
-    for name, where in kinds:
-        if name in _KINDS and name not in _OWN:
-            raise UsageError(f"there is a kind '{name}' already", hint="give yours another name")
-        _KINDS[name], _OWN[name] = from_file(name, where), where

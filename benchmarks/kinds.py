@@ -48,7 +48,16 @@ def measured(name: str) -> tuple[float, float] | None:
     return min(taken) / ROWS * 1e9, max(1.0, size / ROWS)
 
 
+def additions() -> float:
+    """Millions of additions a second of a plain loop in Python, to compare machines by."""
+    began, number = time.process_time(), 0
+    while number < 3_000_000:
+        number += 1
+    return 3 / (time.process_time() - began)
+
+
 def main() -> None:
+    print(f"a plain loop of Python makes {additions():.1f} million additions a second here")
     found = {name: one for name in sys.argv[1:] or kind_names() if (one := measured(name)) is not None}
     print(f"{'kind':<24}{'ns a row':>10}{'bytes':>8}{'µs / 100 bytes':>16}")
     for name, (spent, size) in sorted(found.items(), key=lambda one: -one[1][0] / one[1][1]):

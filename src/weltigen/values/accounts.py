@@ -44,10 +44,9 @@ def _weighed(digits: Digits, weights: str) -> Digits:
 
 def _by_97(digits: Digits, bank: str = "") -> Digits:
     """The remainder of a bank and digits by 97."""
-    rest = np.full(len(digits), int(bank or "0") % 97)
-    for column in digits.T:
-        rest = (rest * 10 + column) % 97
-    return rest
+    width = digits.shape[1]
+    weights = np.array([pow(10, width - 1 - at, 97) for at in range(width)], np.int64)
+    return np.asarray((digits @ weights + int(bank or "0") * pow(10, width, 97)) % 97)
 
 
 def _luhn(digits: Digits) -> Digits:
@@ -151,9 +150,10 @@ def iban(request: Request) -> Values:
 def _accounts(country: str, form: _Form) -> Values:
     def decode(positions: Words) -> Any:
         parts = _parts(country, form, digits_of(positions, form.width).astype(np.int64))
-        rest = np.zeros(len(positions), np.int64)
-        for column in np.hstack([*parts, _letters(country, len(positions)), np.zeros((len(positions), 2), np.int64)]).T:
-            rest = (rest * np.where(column > 9, 100, 10) + column) % 97
+        signs = np.hstack([*parts, _letters(country, len(positions))])
+        # each sign weighs ten for every digit behind it, the two of the check among them; a letter is two digits
+        behind = np.cumsum(np.where(signs[0, ::-1] > 9, 2, 1))[::-1] - np.where(signs[0] > 9, 2, 1) + 2
+        rest = signs @ np.array([pow(10, int(number), 97) for number in behind], np.int64) % 97
         return as_texts(country.encode(), _two(98 - rest), *(_signs(part) for part in parts))
 
     return Values(space=10**form.width, decode=decode)

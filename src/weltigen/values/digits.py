@@ -12,10 +12,20 @@ from .pools import fixed_width
 ZERO = np.uint8(ord("0"))
 
 
+# the digits of each number below 10,000, as one item of four bytes
+_FOUR = (np.arange(10_000)[:, None] // np.array([1000, 100, 10, 1]) % 10).astype(np.uint8).view(np.uint32).reshape(-1)
+
+
 def digits_of(numbers: NDArray[np.uint64], width: int) -> NDArray[np.uint8]:
-    """A matrix of decimal digits, the first the most significant."""
-    powers = np.array([10**power for power in range(width - 1, -1, -1)], np.uint64)
-    return (numbers[:, None] // powers % np.uint64(10)).astype(np.uint8)
+    """A matrix of decimal digits, the first the most significant; four at a time."""
+    groups, rest = -(-width // 4), numbers
+    whole = np.empty((len(numbers), groups), np.uint32)
+    for group in range(groups - 1, 0, -1):
+        quotient = rest // np.uint64(10_000)
+        whole[:, group] = _FOUR.take((rest - quotient * np.uint64(10_000)).view(np.int64))
+        rest = quotient
+    whole[:, 0] = _FOUR.take((rest % np.uint64(10_000)).view(np.int64))
+    return whole.view(np.uint8).reshape(len(numbers), 4 * groups)[:, 4 * groups - width :]
 
 
 def as_texts(*parts: bytes | NDArray[Any]) -> Any:

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from ..randomness import Words
 from .checking import Check, ean, luhn, mod_11_2, mod_11_10, remainder, verhoeff, weighted
+from .digits import ZERO, digits_of
 from .pools import fixed_width
 from .registry import KindError, Prepared, Request, Values, declare
 
@@ -49,10 +50,8 @@ class Identifier:
         runs = _runs(form)
 
         def decode(positions: Words) -> Any:
-            powers = np.array([10**power for power in range(width - 1, -1, -1)], np.uint64)
-            digits = (positions[:, None] // powers % np.uint64(10)).astype(np.int64)
             made = np.tile(marks, (len(positions), 1))
-            made[:, free] = digits + 48
+            made[:, free] = digits_of(positions, width) + ZERO
             if filler >= 0:
                 made[:, filler] = 48
             for number, (start, end) in enumerate(runs):
@@ -73,20 +72,25 @@ class Identifier:
         """The numbers of all characters that count for a check."""
         before, behind = self.unseen
         ends = len(form) if self.whole else start
-        columns: list[NDArray[np.int64]] = []
-        rows = len(made)
+        # a place of the text, or a number that is the same in each row
+        places: list[int | None] = []
+        fixed: list[int] = []
         for mark in before:
-            columns += [np.full(rows, one, np.int64) for one in _plain(mark)]
+            fixed += _plain(mark)
+        places += [None] * len(fixed)
         for at in range(len(self.prefix), ends):
             if start <= at < end or (not form[at].isalnum() and form[at] not in "#?~"):
                 continue
-            if form[at] in "#?~":
-                columns.append(made[:, at].astype(np.int64) - 48)
-            else:
-                columns += [np.full(rows, one, np.int64) for one in self.counted(form[at])]
+            told = (0,) if form[at] in "#?~" else self.counted(form[at])
+            places += [at] if form[at] in "#?~" else [None] * len(told)
+            fixed += told
         for mark in behind:
-            columns += [np.full(rows, one, np.int64) for one in _plain(mark)]
-        return np.stack(columns, axis=1)
+            fixed += _plain(mark)
+            places += [None] * len(_plain(mark))
+        out = np.tile(np.array(fixed, np.int64), (len(made), 1))
+        signs = [(number, at) for number, at in enumerate(places) if at is not None]
+        out[:, [number for number, _ in signs]] = made[:, [at for _, at in signs]].astype(np.int64) - 48
+        return out
 
 
 def _runs(form: str) -> list[tuple[int, int]]:

@@ -10,9 +10,10 @@ from __future__ import annotations
 import re._constants as sre  # type: ignore[import-not-found]
 import re._parser as sre_parser  # type: ignore[import-not-found]
 import warnings
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable, Iterator
 from functools import lru_cache
 from itertools import accumulate
+from math import prod
 from threading import Lock
 from typing import Any
 
@@ -21,7 +22,7 @@ import pyarrow as pa
 
 from ..randomness import WIDEST, Key, Words
 from ..randomness.mixing import below, mix, unit
-from .pools import fixed_width
+from .pools import fixed_width, join, picked, text_pool
 
 _PRINTABLE = frozenset(range(32, 127))
 _DIGITS = frozenset(range(48, 58))
@@ -38,6 +39,7 @@ _ITEMS = {1: "u1", 2: "u2", 4: "u4", 8: "u8"}  # bytes that are copied as one nu
 _CHUNK = 1 << 16
 _LARGE = 1 << 40  # the positions of a space that is too large to count in 64 bits
 _NO_END = (1 << 64) - 1
+_TWENTY_BITS = np.uint64((1 << 20) - 1)
 _FREE_KEY = Key(0x243F6A8885A308D3, 0x13198A2E03707344)
 
 Charset = frozenset[int]
@@ -163,7 +165,7 @@ class Pattern:
         self.total = self._ends[-1]
         self.space = self.total if self.total <= WIDEST else _LARGE
         self._places = _Places(self._moves, self._counts)
-        self.decode = self._chain() or self._walk
+        self.decode = (None if folded else self._sequence(list(parsed))) or self._walk
 
     def _count(self, longest: int | None) -> list[list[int]]:
         """counts[length][state]: how many texts of that length lead from the state to an accepting one."""
@@ -174,51 +176,39 @@ class Pattern:
             counts.append([sum(len(characters) * last[to] for characters, to in moves) for moves in self._moves])
         return counts
 
-    def _chain(self) -> Any:
-        """Where there is one path only, digits of mixed radix, looked up some characters at a time."""
-        if len(self._lengths) > 1 or self.total > WIDEST or any(len(moves) > 1 for moves in self._moves):
-            return None
-        state, sets = 0, []
-        for _ in range(self._lengths[0]):
-            characters, state = self._moves[state][0]
-            sets.append(np.array(sorted(characters), np.uint32))
-        if any(options.max() > 127 for options in sets):
-            return None
-        chunks: list[Any] = []
-        for options in sets:
-            column = options.astype(np.uint8)[:, None]
-            if chunks and len(chunks[-1]) * len(column) <= _CHUNK:
-                last = chunks[-1]
-                chunks[-1] = np.hstack([np.repeat(last, len(column), axis=0), np.tile(column, (len(last), 1))])
-            else:
-                chunks.append(column)
+    def _sequence(self, parsed: Any) -> Any:
+        """Where the expression is a sequence of parts that have few texts each, and no two ways give one text: a text of each
+        part by the digits of a number in mixed radix. None elsewhere.
 
-        def one(position: int) -> Any:
-            text = b""
-            for chunk in reversed(chunks):
-                position, at = divmod(position, len(chunk))
-                text = chunk[at].tobytes() + text
-            return pa.array([text.decode("ascii")], pa.string())
+        Where the texts are more than 2^62, a hash of the position chooses those of the first parts.
+        """
+        pools = _pools(parsed)
+        if not pools or prod(map(len, pools)) != self.total:
+            return None  # it is too rich, a text is too long, or has more than one way
+        counted = len(pools)
+        if self.total > WIDEST:
+            counted = next(n for n in range(len(pools), 0, -1) if prod(map(len, pools[-n:])) <= WIDEST)
+            if prod(map(len, pools[-counted:])) < _LARGE:
+                return None
+        radices = [np.uint64(len(pool)) for pool in pools]
+        hashed, stretch = len(pools) - counted, prod(map(len, pools[-counted:])) // self.space
 
-        # each chunk's texts as single items, and a row as a record of them: copied whole, not character by character
-        items = [
-            np.ascontiguousarray(chunk).view(_ITEMS.get(chunk.shape[1], f"V{chunk.shape[1]}")).reshape(-1) for chunk in chunks
-        ]
-        record = np.dtype([(f"{number}", item.dtype) for number, item in enumerate(items)])
+        def chosen(positions: Words) -> list[Any]:
+            """For each part, which of its texts."""
+            rest, at = positions, []
+            if hashed:
+                rest = positions * np.uint64(stretch) + below(mix(_FREE_KEY, positions), stretch)
+            for number in range(len(pools) - 1, hashed, -1):
+                quotient = rest // radices[number]
+                at.append((rest - quotient * radices[number]).view(np.int64))
+                rest = quotient
+            at.append(rest.view(np.int64))
+            for number in range(hashed - 1, -1, -1):
+                word = mix(Key(_FREE_KEY.k0 + 1 + number // 3, _FREE_KEY.k1), positions) >> np.uint64(20 * (number % 3))
+                at.append(((word & _TWENTY_BITS) * radices[number] >> np.uint64(20)).view(np.int64))
+            return at[::-1]
 
-        def decode(positions: Words) -> Any:
-            if len(positions) == 1:
-                return one(int(positions[0]))
-            out = np.empty(len(positions), record)
-            for number in range(len(items) - 1, 0, -1):
-                radix = np.uint64(len(items[number]))
-                quotient = positions // radix
-                out[f"{number}"] = items[number].take((positions - quotient * radix).view(np.int64))
-                positions = quotient
-            out["0"] = items[0].take(positions.view(np.int64), mode="wrap")
-            return fixed_width(out.view(np.uint8).reshape(len(positions), len(sets)))
-
-        return decode if sets else None
+        return _of_one_width(pools, chosen) if all(_is_of_one_width(pool) for pool in pools) else _joined(pools, chosen)
 
     def _walk(self, positions: Words) -> Any:
         """Any automaton, a character of all rows at a time.
@@ -257,6 +247,89 @@ class Pattern:
             return lengths[which], positions - starts[which]
         wide = np.array([n for n in self._lengths if self._counts[n][0] >= _LARGE], np.int64)
         return wide[(unit(mix(_FREE_KEY, positions)) * len(wide)).astype(np.int64)], positions.copy()
+
+
+def _pools(parts: list[tuple[Any, Any]]) -> list[list[str]] | None:
+    """The texts of each part of a sequence, neighbours together as long as they are few; None where a part has too many."""
+    pools: list[list[str]] = []
+    for part in _in_sequence(parts):
+        texts = _texts_of_part(*part)
+        if texts is None:
+            return None
+        if pools and len(pools[-1]) * len(texts) <= _CHUNK:
+            pools[-1] = [head + tail for head in pools[-1] for tail in texts]
+        else:
+            pools.append(texts)
+    return pools
+
+
+def _in_sequence(parts: Iterable[tuple[Any, Any]]) -> Iterator[tuple[Any, Any]]:
+    """The parts one after the other; groups and repeats of one number are their own parts."""
+    for operation, argument in parts:
+        if operation is sre.SUBPATTERN:
+            yield from _in_sequence(argument[3])
+        elif operation in (sre.MAX_REPEAT, sre.MIN_REPEAT) and argument[0] == argument[1]:
+            for _ in range(argument[0]):
+                yield from _in_sequence(argument[2])
+        else:
+            yield operation, argument
+
+
+def _texts_of_part(operation: Any, argument: Any) -> list[str] | None:
+    """All texts of one part; None where they are too many, or cannot be told."""
+    if operation in (sre.LITERAL, sre.NOT_LITERAL, sre.ANY, sre.IN):
+        return [chr(code) for code in sorted(_characters(operation, argument))]
+    if operation is sre.AT:
+        return [""]
+    if operation is sre.BRANCH:
+        found = [_all_texts(branch) for branch in argument[1]]
+    elif operation in (sre.MAX_REPEAT, sre.MIN_REPEAT) and argument[1] is not sre.MAXREPEAT:
+        found = [_all_texts([(sre.MAX_REPEAT, (times, times, argument[2]))]) for times in range(argument[0], argument[1] + 1)]
+    else:
+        return None
+    if any(texts is None for texts in found) or sum(len(texts or ()) for texts in found) > _CHUNK:
+        return None
+    return [text for texts in found for text in texts or ()]
+
+
+def _all_texts(parts: Iterable[tuple[Any, Any]]) -> list[str] | None:
+    pools = _pools(list(parts))
+    return None if pools is None or len(pools) > 1 else pools[0] if pools else [""]
+
+
+def _is_of_one_width(pool: list[str]) -> bool:
+    return len(set(map(len, pool))) == 1 and all(map(str.isascii, pool))
+
+
+def _of_one_width(pools: list[list[str]], chosen: Callable[[Words], list[Any]]) -> Any:
+    """Each pool's texts as single items, and a row as a record of them: copied whole, not character by character."""
+    filled = [pool for pool in pools if pool[0]]
+    if len(filled) < len(pools) or not pools:
+        return _joined(pools, chosen)
+    matrices = [np.array([list(text.encode("ascii")) for text in pool], np.uint8) for pool in pools]
+    items = [
+        np.ascontiguousarray(matrix).view(_ITEMS.get(matrix.shape[1], f"V{matrix.shape[1]}")).reshape(-1) for matrix in matrices
+    ]
+    record = np.dtype([(f"{number}", item.dtype) for number, item in enumerate(items)])
+    width = sum(matrix.shape[1] for matrix in matrices)
+
+    def decode(positions: Words) -> Any:
+        out = np.empty(len(positions), record)
+        for number, at in enumerate(chosen(positions)):
+            out[f"{number}"] = items[number].take(at, mode="wrap")
+        return fixed_width(out.view(np.uint8).reshape(len(positions), width))
+
+    return decode
+
+
+def _joined(pools: list[list[str]], chosen: Callable[[Words], list[Any]]) -> Any:
+    columns = [text_pool(pool) for pool in pools]
+
+    def decode(positions: Words) -> Any:
+        parts = [picked(column, at) for column, at in zip(columns, chosen(positions), strict=True)]
+        return parts[0] if len(parts) == 1 else join(*parts)
+
+    return decode
 
 
 class _Places:

@@ -165,7 +165,7 @@ class Pattern:
         self.total = self._ends[-1]
         self.space = self.total if self.total <= WIDEST else _LARGE
         self._places = _Places(self._moves, self._counts)
-        self.decode = (None if folded else self._sequence(list(parsed))) or self._walk
+        self.decode = (None if folded else self._in_parts(list(parsed))) or self._walk
 
     def _count(self, longest: int | None) -> list[list[int]]:
         """counts[length][state]: how many texts of that length lead from the state to an accepting one."""
@@ -176,8 +176,8 @@ class Pattern:
             counts.append([sum(len(characters) * last[to] for characters, to in moves) for moves in self._moves])
         return counts
 
-    def _sequence(self, parsed: Any) -> Any:
-        """Where the expression is a sequence of parts that have few texts each, and no two ways give one text: a text of each
+    def _in_parts(self, parsed: Any) -> Any:
+        """Where the expression consists of parts that have few texts each, and no two ways give one text: a text of each
         part by the digits of a number in mixed radix. None elsewhere.
 
         Where the texts are more than 2^62, a hash of the position chooses those of the first parts.
@@ -250,9 +250,9 @@ class Pattern:
 
 
 def _pools(parts: list[tuple[Any, Any]]) -> list[list[str]] | None:
-    """The texts of each part of a sequence, neighbours together as long as they are few; None where a part has too many."""
+    """The texts of each part, neighbours together as long as they are few; None where a part has too many."""
     pools: list[list[str]] = []
-    for part in _in_sequence(parts):
+    for part in _one_after_another(parts):
         texts = _texts_of_part(*part)
         if texts is None:
             return None
@@ -263,14 +263,14 @@ def _pools(parts: list[tuple[Any, Any]]) -> list[list[str]] | None:
     return pools
 
 
-def _in_sequence(parts: Iterable[tuple[Any, Any]]) -> Iterator[tuple[Any, Any]]:
+def _one_after_another(parts: Iterable[tuple[Any, Any]]) -> Iterator[tuple[Any, Any]]:
     """The parts one after the other; groups and repeats of one number are their own parts."""
     for operation, argument in parts:
         if operation is sre.SUBPATTERN:
-            yield from _in_sequence(argument[3])
+            yield from _one_after_another(argument[3])
         elif operation in (sre.MAX_REPEAT, sre.MIN_REPEAT) and argument[0] == argument[1]:
             for _ in range(argument[0]):
-                yield from _in_sequence(argument[2])
+                yield from _one_after_another(argument[2])
         else:
             yield operation, argument
 

@@ -16,6 +16,7 @@ from ..randomness.mixing import word
 from .choosing import pool_of
 from .grammar import capitalised, within_text
 from .people import women_of
+from .person_names import FAMILY_FIRST
 from .pools import join, taker, text_pool, told_apart
 from .registry import KindError, Request, Values, declare
 from .text_forms import names_in
@@ -232,11 +233,12 @@ def other_person(request: Request) -> Values:
         given, family = (tuple(n for n in names if len(n) <= short) for names in (given, family))
     if not given or not family:
         raise KindError(f"no name has at most {request.room} characters")
-    first, last = taker(text_pool(f"{name} " for name in given)), taker(text_pool(family))
-    count = np.uint64(len(given))
+    first, last = taker(text_pool(given)), taker(text_pool(family))
+    count, family_first = np.uint64(len(given)), request.locale.partition("-")[0] in FAMILY_FIRST
 
     def decode(positions: Words) -> Any:
         rest = positions // count
-        return join(first(positions - rest * count), last(rest))
+        one, other = first(positions - rest * count), last(rest)
+        return join(other, " ", one) if family_first else join(one, " ", other)
 
     return Values(space=len(given) * len(family), decode=decode)

@@ -374,7 +374,8 @@ class WorldSection(Section):
     language: str | None = Field(
         None,
         description="The language of names, places and texts (BCP 47), as in de-DE: en, de, fr, es; names and places also in it, "
-        "nl, pl, pt, sv, ja, el, ar, hi. Places lie in the country that the tag names. Guessed from the model's names, else en-GB.",
+        "nl, pl, pt, sv, ja, el, ar, hi. Places lie in the country that the tag names. Guessed from the model's names when not "
+        "given, else en-GB.",
     )
     places: OneOf["real", "invented"] = Field(
         "real", description="Towns are those of the world; invented: they are made up, as persons, streets and firms are."

@@ -353,3 +353,13 @@ def test_what_is_left_of_a_price_is_below_it_and_numbers_that_begin_alike_make_a
         and rows["visitor"]["temperature"].astype(float).between(35, 40).all()
     )
     assert (rows["visitor"]["host"] != rows["visitor"]["visitor_name"]).mean() > 0.95
+
+
+def test_a_variance_is_what_was_found_less_what_was_expected() -> None:
+    for awaited, found, apart in (("expected_qty", "counted_qty", "variance"), ("budget_hours", "actual_hours", "hours_variance"),
+                                  ("system_count", "physical_count", "difference")):  # fmt: skip
+        columns = ", ".join(f"{name} integer NOT NULL" for name in (awaited, found, apart))
+        made = weltigen.read_model(f"CREATE TABLE stock_take (id integer PRIMARY KEY, {columns}, notes text)").dataset()
+        rows = made.frame("stock_take")
+        assert (rows[apart] == rows[found] - rows[awaited]).all() and rows[awaited].corr(rows[found], method="spearman") > 0.8
+        assert made.plan.world.entity("stock_take").topic == "warehouse"

@@ -20,7 +20,7 @@ from ..model.origins import Origin
 from ..model.types import NUMBERS
 from .bounds_of_amounts import limited
 from .costs import HOURLY, LET_OFF, NETS, charged, of_costs, of_one_beginning, of_one_end, paid_out
-from .meters import claimed, metered, scored, weighed
+from .meters import claimed, metered, scored, set_beside, weighed
 from .naming import Vocabulary
 from .row_numbers import RowNumbers, name_of, or_nothing
 from .vocabularies import vocabulary_of
@@ -101,6 +101,7 @@ def _sums(entity: Entity, vocabulary: Vocabulary) -> Entity:
     _in_cents(amounts)
     weighed(amounts)
     metered(amounts)
+    set_beside(amounts)
     scored(amounts)
     claimed(amounts)
     limited(amounts)

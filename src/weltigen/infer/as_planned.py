@@ -13,8 +13,11 @@ from .naming import Vocabulary, folded
 from .plain_words import plain_words
 from .vocabularies import vocabulary_of
 
-_PLANNED = frozenset("planned target estimated expected forecast budgeted budget scheduled projected intended nominal".split())
-_ACTUAL = frozenset("actual real achieved actually effective realised realized".split())
+_PLANNED = frozenset(
+    "planned target estimated expected forecast budgeted budget scheduled projected intended nominal theoretical "
+    "system book".split()
+)
+_ACTUAL = frozenset("actual real achieved actually effective realised realized counted physical".split())
 _NEAR = 0.97  # Spearman's correlation
 
 

@@ -89,6 +89,29 @@ def metered(amounts: RowNumbers) -> None:
         amounts.compute(used, f"{name_of(now)} - {name_of(before)}", [before, now], f"{now.name} less {before.name}")
 
 
+_AWAITED = ("expected", "system", "book", "recorded", "theoretical", "planned", "target", "budget", "budgeted", "estimated")
+_FOUND = ("counted", "physical", "actual", "observed", "found")
+_APART = ("variance", "difference", "discrepancy", "deviation", "shortfall", "over short")
+_OF_WHAT = ("quantity", "count", "stock", "amount", "value", "total", "cash", "hours", "minutes", "cost", "weight", "")
+
+
+def set_beside(amounts: RowNumbers) -> None:
+    """How far what was found is from what was expected: as many more, or less."""
+    for what in _OF_WHAT:
+        awaited, found, apart = (
+            amounts.one([f"{word} {what}".strip() for word in words] + [f"{what} {word}" for word in words if what])
+            for words in (_AWAITED, _FOUND, _APART)
+        )
+        if awaited is None or found is None:
+            continue
+        apart = apart or amounts.one(_APART, awaited, found)
+        if apart is not None:
+            amounts.compute(
+                apart, f"{name_of(found)} - {name_of(awaited)}", [found, awaited], f"{found.name} less {awaited.name}"
+            )
+        return
+
+
 _SCORED = ("score", "points", "marks")
 _TAKEN_OFF = ("deductions", "deduction", "penalties", "penalty points", "penalty", "points deducted", "faults")
 _NO_PART = frozenset("maximum minimum average mean passing previous best rank target total final overall possible pass".split())

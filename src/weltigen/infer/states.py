@@ -20,7 +20,7 @@ _STATES = (
     ("payment transaction transfer refund payout charge", "completed:84 pending:8 failed:6 refunded:2"),
     ("order purchase sale cart", "delivered:52 shipped:14 processing:12 new:12 cancelled:10"),
     ("hire rental loan lease tenancy", "returned:56 out:22 booked:12 cancelled:10"),
-    ("shipment parcel delivery consignment freight", "delivered:70 in transit:16 ready:8 returned:6"),
+    ("shipment parcel delivery consignment freight dispatch despatch", "delivered:70 in transit:16 ready:8 returned:6"),
     ("job run task pipeline build execution import export sync backup deployment workflow transmission upload download scan crawl attempt", "success:74 failed:12 running:8 queued:6"),
     ("project campaign initiative programme study", "active:40 completed:38 planned:14 on hold:8"),
     ("user account member profile customer client subscriber keeper hirer patient student employee", "active:84 inactive:10 blocked:6"),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from dataclasses import dataclass, replace
+from itertools import pairwise
 
 from ..model import Entity, World
 from ..model.changing import changed
@@ -303,6 +304,9 @@ def _by_name(name: str, vocabulary: Vocabulary, mark: tuple[str, ...] = ()) -> C
         return Counter({"accounts": 3})
     if (pair := _PAIRS.get(" ".join(singular(word) for word in words[-2:]))) is not None:
         return Counter({pair: 3})
+    for one, other in pairwise(words):  # what is also written as one word: a stock take
+        if (found := by_noun().get(f"{one}{singular(other)}")) is not None:
+            return Counter({found[0]: 3})
     for place, word in enumerate(reversed(words)):
         if (found := by_noun().get(word) or by_noun().get(singular(word))) is not None:
             vague = bool({word, singular(word)} & VAGUE) or (singular(word) in _OF_ANY_TRADE and place == 0 and len(words) > 1)

@@ -68,15 +68,17 @@ weltigen: 3
 password: {plain}
 entities:
   steward:
-    rows: 3
+    rows: 60
     fixed: [{{pass: deck-hand-7}}]
     fields: {{pass: {{type: varchar({width}), kind: {{password: {{{said}}}}}, null: false}}}}
 """)
         opened[width] = weltigen.open_world(tmp_path / f"{width}.yaml")
     dataset = opened[max(room, 14)].dataset()
     given, *made = dataset.table("steward")["pass"].to_pylist()
-    assert JUDGES[said, room](plain, made[0]) and JUDGES[said, room]("deck-hand-7", given) and set(made) == {made[0]}
+    assert all(JUDGES[said, room](plain, one) for one in set(made)) and JUDGES[said, room]("deck-hand-7", given)
     assert dataset.passwords == {"steward.pass": plain}
+    cheap = "cost" in said and "10" not in said
+    assert len(set(made)) == (12 if cheap else 1 if any(name in said for name in ("none", "md5", "sha512")) else len(set(made)))
     if "none" not in said:
         assert len(made[0]) == room and f"takes {room} characters" in str(opened[room - 1].plan().problems[0])
 

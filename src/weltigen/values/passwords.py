@@ -1,7 +1,7 @@
 """Passwords as applications keep them: one known text, hashed in the form that a framework reads.
 
-All rows of a field hold the same hash, since a salt for each of them would take as long as so many logins. The salt follows from
-the seed, so that a run repeats; a hash is made when rows are, and never to plan them.
+The rows of a field share a dozen hashes, or fewer where one takes long: a salt for each row would take as long as so many logins.
+Salts follow from the seed, so that a run repeats; a hash is made when rows are, and never to plan them.
 """
 
 from __future__ import annotations
@@ -13,11 +13,13 @@ from collections.abc import Callable
 from dataclasses import dataclass
 from functools import lru_cache
 from string import ascii_letters, digits
+from typing import Any
 
 import numpy as np
-import pyarrow as pa
 
 from ..model.types import TypeName
+from ..randomness import Words
+from .pools import picked, text_pool
 from .registry import KindError, Request, Values, declare
 
 _QUALITIES = (
@@ -114,12 +116,14 @@ def _scrypt_werkzeug(plain: str, salt: _Salt, cost: int) -> str:
 
 @dataclass(frozen=True, slots=True)
 class _Hash:
-    """A way of keeping a password: the usual cost and those that are allowed, and how many characters it takes."""
+    """A way of keeping a password: the usual cost and those that are allowed, how many characters it takes, and about how many
+    milliseconds."""
 
     make: Callable[[str, _Salt, int], str]
     usual: int
     costs: tuple[int, int]
     length: Callable[[int], int]
+    takes: Callable[[int], float]
 
 
 def _fixed(length: int) -> Callable[[int], int]:
@@ -132,23 +136,42 @@ def _with_cost(length: int) -> Callable[[int], int]:
 
 def _digest(name: str) -> _Hash:
     return _Hash(lambda plain, salt, cost: hashlib.new(name, plain.encode()).hexdigest(), 1, (1, 1),
-                 _fixed(2 * hashlib.new(name).digest_size))  # fmt: skip
+                 _fixed(2 * hashlib.new(name).digest_size), _alone)  # fmt: skip
 
 
+def _alone(cost: int) -> float:
+    """Without a salt there is one text."""
+    return _BUDGET
+
+
+def _rounds(cost: int) -> float:
+    return cost / 2_400
+
+
+def _doubled(cost: int) -> float:
+    return 2.0**cost / 500
+
+
+def _passes(cost: int) -> float:
+    return 25.0 * cost
+
+
+_BUDGET = 300.0  # milliseconds for the hashes of one field
+_MOST = 12  # of them
 _ROUNDS = (1, 10_000_000)
 _HASHES = {
-    ("bcrypt", "phc"): _Hash(_bcrypt, 10, (4, 31), _fixed(60)),
-    ("bcrypt", "django"): _Hash(lambda *given: f"bcrypt${_bcrypt(*given)}", 12, (4, 31), _fixed(67)),
-    ("argon2", "phc"): _Hash(_argon2, 3, (1, 100), _with_cost(96)),
-    ("argon2", "django"): _Hash(lambda *given: f"argon2{_argon2(*given)}", 2, (1, 100), _with_cost(102)),
-    ("pbkdf2", "django"): _Hash(_pbkdf2_django, 600_000, _ROUNDS, _with_cost(82)),
-    ("pbkdf2", "werkzeug"): _Hash(_pbkdf2_werkzeug, 600_000, _ROUNDS, _with_cost(96)),
-    ("pbkdf2", "phc"): _Hash(_pbkdf2_phc, 29_000, _ROUNDS, _with_cost(82)),
-    ("pbkdf2", "aspnet"): _Hash(_pbkdf2_aspnet, 100_000, _ROUNDS, _fixed(84)),
-    ("scrypt", "werkzeug"): _Hash(_scrypt_werkzeug, 15, (1, 18), lambda cost: 157 + len(str(1 << cost))),
-    ("scrypt", "django"): _Hash(_scrypt_django, 14, (1, 18), lambda cost: 123 + len(str(1 << cost))),
+    ("bcrypt", "phc"): _Hash(_bcrypt, 8, (4, 31), _fixed(60), lambda cost: 2.0**cost / 16),
+    ("bcrypt", "django"): _Hash(lambda *given: f"bcrypt${_bcrypt(*given)}", 8, (4, 31), _fixed(67), lambda cost: 2.0**cost / 16),
+    ("argon2", "phc"): _Hash(_argon2, 3, (1, 100), _with_cost(96), _passes),
+    ("argon2", "django"): _Hash(lambda *given: f"argon2{_argon2(*given)}", 2, (1, 100), _with_cost(102), _passes),
+    ("pbkdf2", "django"): _Hash(_pbkdf2_django, 600_000, _ROUNDS, _with_cost(82), _rounds),
+    ("pbkdf2", "werkzeug"): _Hash(_pbkdf2_werkzeug, 600_000, _ROUNDS, _with_cost(96), _rounds),
+    ("pbkdf2", "phc"): _Hash(_pbkdf2_phc, 29_000, _ROUNDS, _with_cost(82), _rounds),
+    ("pbkdf2", "aspnet"): _Hash(_pbkdf2_aspnet, 100_000, _ROUNDS, _fixed(84), _rounds),
+    ("scrypt", "werkzeug"): _Hash(_scrypt_werkzeug, 15, (1, 18), lambda cost: 157 + len(str(1 << cost)), _doubled),
+    ("scrypt", "django"): _Hash(_scrypt_django, 14, (1, 18), lambda cost: 123 + len(str(1 << cost)), _doubled),
     **{(name, "hex"): _digest(name) for name in ("md5", "sha1", "sha256", "sha512")},
-    ("none", "clear"): _Hash(lambda plain, salt, cost: plain, 1, (1, 1), _fixed(0)),
+    ("none", "clear"): _Hash(lambda plain, salt, cost: plain, 1, (1, 1), _fixed(0), _alone),
 }  # fmt: skip
 _BY_LENGTH = {32: "md5", 40: "sha1", 64: "sha256", 128: "sha512"}
 _KEPT = re.compile(
@@ -162,10 +185,10 @@ def is_kept(text: str) -> bool:
     return _KEPT.fullmatch(text) is not None
 
 
-@lru_cache(maxsize=256)
-def kept(plain: str, way: tuple[str, str], cost: int, seed: int) -> str:
-    """A password as it is stored; the same for the same seed."""
-    told = "\x1f".join((plain, *way, str(cost), str(seed)))
+@lru_cache(maxsize=1_024)
+def kept(plain: str, way: tuple[str, str], cost: int, seed: int, number: int = 0) -> str:
+    """A password as it is stored; the same for the same seed and number of a salt."""
+    told = "\x1f".join((plain, *way, str(cost), str(seed), str(number)))
     return _HASHES[way].make(plain, _Salt(hashlib.blake2b(told.encode(), digest_size=16).digest()), cost)
 
 
@@ -203,8 +226,13 @@ class Password:
     cost: int
     seed: int
 
-    def stored(self, plain: str | None = None) -> str:
-        return kept(self.plain if plain is None else plain, self.way, self.cost, self.seed)
+    @property
+    def salts(self) -> int:
+        """How many hashes of it there are."""
+        return max(1, min(_MOST, int(_BUDGET / _HASHES[self.way].takes(self.cost))))
+
+    def stored(self, plain: str | None = None, number: int = 0) -> str:
+        return kept(self.plain if plain is None else plain, self.way, self.cost, self.seed, number)
 
 
 def password_of(request: Request) -> Password:
@@ -228,4 +256,9 @@ def password_of(request: Request) -> Password:
 )
 def password(request: Request) -> Values:
     known = password_of(request)
-    return Values(space=1, decode=lambda positions: pa.repeat(known.stored(), len(positions)))
+
+    def decode(positions: Words) -> Any:
+        pool = text_pool(known.stored(number=number) for number in range(known.salts))
+        return picked(pool, (positions % np.uint64(known.salts)).astype(np.int64))
+
+    return Values(space=known.salts, decode=decode)

@@ -6,7 +6,8 @@ import sys
 from pathlib import Path
 from typing import Any
 
-from weltigen.readers.grammar import CountSection, EntitySection, FavourSection, FieldSection, ReferenceSection, WorldSection
+from weltigen.readers.field_sections import FieldSection
+from weltigen.readers.grammar import CountSection, EntitySection, FavourSection, ReferenceSection, WorldSection
 from weltigen.readers.sections import Section
 from weltigen.values import get_kind, kind_names
 

@@ -357,7 +357,7 @@ def test_what_is_left_of_a_price_is_below_it_and_numbers_that_begin_alike_make_a
 
 def test_a_variance_is_what_was_found_less_what_was_expected() -> None:
     for awaited, found, apart in (("expected_qty", "counted_qty", "variance"), ("budget_hours", "actual_hours", "hours_variance"),
-                                  ("system_count", "physical_count", "difference")):  # fmt: skip
+                                  ("system_count", "physical_count", "difference"), ("expected_metres", "counted_metres", "variance")):  # fmt: skip
         columns = ", ".join(f"{name} integer NOT NULL" for name in (awaited, found, apart))
         made = weltigen.read_model(f"CREATE TABLE stock_take (id integer PRIMARY KEY, {columns}, notes text)").dataset()
         rows = made.frame("stock_take")

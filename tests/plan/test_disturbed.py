@@ -11,7 +11,7 @@ import weltigen
 
 MODEL = """
 CREATE TABLE sounding (
-    id int PRIMARY KEY, title varchar(40) NOT NULL, body text, depth_m numeric(6,2) NOT NULL CHECK (depth_m BETWEEN 0 AND 900),
+    id int PRIMARY KEY, title varchar(40) NOT NULL, body text, CHECK ((body IS NULL) = (echo IS NULL)), depth_m numeric(6,2) NOT NULL CHECK (depth_m BETWEEN 0 AND 900),
     echo smallint, seen_on date, mark varchar(8) UNIQUE, status varchar(10) CHECK (status IN ('open', 'done')),
     mood varchar(12) CHECK (length(mood) > 2), begun_at timestamp, ended_at timestamp, good boolean, CHECK (ended_at > begun_at)
 );

@@ -77,8 +77,8 @@ entities:
     given, *made = dataset.table("steward")["pass"].to_pylist()
     assert all(JUDGES[said, room](plain, one) for one in set(made)) and JUDGES[said, room]("deck-hand-7", given)
     assert dataset.passwords == {"steward.pass": plain}
-    cheap = "cost" in said and "10" not in said
-    assert len(set(made)) == (12 if cheap else 1 if any(name in said for name in ("none", "md5", "sha512")) else len(set(made)))
+    unsalted = any(name in said for name in ("none", "md5", "sha512"))
+    assert len(set(made)) == 1 if unsalted else 3 < len(set(made)) <= 12
     if "none" not in said:
         assert len(made[0]) == room and f"takes {room} characters" in str(opened[room - 1].plan().problems[0])
 

@@ -92,24 +92,25 @@ def metered(amounts: RowNumbers) -> None:
 _AWAITED = ("expected", "system", "book", "recorded", "theoretical", "planned", "target", "budget", "budgeted", "estimated")
 _FOUND = ("counted", "physical", "actual", "observed", "found")
 _APART = ("variance", "difference", "discrepancy", "deviation", "shortfall", "over short")
-_OF_WHAT = ("quantity", "count", "stock", "amount", "value", "total", "cash", "hours", "minutes", "cost", "weight", "")
 
 
 def set_beside(amounts: RowNumbers) -> None:
-    """How far what was found is from what was expected: as many more, or less."""
-    for what in _OF_WHAT:
-        awaited, found, apart = (
-            amounts.one([f"{word} {what}".strip() for word in words] + [f"{what} {word}" for word in words if what])
-            for words in (_AWAITED, _FOUND, _APART)
-        )
-        if awaited is None or found is None:
-            continue
-        apart = apart or amounts.one(_APART, awaited, found)
-        if apart is not None:
-            amounts.compute(
-                apart, f"{name_of(found)} - {name_of(awaited)}", [found, awaited], f"{found.name} less {awaited.name}"
+    """How far what was found is from what was expected of the same measure: as many more, or less."""
+    for word in _AWAITED:
+        for words in amounts.names:
+            what = " ".join(one for one in words.split() if one != word)
+            awaited = amounts.one((words,)) if word in words.split() else None
+            if awaited is None:
+                continue
+            found, apart = (
+                amounts.one([f"{one} {what}".strip() for one in names] + [f"{what} {one}" for one in names if what], awaited)
+                for names in (_FOUND, _APART)
             )
-        return
+            apart = apart or amounts.one(_APART, awaited, found)
+            if found is not None and apart is not None:
+                less = f"{name_of(found)} - {name_of(awaited)}"
+                amounts.compute(apart, less, [found, awaited], f"{found.name} less {awaited.name}")
+                return
 
 
 _SCORED = ("score", "points", "marks")

@@ -13,7 +13,8 @@ from ..model.changing import changed
 from ..model.literals import is_moment
 from ..model.types import MOMENTS
 from ..values import find_kind
-from .grammar import EntitySection, FieldSection
+from .field_sections import FieldSection
+from .grammar import EntitySection
 
 _MAKES_TEXT = re.compile(r"(?i)\|\||\b(concat|strftime|to_char|lpad|rpad|upper|lower|replace|substr)\b")
 

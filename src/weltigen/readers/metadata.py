@@ -56,8 +56,8 @@ def _table(draft: ModelDraft, table: Any, place: Place) -> TableDraft:
                 out.checks.append(Check(expression=_sql(rule.sqltext), name=_name(rule), dialect="postgres", place=place))
             case ForeignKeyConstraint():
                 out.relations.append(_relation(name, rule, place))
-            case _:
-                pass  # the primary key, and what a type keeps by itself
+            case _:  # the primary key, and what a type keeps by itself, are read with the columns
+                continue
     for index in sorted(table.indexes, key=lambda index: str(index.name)):
         if index.unique:
             out.uniques.append(_unique_index(index, place))

@@ -8,7 +8,7 @@ from ..expression import Expression, NotEvaluableError, child_of, parse
 from ..model import Entity, FieldType, Present, Problem, Relation, World
 from ..model.literals import read_share, read_stored, require_form
 from ..model.problems import nearest
-from .grammar import PresentSection
+from .field_sections import PresentSection
 from .yaml_tree import Path, Tree
 
 

@@ -39,7 +39,7 @@ from ..model.problems import UsageError, nearest
 from ..model.types import INTEGERS, MOMENTS, NUMBERS, ORDERED, TEXTS
 from ..values import SPOKEN, get_kind
 from ..values.json_shapes import ShapeError, read_shape
-from .grammar import FieldSection
+from .field_sections import FieldSection
 from .understanding import Understanding, dotted
 from .yaml_tree import Path
 

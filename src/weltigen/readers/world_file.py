@@ -13,7 +13,8 @@ from ..model.literals import read_moment
 from ..model.problems import UnreadableError, nearest
 from ..model.ties import find_ties
 from ..values import LANGUAGES
-from .grammar import SYNONYMS, EntitySection, FieldSection, WorldSection
+from .field_sections import FieldSection
+from .grammar import SYNONYMS, EntitySection, WorldSection
 from .overlay import Overlay
 from .own_kinds import own_kinds
 from .yaml_tree import Tree, read_yaml

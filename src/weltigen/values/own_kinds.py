@@ -131,7 +131,8 @@ def from_file(name: str, where: str) -> Kind:
     try:
         changed = Path(path).stat().st_mtime_ns
     except OSError as error:
-        raise UsageError(f"kind '{name}': {path} cannot be read: {(error.strerror or str(error)).lower()}") from None
+        fact = f"kind '{name}': {path} cannot be read: {(error.strerror or str(error)).lower()}"
+        raise UsageError(fact, hint="a path is one from the folder of the world file") from None
     module = _module(str(Path(path).resolve()), changed)
     if not hasattr(module, function):
         raise UsageError(
@@ -151,7 +152,8 @@ def _module(path: str, changed: int) -> Any:
     try:
         spec.loader.exec_module(module)
     except Exception as error:
-        raise UsageError(f"{path} cannot be loaded: {type(error).__name__}: {error}") from error
+        fact = f"{path} cannot be loaded: {type(error).__name__}: {error}"
+        raise UsageError(fact, hint=f"python {Path(path).name} shows all of it") from error
     return module
 
 

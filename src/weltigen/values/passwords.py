@@ -11,12 +11,14 @@ import re
 from base64 import b64encode
 from collections.abc import Callable
 from dataclasses import dataclass
-from functools import lru_cache
+from datetime import datetime
+from functools import lru_cache, partial
 from string import ascii_letters, digits
 from typing import Any
 
 import numpy as np
 
+from ..model import Field, KindSource
 from ..model.types import TypeName
 from ..randomness import Words
 from .pools import picked, text_pool
@@ -59,6 +61,9 @@ def _base64(octets: bytes) -> str:
     return b64encode(octets).decode()
 
 
+_Make = Callable[[str, _Salt, int], str]
+
+
 def _bcrypt(plain: str, salt: _Salt, cost: int) -> str:
     import bcrypt
 
@@ -78,18 +83,24 @@ def _pbkdf2(plain: str, salt: bytes, cost: int) -> bytes:
     return hashlib.pbkdf2_hmac("sha256", plain.encode(), salt, cost)
 
 
-def _scrypt(plain: str, salt: bytes, size: int, parallel: int) -> bytes:
-    return hashlib.scrypt(plain.encode(), salt=salt, n=size, r=8, p=parallel, dklen=64, maxmem=1 << 28)
+def _scrypt(plain: str, salt: bytes, cost: int, parallel: int) -> bytes:
+    return hashlib.scrypt(plain.encode(), salt=salt, n=1 << cost, r=8, p=parallel, dklen=64, maxmem=1 << 28)
 
 
-def _pbkdf2_django(plain: str, salt: _Salt, cost: int) -> str:
-    text = salt.letters(22)
-    return f"pbkdf2_sha256${cost}${text}${_base64(_pbkdf2(plain, text.encode(), cost))}"
+def _salted(form: str, letters: int, digest: Callable[[str, bytes, int], bytes], spell: Callable[[bytes], str]) -> _Make:
+    """A form whose salt is a text; of scrypt the size is a power of two."""
+
+    def make(plain: str, salt: _Salt, cost: int) -> str:
+        text = salt.letters(letters)
+        return form.format(cost=cost, size=1 << min(cost, 62), salt=text, digest=spell(digest(plain, text.encode(), cost)))
+
+    return make
 
 
-def _pbkdf2_werkzeug(plain: str, salt: _Salt, cost: int) -> str:
-    text = salt.letters(16)
-    return f"pbkdf2:sha256:{cost}${text}${_pbkdf2(plain, text.encode(), cost).hex()}"
+_PBKDF2_DJANGO = _salted("pbkdf2_sha256${cost}${salt}${digest}", 22, _pbkdf2, _base64)
+_PBKDF2_WERKZEUG = _salted("pbkdf2:sha256:{cost}${salt}${digest}", 16, _pbkdf2, bytes.hex)
+_SCRYPT_DJANGO = _salted("scrypt${size}${salt}$8$5${digest}", 22, partial(_scrypt, parallel=5), _base64)
+_SCRYPT_WERKZEUG = _salted("scrypt:{size}:8:1${salt}${digest}", 16, partial(_scrypt, parallel=1), bytes.hex)
 
 
 def _pbkdf2_phc(plain: str, salt: _Salt, cost: int) -> str:
@@ -104,22 +115,12 @@ def _pbkdf2_aspnet(plain: str, salt: _Salt, cost: int) -> str:
     return _base64(head + salt.octets + made)
 
 
-def _scrypt_django(plain: str, salt: _Salt, cost: int) -> str:
-    text = salt.letters(22)
-    return f"scrypt${1 << cost}${text}$8$5${_base64(_scrypt(plain, text.encode(), 1 << cost, 5))}"
-
-
-def _scrypt_werkzeug(plain: str, salt: _Salt, cost: int) -> str:
-    text = salt.letters(16)
-    return f"scrypt:{1 << cost}:8:1${text}${_scrypt(plain, text.encode(), 1 << cost, 1).hex()}"
-
-
 @dataclass(frozen=True, slots=True)
 class _Hash:
     """A way of keeping a password: the usual cost and those that are allowed, how many characters it takes, and about how many
     milliseconds."""
 
-    make: Callable[[str, _Salt, int], str]
+    make: _Make
     usual: int
     costs: tuple[int, int]
     length: Callable[[int], int]
@@ -164,12 +165,12 @@ _HASHES = {
     ("bcrypt", "django"): _Hash(lambda *given: f"bcrypt${_bcrypt(*given)}", 8, (4, 31), _fixed(67), lambda cost: 2.0**cost / 16),
     ("argon2", "phc"): _Hash(_argon2, 3, (1, 100), _with_cost(96), _passes),
     ("argon2", "django"): _Hash(lambda *given: f"argon2{_argon2(*given)}", 2, (1, 100), _with_cost(102), _passes),
-    ("pbkdf2", "django"): _Hash(_pbkdf2_django, 600_000, _ROUNDS, _with_cost(82), _rounds),
-    ("pbkdf2", "werkzeug"): _Hash(_pbkdf2_werkzeug, 600_000, _ROUNDS, _with_cost(96), _rounds),
+    ("pbkdf2", "django"): _Hash(_PBKDF2_DJANGO, 600_000, _ROUNDS, _with_cost(82), _rounds),
+    ("pbkdf2", "werkzeug"): _Hash(_PBKDF2_WERKZEUG, 600_000, _ROUNDS, _with_cost(96), _rounds),
     ("pbkdf2", "phc"): _Hash(_pbkdf2_phc, 29_000, _ROUNDS, _with_cost(82), _rounds),
     ("pbkdf2", "aspnet"): _Hash(_pbkdf2_aspnet, 100_000, _ROUNDS, _fixed(84), _rounds),
-    ("scrypt", "werkzeug"): _Hash(_scrypt_werkzeug, 15, (1, 18), lambda cost: 157 + len(str(1 << cost)), _doubled),
-    ("scrypt", "django"): _Hash(_scrypt_django, 14, (1, 18), lambda cost: 123 + len(str(1 << cost)), _doubled),
+    ("scrypt", "werkzeug"): _Hash(_SCRYPT_WERKZEUG, 15, (1, 18), lambda cost: 157 + len(str(1 << cost)), _doubled),
+    ("scrypt", "django"): _Hash(_SCRYPT_DJANGO, 14, (1, 18), lambda cost: 123 + len(str(1 << cost)), _doubled),
     **{(name, "hex"): _digest(name) for name in ("md5", "sha1", "sha256", "sha512")},
     ("none", "clear"): _Hash(lambda plain, salt, cost: plain, 1, (1, 1), _fixed(0), _alone),
 }  # fmt: skip
@@ -246,6 +247,23 @@ def password_of(request: Request) -> Password:
     if way[0] == "bcrypt" and len(plain.encode()) > 72:
         raise KindError("bcrypt takes 72 bytes of a password at most")
     return Password(plain, way, cost, request.seed)
+
+
+def password_in(field: Field, seed: int, plain: str = "") -> Password | None:
+    """What a field's password is, where it is said or guessed to hold one; `plain`: what passwords are in its world. None also
+    where it cannot be kept, which is told of where the field is planned."""
+    source = field.source
+    if not isinstance(source, KindSource) or source.kind != "password":
+        return None
+    never = datetime.min  # no password depends on the window
+    request = Request(
+        type=field.type, rows=1, window=(never, never), room=field.room, least=field.limits.min_length or 0,
+        parameters=dict(source.parameters), seed=seed, password=plain,
+    )  # fmt: skip
+    try:
+        return password_of(request)
+    except KindError:
+        return None
 
 
 @declare(

@@ -6,6 +6,7 @@ declared rule stays as it was.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable, Iterator
 from typing import Any
 
@@ -13,9 +14,10 @@ import numpy as np
 import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
+from sqlglot import exp
 
-from ...expression import NotEvaluableError
-from ...model import Bound, ComputeSource, Disturbed, Field, Problem
+from ...expression import NotEvaluableError, parse
+from ...model import Bound, Check, ComputeSource, Disturbed, Field, Problem
 from ...model.origins import Origin
 from ...model.types import MOMENTS, NUMBERS, TEXTS
 from ...plan.entity import EntityPlan
@@ -62,7 +64,7 @@ def _why_not(plan: Plan, entity_plan: EntityPlan, planned: FieldPlan, said: Dist
     if kind not in TEXTS and planned.axis is None:
         return f"extremes are for texts, numbers, dates and times, and it is {field.type}"
     own = {one.check for one in entity_plan.own_checks.get(field.name, ())}
-    tied = next((check for check in entity.checks if check not in own and field.name in check.expression), None)
+    tied = next((check for check in entity.checks if check not in own and _reads_value(check, field.name)), None)
     if tied is not None:
         return f"the check {tied.expression} ties it to other fields"
     if kind not in TEXTS and (any(map(_by_cell, field.limits.bounds)) or _bounds_another(plan, field)):
@@ -72,6 +74,16 @@ def _why_not(plan: Plan, entity_plan: EntityPlan, planned: FieldPlan, said: Dist
     except NotEvaluableError:
         return "its check cannot be tried here"
     return None
+
+
+def _reads_value(check: Check, name: str) -> bool:
+    """Whether a check reads what a field holds; that it holds something, noise does not change."""
+    try:
+        tree = parse(check.expression, check.dialect).tree
+    except NotEvaluableError:
+        return re.search(rf"\b{re.escape(name)}\b", check.expression, re.I) is not None
+    columns = (one for one in tree.find_all(exp.Column) if one.name.lower() == name.lower())
+    return any(not (isinstance(one.parent, exp.Is) and isinstance(one.parent.expression, exp.Null)) for one in columns)
 
 
 def _by_cell(bound: Bound) -> bool:

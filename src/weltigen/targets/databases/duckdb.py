@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import shutil
 from collections.abc import Sequence
+from contextlib import closing, suppress
 from pathlib import Path
 from typing import Any
 
@@ -176,10 +177,6 @@ class DuckdbPlace(FilePlace):
 
         if self._connection is not None:
             connection, self._connection = self._connection, None
-            try:
+            with closing(connection), suppress(duckdb.Error):  # what fails is taken back when the file is opened next
                 connection.execute("ROLLBACK")
-            except duckdb.Error:
-                pass  # it is taken back when the file is opened next
-            finally:
-                connection.close()
         self.let_go()

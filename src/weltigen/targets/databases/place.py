@@ -122,7 +122,7 @@ class Place(ABC):
 
     def another(self, wait: float) -> Place:
         """One more connection to the same database, ready to load rows of the same plan; where there is not but `one_writer`."""
-        raise NotImplementedError
+        raise AssertionError(f"{type(self).__name__} has but one writer")
 
     def insert(self, table: str, batch: Any, fields: Sequence[Field]) -> None:
         """Rows into a table that is no entity's."""
@@ -155,7 +155,7 @@ class Place(ABC):
 
     def take_away(self, entities: Sequence[Entity]) -> None:
         """Drop tables that hold no rows, whatever refers to them; only where `defines_at_once`."""
-        raise NotImplementedError
+        raise AssertionError(f"{type(self).__name__} takes definitions back by itself")
 
     def late_references(self, stage: Plan, made: frozenset[str]) -> dict[str, list[Relation]]:
         """References, by entity, that the database would look at before the rows are there that they point to; `made` are tables

@@ -363,3 +363,69 @@ def test_a_variance_is_what_was_found_less_what_was_expected() -> None:
         rows = made.frame("stock_take")
         assert (rows[apart] == rows[found] - rows[awaited]).all() and rows[awaited].corr(rows[found], method="spearman") > 0.8
         assert made.plan.world.entity("stock_take").topic == "warehouse"
+
+
+def test_what_stands_behind_a_name_is_what_that_name_calls_for() -> None:
+    rows = frames(
+        "CREATE TABLE attribute (id serial PRIMARY KEY, name varchar(40) NOT NULL);"
+        "CREATE TABLE ferry_attribute (id serial PRIMARY KEY, attribute_id integer NOT NULL REFERENCES attribute(id),"
+        " value varchar(80) NOT NULL);"
+        "CREATE TABLE user_setting (id serial PRIMARY KEY, setting_key varchar(60) NOT NULL, value text NOT NULL);"
+        "CREATE TABLE change_log (id serial PRIMARY KEY, field_name varchar(40) NOT NULL, old_value text, new_value text);",
+        ferry_attribute=2000, user_setting=2000,
+    )  # fmt: skip
+    named = rows["ferry_attribute"].merge(rows["attribute"], left_on="attribute_id", right_on="id")
+    for name, form in (("Voltage", r"\d+ V"), ("Weight", r"[\d.]+ kg"), ("Length", r"\d+ cm"), ("Colour", "[a-z]+")):
+        values = named["value"][named["name"] == name]
+        assert len(values) > 3 and values.str.fullmatch(form).all() and values.nunique() > 1, name
+    settings = rows["user_setting"]
+    for end, form in ((r"\.host", r"[\w.]+"), (r"\.enabled", "true|false"), (r"[._]limit", r"\d+")):
+        values = settings["value"][settings["setting_key"].str.contains(f"{end}$")]
+        assert len(values) > 3 and values.str.fullmatch(form).all(), end
+    changes = rows["change_log"].dropna()
+    dates = changes[changes["field_name"] == "due_date"]
+    assert pd.to_datetime(dates["old_value"]).notna().all() and (dates["old_value"] != dates["new_value"]).mean() > 0.5
+
+
+def test_parts_are_numbered_from_one_and_a_summary_is_a_title_where_nothing_else_is() -> None:
+    rows = frames(
+        "CREATE TABLE manual (id serial PRIMARY KEY, summary varchar(200) NOT NULL);"
+        "CREATE TABLE manual_page (id serial PRIMARY KEY, manual_id integer NOT NULL REFERENCES manual(id),"
+        " page_number integer NOT NULL, business_person varchar(80) NOT NULL);"
+        "CREATE TABLE language (id serial PRIMARY KEY, short_name varchar(8) NOT NULL, full_name varchar(40) NOT NULL);"
+    )
+    pages = rows["manual_page"]
+    assert pages["page_number"].min() == 1 and pages["page_number"].median() < 12
+    assert pages["business_person"].str.fullmatch(SOMEBODY).mean() > 0.95
+    assert rows["manual"]["summary"].str.len().between(4, 70).all() and not rows["manual"]["summary"].str.endswith(".").any()
+    assert {"German", "French"} & set(rows["language"]["full_name"])
+
+
+def test_how_long_something_lasts_on_one_day_is_told_in_hours_and_minutes() -> None:
+    rows = frames(
+        "CREATE TABLE volunteer_shift (id serial PRIMARY KEY, shift_date date NOT NULL, from_time time NOT NULL, to_time time NOT NULL,"
+        " hours_worked numeric(4,2) NOT NULL);"
+        "CREATE TABLE lesson (id serial PRIMARY KEY, day date NOT NULL, starts time NOT NULL, ends time NOT NULL,"
+        " duration_minutes integer NOT NULL);"
+    )
+    for name, first, last, told, unit in (
+        ("volunteer_shift", "from_time", "to_time", "hours_worked", 3600),
+        ("lesson", "starts", "ends", "duration_minutes", 60),
+    ):
+        start, end = (pd.to_timedelta(rows[name][one].astype(str)).dt.total_seconds() for one in (first, last))
+        assert ((end - start) / unit - rows[name][told].astype(float)).abs().max() < 0.01, name
+    assert rows["volunteer_shift"]["hours_worked"].median() > 4 and rows["lesson"]["duration_minutes"].median() < 120
+
+
+def test_a_word_before_another_says_which_and_a_unit_is_read_by_the_nearest_that_is_known() -> None:
+    rows = frames(
+        "CREATE TABLE narrowboat (id integer PRIMARY KEY, home_mooring text NOT NULL, gate_material varchar(40) NOT NULL,"
+        " last_blacked text NOT NULL, built_circa integer, hourly_charge numeric(8,2), church varchar(60), website varchar(80));"
+        "CREATE TABLE waterway (id integer PRIMARY KEY, length_miles real NOT NULL);"
+    )
+    assert rows["waterway"]["length_miles"].median() > 0.5
+    rows = rows["narrowboat"]
+    assert not rows["home_mooring"].str.contains("/").any() and rows["gate_material"].str.contains("steel|wood").any()
+    assert pd.to_datetime(rows["last_blacked"]).dt.year.between(2020, 2026).all()
+    assert rows["built_circa"].between(1700, 2026).all() and rows["hourly_charge"].astype(float).between(8, 200).all()
+    assert rows["church"].str.match("St |All |Holy ").all()

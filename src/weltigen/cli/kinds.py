@@ -135,7 +135,11 @@ def asked(kind: Kind, language: str) -> Request:
 
 
 _TITLES = ["Port Skerrow", "North Hollin", "Old Ulvness", "Tarnholm Bay", "Merlsund"]
-_MADE_FROM = {"country-fact": ["NO", "GB", "DK", "IE", "IS"], "language-fact": ["nb", "en", "da", "ga", "is"]}
+_MADE_FROM = {
+    "country-fact": ["NO", "GB", "DK", "IE", "IS"],
+    "language-fact": ["nb", "en", "da", "ga", "is"],
+    "named-value": ["Voltage", "Material", "theme", "page_size", "due_date"],
+}
 
 
 def samples(kind: Kind, number: int, language: str = "en") -> str:
@@ -154,6 +158,8 @@ def samples(kind: Kind, number: int, language: str = "en") -> str:
             values = decode(people, people.at(ordinals))
         case FromText(convert=convert, numbered=True):
             values = convert(pa.array([datetime(2024 + at // 3, 1 + 2 * at, 1) for at in range(number)]), 1 + ordinals)
+        case FromText(convert=convert, drawn=True):
+            values = convert(pa.array(_MADE_FROM[kind.name][:number]), bits.words(ordinals))
         case FromText(convert=convert):
             values = convert(pa.array(_MADE_FROM.get(kind.name, _TITLES)[:number]))
         case _:

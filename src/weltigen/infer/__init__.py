@@ -27,6 +27,7 @@ from .tenancy import propose_tenants
 from .topics import guess_topics
 from .totals import guess_totals
 from .trees import guess_trees
+from .values_by_name import guess_values_by_name
 
 
 def complete(world: World) -> World:
@@ -40,7 +41,7 @@ def infer(world: World) -> World:
     known = guess_topics(guess_numbering(imply_ends(understand_checks(fill_referenced(filter_references(world))))))
     world = keep_passwords(ask_for_keys(leave_room(guess_kinds(known))))
     if world.guesses == "full":
-        world = guess_durations(guess_calendars(guess_copies(guess_lives(guess_steps(world)))))
+        world = guess_durations(guess_calendars(guess_values_by_name(guess_copies(guess_lives(guess_steps(world))))))
         world = guess_as_planned(fit_formulas(guess_trees(guess_totals(guess_presences(guess_amounts(world))))))
     return guess_labels(without_circles(guess_order(world)))
 

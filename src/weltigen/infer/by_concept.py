@@ -15,6 +15,7 @@ from ..model import (
 from ..model.types import INTEGERS, MOMENTS, TEXTS
 from ..values.vocabulary import NEUTRAL
 from .around import Around, Guessed, default_of, field_beside, is_keyed, is_time_of_day
+from .called import titled
 from .called_by_noun import called_by_noun, has_listed_names
 from .codes import code_pattern, numbered_by_date
 from .concepts import Found
@@ -102,8 +103,8 @@ def _made(around: Around, field: Field, found: Found, reason: str) -> Guessed | 
             return by_words(field, said, reason, sure * _FOREIGN if told and _is_foreign(around, arguments) else sure)
         case "pattern":
             return by_pattern(field, arguments, reason, sure * _FOREIGN if _is_foreign(around, arguments) else sure)
-        case "text" if around.words[field.name][-1:] == ("summary",) and (titled := _summed_up(around, field, reason, sure)):
-            return titled
+        case "text" if around.words[field.name][-1:] == ("summary",) and (short := _summed_up(around, field, reason, sure)):
+            return short
         case "text" if folded(field.name).endswith("descr") and around.topic.within("network") and has_room(field, 8):
             return of_named_kind("thing-name", f"{reason}, as networks are described", sure)
         case "text" if around.head in _CHOSEN and (chosen := called_by_noun(around, field, reason, sure)) is not None:
@@ -196,6 +197,9 @@ def _summed_up(around: Around, field: Field, reason: str, sure: float) -> Guesse
         return of_named_kind("thing-name", f"{reason}, of an appointment", sure)
     if around.head in _TICKETS and has_room(field, 12) and not around.has("title", "subject", "name"):
         return of_named_kind("text", f"{reason}, of a {around.head}", sure, purpose="title")
+    short = field.room is not None and 8 < field.room <= 256 and not field.nullable
+    if short and not around.has("title", "subject", "name", "label", "headline", "description"):
+        return titled(around, field, f"{reason}, by which a {around.head or 'row'} is called", sure)
     return None
 
 

@@ -20,6 +20,8 @@ from .states import has_states, status_weights
 
 def titled(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     own = around.topic
+    if around.head in _CONCERTS and own.within("music"):
+        return of_named_kind("thing-name", f"{reason}, of an event", sure, topic="events") if has_room(field, 12) else None
     if around.vocabulary.language != "en" and own.within("art", "library", "music", "film") and own.has("names"):
         return of_named_kind("thing-name", f"{reason}, of a work", sure, list="names") if has_room(field, 4) else None
     if around.vocabulary.language != "en" and has_room(field, 30):
@@ -128,6 +130,7 @@ _GROUNDS = frozenset(
 _PRIVATE = frozenset("patient guest passenger member student pupil customer person datum child resident donor".split())
 
 
+_CONCERTS = frozenset("concert recital performance gig matinee show festival".split())
 _TITLED = frozenset("bug task todo ticket incident complaint defect post article".split())
 
 

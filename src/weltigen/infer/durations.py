@@ -81,7 +81,7 @@ def _spans(entity: Entity, words: dict[str, tuple[str, ...]]) -> Iterator[tuple[
             if not bound.path or "." in bound.operand or bound.comparison not in (">", ">=") or not _ENDS & set(words[end.name]):
                 continue
             start = next((f for f in entity.fields if f.name == bound.operand), None)
-            if start is not None and _STARTS & set(words[start.name]) and clock_of(start) == clock_of(end) not in ("", "time"):
+            if start is not None and _STARTS & set(words[start.name]) and clock_of(start) == clock_of(end) != "":
                 yield start, end
 
 
@@ -89,6 +89,10 @@ def _difference(start: Field, end: Field, seconds: int) -> str | None:
     first, last = plain_name(start.name), plain_name(end.name)
     if start.type.name is TypeName.DATE and end.type.name is TypeName.DATE:
         return f"{last} - {first}" if seconds == 86_400 else None
+    if start.type.name is TypeName.TIME and end.type.name is TypeName.TIME:
+        minutes = " - ".join(f"(extract(hour from {one}) * 60 + extract(minute from {one}))" for one in (last, first))
+        told = {3600: f"round(({minutes}) / 60.0, 2)", 60: minutes, 1: f"({minutes}) * 60"}
+        return told.get(seconds)
     if clock_of(start) == "epoch in s":
         difference = f"{last} - {first}"
     elif start.type.name in MOMENTS and end.type.name in MOMENTS:

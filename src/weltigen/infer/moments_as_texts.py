@@ -17,6 +17,7 @@ from .concepts import matching
 from .kinds import candidates_for
 from .naming import folded
 from .plain_words import plain_words
+from .roots import is_participle
 from .steps import is_step_alone
 from .times_of_day import times_of_day
 from .trading import trades_of
@@ -67,7 +68,11 @@ def _open(world: World, entity: Entity, words: dict[str, tuple[str, ...]]) -> It
             continue
         own = words[field.name]
         told = (
-            own in spans or names_moment(own) or is_step_alone(own) or any(one.concept.types <= MOMENTS for one in matching(own))
+            own in spans
+            or names_moment(own)
+            or is_step_alone(own)
+            or _is_last_done(own)
+            or any(one.concept.types <= MOMENTS for one in matching(own))
         )
         if told and not _is_asked_about(entity, field):
             yield field
@@ -82,8 +87,13 @@ def _likely(around: Around, fields: list[Field]) -> list[Field]:
 
 def _is_plainly(around: Around, field: Field) -> bool:
     """Whether it is a moment whatever else its noun may stand for: `licence_until`; `gefunden_am`, in German."""
-    last = folded(field.name).rpartition("_")[2]
-    return around.words[field.name][-1:] in _TILL or last == _WHEN.get(around.vocabulary.language)
+    last, words = folded(field.name).rpartition("_")[2], around.words[field.name]
+    return words[-1:] in _TILL or _is_last_done(words) or last == _WHEN.get(around.vocabulary.language)
+
+
+def _is_last_done(words: tuple[str, ...]) -> bool:
+    """Whether a name tells when something was done to the row last, or first: `last_relined`."""
+    return len(words) == 2 and words[0] in ("last", "first") and is_participle(words[1])
 
 
 def _spans(names: Iterable[tuple[str, ...]]) -> set[tuple[str, ...]]:

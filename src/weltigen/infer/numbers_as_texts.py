@@ -28,6 +28,7 @@ _MEASURED = frozenset(
     "current capacity frequency power energy port year month litres grams metres kilograms kilometres balance discount fee "
     "fare".split()
 )
+_COUNTED = frozenset("count quantity age year month days port pulse minutes".split())  # of which there are no parts
 _OF_NUMBERS = NUMBERS | {TypeName.BOOLEAN}
 _MEASURES = frozenset((word,) for word in _MEASURED)
 
@@ -44,7 +45,7 @@ def numbers_as_texts(around: Around, field: Field, guessing: Guessing) -> Iterat
     told = told if sheet else [one for one in told if isinstance(one.source, KindSource) and one.source.kind == "number"]
     told = [one for one in told if one.guess.confidence >= _SURE]
     for one in sorted(told, key=lambda one: -one.guess.confidence):
-        pairs = _as_texts(one.source)
+        pairs = _as_texts(one.source, whole=around.words[field.name][-1] in _COUNTED)
         if len(pairs) > 1 and max(len(text) for text, _ in pairs) <= (field.room or 99):
             reason = f"{one.guess.reason}, kept as a text"
             made = by_words(field, pairs, reason, (0.75 if sheet else 0.66) * one.guess.confidence)
@@ -68,7 +69,7 @@ def _is_of_a_number(around: Around, field: Field) -> bool:
     return any(found.whole and found.concept.types & _OF_NUMBERS for found in known)
 
 
-def _as_texts(source: Source) -> tuple[tuple[str, float], ...]:
+def _as_texts(source: Source, *, whole: bool) -> tuple[tuple[str, float], ...]:
     """What comes out of a source of numbers, as texts with weights: forty of many."""
     if isinstance(source, WeightsSource):
         flags = {"true": "yes", "false": "no"}
@@ -82,7 +83,7 @@ def _as_texts(source: Source) -> tuple[tuple[str, float], ...]:
     shares = [(step + 0.5) / _VALUES for step in range(_VALUES)]
     spread = [low + (high - low) * _POWERS.get(shape, _hump)(share) for share in shares]
     step = float(said.get("step", 0.05 if shape == "price" else 0))
-    whole = low.is_integer() and high.is_integer() and high - low > 12 and shape != "price"
+    whole = whole or (low.is_integer() and high.is_integer() and high - low > 12 and shape != "price")
     digits = 2 if shape == "price" else 0 if whole else 1
     return tuple(dict.fromkeys((f"{round(value / step) * step if step else value:.{digits}f}", 1.0) for value in spread))
 

@@ -15,6 +15,7 @@ from .concepts import matching
 from .naming.values import in_language
 from .of_row import of_kind
 from .offers import by_words, read_pairs
+from .readings import IN_FULL
 from .states import status_weights
 
 _CALLED = ("name", "label", "title", "value", "description")
@@ -34,6 +35,8 @@ def values_of_entity(around: Around, field: Field) -> Iterator[Guessed]:
     """What a row of such an entity is called, each value once."""
     named = [f for f in around.entity.fields if len(around.words[f.name]) == 1 and f.type.name in TEXTS]
     called = next((f for word in _CALLED for f in named if around.words[f.name] == (word,)), None)
+    if called is None:
+        called = next((f for f in around.entity.fields if around.whole[f.name] in IN_FULL and f.type.name in TEXTS), None)
     noun = around.noun[:-1] if around.head in _LABELS and around.noun[-2:-1] and around.noun[-2] in _CLOSED else around.noun
     head = noun[-1] if noun else ""
     closed = head in _CLOSED or (head == "state" and len(noun) > 1)

@@ -8,10 +8,12 @@ from ..model import (
     Field,
     TypeName,
 )
-from ..model.types import NUMBERS, TEXTS
+from ..model.types import INTEGERS, NUMBERS, TEXTS
+from ..values.vocabulary import by_noun
 from .around import Around
-from .concepts import Found
+from .concepts import Found, matching
 from .naming import folded, singular
+from .nouns import what_is
 
 
 def reason_of(found: Found, words: tuple[str, ...]) -> str:
@@ -34,6 +36,13 @@ def readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], fl
     if words == ("value",) and around.head in _VALUES:
         yield around.noun[-2:], 1.08, f"the value of a {around.head}"
     yield words, 1.0, ""
+    if field.type.name in INTEGERS and whole[-1:] == ("number",) and whole[:-1] == (around.head,) and around.head in _IN_ORDER:
+        yield ("position",), 1.1, f"which {around.head} of several it is"
+    reached = around.has(
+        "email", "phone", "street", "city", "first name", "postcode", "line 1", "birth date", "telephone", "mobile"
+    )
+    if whole in IN_FULL and field.type.name in TEXTS and what_is(around.head) != "person" and around.head and not reached:
+        yield (around.head, "name"), 1.04, f"the whole name of a {around.head}"
     if words == ("count",) and folded(field.name) == "anzahl":  # how many of something were bought
         yield ("quantity",), 1.05, ""
     if len(words) > 1 and words[-1] == "minimum" and (words[-2] in _TIMES or _is_minutes(around, words)):
@@ -64,7 +73,12 @@ def readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], fl
         for one, trust in (((around.head, *words[1:]), 0.98), (words[1:], 0.97)):
             yield one, trust, "the most of what stands beside it"
     said = field.type.name in TEXTS and singular(words[-1]) in _SAID  # by whoever stands before it, who is not meant
-    if len(words) == 2 and not said and (singular(words[-1]) not in _HEADS or words[0] in ("note", "notes")):
+    if (
+        len(words) == 2
+        and not said
+        and not _ends_in_its_head(around, field, words)
+        and (singular(words[-1]) not in _HEADS or words[0] in ("note", "notes"))
+    ):
         yield (words[1], words[0]), 0.93, ""
     few = tuple(word for word in words if word not in ("de", "du", "des", "la", "le", "del", "d", "l", "of"))
     if 1 < len(few) < 4 and (
@@ -96,14 +110,24 @@ _FORMATS = frozenset("html markdown md xml yaml svg csv".split())  # in which a 
 _SAID = frozenset(("comment", "remark", "feedback"))
 _VALUES = frozenset(  # entities whose rows are of one value
     "uri url email phone ip domain hostname tag keyword language colour color price amount temperature weight rating score "
-    "reading measurement iban origin header synonym alias nickname locale".split()
+    "reading measurement iban origin header synonym alias nickname locale version".split()
+)
+_IN_ORDER = frozenset("page line row leg stop step round chapter section lap episode verse track slide frame stage phase".split())
+IN_FULL = (("full", "name"), ("long", "name"), ("name", "full"), ("name", "long"))
+_HEAD_FIRST = frozenset(  # nouns that English names put before what says which: `phone_home`, `amount_paid`
+    "phone mobile fax email mail address price amount date time number name code weight height length width depth tax cost "
+    "rate fee total state size quantity balance discount note text file image photo city town country street zip postcode "
+    "region temperature pressure speed volume area score count unit value age year month day hour minute url link id person "
+    "place start end first last min max minimum maximum average mean sum share percent percentage currency language lang "
+    "locale account bank contact bio subject alarm list serialized description found message type status rating level limit "
+    "index position hours days minutes".split()
 )
 _HEADS = frozenset(  # what a name that ends in one of these tells of is no matter of its other word
     "type status state id ids uid guid uuid by url path flag width height size position format mode method order level rank "
     "limit key kind token hash algorithm algo source json context theme policy template pattern rule option setting count "
     "attempts strategy alias prefix suffix body footer header constraint requirement flow link attempt expiry quota reason "
     "result response error handler driver version plugin module provider script query sender recipient subject label title "
-    "description code mail email notification signature".split()
+    "description code mail email notification signature person".split()
 )
 
 
@@ -118,6 +142,15 @@ _UNITS = {
     "m": "metres",
     "k": "kelvin",
 }
+
+
+def _ends_in_its_head(around: Around, field: Field, words: tuple[str, ...]) -> bool:
+    """Whether the last word of an English name is what the text is of, so that it is not one of what stands before: a gate's
+    material, a home mooring."""
+    if around.vocabulary.language != "en" or field.type.name not in TEXTS or singular(words[0]) in _HEAD_FIRST:
+        return False
+    last = singular(words[-1])
+    return last in by_noun() or any(found.whole and found.concept.types & TEXTS for found in matching((last,)))
 
 
 _PARTS_OF_NAMES = {"f": "first", "l": "last", "m": "middle", "s": "last", "g": "first"}  # f_nm, lName

@@ -13,6 +13,9 @@ SPANS = (
     ("ticket issue incident alert alarm case fault bug complaint inquiry stoerung outage order workorder repair", "12 days"),
     ("hire rental stay reservation loan vacation absence leave holiday", "21 days"),
     ("semester term course", "150 days"), ("survey poll campaign sprint", "30 days"),
+    ("stoppage closure disruption diversion roadwork interruption suspension quarantine promotion discount offer", "45 days"),
+    ("exhibition exhibit residency phase stage placement secondment rotation", "180 days"),
+    ("voyage cruise auction", "12 days"), ("batch fermentation incubation brood", "30 days"),
     ("tournament festival conference fair camp retreat competition expedition excursion congress regatta", "6 days"),
 )  # fmt: skip
 LONG = "400 days"

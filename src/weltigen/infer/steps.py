@@ -179,8 +179,14 @@ def _far(field: Field, here: str, rest: tuple[str, ...], own: tuple[str, ...], s
     if here == "paid" and _PAID_AT_ONCE & set(noun[-1:]):
         return "2 hours"
     if field.type.name is TypeName.TIME:
-        return "14 hours" if here.startswith("clos") or {"open", "opened"} & set(own) else "2 hours"
+        return "14 hours" if here.startswith("clos") or {"open", "opened"} & set(own) else _within_a_day(noun)
     return span or span_of([*noun, *rest], here, field.type.name is TypeName.DATE)
+
+
+def _within_a_day(noun: list[str]) -> str:
+    """How long something lasts that begins and ends at times of one day."""
+    told = (span for nouns, span in SPANS if not set(nouns.split()).isdisjoint(noun[-2:]) and span.endswith(("hours", "minutes")))
+    return next(told, "3 hours")
 
 
 TILL = frozenset(("till", "until"))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Iterator
 from functools import lru_cache
 
@@ -55,15 +56,17 @@ def in_other_units(around: Around, field: Field) -> Iterator[Guessed]:
 
 @lru_cache(maxsize=4096)
 def _elsewhere(words: tuple[str, ...]) -> tuple[Found, float] | None:
-    """The surest concept that has another unit of the same dimension at its end, and how many of the field's make one of its."""
+    """The surest concept that has another unit of the same dimension at its end, mostly one of like size, and how many
+    of the field's make one of its."""
     units = SIZES.get(words[-1])
     if units is None or units is _OF_TIME or any(found.whole for found in matching(words)):
         return None
+    own = units[words[-1]]
     told = [
-        (found, size / units[words[-1]])
+        (found, size / own)
         for unit, size in units.items()
         if size != units[words[-1]]
         for found in matching((*words[:-1], unit))
         if found.whole and found.concept.what == "num"
     ]
-    return max(told, key=lambda one: one[0].confidence, default=None)
+    return max(told, key=lambda one: one[0].confidence - 0.05 * abs(math.log10(one[1])), default=None)  # of like size, if any

@@ -61,6 +61,16 @@ def field_at(world: World, entity: Entity, path: Path) -> Field:
     return Field(name=name, type=FieldType(name=TypeName.BOOLEAN), nullable=False)
 
 
+def may_lead_nowhere(world: World, entity: Entity, path: Path) -> bool:
+    """Whether a reference on the way may be null."""
+    for name in path[:-1]:
+        relation = entity.relation(name)
+        if any(entity.field(column).nullable for column in relation.columns):
+            return True
+        entity = world.entity(relation.target)
+    return False
+
+
 def path_cells(world: World, entity: Entity, path: Path) -> tuple[Cell, ...]:
     """All cells that a resolved path reads: the columns of each reference on its way, and the last.
 

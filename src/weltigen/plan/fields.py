@@ -288,10 +288,13 @@ class OfPerson(ChosenWay):
 
 @dataclass(frozen=True, slots=True)
 class Converted(ChosenWay):
-    """Made from another column of the row; where that is numbered, numbers begin so far behind the row's own."""
+    """Made from another column of the row, or of one that it refers to; where that is numbered, numbers begin so far `beyond` the
+    row's own. `may_lack`: whether there may be nothing to make it from."""
 
     of: FromText
     kind: str
+    path: Path
+    may_lack: bool
     beyond: int = 0
 
 

@@ -9,6 +9,7 @@ from . import (
     facts,
     files,
     identifiers,
+    named_values,
     names,
     passwords,
     people,

@@ -89,12 +89,14 @@ class PersonPart:
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FromText:
-    """A column made from another column of the same row; where it is `numbered`, from the row's number as well, counted from 1,
-    so that no two are the same. `apart`: different texts of that column give different ones, in any case and with any accents."""
+    """A column made from another column of the row, or of a row that it refers to (`voyage.name`); where it is `numbered`, from
+    the row's number as well, counted from 1, so that no two are the same; where it is `drawn`, from a random word of each row.
+    `apart`: different texts of that column give different ones, in any case and with any accents."""
 
     field: str
     convert: Callable[..., Any]
     numbered: bool = False
+    drawn: bool = False
     apart: bool = False
     of_moments: bool = False  # whether it is made from a date or a time, and not from a text
 

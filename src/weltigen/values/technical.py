@@ -78,7 +78,7 @@ def url_path(request: Request) -> Values:
 
 @declare("uri", "The address of a page in a domain set aside for examples.", standard="RFC 3986, RFC 2606", parameters=("row",))
 def uri(request: Request) -> Values:
-    texts, short = _addresses(request.parameters.get("row"), tuple(topic_of(request).words("things")))
+    texts, short = _addresses(request.parameters.get("row"), tuple(topic_of(request).words("things")), request.locale)
     if request.differ and len(texts) < 2 * request.rows:
         return pattern_of(short.replace("{4}", "{6,10}").replace("{5}", "{6,10}"), request, "address")
     fitting = [one for one in texts if request.fits(len(one))]
@@ -86,7 +86,7 @@ def uri(request: Request) -> Values:
 
 
 @lru_cache(maxsize=256)
-def _addresses(row: str | None, named: tuple[str, ...]) -> tuple[tuple[str, ...], str]:
+def _addresses(row: str | None, named: tuple[str, ...], locale: str) -> tuple[tuple[str, ...], str]:
     """Addresses of pages about things, or of images, sites or repositories; and the pattern of those for narrow fields."""
     things = [fold(thing) for thing in named]
     hosts = ("www.example.com", "www.example.org", "www.example.net")
@@ -94,7 +94,8 @@ def _addresses(row: str | None, named: tuple[str, ...]) -> tuple[tuple[str, ...]
         texts = [f"https://images.example.com/{thing}-{n}.jpg" for n in range(1, 60) for thing in things]
         short = "https://images\\.example\\.com/[a-z0-9]{4}\\.jpg"
     elif row == "site":
-        texts = [f"https://www.{fold(name)}.example" for name in names_of("en", "family")[:300]]
+        families = [fold(name) for name in names_of(locale, "family")[:300]]
+        texts = [f"https://www.{name}.example" for name in families if name.isascii()]
         short = r"https://[a-z]{5,9}\.example"
     elif row == "git":
         texts = [

@@ -21,6 +21,7 @@ from .registry import KindError, Request, Values, declare
 from .text_forms import FORMS
 from .vocabulary import NEUTRAL, Topic, sentences, templates, topic, topics, without_article
 from .vocabulary import Words as Lists
+from .vocabulary import listed as words_for
 
 PURPOSES = (
     "answer",
@@ -102,6 +103,9 @@ def _templates(language: str, purpose: str, place: str) -> tuple[str, ...]:
     return templates().get(f"{purpose} {place}".strip(), ())
 
 
+_TOUCHED = "* "  # marks a sentence that is said only of what one can touch
+
+
 @lru_cache(maxsize=1024)
 def _sentences(name: str, language: str, said: Lists, purpose: str, place: str, half: int | None = None) -> tuple[str, ...]:
     """The sentences for one place of a text, those of the topic mixed with each other; different, some hundred. `half`: of
@@ -115,6 +119,7 @@ def _sentences(name: str, language: str, said: Lists, purpose: str, place: str, 
     if not listed:
         return ()
     english = listed == templates().get(f"{purpose} {place}".strip())
+    listed = tuple(one.removeprefix(_TOUCHED) for one in listed if name not in words_for("untouchable") or one[:2] != _TOUCHED)
     listed = listed if half is None or len(listed) < 2 else listed[half::2]
     if english:
         own = own.spoken("en")  # a purpose that is English everywhere

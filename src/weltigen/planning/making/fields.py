@@ -180,7 +180,7 @@ def _as_wished(plan: Plan, entity_plan: EntityPlan, field: Field, problems: list
     if _counts_within(entity_plan, base, values):
         return _counting_within(base, request)
     try:
-        found = by_source(base, entity_plan, request, values, span)
+        found = by_source(plan, entity_plan, base, request, values, span)
         return _in_spans(plan, entity_plan, changed(found, room=room) if room is not None else found)
     except (KindError, ValueError) as error:
         source = field.source

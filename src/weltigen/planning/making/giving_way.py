@@ -187,7 +187,7 @@ def _tried(plan: Plan, entity_plan: EntityPlan, made: FieldPlan, needed: int | N
                 return _of_person(plan, entity_plan, made, keeping(made, checks) if checks else None, needed)
             case Converted() if checks:
                 return _Tried(made, 0, "what it is made from may not keep its check")
-            case Converted(of=of) if _must_be_there(field) and entity_plan.entity.field(of.field).nullable:
+            case Converted(of=of, may_lack=True) if _must_be_there(field):
                 return _Tried(made, 0, f"{of.field} may be null")
             case Converted(of=of) if (
                 needed is not None

@@ -16,6 +16,7 @@ from ...model.changing import changed
 from ...model.folding import Fold, folded
 from ...model.literals import Value, read_literal
 from ...model.origins import Status
+from ...model.paths import field_at, may_lead_nowhere, resolve_path
 from ...model.problems import nearest
 from ...model.types import MOMENTS, NUMBERS, TEXTS
 from ...plan.entity import EntityPlan
@@ -34,6 +35,7 @@ from ...plan.fields import (
     Shaped,
 )
 from ...plan.own_checks import OwnCheck
+from ...plan.plan import Plan
 from ...randomness.quantiles import STEPS, Table, exponential, histogram, humps, normal, skewed, through, triangular, zipf
 from ...randomness.quota import choose, thresholds
 from ...values import FromText, Kind, KindError, PersonPart, Prepared, Request, Values, get_kind
@@ -52,7 +54,9 @@ _BY_TYPE = dict.fromkeys(NUMBERS, "number") | dict.fromkeys(MOMENTS, "date-time"
 }  # fmt: skip
 
 
-def by_source(base: FieldPlan, entity_plan: EntityPlan, request: Request, values: list[Value] | None, span: Range) -> FieldPlan:
+def by_source(
+    plan: Plan, entity_plan: EntityPlan, base: FieldPlan, request: Request, values: list[Value] | None, span: Range
+) -> FieldPlan:
     """The field with its way of filling: what is said, else its limits, else its type; KindError where none serves."""
     field, source = base.field, base.field.source
     match source:
@@ -95,7 +99,7 @@ def by_source(base: FieldPlan, entity_plan: EntityPlan, request: Request, values
         keeps, named = (keeping(base, checks), _named(checks)) if checks else (None, [])
         return changed(base, way=counting_up(entity_plan, base, request.seed, keeps, named), kept=bool(checks))
     if isinstance(source, KindSource):
-        return _of_kind(entity_plan, base, request, source)
+        return _of_kind(plan, entity_plan, base, request, source)
     return changed(base, way=_by_type(field, request))
 
 
@@ -112,7 +116,7 @@ def _beyond(entity_plan: EntityPlan, field: Field) -> int:
     return max(0, max(given, default=0) - first.fixed)
 
 
-def _of_kind(entity_plan: EntityPlan, base: FieldPlan, request: Request, source: KindSource) -> FieldPlan:
+def _of_kind(plan: Plan, entity_plan: EntityPlan, base: FieldPlan, request: Request, source: KindSource) -> FieldPlan:
     kind = get_kind(source.kind)
     in_bytes = base.field.type.name is TypeName.BYTEA and TypeName.BYTEA not in kind.suits
     prepared = _in_bytes(kind, request) if in_bytes else _prepared(kind, request)
@@ -121,18 +125,23 @@ def _of_kind(entity_plan: EntityPlan, base: FieldPlan, request: Request, source:
     match prepared:
         case PersonPart():
             return changed(base, way=OfPerson(prepared, source.kind))
-        case FromText(field=of) if not entity_plan.entity.has(of):
-            hint = nearest(of, entity_plan.entity.field_names)
-            raise KindError(f"{entity_plan.name} has no field '{of}' to make it from{f'; {hint}' if hint else ''}")
-        case FromText(field=of) if entity_plan.entity.field(of).type.name not in (MOMENTS if prepared.of_moments else _WORDED):
-            wanted = "a date or a time" if prepared.of_moments else "a text"
-            raise KindError(f"it is made from {wanted}, and {of} is {entity_plan.entity.field(of).type}")
-        case FromText(numbered=True):
-            return changed(base, way=Converted(prepared, source.kind, _beyond(entity_plan, base.field)))
         case FromText():
-            return changed(base, way=Converted(prepared, source.kind))
+            return changed(base, way=_converted(plan, entity_plan, base.field, prepared, source.kind))
     step = _step_of(base, prepared) if base.axis is not None and base.cell_bounds else base.step
     return changed(base, way=Drawn(prepared, OfKind(source.kind)), step=step)
+
+
+def _converted(plan: Plan, entity_plan: EntityPlan, field: Field, made: FromText, kind: str) -> Converted:
+    try:
+        path = resolve_path(plan.world, entity_plan.entity, made.field)
+    except KeyError:
+        hint = nearest(made.field, entity_plan.entity.field_names)
+        raise KindError(f"{entity_plan.name} has no field '{made.field}' to make it from{f'; {hint}' if hint else ''}") from None
+    of = field_at(plan.world, entity_plan.entity, path)
+    if of.type.name not in (MOMENTS if made.of_moments else _WORDED):
+        raise KindError(f"it is made from {'a date or a time' if made.of_moments else 'a text'}, and {made.field} is {of.type}")
+    may_lack = of.nullable or may_lead_nowhere(plan.world, entity_plan.entity, path)
+    return Converted(made, kind, path, may_lack, _beyond(entity_plan, field) if made.numbered else 0)
 
 
 _WORDED = TEXTS | {TypeName.ENUM, TypeName.OTHER}

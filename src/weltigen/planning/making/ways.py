@@ -79,17 +79,24 @@ def filling_of(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, bits:
                 return Filling(*followed)
             read, people = part.decode, entity_plan.people
             return Filling(lambda rows: read(people, rows.person()))
-        case Converted(of=of, beyond=beyond):
-            made = (
-                (lambda rows: of.convert(rows.column(of.field), rows.ordinals + (1 + beyond)))
-                if of.numbered
-                else (lambda rows: of.convert(rows.column(of.field)))
-            )
-            return Filling(made, ((entity_plan.name, of.field),))
+        case Converted():
+            return _converted(plan, entity_plan, field_plan, way, bits)
         case Drawn() | Shaped():
             return _drawn(plan, entity_plan, field_plan, way, bits)
         case _:
             assert_never(way)
+
+
+def _converted(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, way: Converted, bits: Bits) -> Filling:
+    """Made from another cell, and from the row's number or a random word where these are wanted."""
+    path, convert, first = way.path, way.of.convert, 1 + way.beyond
+    needs = path_cells(plan.world, entity_plan.entity, path)
+    if way.of.numbered:
+        return Filling(lambda rows: convert(rows.path(path), rows.ordinals + first), needs)
+    if not way.of.drawn:
+        return Filling(lambda rows: convert(rows.path(path)), needs)
+    words, more = word_source(entity_plan, field_plan.field, bits)
+    return Filling(lambda rows: convert(rows.path(path), words(rows)), (*needs, *more))
 
 
 def _drawn(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, way: Drawn | Shaped, bits: Bits) -> Filling:

@@ -185,14 +185,11 @@ def _null_sources(entity_plan: EntityPlan) -> list[Problem]:
     """A text that must be there, made from one that need not be."""
     out = []
     for name, field_plan in entity_plan.fields.items():
-        if isinstance(field_plan.way, Converted) and not field_plan.field.nullable:
-            source = field_plan.way.of.field
-            there = entity_plan.entity.has(source)
-            if not there or entity_plan.entity.field(source).nullable:
-                what = "which may be null" if there else "but there is no such field"
-                fact = f"{entity_plan.name}.{name} is made from {source}, {what}"
-                hint = "name another field: kind: {slug: {of: FIELD}}"
-                out.append(Problem(fact=fact, place=field_plan.field.place, hint=hint))
+        way = field_plan.way
+        if isinstance(way, Converted) and way.may_lack and not field_plan.field.nullable:
+            fact = f"{entity_plan.name}.{name} is made from {way.of.field}, which may be null"
+            hint = "name another field: kind: {slug: {of: FIELD}}"
+            out.append(Problem(fact=fact, place=field_plan.field.place, hint=hint))
     return out
 
 

@@ -32,7 +32,7 @@ GOLDEN = {
     "fare": "8ee7ab3963df410d7815146473f0c748",
     "sailing": "a0cd5984ad64c34a6dafd0b075604835",
     "sailing_crew": "9081d9f703d2108c650385d784daa21a",
-    "booking": "a7d588466afee99948ea4ae8605bfd0b",
+    "booking": "b2f60ad3247ca35c1935c51c1800ecb4",
     "ticket": "9a364bddb1a1aa297ce410406fb22ea5",
     "vehicle": "8e0768d4b84bbf089d9d5efc01ffd879",
     "remark": "08ce499aa85e26a40db9f4fd868e6874",

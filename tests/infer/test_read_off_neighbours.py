@@ -427,5 +427,20 @@ def test_a_word_before_another_says_which_and_a_unit_is_read_by_the_nearest_that
     rows = rows["narrowboat"]
     assert not rows["home_mooring"].str.contains("/").any() and rows["gate_material"].str.contains("steel|wood").any()
     assert pd.to_datetime(rows["last_blacked"]).dt.year.between(2020, 2026).all()
-    assert rows["built_circa"].between(1700, 2026).all() and rows["hourly_charge"].astype(float).between(8, 200).all()
-    assert rows["church"].str.match("St |All |Holy ").all()
+    assert rows["built_circa"].between(1700, 2026).all() and rows["hourly_charge"].dropna().astype(float).between(8, 200).all()
+    assert rows["church"].dropna().str.match("St |All |Holy ").all()
+
+
+def test_entries_close_before_a_race_begins_and_teams_that_play_have_names_of_players() -> None:
+    rows = frames(
+        "CREATE TABLE regatta (id serial PRIMARY KEY, entries_open date NOT NULL, entries_close date NOT NULL, start_date date NOT NULL,"
+        " end_date date NOT NULL);"
+        "CREATE TABLE team (id serial PRIMARY KEY, team_name varchar(60) NOT NULL, captain varchar(60), age_category varchar(20) NOT NULL);"
+        'CREATE TABLE rower (id serial PRIMARY KEY, "DoB" date NOT NULL, pub_name varchar(60) NOT NULL, yellow_cards integer NOT NULL);'
+    )
+    race = rows["regatta"]
+    assert (race["entries_open"] <= race["entries_close"]).all() and (race["entries_close"] <= race["start_date"]).all()
+    assert (race["start_date"] <= race["end_date"]).all()
+    assert rows["team"]["team_name"].str.contains("Hawks|Lions|United|Rovers|Athletic|Rangers|FC|Eagles").any()
+    assert rows["team"]["age_category"].str.fullmatch(r"U\d+|Senior|Veteran").all()
+    assert (pd.to_datetime(rows["rower"]["DoB"]).dt.year < 2012).mean() > 0.8 and rows["rower"]["yellow_cards"].max() < 5

@@ -20,8 +20,8 @@ from .states import has_states, status_weights
 
 def titled(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     own = around.topic
-    if around.head in _CONCERTS and own.within("music"):
-        return of_named_kind("thing-name", f"{reason}, of an event", sure, topic="events") if has_room(field, 12) else None
+    if own.within("music") and (event := _of_event(around, field, reason, sure)) is not None:
+        return event
     if around.vocabulary.language != "en" and own.within("art", "library", "music", "film") and own.has("names"):
         return of_named_kind("thing-name", f"{reason}, of a work", sure, list="names") if has_room(field, 4) else None
     if around.vocabulary.language != "en" and has_room(field, 30):
@@ -37,6 +37,10 @@ def titled(around: Around, field: Field, reason: str, sure: float) -> Guessed | 
         return by_words(field, read_pairs("Dr:58, Prof. Dr:12, Prof:10, Mr:10, Ms:10"), reason, sure)
     if around.head in MESSAGES:
         return of_named_kind("text", f"{reason}, of a {around.head}", sure, purpose="title") if has_room(field, 12) else None
+    if (one := _of_players(around, field, reason, sure)) is not None or (
+        one := _of_event(around, field, reason, sure)
+    ) is not None:
+        return one
     if (one := called_by_noun(around, field, reason, sure)) is not None and not _has_own_names(around, around.head):
         return one
     if (unknown := _of_unknown(around, field, around.head, reason, sure)) is not None:
@@ -44,6 +48,18 @@ def titled(around: Around, field: Field, reason: str, sure: float) -> Guessed | 
     chosen = "titles" if own.has("titles") and own.name != "office" else "names"
     chosen = f"of {around.head}" if own.has(f"of {around.head}") else chosen
     return of_named_kind("thing-name", f"{reason}, of a thing", sure, list=chosen) if has_room(field, 4) else None
+
+
+def _of_players(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """What a team is called that plays against others."""
+    plays = around.head in _TEAMS and around.has(*_OF_PLAYERS) and has_room(field, 12)
+    return of_named_kind("thing-name", f"{reason}, of players", sure, topic="sports") if plays else None
+
+
+def _of_event(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """What an event is called that people come to, whatever it is about."""
+    comes = around.head in _CONCERTS or (around.head == "event" and around.has(*_OF_GUESTS) and not around.of_systems)
+    return of_named_kind("thing-name", f"{reason}, of an event", sure, topic="events") if comes and has_room(field, 12) else None
 
 
 def displayed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
@@ -131,6 +147,7 @@ _PRIVATE = frozenset("patient guest passenger member student pupil customer pers
 
 
 _CONCERTS = frozenset("concert recital performance gig matinee show festival".split())
+_OF_GUESTS = ("venue", "capacity", "organizer", "tickets", "entry fee", "speaker", "audience", "max participants")
 _TITLED = frozenset("bug task todo ticket incident complaint defect post article".split())
 
 
@@ -184,6 +201,8 @@ def named(around: Around, field: Field, reason: str, sure: float) -> Guessed | N
         return of_named_kind("family-name", f"{reason}, beside a first name", sure * 1.1)
     if _beside_what_persons_have(around, head) and fits("name", field):
         return of_named_kind("name", f"{reason}, beside what persons have", sure)
+    if (told := _of_players(around, field, reason, sure)) is not None:
+        return told
     one = called_by_noun(around, field, reason, sure) if alone or around.words[field.name] in _ITS_NAMES else None
     if one is not None and not _has_own_names(around, head):
         return one
@@ -264,6 +283,7 @@ def _has_own_names(around: Around, head: str) -> bool:
     return told and is_of_trade(around, own.name)
 
 
+_OF_PLAYERS = ("captain", "league", "wins", "losses", "coach", "mascot", "home ground", "squad size", "points for")
 _TEAMS = frozenset("team squad department division".split())
 
 

@@ -10,6 +10,7 @@ from importlib.resources import files
 from ..model import Entity, Field
 from ..values.vocabulary import by_noun, topic
 from .around import Around, Guessed
+from .company import VAGUE
 from .naming import folded, singular, with_article
 from .of_row import of_kind
 from .offers import by_pattern, by_words, has_room, of_named_kind
@@ -101,7 +102,7 @@ def _of_its_sorts(around: Around, reason: str) -> Guessed | None:
     """The sorts of what stands before `type` or `category`, where the entity itself is of no trade."""
     if len(around.noun) < 2 or around.head not in _SORTS:
         return None
-    name = by_noun().get(around.noun[-2], ("",))[0]
+    name = by_noun().get(around.noun[-2], ("",))[0] if around.noun[-2] not in VAGUE else ""
     if not name or name == around.topic.name or not topic(name).has("kinds"):
         return None
     said = f"{reason} of a sort of {around.noun[-2]}, by its entity"

@@ -129,6 +129,7 @@ def _live(entity: Entity, vocabulary: Vocabulary) -> Entity:
     order = _Order(noun, fields, words, keyed, tuple(name for name in entity.field_names if name != "id"), rare)
     _as_declared(order)
     _just_before(order)
+    _signed_up_before(order)
     _after_earlier(order)
     _before_ahead(order)
     _by_stages(order)
@@ -172,6 +173,28 @@ def _just_before(order: _Order) -> None:
         begins = (other for other in order.fields.values() if set(order.words[other.name]) & {"starts", "start", "scheduled"})
         if (ahead := next((other for other in begins if clock_of(other) == clock_of(one)), None)) is not None:
             order.choose(one, "<=", ahead, ON_THE_WAY, f"just before {ahead.name}, by their names")
+
+
+def _signed_up_before(order: _Order) -> None:
+    """Whoever takes part signs up before it begins: entries open, then close, then a race starts."""
+    signs = {name: _SIGNED & set(order.words[name]) for name in order.fields}
+    begins = [one for name, one in order.fields.items() if not signs[name] and _BEGINNING & set(order.words[name])]
+    for name, one in order.fields.items():
+        ahead = next((other for other in begins if other.type.name is one.type.name), None)
+        if not signs[name] or not _CLOSING & set(order.words[name]) or ahead is None or not order.is_open(one):
+            continue
+        late = {"checkin", "check"} & signs[name] and clock_of(one) != "time" and one.type.name is not TypeName.DATE
+        order.choose(one, "<=", ahead, "1 hour" if late else "30 days", f"before {ahead.name}, by their names")
+        opens = (o for n, o in order.fields.items() if signs[n] & signs[name] and {"opens", "open", "from"} & set(order.words[n]))
+        if (first := next(opens, None)) is not None and order.is_open(first):
+            order.choose(first, "<=", one, "60 days", f"before {name}, by their names")
+
+
+_SIGNED = frozenset(
+    "registration registrations entries entry enrolment enrollment booking bookings signup checkin check rsvp".split()
+)
+_CLOSING = frozenset("closes close closed deadline end ends cutoff".split())
+_BEGINNING = frozenset("starts start begins begin starting curtain".split())
 
 
 def _matches(order: _Order) -> Iterator[tuple[Field, Match]]:

@@ -103,6 +103,8 @@ class Vocabulary:
     def _split(self, name: str) -> tuple[str, ...]:
         out: list[str] = []
         parts = folded(name).split("_")
+        if len(parts) > 1 and min(map(len, parts)) == 1 and len(name) < 7 and "".join(parts) in self._short:
+            parts = ["".join(parts)]  # DoB
         rest = parts[1].removeprefix(parts[0]) if len(parts) > 1 and len(parts[0]) > 3 else ""
         if len(rest) > 4 and rest != parts[1] and self._is_plain(rest):
             parts = [rest, *parts[2:]]  # canvas_canvaslearner, as frameworks call tables of a part

@@ -88,7 +88,9 @@ def _head(world: World, plan: Plan, model: str, dialect: str | None) -> str:
         lines.append(f"dialect: {dialect}")
     start, end = world.window
     lines += [f"seed: {world.seed}", f"window: [{start}, {end}]"]
-    if world.language is not None:
+    if world.languages:
+        lines.append(f"language: {{{', '.join(f'{tag}: {share:g}' for tag, share in world.languages)}}}")
+    elif world.language is not None:
         lines.append(f"language: {world.language}")
     if world.places != "real":
         lines.append(f"places: {world.places}")

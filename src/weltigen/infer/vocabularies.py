@@ -20,20 +20,28 @@ def language_of_world(world: World) -> str:
     """The language that was said, else that of the model's names."""
     if world.language is not None:
         return world.language.partition("-")[0]
+    return _language_of_names(world)
+
+
+def _language_of_names(world: World, said: str | None = None) -> str:
     fields = (field.name for entity in world.entities for field in entity.fields)
-    return language_of(fields, [entity.name for entity in world.entities])
+    return language_of(fields, [entity.name for entity in world.entities], said)
 
 
 def vocabulary_of(world: World) -> Vocabulary:
     names = (*(entity.name for entity in world.entities), *(field.name for entity in world.entities for field in entity.fields))
-    return _vocabulary(language_of_world(world), world.spelled, clipped=is_clipped(names))
+    language = language_of_world(world)
+    reads = language if world.language is None else _language_of_names(world, language)
+    return _vocabulary(language, reads, world.spelled, clipped=is_clipped(names))
 
 
 @lru_cache(maxsize=8)
-def _vocabulary(language: str, spelled: tuple[tuple[str, str], ...], *, clipped: bool) -> Vocabulary:
+def _vocabulary(language: str, reads: str, spelled: tuple[tuple[str, str], ...], *, clipped: bool) -> Vocabulary:
     of_lines, cues = words_of_trades()
     known = known_words() | words_of_things() | frozenset(by_noun()) | of_lines
-    return Vocabulary(known | frozenset(_not_glued(cues, known)), language, dict(spelled), clipped=clipped, often=_often)
+    return Vocabulary(
+        known | frozenset(_not_glued(cues, known)), language, dict(spelled), reads=reads, clipped=clipped, often=_often
+    )
 
 
 @lru_cache(maxsize=1)

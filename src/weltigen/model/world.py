@@ -52,6 +52,7 @@ class World:
     notices: tuple[Notice, ...] = ()
     protected: tuple[str, ...] = PRODUCTION
     language: str | None = None  # of names and texts (BCP 47); None: guessed from the model's names
+    languages: tuple[tuple[str, float], ...] = ()  # where rows are in several: each with its share, the largest first
     places: str = "real"  # invented: towns are made up as well
     kinds: tuple[tuple[str, str], ...] = ()  # of its own: names, and the functions that make them, FILE.py:FUNCTION
     password: str | None = None  # what passwords are; None: two words by the seed

@@ -49,6 +49,13 @@ class InCohort:
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
+class InLanguage:
+    """Each row is filled in one of the world's languages."""
+
+    languages: tuple[str, ...]
+
+
+@dataclass(frozen=True, slots=True, kw_only=True)
 class Demanded:
     """Some rows keep the condition of a reference to them, so that it finds any."""
 
@@ -66,7 +73,7 @@ class ForPartialRule:
     columns: tuple[str, ...] = ()
 
 
-Override = InCohort | Demanded | ForPartialRule
+Override = InCohort | InLanguage | Demanded | ForPartialRule
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

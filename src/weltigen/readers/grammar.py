@@ -16,6 +16,7 @@ from .sections import (
     Literal,
     Mapping,
     Natural,
+    Number,
     RowCountText,
     Section,
     Share,
@@ -236,11 +237,11 @@ class WorldSection(Section):
         description="Words that keep a database safe: one whose name or host holds one is never written to; "
         "prod, production and live when not given.",
     )
-    language: str | None = Field(
+    language: either(str, dict[str, Number]) | None = Field(  # type: ignore[valid-type]
         None,
         description="The language of names, places and texts (BCP 47), as in de-DE: en, de, fr, es; names and places also in it, "
         "nl, pl, pt, sv, ja, el, ar, hi. Places lie in the country that the tag names. Guessed from the model's names when not "
-        "given, else en-GB.",
+        "given, else en-GB. Several with their weights, `{de-DE: 60, fr-FR: 30, en-GB: 10}`: each row is in one of them.",
     )
     places: OneOf["real", "invented"] = Field(
         "real", description="Towns are those of the world; invented: they are made up, as persons, streets and firms are."

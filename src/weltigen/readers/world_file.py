@@ -51,9 +51,9 @@ def read_world_file(text: str, file: Path, read_model: Callable[[str, str | None
     if untied := find_ties(world)[1]:
         raise UnreadableError(untied)
     protected = tuple(part.protected) if part.protected is not None else base.protected
-    language = part.language or base.language
+    spoken = _languages(part) if part.language is not None else {"language": base.language, "languages": base.languages}
     return replace(
-        world, seed=part.seed, now=part.now, window=window, protected=protected, language=language, guesses=part.guesses,
+        world, seed=part.seed, now=part.now, window=window, protected=protected, **spoken, guesses=part.guesses,
         password=part.password, kinds=(*base.kinds, *functions), places=part.places,
     )  # fmt: skip
 
@@ -160,6 +160,32 @@ def _keys_at(path: tuple[Any, ...]) -> list[str]:
     return [field.alias or name for name, field in model.model_fields.items()]
 
 
+def _check_languages(part: WorldSection, tree: Tree) -> list[Problem]:
+    problems = []
+    several = part.language if isinstance(part.language, dict) else {}
+    if part.language is not None and not several and not isinstance(part.language, str):
+        problems.append(Problem(fact="language names none", place=tree.value_place(("language",)),
+                                hint="language: {de-DE: 60, fr-FR: 40}"))  # fmt: skip
+    for tag in [part.language] if isinstance(part.language, str) else several:
+        if tag.partition("-")[0] not in LANGUAGES:
+            path = ("language", tag) if several else ("language",)
+            problems.append(Problem(fact=f"no names are known for language '{tag}'", place=tree.value_place(path),
+                                    hint=f"there are: {', '.join(LANGUAGES)}"))  # fmt: skip
+    for tag, weight in several.items():
+        if not 0 < weight < float("inf"):
+            problems.append(Problem(fact=f"language {tag} has the weight {weight:g}", place=tree.value_place(("language", tag)),
+                                    hint="a weight is above 0; leave the language out, or give it one"))  # fmt: skip
+    return problems
+
+
+def _languages(part: WorldSection) -> dict[str, Any]:
+    """The language of the world, and all of them with their weights where there are several, the largest first."""
+    if not isinstance(part.language, dict):
+        return {"language": part.language, "languages": ()}
+    several = tuple(sorted(part.language.items(), key=lambda one: -one[1]))
+    return {"language": several[0][0], "languages": several if len(several) > 1 else ()}
+
+
 def _check_settings(part: WorldSection, tree: Tree) -> list[Problem]:
     problems = []
     if part.weltigen != FORMAT:
@@ -170,9 +196,7 @@ def _check_settings(part: WorldSection, tree: Tree) -> list[Problem]:
             place=tree.value_place(("weltigen",)),
             hint=f"this brings it up to date; its rows are others then, by the same rules:\n{command}" if older else None,
         ))  # fmt: skip
-    if part.language is not None and part.language.partition("-")[0] not in LANGUAGES:
-        problems.append(Problem(fact=f"no names are known for language '{part.language}'", place=tree.value_place(("language",)),
-                                hint=f"there are: {', '.join(LANGUAGES)}"))  # fmt: skip
+    problems += _check_languages(part, tree)
     moments = []
     for path, text in [(("now",), part.now), *((("window", i), text) for i, text in enumerate(part.window or ()))]:
         if text in (None, "now"):

@@ -52,16 +52,20 @@ def names_of(tag: str, part: str) -> tuple[str, ...]:
 class People:
     """The persons of one entity with `rows` rows; `longest` limits the lengths of single names.
 
-    Beside those of `before`, earlier rows of the same entity, ranks go on behind their namesakes'.
+    Beside those of `before`, earlier rows of the same entity, ranks go on behind their namesakes'. Of family names those are
+    left out that fold to one of `without`.
     """
 
     def __init__(
         self, bits: Bits, rows: int, longest_given: int | None, longest_family: int | None, before: People | None = None,
-        locale: str = "en",
+        locale: str = "en", without: frozenset[str] = frozenset(),
     ) -> None:  # fmt: skip
         known = names(locale)
         self.given = tuple(n for n in names_of(locale, "given") if longest_given is None or len(n) <= longest_given)
         self.family = tuple(n for n in names_of(locale, "family") if longest_family is None or len(n) <= longest_family)
+        if without:
+            woman = known.of_women or str
+            self.family = tuple(n for n in self.family if without.isdisjoint(map(folded_names, (n, woman(n)))))
         if not self.given or not self.family:
             raise KindError("its columns are too narrow for any name")
         self._bits, self._rows = bits, max(1, rows)
@@ -80,13 +84,13 @@ class People:
         if before is not None:
             self.most_namesakes += before.most_namesakes
             self._known = _places(self.given, before.given), _places(self.family, before.family)
-        self._forms = self.family  # family names as men have them, then as women do where that is another form
+        self.forms = self.family  # family names as men have them, then as women do where that is another form
         if known.of_women is not None:
-            self._forms = (*self.family, *(known.of_women(name)[:longest_family] for name in self.family))
+            self.forms = (*self.family, *(known.of_women(name)[:longest_family] for name in self.family))
         self.latin = known.latin
         women = frozenset(known.women)
         self.of_women = np.array([name in women for name in self.given], np.int64)  # 1 for each given name of women
-        self.given_names, self._families = taker(text_pool(self.given)), taker(text_pool(self._forms))
+        self.given_names, self._families = taker(text_pool(self.given)), taker(text_pool(self.forms))
         self._mail: tuple[Take, Take] | None = None
 
     def at(self, ordinals: NDArray[Any]) -> Person:
@@ -103,17 +107,25 @@ class People:
             position += self._before.namesakes(self._known[0][given], self._known[1][family])
         return Person(given, family, position)
 
+    def kin(self, person: Person) -> tuple[Any, Any, Any, Any]:
+        """The names of each person's language: the first given name and how many there are, and the same of family names."""
+        return 0, len(self.given), 0, len(self.family)
+
+    def mail_names(self, person: Person) -> Any:
+        """`anna.berg` of each person."""
+        return self.mail_pools()[0](person.given * len(self.family) + person.family)
+
     def family_names(self, person: Person) -> Any:
         """The family names of persons, in the form that they have."""
         return self._families(self._form(person))
 
     def in_latin(self, person: Person) -> tuple[Any, Any]:
         """Given and family names in Latin letters."""
-        pools = (text_pool(self.latin.get(name, name) for name in listed) for listed in (self.given, self._forms))
+        pools = (text_pool(self.latin.get(name, name) for name in listed) for listed in (self.given, self.forms))
         return next(pools).take(pa.array(person.given)), next(pools).take(pa.array(self._form(person)))
 
     def _form(self, person: Person) -> NDArray[np.int64]:
-        if len(self._forms) == len(self.family):
+        if len(self.forms) == len(self.family):
             return person.family
         return np.asarray(person.family + len(self.family) * self.of_women.take(person.given))
 
@@ -129,7 +141,7 @@ class People:
     def namesakes_of(self, given: str, family: str) -> int:
         """How many rows have names that fold to these."""
         one = next((at for at, name in enumerate(self.given) if folded_names(name) == given), -1)
-        form = next((at for at, name in enumerate(self._forms) if folded_names(name) == family), -1)
+        form = next((at for at, name in enumerate(self.forms) if folded_names(name) == family), -1)
         other = form % len(self.family) if form >= 0 else -1
         return int(self.namesakes(np.array([one]), np.array([other]))[0])
 
@@ -148,13 +160,16 @@ class People:
     def mail_pools(self) -> tuple[Take, Take]:
         """Pieces of addresses: `anna.berg` by given and family name, and `2@mail.example` by rank and domain."""
         if self._mail is None:
-            given = text_pool(folded_names(name) + "." for name in self.given)
-            family = text_pool(folded_names(name) for name in self._forms)
-            first, last = np.divmod(np.arange(len(given) * len(self.family)), len(self.family))
-            names = join(given.take(first), family.take(self._form(Person(first, last, last))))
             tails = (f"{'' if rank == 0 else rank + 1}@{d}" for rank in range(self.most_namesakes) for d in MAIL_DOMAINS)
-            self._mail = (taker(names), taker(text_pool(tails)))
+            self._mail = (taker(self.mail_texts()), taker(text_pool(tails)))
         return self._mail
+
+    def mail_texts(self) -> Any:
+        """`anna.berg` of each given name with each family name."""
+        given = text_pool(folded_names(name) + "." for name in self.given)
+        family = text_pool(folded_names(name) for name in self.forms)
+        first, last = np.divmod(np.arange(len(given) * len(self.family)), len(self.family))
+        return join(given.take(first), family.take(self._form(Person(first, last, last))))
 
 
 def _addresses(given: Any, family: Any, numbers: NDArray[np.int64], tails: Any, room: int | None) -> Any:
@@ -185,10 +200,10 @@ def _places(names: tuple[str, ...], among: tuple[str, ...]) -> NDArray[np.int64]
 
 
 def email_column(people: People, person: Person) -> Any:
-    names, tails = people.mail_pools()
+    _, tails = people.mail_pools()
     tail = person.rank * _DOMAINS
     tail += (person.given + person.family + person.rank) & (_DOMAINS - 1)
-    return join(names(person.given * len(people.family) + person.family), tails(tail))
+    return join(people.mail_names(person), tails(tail))
 
 
 def of_whom(request: Request, part: PersonPart) -> PersonPart:
@@ -208,14 +223,15 @@ def _beside(people: People, person: Person, mark: int) -> Person:
     """Another person of the same row, with another given name; those that are common are common here as well."""
     mixed = (person.given * 48_271 + person.family * 69_621 + person.rank * 16_807 + mark) & 0x7FFF_FFFF
     mixed = (mixed * 1_103_515_245 + 12_345) & 0x7FFF_FFFF
-    given, family = (_skewed(mixed >> shift & 0x3FFF, len(names)) for shift, names in ((0, people.given), (15, people.family)))
-    given = np.where(given == person.given, (given + 1) % len(people.given), given)
-    return Person(given, family, np.zeros_like(person.rank))
+    first_given, givens, first_family, families = people.kin(person)
+    given, family = (_skewed(mixed >> shift & 0x3FFF, among) for shift, among in ((0, givens), (15, families)))
+    given = np.where(given + first_given == person.given, (given + 1) % givens, given)
+    return Person(given + first_given, family + first_family, np.zeros_like(person.rank))
 
 
-def _skewed(number: NDArray[np.int64], among: int) -> NDArray[np.int64]:
+def _skewed(number: NDArray[np.int64], among: Any) -> NDArray[np.int64]:
     """Places among some names from numbers below 2^14, the first ones more often."""
-    return (number * number >> 14) * among >> 14
+    return np.asarray((number * number >> 14) * among >> 14)
 
 
 def longest_tail(rows: int) -> int:
@@ -232,14 +248,16 @@ def given_name(request: Request) -> PersonPart:
     """`row: middle`: another one, common for the same gender; `row` with any other name: that of somebody else of the row."""
     if request.parameters.get("row") != "middle":
         return of_whom(request, _part(request, 0))
-    women = women_of(request.locale)
 
     def decode(people: People, person: Person) -> Any:
-        of_women = np.array([name in women for name in people.given])
-        alike = [np.flatnonzero(of_women == truth) for truth in (False, True)]
         mixed = person.given * 5 + person.family * 3 + person.rank * 7 + 11
-        woman = of_women[person.given]
-        chosen = np.where(woman, _one_of(alike[1], mixed), _one_of(alike[0], mixed))
+        first, among, *_ = (np.broadcast_to(one, person.given.shape) for one in people.kin(person))
+        chosen, woman = np.zeros_like(person.given), people.of_women[person.given]
+        for start in np.unique(first).tolist():  # once for each language
+            names = np.arange(start, start + among[first == start][0])
+            for truth in (0, 1):
+                those = (first == start) & (woman == truth)
+                chosen[those] = _one_of(names[people.of_women[names] == truth], mixed[those])
         return people.given_names(chosen)
 
     return PersonPart(decode=decode, named=lambda given, family, numbers, room: _cut(given, room))
@@ -282,7 +300,8 @@ def family_name(request: Request) -> PersonPart:
         return of_whom(request, _part(request, 1))
 
     def decode(people: People, person: Person) -> Any:
-        other = (person.family * 31 + person.given * 7 + person.rank * 13 + 5) % len(people.family)
+        _, _, first, families = people.kin(person)
+        other = first + ((person.family - first) * 31 + person.given * 7 + person.rank * 13 + 5) % families
         return people.family_names(person._replace(family=other))
 
     return PersonPart(decode=decode, named=lambda given, family, numbers, room: _cut(family, room))
@@ -311,9 +330,8 @@ def name(request: Request) -> PersonPart:
 @_declare("username", "A name to log in with, made from the row's person.", standard="HTML autofill")
 def username(request: Request) -> PersonPart:
     def decode(people: People, person: Person) -> Any:
-        names, _ = people.mail_pools()
         numbers = text_pool("" if rank == 0 else str(rank + 1) for rank in range(people.most_namesakes))
-        return join(names(person.given * len(people.family) + person.family), numbers.take(person.rank))
+        return join(people.mail_names(person), numbers.take(person.rank))
 
     def named(given: Any, family: Any, numbers: NDArray[np.int64], room: int | None) -> Any:
         return _addresses(given, family, numbers, _number_texts(numbers), room)

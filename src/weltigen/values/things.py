@@ -16,7 +16,7 @@ from ..randomness.mixing import word
 from .choosing import pool_of
 from .grammar import capitalised, within_text
 from .people import women_of
-from .person_names import FAMILY_FIRST
+from .person_names import FAMILY_FIRST, names
 from .pools import join, taker, text_pool, told_apart
 from .registry import KindError, Request, Values, declare
 from .text_forms import names_in
@@ -233,12 +233,16 @@ def other_person(request: Request) -> Values:
         given, family = (tuple(n for n in names if len(n) <= short) for names in (given, family))
     if not given or not family:
         raise KindError(f"no name has at most {request.room} characters")
-    first, last = taker(text_pool(given)), taker(text_pool(family))
+    of_women, women = names(request.locale).of_women or str, women_of(request.locale)
+    first, last = taker(text_pool(given)), taker(text_pool((*family, *map(of_women, family))))
+    # where a family name's form begins: those of women stand behind those of men
+    woman = np.array([name in women for name in given], np.uint64) * np.uint64(len(family))
     count, family_first = np.uint64(len(given)), request.locale.partition("-")[0] in FAMILY_FIRST
 
     def decode(positions: Words) -> Any:
         rest = positions // count
-        one, other = first(positions - rest * count), last(rest)
+        name = positions - rest * count
+        one, other = first(name), last(rest + woman[name])
         return join(other, " ", one) if family_first else join(one, " ", other)
 
     return Values(space=len(given) * len(family), decode=decode)

@@ -67,7 +67,8 @@ def words_of(language: str) -> dict[str, tuple[str, ...]]:
 
 
 class Vocabulary:
-    """English words that mean something to whoever asks, by which names written together are cut; and the language of a world."""
+    """English words that mean something to whoever asks, by which names written together are cut; and the language of a world,
+    which its names may not be in: `reads` is theirs."""
 
     def __init__(
         self,
@@ -75,10 +76,12 @@ class Vocabulary:
         language: str = "en",
         spelled: Mapping[str, str] | None = None,
         *,
+        reads: str | None = None,
         clipped: bool = False,
         often: Callable[[], Mapping[str, int]] = dict,
     ) -> None:
-        self.known, self.language = known, language
+        self.known, self.language, self._reads = known, language, reads or language
+        language = self._reads
         self._often = often  # how many names have a word: what has lost its vowels is short for the commonest
         self._clipped = clipped  # most names have lost their vowels, so that three letters are short for a common word
         self._written = spelled or {}  # names as they are written, where they are known by what a database makes of them
@@ -110,7 +113,7 @@ class Vocabulary:
             parts = [rest, *parts[2:]]  # canvas_canvaslearner, as frameworks call tables of a part
         if len(parts) > 1 and parts[-1] in ("txt", "cd") and (parts[-1] == "txt" or parts[-2] in _TOLD_BY_CODES):
             parts = parts[:-1]  # what it is kept as
-        if len(parts) > 1 and parts[-1] == "str" and self.language != "de" and parts[-2] not in ("main", "high", "home"):
+        if len(parts) > 1 and parts[-1] == "str" and self._reads != "de" and parts[-2] not in ("main", "high", "home"):
             parts = [*parts[:-1], "text"]  # which is no street behind a noun
         own = parts[0] in (self._own or self.known)
         if not own:
@@ -121,7 +124,7 @@ class Vocabulary:
             pair = self._own.get(both) or self._short.get(both)
             out += pair or self._one(parts[at])
             at += 2 if pair else 1
-        if len(out) > 1 and out[-1] == "from" and out[-2].endswith("ed") and out[-2] != "opened" and self.language == "de":
+        if len(out) > 1 and out[-1] == "from" and out[-2].endswith("ed") and out[-2] != "opened" and self._reads == "de":
             out[-1] = "by"  # angelegt_von
         if len(out) > 1 and out[-2] == "longitude" and out[-1] in ("m", "cm", "mm", "km", "metres", "kilometres"):
             out[-2] = "length"  # longitud_m
@@ -159,7 +162,7 @@ class Vocabulary:
         if len(one) > 3 and one in abbreviations():
             return abbreviations()[one]
         for words in (self._own, *self._foreign):
-            for short in _without_endings(part, german=self.language == "de" and words is self._own):
+            for short in _without_endings(part, german=self._reads == "de" and words is self._own):
                 if short in words:
                     return words[short]
         if (able := re.fullmatch(r"([a-z]{4,})able", part)) is not None and not self.known.isdisjoint((able[1], f"{able[1]}e")):
@@ -170,7 +173,7 @@ class Vocabulary:
             parts = [self._spelled(one) for one in mixed.groups()]
             if all(words != (one,) or one in self.known for words, one in zip(parts, mixed.groups(), strict=True)):
                 return (*parts[0], *parts[1])
-        if self._own and (same := next((one for one in cognates(part, self.language) if one in self.known), None)):
+        if self._own and (same := next((one for one in cognates(part, self._reads) if one in self.known), None)):
             return (same,)
         if part[1:] in _HEADS:  # ttype, bdate
             return (part[1:],)
@@ -187,7 +190,7 @@ class Vocabulary:
 
     def _behind_head(self, part: str) -> tuple[str, ...] | None:
         """A plain word with some letters behind it, which say which one it is: `emailpro`; an identifier of what is cut short."""
-        if self.language != "en" or _is_one_word(part):
+        if self._reads != "en" or _is_one_word(part):
             return None
         if (short := re.fullmatch(r"([b-df-hj-np-tv-xz]{2,4})id", part)) is not None:
             return (short[1], "id")
@@ -211,7 +214,7 @@ class Vocabulary:
 
     def _german_end(self, part: str) -> tuple[str, ...] | None:
         """A German word by its end, which says what it is of: `objekttext`, `fuehrungsperson`, `klimazone`."""
-        if self.language != "de" or len(part) < 8:
+        if self._reads != "de" or len(part) < 8:
             return None
         for start in range(3, len(part) - 3):
             if (known := self._own.get(part[start:])) is not None or part[start:] in self.known:
@@ -225,7 +228,7 @@ class Vocabulary:
             return None
         # the best cut of each beginning: letters that are left over, pieces, those that are no English words, and the words
         best: list[tuple[int, int, int, tuple[str, ...]] | None] = [(0, 0, 0, ())] + [None] * len(part)
-        for start in range(5 if self.language == "en" else 0):  # words that nobody here knows end in no English ones
+        for start in range(5 if self._reads == "en" else 0):  # words that nobody here knows end in no English ones
             if best[start] is None and (len(part) - start > 5 or (start and part[start:] in _PLAIN_HEADS)):
                 best[start] = (start, 1, 0, (part[:start],))
         for end in range(2, len(part) + 1):
@@ -261,7 +264,7 @@ class Vocabulary:
             return own[piece.rstrip("sne")]
         if (one := singular(piece)) in self.known:
             return (one,)
-        if len(piece) > 6 and self.language == "en" and piece in plain_english():
+        if len(piece) > 6 and self._reads == "en" and piece in plain_english():
             return (piece,)
         if piece in self._short or (len(one) > 2 and one in self._short):
             return self._short.get(piece) or self._short[one]

@@ -10,7 +10,17 @@ from ...model.literals import Value
 from ...model.phrases import listed, plural
 from ...plan import fields as f
 from ...plan.entity import EntityPlan
-from ...plan.fillers import CohortFacts, Demanded, FieldFacts, Filler, ForPartialRule, InCohort, Override, ReferenceFacts
+from ...plan.fillers import (
+    CohortFacts,
+    Demanded,
+    FieldFacts,
+    Filler,
+    ForPartialRule,
+    InCohort,
+    InLanguage,
+    Override,
+    ReferenceFacts,
+)
 from ...plan.references import ReferencePlan
 from ...plan.ways.way import ReferenceWay
 from ..knowledge.presence import USUAL_SHARE
@@ -37,6 +47,8 @@ def _override(entity_plan: EntityPlan, override: Override) -> str:
     match override:
         case InCohort(cohort=cohort, filler=filler):
             return f"in {cohort}: {_filler(entity_plan, filler)}"
+        case InLanguage(languages=languages):
+            return f"each row in one of {listed(languages)}"
         case Demanded(rows=rows, relation=relation):
             where = relation.where.expression if relation.where is not None else ""
             return f"{plural(rows, 'row')} where {where}, for {relation.label}"

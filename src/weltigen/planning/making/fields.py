@@ -38,6 +38,7 @@ from ...plan.own_checks import own_checks
 from ...plan.plan import Plan
 from ...randomness import Bits
 from ...values import KindError, People, Request, Values
+from ...values.mixed_people import MixedPeople
 from ...values.vocabulary import NEUTRAL
 from ..knowledge.limits import Range, allowed_values, in_range, read_range, within
 from ..knowledge.reducing import UNITS, reduce_rules
@@ -377,7 +378,10 @@ def _people(plan: Plan, entity_plan: EntityPlan, planned: dict[str, FieldPlan]) 
     locale = plan.world.language or "en"
     before = entity_plan.earlier.people if entity_plan.earlier is not None else None
     try:
-        return People(bits, entity_plan.total, min(given, default=None), min(family, default=None), before, locale), []
+        narrow = min(given, default=None), min(family, default=None)
+        if plan.world.languages:
+            return MixedPeople(bits, entity_plan.total, *narrow, plan.world.languages, before), []
+        return People(bits, entity_plan.total, *narrow, before, locale), []
     except KindError as error:
         field = parts[0][0]
         return None, [Problem(fact=f"{entity_plan.name}: {error}", place=field.place)]

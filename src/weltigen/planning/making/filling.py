@@ -16,7 +16,7 @@ from ...model.changing import changed
 from ...model.fields import Casing
 from ...plan.entity import EntityPlan
 from ...plan.fields import Computed, Constant, Counting, FieldPlan, OfPerson, Spaced
-from ...plan.fillers import CohortFacts, Demanded, FieldFacts, Fill, Filler, InCohort, Override, ReferenceFacts
+from ...plan.fillers import CohortFacts, Demanded, FieldFacts, Fill, Filler, InCohort, InLanguage, Override, ReferenceFacts
 from ...plan.keys import find_key
 from ...plan.plan import Plan
 from ...plan.ports import RowsPort
@@ -28,6 +28,7 @@ from .between import may_be_missing, may_lack_room
 from .demanding import conditional, demands_on
 from .disturbing import disturbed
 from .filling_case import in_case
+from .languages import in_other_languages, spoken_in
 from .masking import but_the_first, fixed_over, given_over, nulls_count, sometimes
 from .namesakes import apart_from_given
 from .partial import conditional_parts
@@ -43,6 +44,8 @@ def choose_fillers(plan: Plan) -> Plan:
     for name in plan.order:
         entity_plan = plan.entities[name]
         fillers = _usual(plan, entity_plan)
+        if plan.world.languages:
+            _by_language(plan, entity_plan, fillers)
         for cohort, one in entity_plan.cohorts.items():
             fillers[cohort] = Filler(fill=_belonging(one.subset), how=CohortFacts(cohort=cohort), cheap=True)
             for field, own in one.fields.items():
@@ -70,6 +73,39 @@ def _usual(plan: Plan, entity_plan: EntityPlan) -> dict[str, Filler]:
         if field_plan.field.name not in fillers:
             fillers[field_plan.field.name] = _filler(plan, entity_plan, field_plan)
     return fillers | walking_fillers(plan, entity_plan)
+
+
+def _by_language(plan: Plan, entity_plan: EntityPlan, fillers: dict[str, Filler]) -> None:
+    """Each row in its own language: the usual fillers are of the world's first."""
+    spoken = spoken_in(plan, entity_plan)
+    others: dict[str, dict[int, Filler]] = {}
+    for number, own in in_other_languages(plan, entity_plan):
+        others.setdefault(own.field.name, {})[number] = _filler(plan, entity_plan, own)
+    told = InLanguage(languages=tuple(tag for tag, _ in plan.world.languages))
+    for name, by_number in others.items():
+        usual = fillers[name]
+        each = [by_number.get(number, usual) for number in range(len(plan.world.languages))]
+        needs = dict.fromkeys((*spoken.needs, *(cell for one in each for cell in one.needs)))
+        fillers[name] = Filler(fill=_spoken(spoken.which, each), how=usual.how, needs=tuple(needs), overrides=(told,))
+
+
+def _spoken(which: Callable[[RowsPort], NDArray[np.int64]], each: list[Filler]) -> Fill:
+    def fill(rows: RowsPort) -> Any:
+        spoken = rows.once(("language",), lambda: which(rows))
+        pieces, index, size = [], np.zeros(len(rows), np.int64), 0
+        for number, filler in enumerate(each):
+            chosen = np.flatnonzero(spoken == number)
+            if chosen.size == len(rows):
+                return filler.fill(rows)
+            if chosen.size:
+                # the same rows for every field, so that what they share is worked out once
+                some = rows.once(("in language", number), lambda chosen=chosen: rows.some(chosen))  # type: ignore[misc]
+                pieces.append(one_array(filler.fill(some)))
+                index[chosen] = size + np.arange(chosen.size)
+                size += chosen.size
+        return picked(pa.concat_arrays(pieces), index) if pieces else each[0].fill(rows)
+
+    return fill
 
 
 def _for_partial_rules(

@@ -21,6 +21,7 @@ LAYERS = [
     {"rows"},
     {"planning"},
     {"engine"},
+    {"measuring"},
     {"targets", "auditing", "drafting"},
     {"figures"},
     {"api"},

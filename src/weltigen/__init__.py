@@ -14,6 +14,7 @@ if TYPE_CHECKING:
     from .api.completing import complete
     from .api.dataset import Dataset
     from .api.drafts import draft
+    from .api.measuring import compare
     from .api.opening import audit, open_world, read_model
     from .api.runs import open_run
     from .api.withdrawing import withdraw
@@ -28,7 +29,7 @@ if TYPE_CHECKING:
 
 __version__ = "0.1.0"
 __all__ = [
-    "Dataset", "Draft", "Finding", "Receipt", "Report", "Row", "WeltigenError", "World", "audit", "complete", "draft",
+    "Dataset", "Draft", "Finding", "Receipt", "Report", "Row", "WeltigenError", "World", "audit", "compare", "complete", "draft",
     "json_schema", "kind", "open_run", "open_world", "read_model", "withdraw",
 ]  # fmt: skip
 
@@ -37,7 +38,7 @@ _HOMES = {
     "Dataset": "api.dataset", "Draft": "drafting", "Finding": "auditing", "Receipt": "stored.receipts", "Report": "auditing",
     "Row": "engine", "WeltigenError": "model", "World": "api.world", "audit": "api.opening", "complete": "api.completing",
     "draft": "api.drafts", "withdraw": "api.withdrawing",
-    "kind": "values.own_kinds",
+    "compare": "api.measuring", "kind": "values.own_kinds",
     "json_schema": "readers.grammar", "open_run": "api.runs", "open_world": "api.opening", "read_model": "api.opening",
 }  # fmt: skip
 

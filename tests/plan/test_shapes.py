@@ -42,6 +42,47 @@ def test_numbers_have_the_distribution_that_was_said(said: str, tmp_path: Path) 
     assert stats.kstest(made, JUDGES[said]).statistic < 0.01
 
 
+def test_what_most_quantiles_are_stays_most_where_a_limit_begins_there(tmp_path: Path) -> None:
+    made = world(tmp_path, "{quantiles: [0, 0, 0, 0, 10]}, minimum: 0, maximum: 10").dataset().table("swell")["height"]
+    assert 0.74 < (made.cast("float64").to_numpy() == 0).mean() < 0.77
+
+
+TIMES = """weltigen: 3
+window: [2022-01-01, 2024-01-01]
+entities:
+  call:
+    rows: 30000
+    fields:
+      at: {type: timestamp, null: false, kind: {rhythm: {growth: 3, weekdays: 10 10 10 10 10 2 0, months: 1 1 1 1 1 1 0 0 1 1 1 1, hours: HOURS}}}
+      day: {type: date, null: false, kind: {rhythm: {growth: 0.25}}}
+"""
+HOURS = "0 0 0 0 0 0 0 0 1 2 3 4 5 4 3 2 1 0 0 0 0 0 0 0"
+
+
+def test_moments_keep_a_profile_of_growth_weekdays_months_and_hours(tmp_path: Path) -> None:
+    (tmp_path / "world.yaml").write_text(TIMES.replace("HOURS", HOURS))
+    dataset = weltigen.open_world(tmp_path / "world.yaml").dataset()
+    rows = dataset.frame("call")
+    at, days = rows["at"].to_numpy().astype("datetime64[s]"), rows["day"].to_numpy().astype("datetime64[D]")
+    weekdays = np.bincount((at.astype("datetime64[D]").astype(int) + 3) % 7, minlength=7) / ROWS * 4 / 3
+    assert abs(weekdays - np.array([10, 10, 10, 10, 10, 2, 0]) / 52).max() < 0.01 and weekdays[6] == 0
+    months = np.bincount(at.astype("datetime64[M]").astype(int) % 12, minlength=12)
+    assert months[6] == months[7] == 0 and months[8] > 1000
+    hours = np.bincount(at.astype(int) // 3600 % 24, minlength=24) / len(at)
+    weights = np.array(HOURS.split(), float)
+    assert abs(hours - weights / weights.sum()).max() < 0.01
+    for moments, growth in ((at.astype("datetime64[D]").astype(int), 3.0), (days.astype(int), 0.25)):
+        first, last = (
+            ((moments >= start) & (moments < start + 91)).sum() for start in (18_993, 19_631)
+        )  # of each January to March
+        assert abs(last / first / growth ** (638 / 730) - 1) < 0.12
+    assert dataset.row("call", 77)["at"] == rows["at"][77]
+    for said, told in (("weekdays: 1 2", "write 7 weights"), ("growth: none", "0.001 to 1000"), ("hours: x", "write 24 weights")):
+        (tmp_path / "world.yaml").write_text(TIMES.replace("growth: 0.25", said).replace("HOURS", HOURS))
+        with pytest.raises(weltigen.WeltigenError, match=told):
+            weltigen.open_world(tmp_path / "world.yaml").dataset()
+
+
 @pytest.mark.parametrize("exponent", [0.8, 1, 1.6])
 def test_ranks_are_as_common_as_a_power_of_them(exponent: float, tmp_path: Path) -> None:
     made = world(tmp_path, f"{{zipf: {{exponent: {exponent}, most: 300}}}}", "integer").dataset().table("swell")["height"]

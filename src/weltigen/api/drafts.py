@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 import os
+from dataclasses import replace
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
 from ..drafting import ENDING, Draft, draft_world
 from ..infer import moments_as_texts
@@ -15,12 +16,19 @@ from ..readers.sources import WORLD_ENDINGS, check_world_text, read_source, read
 from ..readers.yaml_tree import read_yaml
 from ..stored.locations import is_url
 
+if TYPE_CHECKING:
+    from .measuring import Measuring
 
-def draft(source: Any, into: str | Path | None = None, *, dialect: str | None = None) -> Draft:
+
+def draft(source: Any, into: str | Path | None = None, *, dialect: str | None = None, measure: str | Path | None = None) -> Draft:
     """A world file for the model that `source` declares; written to `into` where that is given.
 
     A file that is there is brought up to date: what somebody edited or wrote beside it stays, what is new is added, what is
     gone from the model is commented out. Nothing is written that could not be read again.
+
+    `measure` names data that exists (a folder of CSV or Parquet files, a database file, a database by its URL): shares of nulls,
+    weights, quantiles, forms of codes, rhythms and rows for each owner are those of its rows then, without a value that tells of
+    somebody; `left_out` of the draft says of what nothing is told and why.
     """
     path = None if into is None else Path(into)
     if isinstance(source, str | Path) and Path(source).suffix.lower() in WORLD_ENDINGS:
@@ -38,10 +46,21 @@ def draft(source: Any, into: str | Path | None = None, *, dialect: str | None = 
     if over is not None:
         read_yaml(over, str(path))  # what cannot be read is told with its place
     edited = _edited(over, path, declared) if over is not None and path is not None else None
-    drafted = draft_world(declared, _named_from(source, path), dialect=dialect, over=over, before=before, edited=edited)
+    measuring = None if measure is None else _measuring(measure)
+    drafted = draft_world(
+        declared, _named_from(source, path), dialect=dialect, over=over, before=before, edited=edited, measured=measuring
+    )
+    if measuring is not None:
+        drafted = replace(drafted, left_out=measuring.left_out)
     if path is not None:
         _write(drafted, path, declared)
     return drafted
+
+
+def _measuring(place: str | Path) -> Measuring:
+    from .measuring import Measuring
+
+    return Measuring(place)
 
 
 def _edited(text: str, path: Path, declared: World) -> World | None:

@@ -20,6 +20,7 @@ COMMANDS = {
     "explain": ("explain", "How a world is filled, what is guessed, and what is impossible and why."),
     "fill": ("fill", "Make a world's rows and put them into a folder or an SQLite file."),
     "audit": ("audit", "Does the data there keep every rule that the model declares?"),
+    "compare": ("compare", "Data that exists beside what a world makes: how far apart they are."),
     "peek": ("peek", "Counts, rows, or one row with both ends of its relationships."),
     "picture": ("picture", "Draw the relationship map of a world."),
     "kinds": ("kinds", "The kinds of value, with samples."),

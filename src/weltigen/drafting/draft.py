@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, replace
 
 from ..infer import infer, likely_relations, propose_tenants
@@ -20,7 +21,7 @@ class Draft:
     """The file's text; what changed since it was last drafted; and the plan that its numbers come from.
 
     `snapshot` is what goes into the file beside it, by which a later draft tells what has changed. `compared` says whether there
-    was such a file; None for a new world file.
+    was such a file; None for a new world file. `left_out`: where rows were measured, what nothing is told of, and why.
     """
 
     text: str
@@ -29,6 +30,7 @@ class Draft:
     plan: Plan
     proposals: tuple[Relation, ...]
     compared: bool | None = None
+    left_out: tuple[tuple[str, str], ...] = ()
 
 
 def draft_world(
@@ -39,14 +41,17 @@ def draft_world(
     over: str | None = None,
     before: str | None = None,
     edited: World | None = None,
+    measured: Callable[[World], World] | None = None,
 ) -> Draft:
     """A world file whose `model` is `model`, for the world that this source declares. `over` is the file's present text, `before`
-    that of the snapshot beside it; `edited` is the declared world with what that text says, where the two still fit.
+    that of the snapshot beside it; `edited` is the declared world with what that text says, where the two still fit. `measured`
+    puts what rows that are there tell in the place of guesses.
 
     UnreadableError where that text is not a world file.
     """
     sure, doubtful = _related(edited or declared)
     world = infer(sure)
+    world = measured(world) if measured is not None else world
     plan = make_plan(world)
     order = plan.order or tuple(plan.entities)
     blocks = {

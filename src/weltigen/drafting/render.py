@@ -15,6 +15,8 @@ from ..model import (
     PatternSource,
     PerOwner,
     Relation,
+    RowCount,
+    ShapeSource,
     Source,
     WeightsSource,
 )
@@ -66,7 +68,13 @@ def _rows(plan: Plan, entity_plan: EntityPlan) -> str:
     """The number, or how it follows from another entity's, so that one changed number changes what hangs on it."""
     owned = entity_plan.entity.rows
     if isinstance(owned, PerOwner) and owned.mean is not None:
-        return flow({"per": scalar(owned.per), "mean": f"{owned.mean:g}", "most": str(owned.highest)})
+        least = {"least": str(owned.least)} if owned.least is not None else {}
+        parts = {"per": scalar(owned.per), "mean": f"{owned.mean:g}", **least, "most": str(owned.highest)}
+        return flow(parts | ({"none": percent(owned.none)} if owned.none else {}))
+    if isinstance(owned, PerOwner) and owned.each is not None and owned.place is None:
+        return flow({"per": scalar(owned.per), "each": str(owned.each)})
+    if isinstance(owned, RowCount):
+        return str(owned.number)
     followed = follows_from(plan, entity_plan) if is_derived(plan, entity_plan) else None
     if followed is None:
         return str(entity_plan.generated)
@@ -76,7 +84,9 @@ def _rows(plan: Plan, entity_plan: EntityPlan) -> str:
 
 def _count_reason(entity_plan: EntityPlan) -> str:
     fixed = f"beside {entity_plan.fixed} rows that the model's source inserts" if entity_plan.fixed else ""
-    reason = entity_plan.because if entity_plan.generated or not entity_plan.fixed else ""
+    counted = isinstance(entity_plan.entity.rows, RowCount | PerOwner) and entity_plan.entity.rows.place is None
+    told = "as many as there are" if counted else entity_plan.because
+    reason = told if entity_plan.generated or not entity_plan.fixed else ""
     return "; ".join(filter(None, (reason, fixed)))
 
 
@@ -98,6 +108,8 @@ def reference_line(plan: Plan, entity_plan: EntityPlan, relation: Relation) -> s
         parts["tree"] = flow({"roots": percent(reference.way.tree.share)})
     elif present is None and all(entity.field(column).nullable for column in relation.columns):
         parts["present"] = percent(USUAL_SHARE)
+    elif present is not None and present.place is None and present.when is None and present.share is not None:
+        parts["present"] = percent(present.share)
     if not parts:
         return ""
     why = because(relation.guess) if relation.guess else f"to {relation.target} by {', '.join(relation.columns)}"
@@ -191,5 +203,7 @@ def _source(source: Source) -> dict[str, str]:
             return {"compute": scalar(expression)}
         case ConstSource(value=value):
             return {"const": scalar(value)}
+        case ShapeSource(shape="quantiles", parameters=parameters):
+            return {"shape": flow({"quantiles": listed(tuple(f"{value:.12g}" for _, value in parameters))})}
         case _:
             return {}

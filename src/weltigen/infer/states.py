@@ -37,6 +37,14 @@ _STATES = (
     ("claim permit licence grant scholarship vacation leave absence", "approved:58 submitted:20 in review:12 rejected:10"),
     ("room unit property apartment house plot seat table", "available:50 occupied:40 reserved:10"),
 )  # fmt: skip
+
+
+def known_states() -> frozenset[str]:
+    """Every state of which it is known that rows are in it."""
+    told = frozenset(value.strip() for _, text in (*_STATES, ("", _USUAL)) for value, _ in _parts(text))
+    return told | {"open", "closed", "new", "done"}
+
+
 # of a topic's own states, which stand in the order in which rows go through them
 _ALONG_THE_WAY = (16.0, 26.0, 34.0, 12.0, 8.0, 4.0)
 _USUAL = "active:66 pending:18 closed:16"

@@ -14,7 +14,7 @@ from ..model.types import MOMENTS, NUMBERS, FieldType, TypeName
 from ..randomness import WIDEST, Words
 from .axis import DAY, SECOND, Axis, axis_of
 from .registry import KindError, Request, Values, declare
-from .shapes import SHAPES, Draw, draw_of, human
+from .shapes import SHAPES, Draw, by_rhythm, draw_of, human
 
 YEARS = 1901, 2155  # what a type holds that is a year (MySQL's)
 
@@ -263,6 +263,58 @@ def moment(request: Request) -> Values:
     if "hours" in request.parameters:
         return _within_hours(axis, low, high, length, request.parameters["hours"], rising)
     return stepped(axis, low, high, length, rising=rising)
+
+
+@declare("rhythm", "A time within the window by a profile: growth over it, and weights of weekdays, months and hours.",
+         suits=MOMENTS, standard="ISO 8601", parameters=("growth", "weekdays", "months", "hours"))  # fmt: skip
+def rhythm(request: Request) -> Values:
+    """`growth: 2`: twice as many at the end of the window as at its beginning. The others are lists of weights, apart by
+    blanks: of seven weekdays from Monday on, of twelve months, of twenty-four hours."""
+    axis = _axis(request)
+    start, end = request.window
+    unit = 1 if request.type.name is TypeName.DATE else SECOND
+    first, last = axis.units(start), axis.units(end) - unit
+    low, high = _ends(request, first, last)
+    values = stepped(axis, low, high, max(unit, request.step or 1))
+    weights = {name: _weights(request, name, number) for name, number in (("weekdays", 7), ("months", 12), ("hours", 24))}
+    growth = _growth(request)
+    if (low, high) != (first, last) or request.step is not None:  # somebody set ends of their own
+        return values
+    midnight = int((start - datetime(1970, 1, 1)).total_seconds()) // 86_400 * 86_400
+    drawn = by_rhythm(midnight, max(1, -(-(end - start) // timedelta(days=1))), growth, **weights)
+    late = np.uint64(int((start - datetime(1970, 1, 1)).total_seconds()) - midnight)
+
+    def draw(words: Words) -> Words:
+        seconds = drawn(words)
+        at = seconds // np.uint64(86_400) if unit == 1 else seconds - np.minimum(late, seconds)
+        return np.minimum(at, np.uint64(values.space - 1))
+
+    return replace(values, draw=draw)
+
+
+def _weights(request: Request, name: str, number: int) -> tuple[float, ...]:
+    """Weights of one profile; all the same where it is left out."""
+    text = request.parameters.get(name)
+    if text is None:
+        return (1.0,) * number
+    try:
+        weights = tuple(map(float, text.split()))
+    except ValueError:
+        weights = ()
+    if len(weights) != number or not all(0 <= weight < float("inf") for weight in weights) or not any(weights):
+        raise KindError(f"{name}: {text}: write {number} weights, 0 or more, apart by blanks")
+    return weights
+
+
+def _growth(request: Request) -> float:
+    text = request.parameters.get("growth", "1")
+    try:
+        growth = float(text)
+    except ValueError:
+        growth = 0.0
+    if not 1e-3 <= growth <= 1e3:
+        raise KindError(f"growth: {text}: how many times as many there are at the end of the window, 0.001 to 1000")
+    return growth
 
 
 def _within_hours(axis: Axis, low: int, high: int, step: int, hours: str, rising: bool) -> Values:

@@ -5,7 +5,7 @@ Words of 64 even bits become positions by additions, multiplications and roots a
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from typing import Any
 
 import numpy as np
@@ -134,6 +134,37 @@ def human(start: int, days: int, when: str) -> Draw:
         return np.asarray(day * _DAY + time_of_day(words), np.uint64)
 
     return draw
+
+
+# how finely shares of days and of hours are dealt, and told: whole numbers, so that every machine draws the same
+_TALL, _WEIGHED = 1 << 30, 1 << 16
+
+
+def by_rhythm(
+    start: int, days: int, growth: float, weekdays: Sequence[float], months: Sequence[float], hours: Sequence[float]
+) -> Draw:
+    """Seconds from `start`, a number of seconds since 1970 at midnight, in so many days: as many more at the end than at the
+    beginning as `growth` says, and by weights of weekdays (Monday first), months and hours."""
+    at = np.arange(days)
+    dates = (start // _DAY + at).astype("datetime64[D]")
+    month = dates.astype("datetime64[M]").astype(np.int64) % 12
+    chance = growth ** (at / max(1, days - 1)) * np.take(weekdays, (start // _DAY + at + 3) % 7) * np.take(months, month)
+    by_day, by_hour = (_ends_of(weights) for weights in (chance, np.asarray(hours, np.float64)))
+
+    def draw(words: Words) -> Words:
+        other = mixed(words)
+        day = np.searchsorted(by_day, (words >> np.uint64(34)).astype(np.int64), side="right")
+        hour = np.searchsorted(by_hour, (other >> np.uint64(34)).astype(np.int64), side="right")
+        rest = (other & np.uint64(0xFFFFF)).astype(np.int64) * 3_600 >> 20
+        return np.asarray(day * _DAY + hour * 3_600 + rest, np.uint64)
+
+    return draw
+
+
+def _ends_of(weights: NDArray[np.float64]) -> NDArray[np.int64]:
+    """Where each weight's share of all ends, in parts of `_TALL`."""
+    whole = np.cumsum(np.round(weights / weights.max() * _WEIGHED).astype(np.int64))
+    return np.asarray(whole * _TALL // whole[-1])
 
 
 def mixed(words: Words) -> Words:

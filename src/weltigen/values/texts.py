@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Mapping, Sequence
+from dataclasses import replace
 from functools import lru_cache
 from math import prod
 from typing import Any
@@ -162,8 +163,10 @@ def _joined(parts: list[list[str]], optional: int) -> Values:
     return Values(space=min(prod(sizes), WIDEST), decode=decode)
 
 
-@declare("text", "A text by its purpose, in the words of its topic.", parameters=("purpose", "topic", "language"))
+@declare("text", "A text by its purpose, in the words of its topic.", parameters=("purpose", "topic", "language", "characters"))
 def text(request: Request) -> Values:
+    """`characters: 120`: about so many in the middle, where the field leaves room for them."""
+    wanted = _wanted(request)
     purpose = request.parameters.get("purpose", "remark")
     if purpose not in PURPOSES:
         raise KindError(f"there is no text for the purpose '{purpose}'; there is one for {', '.join(PURPOSES)}")
@@ -183,6 +186,9 @@ def text(request: Request) -> Values:
         "terms": 3,
         "report": 2,
     }.get(purpose, 1)
+    if wanted is not None and places:
+        each = [sum(map(len, texts)) / len(texts) + 1 for texts in places if texts]
+        usual = max(1, round(wanted * len(each) / sum(each)))
     parts: list[list[str]] = []
     left, total = (room if room is not None else 4_000), 0
     count = 0
@@ -204,6 +210,8 @@ def text(request: Request) -> Values:
         raise KindError(f"no {purpose} has at most {room} characters")
     if total < request.least:
         raise KindError(f"no {purpose} has at least {request.least} characters")
+    if wanted is not None:
+        return _joined(parts, 0)
     if request.least == 0 and purpose in ("terms",):
         parts = parts[:3]
     optional = len(parts) - 1 if request.least == 0 and purpose in ("remark", "answer", "review", "bio", "report") else 0
@@ -214,17 +222,23 @@ def text(request: Request) -> Values:
     return _joined(parts, optional)
 
 
-@declare("remark", "What somebody notes about a row.", parameters=("topic", "language"))
+def _wanted(request: Request) -> int | None:
+    """How many characters are asked for, about."""
+    said = request.parameters.get("characters")
+    if said is not None and not (said.isdigit() and int(said) > 0):
+        raise KindError(f"characters: {said}: write about how many, as in 120")
+    return None if said is None else int(said)
+
+
+@declare("remark", "What somebody notes about a row.", parameters=("topic", "language", "characters"))
 def remark(request: Request) -> Values:
     return text(_with(request, purpose="remark"))  # type: ignore[return-value]
 
 
-@declare("notice", "A line that tells people something.", parameters=("topic", "language"))
+@declare("notice", "A line that tells people something.", parameters=("topic", "language", "characters"))
 def notice(request: Request) -> Values:
     return text(_with(request, purpose="title"))  # type: ignore[return-value]
 
 
 def _with(request: Request, **parameters: str) -> Request:
-    from dataclasses import replace
-
     return replace(request, parameters={**request.parameters, **parameters})

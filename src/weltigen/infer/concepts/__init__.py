@@ -182,6 +182,21 @@ def known_names() -> tuple[tuple[str, ...], ...]:
     return tuple(_every().whole)
 
 
+_OF_CATEGORIES = ("states", "choices", "technical", "systems", "applications", "codes", "flags", "measures")
+
+
+@lru_cache(maxsize=1)
+def known_values() -> frozenset[str]:
+    """The values that we have for categories that tell of nobody: states, priorities, sorts of things."""
+    out: set[str] = set()
+    for lines in _every().whole.values():
+        for subject, told in lines:
+            concept = _concept(subject, told)
+            if subject in _OF_CATEGORIES and concept.what == "words":
+                out.update(item.rpartition(":")[0] for item in re.split(r", (?=[^,]*:\d)", concept.arguments))
+    return frozenset(value for value in out if len(value) < 30 and not re.search(r"\d{3}|[@/\\]", value))
+
+
 def number_of_concepts() -> int:
     return sum(len(concepts) for concepts in (*_every().whole.values(), *_every().begun.values()))
 

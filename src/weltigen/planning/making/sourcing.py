@@ -295,7 +295,11 @@ def _knots(source: ShapeSource) -> Table:
 
 def _truncated(knots: Table, low: int, high: int) -> Table | None:
     """The part of a quantile table whose values lie within the limits, stretched over all quantiles."""
-    inside = np.interp([low, high], knots, np.linspace(0, 1, knots.size))
+    levels = np.linspace(0, 1, knots.size)
+    inside = np.interp([low, high], knots, levels)
+    # of a value that many quantiles have all are within
+    inside[0] = levels[np.searchsorted(knots, low, "left")] if low in knots else inside[0]
+    inside[1] = levels[np.searchsorted(knots, high, "right") - 1] if high in knots else inside[1]
     if inside[0] >= inside[1]:
         return None
     if (inside[0], inside[1]) == (0.0, 1.0):

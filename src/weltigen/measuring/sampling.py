@@ -1,0 +1,72 @@
+"""Rows that are there, read to be measured: all of a small table, and of a large one every so-manieth by its key."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from pathlib import Path
+from typing import Any
+
+import numpy as np
+
+from ..model import Entity, Relation, World
+from ..model.problems import UsageError
+from ..stored.locations import shown_location
+from ..stored.names import quoted
+from ..stored.stores import Store, open_store
+from ..stored.tables import typed_table
+from .profile import Children, EntityProfile, children_of, profile_of
+
+MOST = 50_000  # rows of a table that are looked at
+
+
+def profiles_at(world: World, place: str | Path) -> Mapping[str, EntityProfile]:
+    """The profiles of what is stored of a world: in a folder of CSV or Parquet files, an SQLite or DuckDB file, or a database."""
+    store = open_store(place)
+    try:
+        found = {entity.name: store.columns(entity) for entity in world.entities}
+        if all(columns is None for columns in found.values()):
+            hint = f"it would hold: {', '.join(world.entity_names[:8])}"
+            raise UsageError(f"{shown_location(place)} holds nothing of {world.name}", hint=hint)
+        counts = {entity.name: _count(store, entity) for entity in world.entities if found[entity.name] is not None}
+        return {
+            entity.name: _profile(store, entity, found[entity.name] or {}, counts)
+            for entity in world.entities
+            if counts.get(entity.name)
+        }
+    finally:
+        store.close()
+
+
+def _count(store: Store, entity: Entity) -> int:
+    return int(store.query(f"SELECT count(*) FROM {store.table(entity)}")[0][0])
+
+
+def _profile(store: Store, entity: Entity, columns: Mapping[str, str], counts: Mapping[str, int]) -> EntityProfile:
+    rows = counts[entity.name]
+    fields = [field for field in entity.fields if field.generated is None and field.name in columns]
+    listed = ", ".join(store.exactly(quoted(field.name), field.type) for field in fields)
+    sql = f"SELECT {listed} FROM {store.table(entity)}"
+    step = -(-rows // MOST)
+    if step > 1:
+        order = ", ".join(map(quoted, entity.key)) if entity.key else "1"
+        named = ", ".join(f"c{at}" for at in range(len(fields)))
+        inner = ", ".join(f"{store.exactly(quoted(field.name), field.type)} AS c{at}" for at, field in enumerate(fields))
+        numbered = f"SELECT {inner}, row_number() OVER (ORDER BY {order}) AS place FROM {store.table(entity)}"
+        sql = f"SELECT {named} FROM ({numbered}) AS numbered WHERE place % {step} = 0"
+    table: Any = typed_table(fields, store.query(sql))
+    children = {
+        relation.name: told
+        for relation in entity.relations
+        if len(relation.columns) == 1 and relation.target in counts and relation.columns[0] in columns
+        for told in (_children(store, entity, relation, counts[relation.target]),)
+    }
+    return profile_of(entity, table, rows, children)
+
+
+def _children(store: Store, entity: Entity, relation: Relation, owners: int) -> Children:
+    """How many rows each target has, asked of the whole table."""
+    column = quoted(relation.columns[0])
+    each = f"SELECT count(*) AS number FROM {store.table(entity)} WHERE {column} IS NOT NULL GROUP BY {column}"
+    answer = store.query(f"SELECT number, count(*) FROM ({each}) AS each_one GROUP BY number")
+    pairs = np.array([(int(number), int(times)) for number, times in answer], np.int64).reshape(-1, 2)
+    return children_of(np.repeat(pairs[:, 0], pairs[:, 1]), owners)

@@ -11,7 +11,7 @@ from ..drafting import Draft
 from ..model import World
 from ..model.phrases import listed, plural
 from . import options
-from .show import bad, dim, good, named, out, warn
+from .show import bad, dim, good, hanging, named, out, warn
 
 
 @click.command()
@@ -73,4 +73,4 @@ def _print_measured(drafted: Draft, world: World) -> None:
     for where, why in drafted.left_out:
         by_reason.setdefault(why, []).append(where)
     for why, places in by_reason.items():
-        out(dim(f"left out  {why}: {listed(places)}"))
+        out(dim(hanging(f"left out  {why}: {listed(places)}", 10)))

@@ -33,7 +33,7 @@ from ..model.fields import Follow
 from ..model.origins import Origin
 from ..model.phrases import plural
 from ..model.types import MOMENTS, NUMBERS, TEXTS, TypeName
-from .profile import DECILES, Children, EntityProfile, FieldProfile, K
+from .profile import DECILES, FOR_DECILES, Children, EntityProfile, FieldProfile, K
 from .telling import is_free_text, is_personal, told_form, told_values
 
 _OF_ROWS = frozenset("moment date date-time epoch iso-time".split())  # kinds of moments at which rows come to be
@@ -68,9 +68,7 @@ def _window(profiles: Mapping[str, EntityProfile]) -> tuple[str, str] | None:
 
 def _learned(entity: Entity, profile: EntityProfile, left: list[tuple[str, str]], counted: bool) -> Entity:
     if profile.sampled < 2 * K:
-        left.append(
-            (entity.name, f"it has {plural(profile.rows, 'row')}, and less than {2 * K} tell nothing but how many they are")
-        )
+        left.append((entity.name, f"fewer than {2 * K} rows tell nothing but how many they are"))
         return _counted(entity, profile) if counted else entity
     keyed = {column for rule in entity.unique_rules for column in rule.columns}
     referring = {column for relation in entity.relations for column in relation.columns}
@@ -95,7 +93,7 @@ def _source(entity: Entity, field: Field, told: FieldProfile, keyed: bool) -> tu
     """What a field is filled from by what was measured; or why nothing is told of its values."""
     kind = field.type.name
     if told.filled < 2 * K:
-        return None, f"{plural(told.filled, 'value')}, too few to tell of"
+        return None, f"fewer than {2 * K} values tell nothing"
     if is_personal(field):
         return None, "it is about somebody"
     if isinstance(field.source, ComputeSource):
@@ -130,7 +128,8 @@ def _of_numbers(entity: Entity, field: Field, told: FieldProfile) -> tuple[Sourc
         if values is not None:
             return _weights(values, told), ""
     if len(told.numbers) < DECILES or field.limits.allowed or field.type.name is TypeName.BOOLEAN:
-        return None, "its numbers lie too close to tell of them"
+        few = told.filled < FOR_DECILES * K
+        return None, f"fewer than {FOR_DECILES * K} numbers have no shape" if few else "its numbers are too much alike"
     names = (f"q{number}" for number in range(len(told.numbers)))
     return ShapeSource(shape="quantiles", parameters=tuple(zip(names, told.numbers, strict=True))), ""
 

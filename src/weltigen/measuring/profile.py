@@ -24,7 +24,7 @@ from ..model.types import MOMENTS, NUMBERS, TEXTS, TypeName
 K = 20  # so many rows stand at least behind whatever is told
 DECILES = 11
 _MOST_VALUES = 40  # of a column of categories
-_FOR_DECILES = 5  # times K rows, of which a fifth is cut off at each end: of fewer there is no shape
+FOR_DECILES = 5  # times K rows, of which a fifth is cut off at each end: of fewer there is no shape
 _GRID = 40  # steps between the ends of a column's numbers
 _WORDED = TEXTS | {TypeName.ENUM}
 
@@ -155,7 +155,7 @@ def _deciles(numbers: NDArray[np.float64]) -> tuple[float, ...]:
     """Quantiles at even steps, the ends cut so that K rows lie beyond each, on a grid of round steps: none is a value of a row
     because it was one."""
     numbers = np.sort(numbers[np.isfinite(numbers)])
-    if numbers.size < _FOR_DECILES * K:
+    if numbers.size < FOR_DECILES * K:
         return ()
     cut = K / numbers.size
     told = np.quantile(numbers, np.linspace(cut, 1 - cut, DECILES))

@@ -444,3 +444,23 @@ def test_entries_close_before_a_race_begins_and_teams_that_play_have_names_of_pl
     assert rows["team"]["team_name"].str.contains("Hawks|Lions|United|Rovers|Athletic|Rangers|FC|Eagles").any()
     assert rows["team"]["age_category"].str.fullmatch(r"U\d+|Senior|Veteran").all()
     assert (pd.to_datetime(rows["rower"]["DoB"]).dt.year < 2012).mean() > 0.8 and rows["rower"]["yellow_cards"].max() < 5
+
+
+@pytest.mark.parametrize(
+    ("language", "glad", "cross"),
+    [("en", "happy|great|again", "never|nobody|disappointed|not "), ("de", "zufrieden|gern|gut", "nie|niemand|enttäuscht|nicht")],
+)
+def test_who_gives_one_star_is_not_happy(language: str, glad: str, cross: str) -> None:
+    names = {"en": ("review", "stars", "body"), "de": ("bewertung", "sterne", "kommentar")}[language]
+    sql = f"CREATE TABLE {names[0]} (id serial PRIMARY KEY, {names[1]} smallint NOT NULL CHECK ({names[1]} BETWEEN 1 AND 5), {names[2]} text NOT NULL);"
+    more = (
+        ""
+        if language == "en"
+        else "CREATE TABLE kunde (id serial PRIMARY KEY, vorname varchar(40), nachname varchar(40), strasse varchar(60), ort varchar(60));"
+    )
+    rows = frames(sql + more, **{names[0]: 2000})[names[0]]
+    text = rows[names[2]].str.lower()
+    best, worst = (text[rows[names[1]] == stars] for stars in (5, 1))
+    assert len(worst) > 20 and best.nunique() > 50
+    assert best.str.contains(glad).mean() > 2 * worst.str.contains(glad).mean()
+    assert worst.str.contains(cross).mean() > 0.5 > 2 * best.str.contains(cross).mean()

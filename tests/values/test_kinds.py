@@ -28,7 +28,7 @@ from weltigen.values.registry import Kind, register
 
 WINDOW = (datetime(2024, 1, 1), datetime(2026, 1, 1))
 PARAMETERS = {
-    "pattern": {"of": "[A-Z]{2}[0-9]{1,3}"}, "abbreviation": {"of": "title"}, "country-fact": {"of": "code"}, "language-fact": {"of": "code"}, "named-value": {"of": "name"}, "document-number": {"of": "issued_on", "form": "S{yy}-{number:4}"},
+    "pattern": {"of": "[A-Z]{2}[0-9]{1,3}"}, "abbreviation": {"of": "title"}, "country-fact": {"of": "code"}, "language-fact": {"of": "code"}, "named-value": {"of": "name"}, "review": {"of": "stars"}, "document-number": {"of": "issued_on", "form": "S{yy}-{number:4}"},
 }  # fmt: skip
 SPELLED = {TypeName.NUMERIC: {"precision": 9, "scale": 2}, TypeName.VARCHAR: {"length": 130}, TypeName.CHAR: {"length": 130}}
 

@@ -127,6 +127,7 @@ def asked(kind: Kind, language: str) -> Request:
     element = FieldType(name=TypeName.TEXT) if usual is TypeName.ARRAY else None
     of_type = FieldType(name=usual, precision=8, scale=2, element=element)
     parameters = {"pattern": {"of": "[A-Z]{2}[0-9]{3}"}, "slug": {"of": "title"}, "abbreviation": {"of": "title"},
+                  "named-value": {"of": "name"}, "review": {"of": "stars"},
                   "country-fact": {"of": "country_code"}, "language-fact": {"of": "language_code"},
                   "document-number": {"of": "issued_on", "form": "INV-{year}-{number:5}"}}.get(kind.name, {})  # fmt: skip
     window = (datetime(2024, 1, 1), datetime(2026, 1, 1))
@@ -135,9 +136,10 @@ def asked(kind: Kind, language: str) -> Request:
 
 
 _TITLES = ["Port Skerrow", "North Hollin", "Old Ulvness", "Tarnholm Bay", "Merlsund"]
-_MADE_FROM = {
+_MADE_FROM: dict[str, list[Any]] = {
     "country-fact": ["NO", "GB", "DK", "IE", "IS"],
     "language-fact": ["nb", "en", "da", "ga", "is"],
+    "review": [5, 3, 1, 4, 2],
     "named-value": ["Voltage", "Material", "theme", "page_size", "due_date"],
 }
 

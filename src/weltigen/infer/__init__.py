@@ -19,6 +19,7 @@ from .lives import guess_lives
 from .moments import guess_order
 from .moments_as_texts import moments_as_texts
 from .numbered import guess_numbering
+from .opinions import guess_opinions
 from .planned import guess_steps
 from .presences import guess_presences
 from .referenced import ask_for_keys, fill_referenced
@@ -41,7 +42,8 @@ def infer(world: World) -> World:
     known = guess_topics(guess_numbering(imply_ends(understand_checks(fill_referenced(filter_references(world))))))
     world = keep_passwords(ask_for_keys(leave_room(guess_kinds(known))))
     if world.guesses == "full":
-        world = guess_durations(guess_calendars(guess_values_by_name(guess_copies(guess_lives(guess_steps(world))))))
+        world = guess_opinions(guess_values_by_name(guess_copies(guess_lives(guess_steps(world)))))
+        world = guess_durations(guess_calendars(world))
         world = guess_as_planned(fit_formulas(guess_trees(guess_totals(guess_presences(guess_amounts(world))))))
     return guess_labels(without_circles(guess_order(world)))
 

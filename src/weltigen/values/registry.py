@@ -99,6 +99,7 @@ class FromText:
     drawn: bool = False
     apart: bool = False
     of_moments: bool = False  # whether it is made from a date or a time, and not from a text
+    of_numbers: bool = False  # the same of a number
 
 
 Prepared = Values | PersonPart | FromText

@@ -13,12 +13,14 @@ from math import prod
 from typing import Any
 
 import numpy as np
+import pyarrow as pa
+import pyarrow.compute as pc
 
 from ..randomness import WIDEST, Key, Words
 from ..randomness.mixing import word
 from .grammar import SLOT, capitalised, with_article, within_text
 from .pools import join, taker, text_pool
-from .registry import KindError, Request, Values, declare
+from .registry import FromText, KindError, Request, Values, declare
 from .text_forms import FORMS
 from .vocabulary import NEUTRAL, Topic, sentences, templates, topic, topics, without_article
 from .vocabulary import Words as Lists
@@ -242,3 +244,41 @@ def notice(request: Request) -> Values:
 
 def _with(request: Request, **parameters: str) -> Request:
     return replace(request, parameters={**request.parameters, **parameters})
+
+
+_TONES = ("poor", "fair", "good")
+
+
+@declare(
+    "review", "An opinion whose tone follows a rating that another field holds.",
+    parameters=("of", "least", "most", "part", "topic", "language"),
+)  # fmt: skip
+def review(request: Request) -> FromText:
+    """`least` and `most`: the ends of the rating, 1 and 5 when not given. `part: title`: a few words."""
+    if "of" not in request.parameters:
+        raise KindError("it needs the field that holds the rating: {review: {of: FIELD}}")
+    try:
+        least, most = (float(request.parameters.get(name, usual)) for name, usual in (("least", "1"), ("most", "5")))
+    except ValueError:
+        raise KindError("least and most are numbers, as in {review: {of: FIELD, most: 10}}") from None
+    if not least < most:
+        raise KindError(f"least: {least:g} is not below most: {most:g}")
+    own, places = topic_of(request), ["title"] if request.parameters.get("part") == "title" else ["opening", "detail"]
+    room = 4_000 if request.room is None else request.room
+    pools = []
+    for tone in _TONES:
+        texts = [_sentences(own.name, request.language, own.said, f"review {tone}", place) for place in places]
+        whole = [f"{one} {other}".strip() for one in texts[0] for other in ("", *(texts[1][:40] if texts[1:] else ()))]
+        pools.append([one for one in whole if request.least <= len(one) <= room])
+    if not all(pools):
+        raise KindError(f"no review has at most {room} characters")
+    sizes = np.array([len(pool) for pool in pools], np.uint64)
+    starts = np.cumsum(sizes) - sizes
+    taken = taker(text_pool([one for pool in pools for one in pool]))
+
+    def convert(ratings: Any, words: Words) -> Any:
+        known = pc.fill_null(ratings.cast(pa.float64()), (least + most) / 2).to_numpy(zero_copy_only=False)
+        tone = np.searchsorted([0.4, 0.7], (known - least) / (most - least), side="right")
+        return taken(starts[tone] + (words >> np.uint64(11)) % sizes[tone])
+
+    return FromText(field=request.parameters["of"], convert=convert, drawn=True, of_numbers=True)

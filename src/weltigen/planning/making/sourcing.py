@@ -138,13 +138,17 @@ def _converted(plan: Plan, entity_plan: EntityPlan, field: Field, made: FromText
         hint = nearest(made.field, entity_plan.entity.field_names)
         raise KindError(f"{entity_plan.name} has no field '{made.field}' to make it from{f'; {hint}' if hint else ''}") from None
     of = field_at(plan.world, entity_plan.entity, path)
-    if of.type.name not in (MOMENTS if made.of_moments else _WORDED):
-        raise KindError(f"it is made from {'a date or a time' if made.of_moments else 'a text'}, and {made.field} is {of.type}")
+    types, what = _MADE_FROM[made.of_moments, made.of_numbers]
+    if of.type.name not in types:
+        raise KindError(f"it is made from {what}, and {made.field} is {of.type}")
     may_lack = of.nullable or may_lead_nowhere(plan.world, entity_plan.entity, path)
     return Converted(made, kind, path, may_lack, _beyond(entity_plan, field) if made.numbered else 0)
 
 
 _WORDED = TEXTS | {TypeName.ENUM, TypeName.OTHER}
+_MADE_FROM = {
+    (False, False): (_WORDED, "a text"), (True, False): (MOMENTS, "a date or a time"), (False, True): (NUMBERS, "a number"),
+}  # fmt: skip
 _PREPARED: dict[object, Prepared] = {}
 _MOST_PREPARED = 8_192
 

@@ -8,6 +8,7 @@ from . import (
     currencies,
     facts,
     files,
+    geometry,
     identifiers,
     named_values,
     names,

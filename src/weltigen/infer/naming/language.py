@@ -18,7 +18,7 @@ def language_of(names: Iterable[str], entities: Iterable[str] = (), said: str | 
     parts = things | {part for name in names for part in folded(name).split("_") if len(part) > 1}
     counts = _by_language(parts)
     if not counts:
-        return "en"
+        return said or "en" if not parts else "en"
     if said in counts and counts[said] > len(parts) / 12:
         return said
     language, number = max(counts.items(), key=lambda one: one[1])

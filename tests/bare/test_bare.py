@@ -18,7 +18,7 @@ from .. import servers
 from .hostile import make_hostile
 from .judges import Judge, Mariadb, Postgresql, Sqlite
 
-MODELS = int(os.environ.get("WELTIGEN_BARE_MODELS", "18"))
+MODELS = int(os.environ.get("WELTIGEN_BARE_MODELS", "12"))
 FIRST = int(os.environ.get("WELTIGEN_BARE_FIRST", "0"))  # the first seed
 FOUND = {
     "sqlite": (22, 26, 48, 61, 210, 222, 301, 485, 614, 747, 923, 1096, 3259, 3272, 3310, 3442, 4467, 5216, 5240, 300084),

@@ -26,7 +26,7 @@ SPELLED = {
     TypeName.JSON: "jsonb", TypeName.BYTEA: "bytea", TypeName.ARRAY: "text[]", TypeName.INET: "inet", TypeName.MACADDR: "macaddr",
 }  # fmt: skip
 ROOMS = (1, 2, 3, 5, 8, 12, 20, 40, 120, 255)
-STEP = 29  # of all names every so many
+STEP = 41  # of all names every so many
 
 
 @lru_cache(maxsize=1)

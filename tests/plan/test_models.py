@@ -14,7 +14,7 @@ import weltigen
 
 from ..models import make_model
 
-MODELS = int(os.environ.get("WELTIGEN_MODELS", "30"))
+MODELS = int(os.environ.get("WELTIGEN_MODELS", "20"))
 FAILED = (619, 850, 904)  # seeds that once found a fault
 
 

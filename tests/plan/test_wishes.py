@@ -13,7 +13,7 @@ from ..bare.hostile import make_hostile
 from ..models import make_model
 from ..wishes import random_wishes
 
-WISHES = int(os.environ.get("WELTIGEN_WISHES", "60"))
+WISHES = int(os.environ.get("WELTIGEN_WISHES", "40"))
 FIRST = int(os.environ.get("WELTIGEN_WISHES_FIRST", "0"))
 FOUND = (20, 32, 51, 130, 162, 178, 184, 233, 422, 425, 678, 1274)  # seeds that found faults
 _DIALECTS = ("postgresql", "sqlite", "mysql")

@@ -95,3 +95,31 @@ def test_states_are_told_in_the_models_own_language(language: int, states: str) 
         )
         found = set(world.dataset(rows={noun: 300}).frame(noun)[name])
         assert found & set(states.split()) and not found & {"active", "open", "paid", "new", "closed", "inactive"}, (noun, found)
+
+
+def test_spanish_participles_of_women_tell_of_moments_and_places_have_names_of_the_language() -> None:
+    rows = weltigen.read_model(
+        "CREATE TABLE refugio (id serial PRIMARY KEY, nombre varchar(80) NOT NULL, valle varchar(60) NOT NULL, plazas integer NOT NULL);"
+        "CREATE TABLE reserva (id serial PRIMARY KEY, refugio_id integer NOT NULL REFERENCES refugio(id), personas smallint NOT NULL,"
+        " creada_en timestamp NOT NULL, estado varchar(20) NOT NULL, cancelada_en timestamp, pagada_el date, direccion_viento varchar(3) NOT NULL,"
+        " visibilidad varchar(12) NOT NULL);"
+    ).dataset(times=5)
+    booked, huts = rows.frame("reserva"), rows.frame("refugio")
+    assert booked["personas"].min() >= 1 and set(booked["direccion_viento"]) <= {
+        "N",
+        "NE",
+        "E",
+        "SE",
+        "S",
+        "SW",
+        "W",
+        "NW",
+        "SO",
+        "O",
+        "NO",
+    }
+    assert booked["cancelada_en"].notna().mean() < 0.4
+    later = booked.dropna(subset=["cancelada_en"])
+    assert (later["cancelada_en"] >= later["creada_en"]).all() and set(later["estado"].str[:6]) <= {"cancel"}
+    assert "good" not in set(booked["visibilidad"])
+    assert huts["nombre"].str.contains("del|de la|mora|blanca|clara|alta|seca", case=False).mean() > 0.8

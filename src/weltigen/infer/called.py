@@ -141,7 +141,7 @@ _MACHINES = frozenset(
 
 # called like the place where they lie
 _GROUNDS = frozenset(
-    "site campus yard reserve quarry mine pit depot estate farm plantation forest camp resort station airfield".split()
+    "site campus yard reserve quarry mine pit depot estate farm plantation forest camp resort station airfield hut".split()
 )
 _PRIVATE = frozenset("patient guest passenger member student pupil customer person datum child resident donor".split())
 

@@ -28,9 +28,8 @@ _OF_WEATHER = (
 def _seen(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """How far one sees, beside what else is told of the weather."""
     told = around.has(*_OF_WEATHER) or around.topic.within("weather", "ships", "aviation")
-    return (
-        by_words(field, read_pairs("good:52, moderate:26, poor:14, fog:8"), f"{reason}, in the weather", sure) if told else None
-    )
+    seen = in_language(read_pairs("good:52, moderate:26, poor:14, fog:8"), around.vocabulary.language)
+    return by_words(field, seen, f"{reason}, in the weather", sure) if told else None
 
 
 def _stated(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:

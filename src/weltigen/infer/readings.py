@@ -43,6 +43,8 @@ def readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], fl
     )
     if whole in IN_FULL and field.type.name in TEXTS and what_is(around.head) != "person" and around.head and not reached:
         yield (around.head, "name"), 1.04, f"the whole name of a {around.head}"
+    if words == ("column",) and folded(field.name) == "col" and field.type.name in TEXTS and not around.of_systems:
+        yield ("colour",), 1.15, "col is a colour"
     if words == ("count",) and folded(field.name) == "anzahl":  # how many of something were bought
         yield ("quantity",), 1.05, ""
     if len(words) > 1 and words[-1] == "minimum" and (words[-2] in _TIMES or _is_minutes(around, words)):

@@ -45,6 +45,7 @@ AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("ended end ends finished finish stopped stop completed complete until to thru closes closed close closing fin",
      "started start starts begin begins began from opens opened open opening debut run queued raised reported created", None),
     ("dispatched", "called alerted notified", QUEUED),  # people are, whatever goods wait for
+    ("arrival", "alert alerted called paged notification", "2 hours"),
     ("arrived", "called alerted dispatched notified departed occurred", "2 hours"),
     ("closed resolved fixed done solved settled handled", "called opened reported raised created received started submitted filed detected occurred", None),
     ("redeemed forfeited", "pledged pawned deposited", "300 days"),

@@ -13,6 +13,7 @@ import numpy as np
 from ..randomness import WIDEST, Words
 from .pools import fold, join, taker, text_pool, word_list
 from .registry import KindError, Request, Values, declare
+from .vocabulary import listed
 
 _PLACE_FORMS = (
     "{}", "North {}", "South {}", "East {}", "West {}", "Port {}", "{} Bay", "{} Head", "{} Quay", "Little {}", "Old {}",
@@ -103,7 +104,15 @@ _NARROW_THINGS = _Names(("{}",), lambda: tuple(_THING_NOUNS))
 
 @declare("place-name", "The name of a made-up town, port or island.")
 def place_name(request: Request) -> Values:
-    return _numbered(_PLACES, request)
+    return _numbered(_PLACES if request.language == "en" else _places_of(request.language), request)
+
+
+@lru_cache(maxsize=16)
+def _places_of(language: str) -> _Names:
+    """Places as they are called in a language; as in English where no names of towns are known in it."""
+    heads, ends = (listed(f"town {part} {language}") for part in ("heads", "ends"))
+    made = tuple(f"{head}{end}" for end in ends for head in heads)
+    return _Names(("{}",), lambda: made) if made else _PLACES
 
 
 _STREETS = _Names(tuple(f"{{}} {way}" for way in ("Road", "Lane", "Street", "Row", "Terrace", "Quay")), _place_words)

@@ -66,6 +66,12 @@ def words_of(language: str) -> dict[str, tuple[str, ...]]:
     return languages()[language] | _sections().get(f"{language} alone", {})
 
 
+def _of_men(part: str, words: Mapping[str, tuple[str, ...]]) -> tuple[str, ...] | None:
+    """`cancelada` and `canceladas` are `cancelado`, where no word is nearer."""
+    stem = re.match(r"(.{3,})(a|as|os)$", part)
+    return None if stem is None else words.get(f"{stem[1]}o")
+
+
 class Vocabulary:
     """English words that mean something to whoever asks, by which names written together are cut; and the language of a world,
     which its names may not be in: `reads` is theirs."""
@@ -126,6 +132,8 @@ class Vocabulary:
             at += 2 if pair else 1
         if len(out) > 1 and out[-1] == "from" and out[-2].endswith("ed") and out[-2] != "opened" and self._reads == "de":
             out[-1] = "by"  # angelegt_von
+        if len(out) > 1 and out[-1] in ("en", "el") and self._reads == "es":
+            out[-1] = "at"  # cancelada_en, pagada_el
         if len(out) > 1 and out[-2] == "longitude" and out[-1] in ("m", "cm", "mm", "km", "metres", "kilometres"):
             out[-2] = "length"  # longitud_m
         if len(out) > 1 and parts[0] == "curr" and out[-1] not in _OF_CURRENCIES:
@@ -155,6 +163,8 @@ class Vocabulary:
             return self._own[part]
         if part in self.known:
             return (part,)
+        if self._reads in ("es", "it", "pt") and (of_men := _of_men(part, self._own)) is not None:
+            return of_men
         if part in abbreviations():
             return abbreviations()[part]
         if (one := singular(part)) in self.known:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from datetime import datetime, timedelta
+from datetime import date, datetime, timedelta
 from typing import Any
 
 import numpy as np
@@ -13,6 +13,8 @@ from ..model.literals import read_literal, read_span
 from ..model.types import MOMENTS, NUMBERS, FieldType, TypeName
 from ..randomness import WIDEST, Words
 from .axis import DAY, SECOND, Axis, axis_of
+from .holidays import countries_with_holidays, holidays
+from .places import home_of
 from .registry import KindError, Request, Values, declare
 from .shapes import SHAPES, Draw, by_rhythm, draw_of, human
 
@@ -266,10 +268,11 @@ def moment(request: Request) -> Values:
 
 
 @declare("rhythm", "A time within the window by a profile: growth over it, and weights of weekdays, months and hours.",
-         suits=MOMENTS, standard="ISO 8601", parameters=("growth", "weekdays", "months", "hours"))  # fmt: skip
+         suits=MOMENTS, standard="ISO 8601", parameters=("growth", "weekdays", "months", "hours", "closed"))  # fmt: skip
 def rhythm(request: Request) -> Values:
     """`growth: 2`: twice as many at the end of the window as at its beginning. The others are lists of weights, apart by
-    blanks: of seven weekdays from Monday on, of twelve months, of twenty-four hours."""
+    blanks: of seven weekdays from Monday on, of twelve months, of twenty-four hours. `closed: DE`: none on public holidays there;
+    `closed: home` in the country of the language."""
     axis = _axis(request)
     start, end = request.window
     unit = 1 if request.type.name is TypeName.DATE else SECOND
@@ -281,7 +284,8 @@ def rhythm(request: Request) -> Values:
     if (low, high) != (first, last) or request.step is not None:  # somebody set ends of their own
         return values
     midnight = int((start - datetime(1970, 1, 1)).total_seconds()) // 86_400 * 86_400
-    drawn = by_rhythm(midnight, max(1, -(-(end - start) // timedelta(days=1))), growth, **weights)
+    days = max(1, -(-(end - start) // timedelta(days=1)))
+    drawn = by_rhythm(midnight, days, growth, **weights, closed=_closed(request, start.date(), days))
     late = np.uint64(int((start - datetime(1970, 1, 1)).total_seconds()) - midnight)
 
     def draw(words: Words) -> Words:
@@ -304,6 +308,19 @@ def _weights(request: Request, name: str, number: int) -> tuple[float, ...]:
     if len(weights) != number or not all(0 <= weight < float("inf") for weight in weights) or not any(weights):
         raise KindError(f"{name}: {text}: write {number} weights, 0 or more, apart by blanks")
     return weights
+
+
+def _closed(request: Request, first: date, days: int) -> list[int]:
+    """The public holidays among so many days, counted from the first."""
+    said = request.parameters.get("closed")
+    if said is None:
+        return []
+    country = home_of(request.locale) if said == "home" else said
+    if country not in countries_with_holidays():
+        raise KindError(f"closed: {said}: no holidays are known of it; they are of {', '.join(countries_with_holidays())}")
+    years = range(first.year, (first + timedelta(days=days)).year + 1)
+    told = ((day - first).days for year in years for day in holidays(country, year))
+    return sorted(at for at in told if 0 <= at < days)
 
 
 def _growth(request: Request) -> float:

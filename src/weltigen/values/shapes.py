@@ -141,14 +141,17 @@ _TALL, _WEIGHED = 1 << 30, 1 << 16
 
 
 def by_rhythm(
-    start: int, days: int, growth: float, weekdays: Sequence[float], months: Sequence[float], hours: Sequence[float]
-) -> Draw:
+    start: int, days: int, growth: float, weekdays: Sequence[float], months: Sequence[float], hours: Sequence[float],
+    closed: Sequence[int] = (),
+) -> Draw:  # fmt: skip
     """Seconds from `start`, a number of seconds since 1970 at midnight, in so many days: as many more at the end than at the
-    beginning as `growth` says, and by weights of weekdays (Monday first), months and hours."""
+    beginning as `growth` says, and by weights of weekdays (Monday first), months and hours; none on the days `closed`, counted
+    from the first."""
     at = np.arange(days)
     dates = (start // _DAY + at).astype("datetime64[D]")
     month = dates.astype("datetime64[M]").astype(np.int64) % 12
     chance = growth ** (at / max(1, days - 1)) * np.take(weekdays, (start // _DAY + at + 3) % 7) * np.take(months, month)
+    chance[list(closed)] = 0.0
     by_day, by_hour = (_ends_of(weights) for weights in (chance, np.asarray(hours, np.float64)))
 
     def draw(words: Words) -> Words:

@@ -156,3 +156,26 @@ def test_fewer_than_some_rows_tell_nothing(tmp_path: Path, run: Callable[..., Do
         weltigen.draft(tmp_path / "other.sql", measure=path)
     refused = run("draft", path, "--measure", tmp_path / "nowhere.sqlite")
     assert refused.code == 2 and "Traceback" not in refused.err and "nowhere" in refused.err
+
+
+def test_what_holds_something_else_than_its_type_is_left_out_and_what_cannot_be_asked_is_told(
+    tmp_path: Path, run: Callable[..., Done]
+) -> None:
+    path = tmp_path / "odd.sqlite"
+    with sqlite3.connect(path) as there:
+        there.execute(
+            "CREATE TABLE buoy (id integer PRIMARY KEY, depth integer, since date, state text NOT NULL, raw blob, extra json)"
+        )
+        odd = [
+            (n, "deep" if n % 7 == 0 else n % 30, "not long" if n % 5 else 17, "open", n, "{" if n % 3 else "[1]")
+            for n in range(400)
+        ]
+        there.executemany("INSERT INTO buoy VALUES (?, ?, ?, ?, ?, ?)", odd)
+    told = run("draft", path, "--measure", path, "-o", tmp_path / "odd.yaml")
+    assert told.code == 0 and "something else than its type says" in told.out, told.err
+    assert "measured in 400 rows" in (tmp_path / "odd.yaml").read_text()
+    assert run("compare", tmp_path / "odd.yaml", path).code == 0
+    (tmp_path / "rows").mkdir()
+    (tmp_path / "rows" / "buoy.csv").write_bytes(b'id,depth\n1,\xff\xfe,2\n"')
+    broken = run("compare", tmp_path / "odd.yaml", tmp_path / "rows")
+    assert broken.code in (0, 2, 3, 4) and "Traceback" not in broken.err and "fault" not in broken.err, broken.err

@@ -75,6 +75,8 @@ def _learned(entity: Entity, profile: EntityProfile, left: list[tuple[str, str]]
     fields = []
     for field in entity.fields:
         told = profile.fields.get(field.name)
+        if told is None and field.generated is None:
+            left.append((f"{entity.name}.{field.name}", "it is not there, or holds something else than its type says"))
         if told is None or not field.free or field.generated is not None or field.identity:
             fields.append(field)
             continue

@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
 import numpy as np
+import pyarrow as pa
 
-from ..model import Entity, Relation, World
+from ..model import Entity, Field, Relation, World
 from ..model.problems import UsageError
+from ..model.types import NUMBERS, TypeName
 from ..stored.locations import shown_location
 from ..stored.names import quoted
-from ..stored.stores import Store, open_store
+from ..stored.stores import NotAnswered, Store, open_store
 from ..stored.tables import typed_table
 from .profile import Children, EntityProfile, children_of, profile_of
 
@@ -20,7 +23,10 @@ MOST = 50_000  # rows of a table that are looked at
 
 
 def profiles_at(world: World, place: str | Path) -> Mapping[str, EntityProfile]:
-    """The profiles of what is stored of a world: in a folder of CSV or Parquet files, an SQLite or DuckDB file, or a database."""
+    """The profiles of what is stored of a world: in a folder of CSV or Parquet files, an SQLite or DuckDB file, or a database.
+
+    UsageError where nothing of it is there, or what is there cannot be asked.
+    """
     store = open_store(place)
     try:
         found = {entity.name: store.columns(entity) for entity in world.entities}
@@ -33,6 +39,8 @@ def profiles_at(world: World, place: str | Path) -> Mapping[str, EntityProfile]:
             for entity in world.entities
             if counts.get(entity.name)
         }
+    except NotAnswered as error:
+        raise UsageError(f"{shown_location(place)} cannot be measured: {error}") from None
     finally:
         store.close()
 
@@ -46,14 +54,16 @@ def _profile(store: Store, entity: Entity, columns: Mapping[str, str], counts: M
     fields = [field for field in entity.fields if field.generated is None and field.name in columns]
     listed = ", ".join(store.exactly(quoted(field.name), field.type) for field in fields)
     sql = f"SELECT {listed} FROM {store.table(entity)}"
+    if not fields:
+        return EntityProfile(rows=rows, sampled=0)
     step = -(-rows // MOST)
     if step > 1:
-        order = ", ".join(map(quoted, entity.key)) if entity.key else "1"
+        order = ", ".join(map(quoted, entity.key)) if entity.key and set(entity.key) <= set(columns) else "1"
         named = ", ".join(f"c{at}" for at in range(len(fields)))
         inner = ", ".join(f"{store.exactly(quoted(field.name), field.type)} AS c{at}" for at, field in enumerate(fields))
         numbered = f"SELECT {inner}, row_number() OVER (ORDER BY {order}) AS place FROM {store.table(entity)}"
         sql = f"SELECT {named} FROM ({numbered}) AS numbered WHERE place % {step} = 0"
-    table: Any = typed_table(fields, store.query(sql))
+    table = _table(fields, store.query(sql))
     children = {
         relation.name: told
         for relation in entity.relations
@@ -61,6 +71,17 @@ def _profile(store: Store, entity: Entity, columns: Mapping[str, str], counts: M
         for told in (_children(store, entity, relation, counts[relation.target]),)
     }
     return profile_of(entity, table, rows, children)
+
+
+def _table(fields: Sequence[Field], rows: Sequence[Sequence[Any]]) -> Any:
+    """The rows as a pyarrow.Table, without the columns that hold something else than their types say."""
+    columns: dict[str, Any] = {}
+    for field, values in zip(fields, zip(*rows, strict=True) if rows else [()] * len(fields), strict=True):
+        with suppress(pa.ArrowException, ValueError, TypeError, OverflowError, ArithmeticError):
+            column = typed_table([field], [(value,) for value in values])[field.name]
+            if not (pa.types.is_string(column.type) and field.type.name in NUMBERS | {TypeName.BOOLEAN}):
+                columns[field.name] = column
+    return pa.table(columns)
 
 
 def _children(store: Store, entity: Entity, relation: Relation, owners: int) -> Children:

@@ -6,6 +6,7 @@ itself. All is whole hundred-thousandths of a degree, about a metre, and the sam
 
 from __future__ import annotations
 
+from functools import lru_cache
 from math import cos, pi, sin
 from typing import Any
 
@@ -119,12 +120,16 @@ def _written(points: Coordinates, shape: str, form: str) -> Any:
     return join(begin, *parts, end)
 
 
-_WHOLE = taker(text_pool(f"{'-' if at < 200 else ''}{abs(at - 200) if at >= 200 else 199 - at}." for at in range(400)))
-_PARTS = taker(text_pool(f"{at:05}" for at in range(_DEGREE)))
+@lru_cache(maxsize=1)
+def _pieces() -> tuple[Any, Any]:
+    """Whole degrees with their sign, from -199 on, and hundred-thousandths."""
+    whole = (f"{'-' if at < 200 else ''}{at - 200 if at >= 200 else 199 - at}." for at in range(400))
+    return taker(text_pool(whole)), taker(text_pool(f"{at:05}" for at in range(_DEGREE)))
 
 
 def _degrees(units: NDArray[np.int64]) -> Any:
     """Degrees with five decimals."""
+    whole, parts = _pieces()
     size = np.abs(units)
-    whole = size // _DEGREE
-    return join(_WHOLE(np.where(units < 0, 199 - whole, 200 + whole)), _PARTS(size % _DEGREE))
+    degrees = size // _DEGREE
+    return join(whole(np.where(units < 0, 199 - degrees, 200 + degrees)), parts(size % _DEGREE))

@@ -30,7 +30,7 @@ from weltigen.infer import infer
 from weltigen.model import CasesSource, ComputeSource, ConstSource, Field, World
 from weltigen.planning import make_plan
 from weltigen.readers.sql import read_ddl
-from weltigen.values.pools import word_list
+from weltigen.values.people import names_of
 
 FERRY = str(files("weltigen.demo") / "ferry.yaml")
 MEASURED = ("passenger", "booking")
@@ -59,7 +59,7 @@ def make_all(dataset: weltigen.Dataset, workers: int) -> int:
 
 def loop_rate() -> float:
     """How many rows a second the plain loop makes."""
-    given, family = word_list("given_names"), word_list("family_names")
+    given, family = names_of("en", "given"), names_of("en", "family")
     start = datetime(2024, 1, 1)
     random.seed(1)
     sailings = [(n, start + timedelta(minutes=random.randrange(1_200_000))) for n in range(1, 3_000)]

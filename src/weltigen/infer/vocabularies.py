@@ -24,15 +24,24 @@ def language_of_world(world: World) -> str:
 
 
 def _language_of_names(world: World, said: str | None = None) -> str:
-    fields = (field.name for entity in world.entities for field in entity.fields)
-    return language_of(fields, [entity.name for entity in world.entities], said)
+    fields = tuple(field.name for entity in world.entities for field in entity.fields)
+    return _language(fields, tuple(entity.name for entity in world.entities), said)
+
+
+@lru_cache(maxsize=16)
+def _language(fields: tuple[str, ...], entities: tuple[str, ...], said: str | None) -> str:
+    """A world is asked again in each pass, while its names stay."""
+    return language_of(fields, entities, said)
 
 
 def vocabulary_of(world: World) -> Vocabulary:
     names = (*(entity.name for entity in world.entities), *(field.name for entity in world.entities for field in entity.fields))
     language = language_of_world(world)
     reads = language if world.language is None else _language_of_names(world, language)
-    return _vocabulary(language, reads, world.spelled, clipped=is_clipped(names))
+    return _vocabulary(language, reads, world.spelled, clipped=_is_clipped(names))
+
+
+_is_clipped = lru_cache(maxsize=16)(is_clipped)
 
 
 @lru_cache(maxsize=8)

@@ -17,7 +17,6 @@ from ..model import (
     Field,
     Guess,
     KindSource,
-    Limits,
     PatternSource,
     PerOwner,
     Present,
@@ -171,13 +170,11 @@ def _of_codes(field: Field, told: FieldProfile) -> tuple[Source | None, str]:
 
 def _filled_from(field: Field, source: Source | None, rows: int) -> Field:
     """The field with a measured source; what was guessed before is what that gives way to."""
-    lengths = Limits() if source is not None and not field.limits.bounds else field.limits
     if source is None:
         return field
     first = () if field.source is None or field.guess is None else (Candidate(source=field.source, guess=field.guess),)
     guess = Guess(reason=f"measured in {plural(rows, 'row')}", confidence=1.0)
-    limits = replace(field.limits, bounds=lengths.bounds)
-    return changed(field, source=source, guess=guess, limits=limits, others=(*first, *field.others))
+    return changed(field, source=source, guess=guess, others=(*first, *field.others))
 
 
 def _with_share(field: Field, told: FieldProfile) -> Field:

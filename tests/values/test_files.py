@@ -1,10 +1,14 @@
 """Files of a row: what they are called, end in, are and where they lie agree; sizes are spread over decades."""
 
+import base64
+import io
 import mimetypes
 from pathlib import Path, PurePosixPath
 
 import numpy as np
+import pypdf
 import pytest
+from PIL import Image
 
 import weltigen
 from weltigen.model.problems import WeltigenError
@@ -47,9 +51,32 @@ def test_files_of_one_sort_are_of_that_sort(sort: str, tmp_path: Path) -> None:
     assert rows["what"].str.startswith(sort).all() and rows["label"].nunique() > 100
 
 
+def test_pictures_and_pages_open_in_the_programs_for_them(tmp_path: Path) -> None:
+    """In each form that a field may hold, and bare by the name of the field."""
+    (tmp_path / "tickets.sql").write_text(
+        "CREATE TABLE ticket (id int PRIMARY KEY, avatar_image bytea NOT NULL, report_pdf bytea NOT NULL, chart text NOT NULL, note text NOT NULL)"
+    )
+    (tmp_path / "tickets.yaml").write_text(
+        "weltigen: 3\nmodel: tickets.sql\nentities:\n  ticket:\n    rows: 150\n    fields:\n"
+        "      chart: {kind: {image: {show: chart, width: 90, height: 40}}}\n      note: {kind: {pdf: {form: base64}}}\n"
+    )
+    rows = weltigen.open_world(tmp_path / "tickets.yaml").dataset().frame("ticket")
+    drawn = [Image.open(io.BytesIO(one)) for one in rows["avatar_image"]]
+    assert {(one.format, one.size, len(one.convert("RGB").getcolors() or [])) for one in drawn} == {("PNG", (64, 64), 2)}
+    assert rows["chart"].str.startswith("data:image/png;base64,").all() and rows["chart"].nunique() > 50
+    charts = [Image.open(io.BytesIO(base64.b64decode(one.partition(",")[2], validate=True))) for one in rows["chart"]]
+    assert {one.size for one in charts} == {(90, 40)} and {len(one.convert("RGB").getcolors() or []) for one in charts} == {3}
+    pages = [*rows["report_pdf"], *(base64.b64decode(one, validate=True) for one in rows["note"])]
+    texts = {pypdf.PdfReader(io.BytesIO(one), strict=True).pages[0].extract_text() for one in pages}
+    assert len(texts) > 60 and min(map(len, texts)) > 60 and not any("\\" in text for text in texts)
+
+
 @pytest.mark.parametrize(
     ("kind", "told"),
     [
+        ("{image: {show: photo}}", "colour, initials, chart"),
+        ("{image: {width: 9000}}", "1 to 512 points"),
+        ("{pdf: {form: bytes}}", "holds no file in the form bytes"),
         ("{file-name: {sort: picture}}", "image, audio, video"),
         ("{kept-file: {sort: image, on: cloud}}", "use `on: server`"),
         ("{mime-type: {sort: sound}}", "image, audio, video"),

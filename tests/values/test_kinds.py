@@ -30,13 +30,19 @@ WINDOW = (datetime(2024, 1, 1), datetime(2026, 1, 1))
 PARAMETERS = {
     "pattern": {"of": "[A-Z]{2}[0-9]{1,3}"}, "abbreviation": {"of": "title"}, "country-fact": {"of": "code"}, "language-fact": {"of": "code"}, "named-value": {"of": "name"}, "review": {"of": "stars"}, "document-number": {"of": "issued_on", "form": "S{yy}-{number:4}"},
 }  # fmt: skip
-SPELLED = {TypeName.NUMERIC: {"precision": 9, "scale": 2}, TypeName.VARCHAR: {"length": 130}, TypeName.CHAR: {"length": 130}}
+LENGTH = {"image": 900, "pdf": 4000}  # characters that a field of it has, where 130 hold none
+
+
+def spelled(kind: Kind, type_name: TypeName) -> dict[str, int]:
+    if type_name in (TypeName.VARCHAR, TypeName.CHAR):
+        return {"length": LENGTH.get(kind.name, 130)}
+    return {"precision": 9, "scale": 2} if type_name is TypeName.NUMERIC else {}
 
 
 def request(kind: Kind, type_name: TypeName | None = None, **changes: object) -> Request:
     name = type_name or sorted(kind.suits)[-1]
     asked = {
-        "type": FieldType(name=name, **SPELLED.get(name, {})),
+        "type": FieldType(name=name, **spelled(kind, name)),
         "rows": 2000,
         "window": WINDOW,
         "parameters": PARAMETERS.get(kind.name, {}),
@@ -48,7 +54,7 @@ def request(kind: Kind, type_name: TypeName | None = None, **changes: object) ->
 def test_a_kind_is_distinct_and_fits_every_type_that_it_suits(name: str) -> None:
     kind = get_kind(name)
     for type_name in sorted(kind.suits):
-        asked = request(kind, type_name, unique=True, room=SPELLED.get(type_name, {}).get("length"))
+        asked = request(kind, type_name, unique=True, room=spelled(kind, type_name).get("length"))
         prepared = kind.prepare(asked)
         if not isinstance(prepared, Values):
             continue
@@ -69,7 +75,7 @@ def test_what_is_drawn_lies_in_its_space_and_fits_alone_as_in_a_batch(name: str)
     kind = get_kind(name)
     words = Bits(2, "x", name).words(np.arange(4000))
     for type_name in sorted(kind.suits):
-        room = SPELLED.get(type_name, {}).get("length")
+        room = spelled(kind, type_name).get("length")
         prepared = kind.prepare(request(kind, type_name, room=room, now=WINDOW[1], topic="tools", language="de"))
         if not isinstance(prepared, Values) or prepared.draw is None:
             continue

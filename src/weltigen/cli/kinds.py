@@ -128,6 +128,7 @@ def asked(kind: Kind, language: str) -> Request:
     of_type = FieldType(name=usual, precision=8, scale=2, element=element)
     parameters = {"pattern": {"of": "[A-Z]{2}[0-9]{3}"}, "slug": {"of": "title"}, "abbreviation": {"of": "title"},
                   "named-value": {"of": "name"}, "review": {"of": "stars"},
+                  "course": {"of": "measured_at", "from": "2", "to": "14", "day": "3"},
                   "country-fact": {"of": "country_code"}, "language-fact": {"of": "language_code"},
                   "document-number": {"of": "issued_on", "form": "INV-{year}-{number:5}"}}.get(kind.name, {})  # fmt: skip
     window = (datetime(2024, 1, 1), datetime(2026, 1, 1))
@@ -140,6 +141,7 @@ _MADE_FROM: dict[str, list[Any]] = {
     "country-fact": ["NO", "GB", "DK", "IE", "IS"],
     "language-fact": ["nb", "en", "da", "ga", "is"],
     "review": [5, 3, 1, 4, 2],
+    "course": [datetime(2024, 7, 1, hour) for hour in (3, 9, 15, 21, 23)],
     "named-value": ["Voltage", "Material", "theme", "page_size", "due_date"],
 }
 

@@ -296,6 +296,7 @@ class Converted(ChosenWay):
     path: Path
     may_lack: bool
     beyond: int = 0
+    beside: Path | None = None
 
 
 @dataclass(frozen=True, slots=True)

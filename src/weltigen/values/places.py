@@ -23,6 +23,7 @@ from ..randomness import Words
 from ..randomness.quota import choose, thresholds
 from .axis import axis_of
 from .pools import fold, taker, text_pool, told_apart
+from .quantities import degrees
 from .registry import KindError, Request, Values, declare
 from .shapes import mixed
 from .vocabulary import listed
@@ -343,8 +344,6 @@ def district(request: Request) -> Values:
 
 
 def _degrees(request: Request, of: Callable[[Towns], NDArray[np.float64]], low: str, high: str) -> Values:
-    from .quantities import degrees
-
     if (
         request.differ
         or {"from", "to"} & set(request.parameters)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from datetime import date, datetime, timedelta
+from datetime import datetime, timedelta
 from typing import Any
 
 import numpy as np
@@ -13,10 +13,8 @@ from ..model.literals import read_literal, read_span
 from ..model.types import MOMENTS, NUMBERS, FieldType, TypeName
 from ..randomness import WIDEST, Words
 from .axis import DAY, SECOND, Axis, axis_of
-from .holidays import countries_with_holidays, holidays
-from .places import home_of
 from .registry import KindError, Request, Values, declare
-from .shapes import SHAPES, Draw, by_rhythm, draw_of, human
+from .shapes import SHAPES, Draw, draw_of, human
 
 YEARS = 1901, 2155  # what a type holds that is a year (MySQL's)
 
@@ -38,7 +36,7 @@ def stepped(axis: Axis, low: int, high: int, step: int, *, rising: bool = False)
     return Values(space=min(space, WIDEST), decode=decode, rising=rising)
 
 
-def _ends(request: Request, low: int, high: int) -> tuple[int, int]:
+def ends_of(request: Request, low: int, high: int) -> tuple[int, int]:
     """The declared ends; an undeclared one is the usual one, moved where the declared one would leave no room."""
     width = high - low
     if request.low is not None and request.high is not None:
@@ -52,14 +50,14 @@ def _ends(request: Request, low: int, high: int) -> tuple[int, int]:
 
 def _within(request: Request, low: int, high: int) -> tuple[int, int]:
     """The ends that a world file gives a kind, within those that are declared; KindError where these leave nothing."""
-    axis = _axis(request)
+    axis = ordered_axis(request)
     ends = (max(low, low if request.low is None else request.low), min(high, high if request.high is None else request.high))
     if ends[0] > ends[1]:
         raise KindError(f"from {axis.value(low)} to {axis.value(high)} lies outside of its limits")
     return ends
 
 
-def _axis(request: Request) -> Axis:
+def ordered_axis(request: Request) -> Axis:
     axis = axis_of(request.type)
     if axis is None:
         raise KindError(f"{request.type} is not an ordered type")
@@ -71,7 +69,7 @@ _WIDE = 2
 
 @declare("number", "A number between two limits.", suits=NUMBERS, parameters=("from", "to", "shape", "step"))
 def number(request: Request) -> Values:
-    axis = _axis(request)
+    axis = ordered_axis(request)
     one = 10**axis.scale
     least = axis.natural_limits[0]
     first, last = (1 * one, 1000 * one) if least < 1000 * one else (least, least + 1000 * one)
@@ -88,7 +86,7 @@ def number(request: Request) -> Values:
         made = _numbers(request, axis, *ends)
         return _drawn(made, axis, request.parameters.get("shape", "even"))
     most = min(usual[1], axis.natural_limits[1])
-    low, high = _ends(
+    low, high = ends_of(
         request, min(usual[0], most // 10) if "from" not in request.parameters and most < usual[1] else usual[0], most
     )
     if request.low is None and low < 0 <= most and request.high is not None and request.high >= 0 and not request.unique:
@@ -118,7 +116,7 @@ def _numbers(request: Request, axis: Axis, low: int, high: int) -> Values:
 
 
 def degrees(request: Request, low: str, high: str) -> Values:
-    axis = _axis(request)
+    axis = ordered_axis(request)
     ends = [axis.units(read_literal(request.parameters.get(name, default), request.type))
             for name, default in (("from", low), ("to", high))]  # fmt: skip
     return stepped(axis, *_within(request, *ends), request.step or 1)
@@ -126,10 +124,10 @@ def degrees(request: Request, low: str, high: str) -> Values:
 
 @declare("date", "A day within the window.", suits=MOMENTS, standard="ISO 8601")
 def day(request: Request) -> Values:
-    axis = _axis(request)
+    axis = ordered_axis(request)
     start, end = (axis.units(moment) for moment in request.window)
     one_day = 1 if request.type.name is TypeName.DATE else DAY
-    return stepped(axis, *_ends(request, start, end - one_day), one_day)
+    return stepped(axis, *ends_of(request, start, end - one_day), one_day)
 
 
 @declare(
@@ -140,12 +138,12 @@ def day(request: Request) -> Values:
     parameters=("youngest", "oldest"),
 )
 def birthday(request: Request) -> Values:
-    axis = _axis(request)
+    axis = ordered_axis(request)
     end = request.window[1]
     ages = [float(request.parameters.get(name, usual)) for name, usual in (("oldest", "90"), ("youngest", "18"))]
     oldest, youngest = (axis.units(end - timedelta(days=round(years * 365.2425) + 1)) for years in ages)
     one_day = 1 if request.type.name is TypeName.DATE else DAY
-    return stepped(axis, *_ends(request, oldest, youngest), one_day)
+    return stepped(axis, *ends_of(request, oldest, youngest), one_day)
 
 
 _OPENS, _CLOSES = 7, 21  # hours of the day
@@ -157,7 +155,7 @@ _ROOM = 4  # moments for each row, at least
 def human_moment(request: Request) -> Values:
     """In whole seconds, or days, or at full steps of the clock (`step`: 15 minutes); `when` is past, early and mostly before the
     window, or around its end, up to a year after it. `rising`: later rows have later days."""
-    axis = _axis(request)
+    axis = ordered_axis(request)
     when = request.parameters.get("when", "past")
     around = when == "around"
     start, end = request.window
@@ -173,7 +171,7 @@ def human_moment(request: Request) -> Values:
         unit = max(unit, axis.span(read_span(request.parameters["step"])))
         if DAY % unit:
             raise KindError(f"step: {request.parameters['step']}: a day has no whole number of these")
-    low, high = _ends(request, units[0], units[1] - unit)
+    low, high = ends_of(request, units[0], units[1] - unit)
     rising = request.parameters.get("rising") == "true" and not around
     by_day = (high - low) // DAY * ((_CLOSES - _OPENS) * 3_600 * SECOND // unit)
     if request.differ and unit != 1 and request.step is None and by_day > _ROOM * request.rows:
@@ -227,7 +225,7 @@ def epoch_window(window: tuple[datetime, datetime], unit: str) -> tuple[int, int
     parameters=("unit", "rising", "when"),
 )
 def epoch(request: Request) -> Values:
-    axis = _axis(request)
+    axis = ordered_axis(request)
     factor = _FACTORS[request.parameters.get("unit", "s")]
     start, end = epoch_window(request.window, request.parameters.get("unit", "s"))
     rising = request.parameters.get("rising", "false") == "true"
@@ -255,83 +253,16 @@ def iso_time(request: Request) -> Values:
 @declare("date-time", "A time within the window, to the second.", suits=MOMENTS, standard="ISO 8601",
          parameters=("step", "hours", "rising"))  # fmt: skip
 def moment(request: Request) -> Values:
-    axis = _axis(request)
+    axis = ordered_axis(request)
     start, end = (axis.units(at) for at in request.window)
     unit = 1 if request.type.name is TypeName.DATE else SECOND
     step = request.parameters.get("step")
     length = axis.span(read_span(step)) if step else unit
     rising = request.parameters.get("rising", "false") == "true"
-    low, high = _ends(request, start, end - unit)
+    low, high = ends_of(request, start, end - unit)
     if "hours" in request.parameters:
         return _within_hours(axis, low, high, length, request.parameters["hours"], rising)
     return stepped(axis, low, high, length, rising=rising)
-
-
-@declare("rhythm", "A time within the window by a profile: growth over it, and weights of weekdays, months and hours.",
-         suits=MOMENTS, standard="ISO 8601", parameters=("growth", "weekdays", "months", "hours", "closed"))  # fmt: skip
-def rhythm(request: Request) -> Values:
-    """`growth: 2`: twice as many at the end of the window as at its beginning. The others are lists of weights, apart by
-    blanks: of seven weekdays from Monday on, of twelve months, of twenty-four hours. `closed: DE`: none on public holidays there;
-    `closed: home` in the country of the language."""
-    axis = _axis(request)
-    start, end = request.window
-    unit = 1 if request.type.name is TypeName.DATE else SECOND
-    first, last = axis.units(start), axis.units(end) - unit
-    low, high = _ends(request, first, last)
-    values = stepped(axis, low, high, max(unit, request.step or 1))
-    weights = {name: _weights(request, name, number) for name, number in (("weekdays", 7), ("months", 12), ("hours", 24))}
-    growth = _growth(request)
-    if (low, high) != (first, last) or request.step is not None:  # somebody set ends of their own
-        return values
-    midnight = int((start - datetime(1970, 1, 1)).total_seconds()) // 86_400 * 86_400
-    days = max(1, -(-(end - start) // timedelta(days=1)))
-    drawn = by_rhythm(midnight, days, growth, **weights, closed=_closed(request, start.date(), days))
-    late = np.uint64(int((start - datetime(1970, 1, 1)).total_seconds()) - midnight)
-
-    def draw(words: Words) -> Words:
-        seconds = drawn(words)
-        at = seconds // np.uint64(86_400) if unit == 1 else seconds - np.minimum(late, seconds)
-        return np.minimum(at, np.uint64(values.space - 1))
-
-    return replace(values, draw=draw)
-
-
-def _weights(request: Request, name: str, number: int) -> tuple[float, ...]:
-    """Weights of one profile; all the same where it is left out."""
-    text = request.parameters.get(name)
-    if text is None:
-        return (1.0,) * number
-    try:
-        weights = tuple(map(float, text.split()))
-    except ValueError:
-        weights = ()
-    if len(weights) != number or not all(0 <= weight < float("inf") for weight in weights) or not any(weights):
-        raise KindError(f"{name}: {text}: write {number} weights, 0 or more, apart by blanks")
-    return weights
-
-
-def _closed(request: Request, first: date, days: int) -> list[int]:
-    """The public holidays among so many days, counted from the first."""
-    said = request.parameters.get("closed")
-    if said is None:
-        return []
-    country = home_of(request.locale) if said == "home" else said
-    if country not in countries_with_holidays():
-        raise KindError(f"closed: {said}: no holidays are known of it; they are of {', '.join(countries_with_holidays())}")
-    years = range(first.year, (first + timedelta(days=days)).year + 1)
-    told = ((day - first).days for year in years for day in holidays(country, year))
-    return sorted(at for at in told if 0 <= at < days)
-
-
-def _growth(request: Request) -> float:
-    text = request.parameters.get("growth", "1")
-    try:
-        growth = float(text)
-    except ValueError:
-        growth = 0.0
-    if not 1e-3 <= growth <= 1e3:
-        raise KindError(f"growth: {text}: how many times as many there are at the end of the window, 0.001 to 1000")
-    return growth
 
 
 def _within_hours(axis: Axis, low: int, high: int, step: int, hours: str, rising: bool) -> Values:
@@ -365,12 +296,12 @@ def read_time(text: str, axis: Axis) -> int:
 @declare("time", "A time of day, to the minute.", suits=frozenset({TypeName.TIME}), standard="ISO 8601",
          parameters=("step", "shape"))  # fmt: skip
 def time_of_day(request: Request) -> Values:
-    axis = _axis(request)
+    axis = ordered_axis(request)
     shape = request.parameters.get("shape")
     if shape in ("opening", "closing"):
         first, last = (6, 10) if shape == "opening" else (16, 22)
-        return stepped(axis, *_ends(request, first * 3600 * SECOND, last * 3600 * SECOND), axis.span(timedelta(minutes=30)))
+        return stepped(axis, *ends_of(request, first * 3600 * SECOND, last * 3600 * SECOND), axis.span(timedelta(minutes=30)))
     if shape == "day":
-        return stepped(axis, *_ends(request, 7 * 3600 * SECOND, 20 * 3600 * SECOND), axis.span(timedelta(minutes=15)))
+        return stepped(axis, *ends_of(request, 7 * 3600 * SECOND, 20 * 3600 * SECOND), axis.span(timedelta(minutes=15)))
     length = axis.span(read_span(request.parameters.get("step", "1 minute")))
-    return stepped(axis, *_ends(request, 0, DAY - SECOND), length)
+    return stepped(axis, *ends_of(request, 0, DAY - SECOND), length)

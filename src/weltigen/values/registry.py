@@ -91,7 +91,8 @@ class PersonPart:
 class FromText:
     """A column made from another column of the row, or of a row that it refers to (`voyage.name`); where it is `numbered`, from
     the row's number as well, counted from 1, so that no two are the same; where it is `drawn`, from a random word of each row.
-    `apart`: different texts of that column give different ones, in any case and with any accents."""
+    `apart`: different texts of that column give different ones, in any case and with any accents. `beside`: a second column,
+    which `convert` takes after the first."""
 
     field: str
     convert: Callable[..., Any]
@@ -100,6 +101,7 @@ class FromText:
     apart: bool = False
     of_moments: bool = False  # whether it is made from a date or a time, and not from a text
     of_numbers: bool = False  # the same of a number
+    beside: str | None = None
 
 
 Prepared = Values | PersonPart | FromText

@@ -16,7 +16,7 @@ from ...model.changing import changed
 from ...model.folding import Fold, folded
 from ...model.literals import Value, read_literal
 from ...model.origins import Status
-from ...model.paths import field_at, may_lead_nowhere, resolve_path
+from ...model.paths import Path, field_at, may_lead_nowhere, resolve_path
 from ...model.problems import nearest
 from ...model.types import MOMENTS, NUMBERS, TEXTS
 from ...plan.entity import EntityPlan
@@ -125,6 +125,8 @@ def _of_kind(plan: Plan, entity_plan: EntityPlan, base: FieldPlan, request: Requ
     match prepared:
         case PersonPart():
             return changed(base, way=OfPerson(prepared, source.kind))
+        case FromText() if base.cell_bounds:
+            raise KindError(f"kind {source.kind} keeps no bound that is another cell")
         case FromText():
             return changed(base, way=_converted(plan, entity_plan, base.field, prepared, source.kind))
     step = _step_of(base, prepared) if base.axis is not None and base.cell_bounds else base.step
@@ -132,17 +134,22 @@ def _of_kind(plan: Plan, entity_plan: EntityPlan, base: FieldPlan, request: Requ
 
 
 def _converted(plan: Plan, entity_plan: EntityPlan, field: Field, made: FromText, kind: str) -> Converted:
-    try:
-        path = resolve_path(plan.world, entity_plan.entity, made.field)
-    except KeyError:
-        hint = nearest(made.field, entity_plan.entity.field_names)
-        raise KindError(f"{entity_plan.name} has no field '{made.field}' to make it from{f'; {hint}' if hint else ''}") from None
+    path = _path(plan, entity_plan, made.field)
     of = field_at(plan.world, entity_plan.entity, path)
     types, what = _MADE_FROM[made.of_moments, made.of_numbers]
     if of.type.name not in types:
         raise KindError(f"it is made from {what}, and {made.field} is {of.type}")
     may_lack = of.nullable or may_lead_nowhere(plan.world, entity_plan.entity, path)
-    return Converted(made, kind, path, may_lack, _beyond(entity_plan, field) if made.numbered else 0)
+    beside = _path(plan, entity_plan, made.beside) if made.beside is not None else None
+    return Converted(made, kind, path, may_lack, _beyond(entity_plan, field) if made.numbered else 0, beside)
+
+
+def _path(plan: Plan, entity_plan: EntityPlan, said: str) -> Path:
+    try:
+        return resolve_path(plan.world, entity_plan.entity, said)
+    except KeyError:
+        hint = nearest(said, entity_plan.entity.field_names)
+        raise KindError(f"{entity_plan.name} has no field '{said}' to make it from{f'; {hint}' if hint else ''}") from None
 
 
 _WORDED = TEXTS | {TypeName.ENUM, TypeName.OTHER}

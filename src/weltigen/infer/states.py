@@ -41,13 +41,14 @@ _STATES = (
 
 def known_states() -> frozenset[str]:
     """Every state of which it is known that rows are in it."""
-    told = frozenset(value.strip() for _, text in (*_STATES, ("", _USUAL)) for value, _ in _parts(text))
+    told = frozenset(value.strip() for _, text in (*_STATES, ("", _USUAL), ("", _FOR_SALE)) for value, _ in _parts(text))
     return told | {"open", "closed", "new", "done"}
 
 
 # of a topic's own states, which stand in the order in which rows go through them
 _ALONG_THE_WAY = (16.0, 26.0, 34.0, 12.0, 8.0, 4.0)
 _USUAL = "active:66 pending:18 closed:16"
+_FOR_SALE = "available:54 sold:34 reserved:8 withdrawn:4"
 # a moment's word in a field's name, and the state that it tells of
 _OF_MOMENTS = {"cancelled": ("cancelled", 9.0), "paid": ("paid", 60.0), "rejected": ("rejected", 8.0), "returned": ("returned", 40.0),
                "approved": ("approved", 50.0), "shipped": ("shipped", 20.0)}  # fmt: skip
@@ -130,6 +131,8 @@ def _states(noun: tuple[str, ...], topic: str, fields: dict[str, tuple[str, ...]
         return tuple(zip(own.lists["states"], _ALONG_THE_WAY, strict=False))
     if noun[-1:] == ("session",) and own.within(*SYSTEMS, "accounts", "permissions", "payments", "web", NEUTRAL):
         listed = "completed:70 active:16 expired:10 failed:4"  # nobody comes to it
+    if listed is None and language == "en" and any("sold" in words for words in fields.values()):
+        listed = _FOR_SALE
     if listed is None:
         listed = _listed(_LIKE.get(topic, "")) or _USUAL
     pairs = [(value.strip(), float(weight)) for value, weight in _parts(listed)]

@@ -5,7 +5,7 @@ from __future__ import annotations
 # how long things last, by the noun of their entity
 SPANS = (
     ("cdr callrecord voicemail", "20 minutes"),
-    ("immobilisation capture surgery anaesthesia procedure transfusion appointment visit consultation lecture lesson session meeting class exam attempt quiz treatment event viewing call rehearsal practice training tasting fitting interview hearing seminar webinar", "3 hours"),
+    ("immobilisation capture surgery anaesthesia procedure transfusion appointment visit consultation lecture lesson session meeting class exam attempt quiz treatment event viewing call rehearsal practice training tasting fitting interview hearing seminar webinar date", "3 hours"),
     ("shift", "9 hours"), ("harvest vintage", "16 days"), ("dive descent immersion snorkel", "70 minutes"),
     ("check probe ping request query step log result", "10 minutes"),
     ("job run task build measurement analysis import export backup pipeline execution sync scan test anl", "90 minutes"),

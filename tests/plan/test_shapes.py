@@ -55,6 +55,7 @@ entities:
     fields:
       at: {type: timestamp, null: false, kind: {rhythm: {growth: 3, weekdays: 10 10 10 10 10 2 0, months: 1 1 1 1 1 1 0 0 1 1 1 1, hours: HOURS}}}
       day: {type: date, null: false, kind: {rhythm: {growth: 0.25}}}
+      alarm_at: {type: timestamp, null: false, kind: {rhythm: {weekdays: 1 1 1 1 1 1 0, bursts: 4 60}}}
 """
 HOURS = "0 0 0 0 0 0 0 0 1 2 3 4 5 4 3 2 1 0 0 0 0 0 0 0"
 
@@ -76,8 +77,16 @@ def test_moments_keep_a_profile_of_growth_weekdays_months_and_hours(tmp_path: Pa
             ((moments >= start) & (moments < start + 91)).sum() for start in (18_993, 19_631)
         )  # of each January to March
         assert abs(last / first / growth ** (638 / 730) - 1) < 0.12
+    alarms = np.sort(np.bincount(rows["alarm_at"].to_numpy().astype("datetime64[D]").astype(int) - 18_993))
+    assert abs(alarms[-4:] / ROWS * (626 - 4 + 4 * 60) / 60 * 4 / 3 - 1).max() < 0.15 and alarms[-5] < 80
     assert dataset.row("call", 77)["at"] == rows["at"][77]
-    for said, told in (("weekdays: 1 2", "write 7 weights"), ("growth: none", "0.001 to 1000"), ("hours: x", "write 24 weights")):
+    for said, told in (
+        ("bursts: 9", "how many days"),
+        ("bursts: 999 2", "of the 730"),
+        ("weekdays: 1 2", "write 7 weights"),
+        ("growth: none", "0.001 to 1000"),
+        ("hours: x", "write 24 weights"),
+    ):
         (tmp_path / "world.yaml").write_text(TIMES.replace("growth: 0.25", said).replace("HOURS", HOURS))
         with pytest.raises(weltigen.WeltigenError, match=told):
             weltigen.open_world(tmp_path / "world.yaml").dataset()

@@ -18,11 +18,12 @@ from .shapes import by_rhythm
 
 
 @declare("rhythm", "A time within the window by a profile: growth over it, and weights of weekdays, months and hours.",
-         suits=MOMENTS, standard="ISO 8601", parameters=("growth", "weekdays", "months", "hours", "closed"))  # fmt: skip
+         suits=MOMENTS, standard="ISO 8601",
+         parameters=("growth", "weekdays", "months", "hours", "closed", "bursts"))  # fmt: skip
 def rhythm(request: Request) -> Values:
     """`growth: 2`: twice as many at the end of the window as at its beginning. The others are lists of weights, apart by
     blanks: of seven weekdays from Monday on, of twelve months, of twenty-four hours. `closed: DE`: none on public holidays there;
-    `closed: home` in the country of the language."""
+    `closed: home` in the country of the language. `bursts: 6 10`: on six days, which the seed picks, ten times as many."""
     axis = ordered_axis(request)
     start, end = request.window
     unit = 1 if request.type.name is TypeName.DATE else SECOND
@@ -35,7 +36,15 @@ def rhythm(request: Request) -> Values:
         return values
     midnight = int((start - datetime(1970, 1, 1)).total_seconds()) // 86_400 * 86_400
     days = max(1, -(-(end - start) // timedelta(days=1)))
-    drawn = by_rhythm(midnight, days, growth, **weights, closed=_closed(request, start.date(), days))
+    drawn = by_rhythm(
+        midnight,
+        days,
+        growth,
+        **weights,
+        closed=_closed(request, start.date(), days),
+        bursts=_bursts(request, days),
+        seed=request.seed,
+    )
     late = np.uint64(int((start - datetime(1970, 1, 1)).total_seconds()) - midnight)
 
     def draw(words: Words) -> Words:
@@ -82,3 +91,16 @@ def _growth(request: Request) -> float:
     if not 1e-3 <= growth <= 1e3:
         raise KindError(f"growth: {text}: how many times as many there are at the end of the window, 0.001 to 1000")
     return growth
+
+
+def _bursts(request: Request, days: int) -> tuple[int, float]:
+    text = request.parameters.get("bursts")
+    if text is None:
+        return 0, 1.0
+    try:
+        number, times = int(text.split()[0]), float(" ".join(text.split()[1:]))
+    except (ValueError, IndexError):
+        number, times = -1, 0.0
+    if not (0 <= number <= days and 1 <= times <= 1e4):
+        raise KindError(f"bursts: {text}: write how many days of the {days} there are, and how many times as many on each: 6 10")
+    return number, times

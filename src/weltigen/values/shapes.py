@@ -142,16 +142,19 @@ _TALL, _WEIGHED = 1 << 30, 1 << 16
 
 def by_rhythm(
     start: int, days: int, growth: float, weekdays: Sequence[float], months: Sequence[float], hours: Sequence[float],
-    closed: Sequence[int] = (),
+    closed: Sequence[int] = (), bursts: tuple[int, float] = (0, 1.0), seed: int = 0,
 ) -> Draw:  # fmt: skip
     """Seconds from `start`, a number of seconds since 1970 at midnight, in so many days: as many more at the end than at the
     beginning as `growth` says, and by weights of weekdays (Monday first), months and hours; none on the days `closed`, counted
-    from the first."""
+    from the first. `bursts`: on so many days, which the seed picks, so many times as many."""
     at = np.arange(days)
     dates = (start // _DAY + at).astype("datetime64[D]")
     month = dates.astype("datetime64[M]").astype(np.int64) % 12
     chance = growth ** (at / max(1, days - 1)) * np.take(weekdays, (start // _DAY + at + 3) % 7) * np.take(months, month)
     chance[list(closed)] = 0.0
+    lots = mixed(mixed(at.astype(np.uint64) + np.uint64(seed & 0xFFFF_FFFF)))
+    busy = np.argsort(np.where(chance > 0, lots >> np.uint64(1), np.uint64(1 << 63)), kind="stable")[: bursts[0]]
+    chance[busy] *= bursts[1]
     by_day, by_hour = (_ends_of(weights) for weights in (chance, np.asarray(hours, np.float64)))
 
     def draw(words: Words) -> Words:

@@ -110,7 +110,7 @@ def test_every_topic_has_words_and_only_ships_speak_of_the_sea() -> None:
     for one in topics().values():
         assert len(set(one.words("names"))) >= 40 and len(one.words("names")) == len(set(one.words("names"))), one.name
         assert len(one.words("things")) >= 3 and len(one.words("issues")) >= 3 and len(one.words("kinds")) >= 2, one.name
-        if one.name not in ("ships", "oceanography"):
+        if one.name not in ("ships", "oceanography", "sailmaking"):
             assert not [text for words in one.lists.values() for text in words if SEA.search(text)], one.name
 
 

@@ -136,6 +136,7 @@ def asked(kind: Kind, language: str) -> Request:
                    locale=language)  # fmt: skip
 
 
+_SHOWN = 600  # characters of one sample
 _TITLES = ["Port Skerrow", "North Hollin", "Old Ulvness", "Tarnholm Bay", "Merlsund"]
 _MADE_FROM: dict[str, list[Any]] = {
     "country-fact": ["NO", "GB", "DK", "IE", "IS"],
@@ -169,4 +170,9 @@ def samples(kind: Kind, number: int, language: str = "en") -> str:
         case _:
             words = bits.words(ordinals)
             values = prepared.decode(prepared.draw(words) if prepared.draw else below(words, prepared.space))
-    return " · ".join(map(cell, values.to_pylist()))
+    return " · ".join(map(_cut, map(cell, values.to_pylist())))
+
+
+def _cut(text: str) -> str:
+    """A sample as the terminal shows it: of a whole file in base64 its beginning and its length."""
+    return text if len(text) <= _SHOWN else f"{text[:48]}… ({len(text):,} characters)"

@@ -3,21 +3,20 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 from itertools import permutations
-from typing import Literal
 
 from ..model import Bound, Entity, Field, Guess, KindSource, TypeName, World
 from ..model.changing import changed
-from ..model.literals import read_span
 from ..model.origins import Origin
 from .around import clock_of, tied_fields
 from .free import named_in_rules
 from .naming import Vocabulary, folded, singular
 from .on_the_way import RARE_ENDS, goes_with, told_by_reasons
+from .order_in_time import Order
 from .plain_words import plain_words
 from .roots import has_happened
-from .step_rules import LONG, SPANS, USUALLY
+from .step_rules import LONG, SPANS
 from .steps import (
     CREATED,
     LASTING,
@@ -46,73 +45,6 @@ def guess_lives(world: World) -> World:
     return guess_turns(replace(world, entities=tuple(_live(entity, vocabulary) for entity in world.entities)), vocabulary, tied)
 
 
-@dataclass(frozen=True, slots=True)
-class _Order:
-    """The moments of an entity's rows in time: which comes before which, and by which of them each is bounded."""
-
-    noun: list[str]
-    fields: dict[str, Field]
-    words: dict[str, tuple[str, ...]]  # without the noun
-    keyed: set[str]
-    columns: tuple[str, ...]  # all that the entity has, in the order in which they are declared
-    rare: tuple[Field, ...]  # at which few rows come to an end
-    later: dict[str, set[str]] = field(default_factory=dict)  # by field, those that come after it
-    bounds: dict[str, list[tuple[Bound, str]]] = field(default_factory=dict)  # with the reasons; the first one tells how far
-
-    def is_before(self, one: str, other: str) -> bool:
-        """Whether it is known that the one comes before the other."""
-        seen, waiting = set(), [one]
-        while waiting:
-            for name in self.later.get(waiting.pop(), ()):
-                if name == other:
-                    return True
-                if name not in seen:
-                    seen.add(name)
-                    waiting.append(name)
-        return False
-
-    def depends(self, one: str, other: str) -> bool:
-        """Whether the one is made from the other, by what bounds it."""
-        waiting, seen = [one], set()
-        while waiting:
-            name = waiting.pop()
-            if name == other:
-                return True
-            if name not in seen and name in self.fields:
-                seen.add(name)
-                waiting += [bound.operand for bound, _ in self.bounds.get(name, ())]
-                waiting += [bound.operand for bound in self.fields[name].limits.bounds if bound.path]
-        return False
-
-    def put(self, earlier: str, later: str) -> bool:
-        """Note that one comes before another, unless it is known to be the other way round."""
-        if earlier == later or self.is_before(later, earlier):
-            return False
-        self.later.setdefault(earlier, set()).add(later)
-        return True
-
-    def choose(self, one: Field, comparison: Literal[">=", "<="], other: Field, within: str | None, why: str) -> bool:
-        """Bound a moment by another one; False where that would contradict what is known."""
-        if clock_of(one) != clock_of(other) or self.depends(other.name, one.name):
-            return False
-        if not self.put(*((other.name, one.name) if comparison == ">=" else (one.name, other.name))):
-            return False
-        usually = None if within is None else USUALLY.get(within)
-        if clock_of(one) == "epoch in ms":
-            within, usually = _in_thousandths(within), _in_thousandths(usually)
-        bound = Bound(comparison=comparison, operand=other.name, path=True, within=within, usually=usually, origin=Origin.GUESSED)
-        self.bounds.setdefault(one.name, []).append((bound, f"{one.name} is {why}"))
-        return True
-
-    def begins_with(self, one: Field) -> str | None:
-        """The moment by which another one is bounded first, from below."""
-        first = next(iter(self.bounds.get(one.name, ())), None)
-        return first[0].operand if first is not None and first[0].comparison == ">=" else None
-
-    def is_open(self, one: Field) -> bool:
-        return one.name not in self.keyed and one.name not in self.bounds and _is_free(one)
-
-
 def _live(entity: Entity, vocabulary: Vocabulary) -> Entity:
     fields = {f.name: f for f in entity.fields if clock_of(f) and not f.generated}
     if len(fields) < 2:
@@ -126,7 +58,7 @@ def _live(entity: Entity, vocabulary: Vocabulary) -> Entity:
     texts = [text.lower() for rule in entity.uniques for text in rule.expressions]
     keyed |= {f.name for f in entity.fields if any(f.name.lower() in text for text in texts)}
     rare = tuple(told_by_reasons(entity, plain).values())
-    order = _Order(noun, fields, words, keyed, tuple(name for name in entity.field_names if name != "id"), rare)
+    order = Order(noun, fields, words, keyed, tuple(name for name in entity.field_names if name != "id"), rare)
     _as_declared(order)
     _just_before(order)
     _signed_up_before(order)
@@ -143,7 +75,7 @@ def _live(entity: Entity, vocabulary: Vocabulary) -> Entity:
 _OF_PEOPLE = frozenset("assignee assigned due deadline priority estimate reporter".split())
 
 
-def _as_declared(order: _Order) -> None:
+def _as_declared(order: Order) -> None:
     """What declared rules say comes before what; and how far at most, where one alone says so."""
     named = {name.lower(): name for name in order.fields}
     for name, one in order.fields.items():
@@ -165,7 +97,7 @@ def _as_declared(order: _Order) -> None:
             order.choose(one, ">=", order.fields[after], span, f"not before {after}, by their names")
 
 
-def _just_before(order: _Order) -> None:
+def _just_before(order: Order) -> None:
     """Who checks in is on the way into what begins then."""
     for name, one in order.fields.items():
         if "checkin" not in order.words[name] or "checked" not in folded(name) or not order.is_open(one):
@@ -175,7 +107,7 @@ def _just_before(order: _Order) -> None:
             order.choose(one, "<=", ahead, ON_THE_WAY, f"just before {ahead.name}, by their names")
 
 
-def _signed_up_before(order: _Order) -> None:
+def _signed_up_before(order: Order) -> None:
     """Whoever takes part signs up before it begins: entries open, then close, then a race starts."""
     signs = {name: _SIGNED & set(order.words[name]) for name in order.fields}
     begins = [one for name, one in order.fields.items() if not signs[name] and _BEGINNING & set(order.words[name])]
@@ -197,14 +129,14 @@ _CLOSING = frozenset("closes close closed deadline end ends cutoff".split())
 _BEGINNING = frozenset("starts start begins begin starting curtain".split())
 
 
-def _matches(order: _Order) -> Iterator[tuple[Field, Match]]:
+def _matches(order: Order) -> Iterator[tuple[Field, Match]]:
     every = list(order.fields.values())
     for one in every:
         if one.name not in order.keyed and _may_come_later(one):
             yield from ((one, match) for match in followed(one, every, order.words, order.noun))
 
 
-def _after_earlier(order: _Order) -> None:
+def _after_earlier(order: Order) -> None:
     """What names say comes after another: the surest rules first, whichever column stands first."""
     for one, match in sorted(_matches(order), key=lambda found: found[1][:2]):
         if order.is_open(one) and "paid" in order.words[one.name] and "due" in order.words[match.other.name]:
@@ -215,7 +147,7 @@ def _after_earlier(order: _Order) -> None:
             order.put(match.other.name, one.name)
 
 
-def _before_ahead(order: _Order) -> None:
+def _before_ahead(order: Order) -> None:
     """What is booked is booked before it begins."""
     if {"run", "job", "task", "build", "check"} & set(order.noun):
         return
@@ -231,19 +163,19 @@ def _before_ahead(order: _Order) -> None:
                 break
 
 
-def _usual_step(order: _Order, one: Field) -> str:
+def _usual_step(order: Order, one: Field) -> str:
     """How far a step lies at most behind the one before it, where no rule tells."""
     usual = span_of(order.noun, "")
     exact = one.type.name is not TypeName.DATE and not LASTING & set(order.noun)
     return "9 hours" if clock_of(one) == "time" else "4 days" if usual == "30 days" and exact else usual
 
 
-def _is_step(order: _Order, one: Field) -> bool:
+def _is_step(order: Order, one: Field) -> bool:
     told = isinstance(one.source, KindSource) and one.source.kind in ("moment", "date-time", "epoch", "time")
     return told and one.name not in order.keyed and one.limits.bounds == ()
 
 
-def _by_stages(order: _Order) -> None:
+def _by_stages(order: Order) -> None:
     """Steps that no rule knows follow each other as things go on their way: asked for, granted, sent, done with, put away."""
     stages = {name: stage_of(order.words[name]) for name, one in order.fields.items() if _is_step(order, one)}
     told = {name: stage for name, stage in stages.items() if stage is not None and clock_of(order.fields[name]) != "time"}
@@ -269,7 +201,7 @@ _OF_ITSELF = _UNTIL | frozenset("valid validity end good use by best before warr
 _NOT_BEGUN = frozenset("last next birth born dob updated modified changed reminder follow followup".split())
 
 
-def _until_then(order: _Order) -> None:
+def _until_then(order: Order) -> None:
     """What a row itself is valid until, or due, comes after what was done with it first, whatever that was: bought, drawn up."""
     for name, one in order.fields.items():
         own = _telling(order, name)
@@ -299,12 +231,12 @@ _NO_STEPS = frozenset(
 _PLAIN_STEPS = frozenset("at on date time the of in dt ts".split())
 
 
-def _telling(order: _Order, name: str) -> set[str]:
+def _telling(order: Order, name: str) -> set[str]:
     """The words of a moment's name that say which moment it is."""
     return set(order.words[name]) - _PLAIN_STEPS
 
 
-def _in_column_order(order: _Order) -> None:
+def _in_column_order(order: Order) -> None:
     """Steps that nothing else is known of follow each other as their columns do: on scene, left scene, at hospital, clear."""
     steps = []
     if len(order.columns) > 5 and list(order.columns) == sorted(order.columns):
@@ -340,7 +272,7 @@ _BEFORE_ROW = frozenset(
 _DONE_ABOUT_IT = frozenset("action decision measure reply".split())
 
 
-def _after_the_row(order: _Order) -> None:
+def _after_the_row(order: Order) -> None:
     """What was done at a moment of which nothing else is known was done after its row was made: `action_taken_at`."""
     made = next((one for name, one in order.fields.items() if _telling(order, name) == {"created"}), None)
     if made is None:
@@ -356,7 +288,7 @@ def _after_the_row(order: _Order) -> None:
             order.put(made.name, name)
 
 
-def _behind_all(order: _Order, entity: Entity) -> None:
+def _behind_all(order: Order, entity: Entity) -> None:
     """A moment lies behind every one before it, also where the one that it follows is missing or nothing holds that one back."""
     told = named_in_rules(entity)
     before = {name: {other for other in order.fields if order.is_before(other, name)} for name in order.fields}
@@ -402,17 +334,8 @@ def _declared_after(one: Field) -> str:
     return first.operand.lower() if not one.limits.allowed and first.origin is not Origin.GUESSED else ""
 
 
-def _is_free(one: Field) -> bool:
-    said = one.source is not None and one.guess is None
-    return not said and not one.limits.bounds and not one.limits.allowed
-
-
 def _may_come_later(one: Field) -> bool:
     """Whether a moment is held from below at most, by other moments of the row: it may come after still others."""
     said = one.source is not None and one.guess is None
     later = all(bound.path and "." not in bound.operand and bound.comparison in (">", ">=") for bound in one.limits.bounds)
     return not said and later and not one.limits.allowed
-
-
-def _in_thousandths(span: str | None) -> str | None:
-    return None if span is None else f"{round(read_span(span).total_seconds() * 1000)} seconds"

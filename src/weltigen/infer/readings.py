@@ -47,6 +47,15 @@ def readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], fl
         yield ("colour",), 1.15, "col is a colour"
     if words == ("count",) and folded(field.name) == "anzahl":  # how many of something were bought
         yield ("quantity",), 1.05, ""
+    yield from _by_last_word(around, field, words)
+    yield from _in_another_order(around, field, words)
+    if field.comment:
+        comment = around.vocabulary.words(field.comment.split(".")[0][:60])
+        yield tuple(word for word in comment if word not in ("the", "a", "of", "in", "for"))[-4:], 0.6, "its comment"
+
+
+def _by_last_word(around: Around, field: Field, words: tuple[str, ...]) -> Iterator[tuple[tuple[str, ...], float, str]]:
+    """Without a last word that says no more than a type or a unit, or with another word for it."""
     if len(words) > 1 and words[-1] == "minimum" and (words[-2] in _TIMES or _is_minutes(around, words)):
         yield (*words[:-1], "minutes"), 1.02, ""
     if len(words) > 1 and words[-1] in _MEASURES:
@@ -74,6 +83,10 @@ def readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], fl
     if field.type.name in NUMBERS and words[0] in HIGHEST and words[1:] and words[1:] in around.words.values():
         for one, trust in (((around.head, *words[1:]), 0.98), (words[1:], 0.97)):
             yield one, trust, "the most of what stands beside it"
+
+
+def _in_another_order(around: Around, field: Field, words: tuple[str, ...]) -> Iterator[tuple[tuple[str, ...], float, str]]:
+    """The head of the name put last, as in English."""
     said = field.type.name in TEXTS and singular(words[-1]) in _SAID  # by whoever stands before it, who is not meant
     if (
         len(words) == 2
@@ -94,9 +107,6 @@ def readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], fl
             yield (few[1], few[2], few[0]), 0.97, ""
     if field.type.name in TEXTS and singular(words[-1]) in _LISTED and singular(words[-1]) != words[-1]:  # excluded_ips
         yield (*words[:-1], singular(words[-1])), 0.9, ""
-    if field.comment:
-        comment = around.vocabulary.words(field.comment.split(".")[0][:60])
-        yield tuple(word for word in comment if word not in ("the", "a", "of", "in", "for"))[-4:], 0.6, "its comment"
 
 
 # what stands behind a noun in those languages and is no noun that belongs to it

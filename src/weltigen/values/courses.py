@@ -57,10 +57,7 @@ def course(request: Request) -> FromText:
     most = axis.natural_limits[1] if request.high is None else request.high
     jump = max(_FAR * noise, size / 2 + abs(day) + abs(year) + abs(drift))
 
-    def of_one(moments: Any, words: Words) -> Any:
-        return convert(moments, None, words)
-
-    def convert(moments: Any, owners: Any, words: Words) -> Any:
+    def convert(moments: Any, words: Words, owners: Any = None) -> Any:
         null = np.asarray(moments.is_null())
         at = np.asarray(pc.fill_null(moments.cast(pa.timestamp("us")).cast(pa.int64()), 0)).astype(np.float64)
         own = _of_owners(owners, len(at), request.seed)
@@ -74,8 +71,7 @@ def course(request: Request) -> FromText:
         units = np.rint(values * 10.0**axis.scale / step).astype(np.int64) * step
         return axis.column(np.clip(units, -(-least // step) * step, most // step * step), null)
 
-    per = said.get("per")
-    return FromText(field=said["of"], beside=per, convert=convert if per else of_one, drawn=True, of_moments=True)
+    return FromText(field=said["of"], beside=said.get("per"), convert=convert, drawn=True, of_moments=True)
 
 
 def _number(said: Any, name: str, usual: float = 0.0) -> float:

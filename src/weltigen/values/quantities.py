@@ -298,6 +298,8 @@ def read_time(text: str, axis: Axis) -> int:
 def time_of_day(request: Request) -> Values:
     axis = ordered_axis(request)
     shape = request.parameters.get("shape")
+    if not request.low and (request.high or 0) > DAY - 60 * SECOND:  # room for a later time of the row, and no limit of its own
+        request = replace(request, low=None, high=None)
     if shape in ("opening", "closing"):
         first, last = (6, 10) if shape == "opening" else (16, 22)
         return stepped(axis, *ends_of(request, first * 3600 * SECOND, last * 3600 * SECOND), axis.span(timedelta(minutes=30)))

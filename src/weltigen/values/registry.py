@@ -92,7 +92,7 @@ class FromText:
     """A column made from another column of the row, or of a row that it refers to (`voyage.name`); where it is `numbered`, from
     the row's number as well, counted from 1, so that no two are the same; where it is `drawn`, from a random word of each row.
     `apart`: different texts of that column give different ones, in any case and with any accents. `beside`: a second column,
-    which `convert` takes after the first."""
+    which `convert` takes last."""
 
     field: str
     convert: Callable[..., Any]

@@ -103,7 +103,7 @@ def digit_of_field(entity_plan: EntityPlan, column: str, rule: Unique) -> Digit 
             told_apart = of.apart and is_unique(entity_plan, of.field)
             if of.numbered or told_apart or folds_apart(entity_plan, of.field, field.field.room):
                 return None
-            return f"it is made from {of.field}, whose values may fold to the same"
+            return f"it is made from {of.field}, and different values of that may give the same"
         case Drawn(values=values) | Shaped(values=values):
             space, distinct_folded, rising = values.space, values.distinct_folded, values.rising
         case Constant():

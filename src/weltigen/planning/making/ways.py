@@ -99,7 +99,7 @@ def _converted(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, way: 
     if (beside := way.beside) is None:
         return Filling(lambda rows: convert(rows.path(path), words(rows)), (*needs, *more))
     second = path_cells(plan.world, entity_plan.entity, beside)
-    return Filling(lambda rows: convert(rows.path(path), rows.path(beside), words(rows)), (*needs, *second, *more))
+    return Filling(lambda rows: convert(rows.path(path), words(rows), rows.path(beside)), (*needs, *second, *more))
 
 
 def _drawn(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, way: Drawn | Shaped, bits: Bits) -> Filling:

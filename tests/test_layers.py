@@ -48,7 +48,7 @@ ROOMS = {
     "stored": [
         {"names", "file_names", "connections"},
         {"locations"},
-        {"sqlite_files"},
+        {"sqlite_files", "floats"},
         {"sqlite"},
         {"formats"},
         {"stores"},

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 import weltigen
-from weltigen.model import ComputeSource, Field, KindSource, PatternSource, WeightsSource, World
+from weltigen.model import CasesSource, ComputeSource, Field, KindSource, PatternSource, Source, WeightsSource, World
 
 MODELS = sorted((Path(__file__).parent.parent.parent / "plausible" / "models").glob("*.sql"))
 Words = list[str]
@@ -103,7 +103,12 @@ def meanings(sql: str, dialect: str = "postgresql") -> dict[tuple[int, int], str
     out = {}
     for at, entity in enumerate(world.entities):
         numbers = {name: f"#{place}" for place, name in enumerate(entity.field_names)}
-        numbers |= {other.name: f"@{place}" for place, other in enumerate(world.entities)}
+        places = {other.name: f"@{place}" for place, other in enumerate(world.entities)}
+        numbers |= places
+        for relation in entity.relations:
+            numbers[relation.name] = places[relation.target]
+            fields = enumerate(world.entity(relation.target).field_names)
+            numbers |= {f"{relation.name}.{name}": f"{places[relation.target]}.{place}" for place, name in fields}
         out |= {(at, place): meaning(field, numbers) for place, field in enumerate(entity.fields)}
     return out
 
@@ -118,19 +123,23 @@ def meaning(field: Field, numbers: dict[str, str]) -> str:
     """Where a field's values come from, when it has one and within what limits, with numbers for the names that stand there."""
 
     def spoken(text: str) -> str:
-        return re.sub(r"[A-Za-z_]\w*", lambda name: numbers.get(name[0], name[0]), text.replace('"', ""))
+        return re.sub(r"[A-Za-z_]\w*(?:\.\w+)?", lambda name: numbers.get(name[0], name[0]), text.replace('"', ""))
 
-    match field.source:
-        case ComputeSource(expression=expression):
-            source = spoken(expression)
-        case KindSource(kind=kind, parameters=parameters):
-            source = f"{kind} {[(key, spoken(value) if key == 'of' else value) for key, value in parameters]}"
-        case WeightsSource(weights=weights):
-            source = str(weights)
-        case PatternSource(pattern=pattern):
-            source = pattern
-        case other:
-            source = str(other)
+    def told(of: Source | None) -> str:
+        match of:
+            case ComputeSource(expression=expression):
+                return spoken(expression)
+            case KindSource(kind=kind, parameters=parameters):
+                return f"{kind} {[(key, spoken(value) if key in ('of', 'per') else value) for key, value in parameters]}"
+            case WeightsSource(weights=weights):
+                return str(weights)
+            case PatternSource(pattern=pattern):
+                return pattern
+            case CasesSource(cases=cases):
+                return str([(spoken(case.when or ""), told(case.source)) for case in cases])
+            case other:
+                return str(other)
+
     bounds = [f"{b.comparison} {spoken(b.operand)} {b.within} {b.usually}" for b in field.limits.bounds]
     present = field.present and (field.present.share, spoken(field.present.when or ""))
-    return f"{source}; {bounds}; {field.limits.allowed}; {present}; {field.secret}"
+    return f"{told(field.source)}; {bounds}; {field.limits.allowed}; {present}; {field.secret}"

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 import re
+import sqlite3
 import subprocess
 import threading
 import time
 from collections.abc import Callable
+from contextlib import closing
 from dataclasses import replace
 from pathlib import Path
 from typing import Any
@@ -552,3 +554,15 @@ def test_rows_that_are_guessed_are_taken_by_every_database(path: Path, make_plac
         report = weltigen.audit(world, place.into)
         assert (list(map(str, report)), report.unchecked) == ([], ()), kind
         assert set(*place.ask(f"SELECT {counts}")) == {25}, kind
+
+
+@pytest.mark.parametrize("dialect", ["postgresql", "sqlite"])
+def test_numbers_with_a_point_are_as_short_in_sqlite_as_they_were_made(dialect: str, tmp_path: Path) -> None:
+    """Four bytes as eight are 9.09000015258789 where nobody sees to it."""
+    world = weltigen.read_model("CREATE TABLE catch (catch_id integer PRIMARY KEY, weight_kg real NOT NULL)", dialect=dialect)
+    dataset = world.dataset(rows={"catch": 300})
+    dataset.write(tmp_path / "catch.sqlite")
+    with closing(sqlite3.connect(tmp_path / "catch.sqlite")) as there:
+        stored = [weight for (weight,) in there.execute("SELECT weight_kg FROM catch ORDER BY catch_id")]
+    assert len({*stored}) > 200 and max(len(repr(weight)) for weight in stored) < 9
+    assert [dataset.row("catch", at)["weight_kg"] for at in range(300)] == stored

@@ -58,12 +58,42 @@ def test_what_wanders_does_so_for_days_and_what_is_far_off_is_seldom(tmp_path: P
     assert np.abs(together[~np.eye(3, dtype=bool)]).max() < 0.25
 
 
+def test_what_only_rises_does_so_at_a_rate_of_each_and_seconds_tell_when(tmp_path: Path) -> None:
+    (tmp_path / "m.sql").write_text(
+        "CREATE TABLE meter (id integer PRIMARY KEY);CREATE TABLE reading (meter_id integer NOT NULL REFERENCES meter,"
+        "seen bigint NOT NULL, stand numeric(10,3) NOT NULL, part real NOT NULL);"
+    )
+    told = "of: seen, per: meter_id"
+    (tmp_path / "m.yaml").write_text(
+        "weltigen: 3\nmodel: m.sql\nentities:\n  meter: {rows: 5}\n  reading:\n    rows: {per: meter, each: 300}\n    fields:\n"
+        "      seen: {kind: {epoch: {}}}\n"
+        f"      stand: {{kind: {{course: {{{told}, from: 100, to: 900, rise: 400 1600, noise: 0, drift: 0}}}}}}\n"
+        f"      part: {{kind: [{{when: meter_id = 2, of: {{number: {{from: 7, to: 8}}}}}}, {{of: {{course: {{{told}, from: 0, to: 1, "
+        "noise: 0.4, minimum: 0.2, maximum: 0.75}}}]}\n"
+    )
+    rows = weltigen.open_world(tmp_path / "m.yaml").dataset().frame("reading").sort_values("seen")
+    rates = set()
+    for _, one in rows.groupby("meter_id"):
+        stand, years = one["stand"].astype(float), one["seen"] / 86_400 / 365.2425
+        assert stand.is_monotonic_increasing
+        rates.add(round(float(np.polyfit(years, stand, 1)[0])))
+    assert len(rates) == 5 and min(rates) >= 399 and max(rates) <= 1601
+    part = rows["part"][rows["meter_id"] != 2]
+    assert rows["part"][rows["meter_id"] == 2].between(7, 8).all() and part.between(0.2, 0.75).all() and part.nunique() > 9
+    assert (part == part.min()).mean() > 0.1 and (part == part.max()).mean() > 0.1
+
+
 @pytest.mark.parametrize(
     ("said", "told"),
     [
         ("level: {kind: {course: {of: measured, from: 1, to: 2}}}", "did you mean 'measured_at'"),
-        ("level: {kind: {course: {of: id, from: 1, to: 2}}}", "made from a date or a time, and id is bigint"),
+        (
+            "level: {kind: {course: {of: flow, from: 1, to: 2}}}",
+            "made from a date, a time or a whole number of seconds, and flow is",
+        ),
         ("level: {kind: {course: {of: measured_at, from: 1}}}", "it needs the moment and the levels"),
+        ("level: {kind: {course: {of: measured_at, from: 1, to: 2, rise: 9 4}}}", "no two numbers such as 900 3600"),
+        ("level: {kind: {course: {of: measured_at, from: 1, to: 2, minimum: 50}}}", "no value lies between"),
         ("level: {kind: {course: {of: measured_at, from: 3, to: 2}}}", "from: 3 is above to: 2"),
         ("level: {kind: {course: {of: measured_at, from: 1, to: 2, peak: noon}}}", "peak: noon is no number"),
         ("level: {kind: {course: {of: measured_at, from: 1, to: 2, outliers: 7}}}", "no share such as 0.5%"),

@@ -17,6 +17,7 @@ from ..api.records import look
 from ..api.runs import beside_others, resume_run, same_place
 from ..api.world import World
 from ..model.problems import RefusedError, UsageError
+from ..stored.floats import widened_rows
 from ..stored.formats import BYTES, format_names
 from ..stored.locations import shown_location
 from ..stored.receipts import Receipt, without_others
@@ -224,7 +225,7 @@ _NOTES = 8  # rules that a file cannot express are listed so far
 def _preview(world: str, dataset: Dataset, json_: bool, reveal: bool) -> None:
     entities = dataset.plan.entities
     pages = {
-        name: masked(dataset.page(name, 0, _PREVIEWED).to_pylist(), entities[name].entity, reveal) for name in dataset.counts
+        name: masked(widened_rows(dataset.page(name, 0, _PREVIEWED)), entities[name].entity, reveal) for name in dataset.counts
     }
     if json_:
         out_json(pages)

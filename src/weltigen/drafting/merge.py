@@ -177,6 +177,16 @@ def _are_of(values: list[str], field: Field) -> bool:
         return False
 
 
+def _kinds_in(kind: tuple[Any, Any] | None) -> list[str]:
+    """The names of the kinds that a field is filled from: one, or one for each case."""
+    if kind is None:
+        return []
+    cases = kind[1].value if kind[1].id == "sequence" else ()
+    ofs = [of[1] for case in cases if _is_mapping(case) and (of := _child(case, "of")) is not None]
+    nodes = [node for node in ofs or [kind[1]] if node.id == "scalar" or (_is_mapping(node) and node.value)]
+    return [str(node.value if node.id == "scalar" else node.value[0][0].value) for node in nodes]
+
+
 def _no_longer_fitting(patch: _Patch, entity_plan: EntityPlan, listed: Any, found: Any) -> list[str]:
     """Wishes that a changed declaration rules out are commented out; a field that they cannot fill gets a fresh line."""
     fresh = []
@@ -184,11 +194,11 @@ def _no_longer_fitting(patch: _Patch, entity_plan: EntityPlan, listed: Any, foun
         field = next((f for f in entity_plan.entity.fields if f.name.lower() == str(key.value).lower()), None)
         if field is None:
             continue
-        kind = _child(value, "kind")
-        named = None if kind is None else kind[1].value if kind[1].id == "scalar" else str(kind[1].value[0][0].value)
+        named = _kinds_in(_child(value, "kind"))
         weights = _child(value, "weights")
         values = [str(one.value) for one, _ in weights[1].value] if weights is not None and _is_mapping(weights[1]) else []
-        if (named in kind_names() and not get_kind(str(named)).fills(field.type.name)) or not _are_of(values, field):
+        wrong = any(name in kind_names() and not get_kind(name).fills(field.type.name) for name in named)
+        if wrong or not _are_of(values, field):
             _comment_out(patch, found[1], key, value)
             fresh.append(field_line(entity_plan, field))
         elif not field.nullable and (present := _child(value, "present")) is not None:

@@ -7,6 +7,8 @@ from collections.abc import Sequence
 from ..expression.names import plain_name
 from ..model import (
     EVEN,
+    Case,
+    CasesSource,
     ComputeSource,
     ConstSource,
     Field,
@@ -190,6 +192,14 @@ def _choice(field: Field) -> str:
     return commented(f"# {scalar(field.name)}: {flow({'weights': flow(dict.fromkeys(values, '1'))})}", "its values, evenly", 58)
 
 
+def _by_case(cases: tuple[Case, ...]) -> dict[str, str]:
+    told = [next(iter(_source(case.source).items()), ("", "")) for case in cases]
+    if len({word for word, _ in told}) != 1 or not told[0][0]:
+        return {}
+    whens = ({} if case.when is None else {"when": scalar(case.when)} for case in cases)
+    return {told[0][0]: f"[{', '.join(flow({**when, 'of': of}) for when, (_, of) in zip(whens, told, strict=True))}]"}
+
+
 def _source(source: Source) -> dict[str, str]:
     match source:
         case KindSource(kind=kind, parameters=parameters):
@@ -203,6 +213,8 @@ def _source(source: Source) -> dict[str, str]:
             return {"compute": scalar(expression)}
         case ConstSource(value=value):
             return {"const": scalar(value)}
+        case CasesSource(cases=cases):
+            return _by_case(cases)
         case ShapeSource(shape="quantiles", parameters=parameters):
             return {"shape": flow({"quantiles": listed(tuple(f"{value:.12g}" for _, value in parameters))})}
         case _:

@@ -13,6 +13,7 @@ from ..model.problems import UsageError, nearest
 from ..model.written_moments import as_texts
 from ..plan import bind
 from ..rows import PlanRuntime, strata_of
+from ..stored.floats import widened
 from .batches import BATCH
 
 _SHOWN, _LONGEST = 3, 24  # fields in one line, and characters of a value there
@@ -43,7 +44,7 @@ class Row(Mapping[str, Any]):
                 raise KeyError(field)
             column = self._rows.column(field)
             kept_as_text = self._rows.plan.entity.field(field).type.written is not None
-            self._values[field] = (as_texts(column) if kept_as_text else column)[0].as_py()
+            self._values[field] = (as_texts(column) if kept_as_text else widened(column))[0].as_py()
         return self._values[field]
 
     def __iter__(self) -> Iterator[str]:

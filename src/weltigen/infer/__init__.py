@@ -20,6 +20,7 @@ from .moments import guess_order
 from .moments_as_texts import moments_as_texts
 from .numbered import guess_numbering
 from .opinions import guess_opinions
+from .over_time import guess_courses
 from .planned import guess_steps
 from .presences import guess_presences
 from .referenced import ask_for_keys, fill_referenced
@@ -44,7 +45,7 @@ def infer(world: World) -> World:
     if world.guesses == "full":
         world = guess_opinions(guess_values_by_name(guess_copies(guess_lives(guess_steps(world)))))
         world = guess_durations(guess_calendars(world))
-        world = guess_as_planned(fit_formulas(guess_trees(guess_totals(guess_presences(guess_amounts(world))))))
+        world = guess_as_planned(fit_formulas(guess_trees(guess_totals(guess_presences(guess_courses(guess_amounts(world)))))))
     return guess_labels(without_circles(guess_order(world)))
 
 

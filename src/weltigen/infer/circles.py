@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 from itertools import pairwise
 
-from ..model import ComputeSource, Entity, Field, KindSource, World
+from ..model import CasesSource, ComputeSource, Entity, Field, KindSource, World
 from ..model.changing import changed
 from ..model.graphs import depth_first
 from ..model.origins import Origin
@@ -36,7 +36,7 @@ def _guessed_edge(entity: Entity) -> tuple[str, str] | None:
     needs = {
         field.name: dict(_needs(entity, field))
         for field in entity.fields
-        if field.limits.bounds or isinstance(field.source, ComputeSource | KindSource) or field.present is not None
+        if field.limits.bounds or isinstance(field.source, ComputeSource | KindSource | CasesSource) or field.present is not None
     }
     if len(needs) < 2:
         return None
@@ -55,9 +55,14 @@ def _needs(entity: Entity, field: Field) -> Iterator[tuple[str, bool]]:
     if isinstance(field.source, ComputeSource):
         for name in _named(entity, field.source.expression):
             yield name, field.guess is not None
-    of = dict(field.source.parameters).get("of") if isinstance(field.source, KindSource) else None
-    if of is not None and of != field.name and entity.has(of):  # else it is a word that only happens to be its name
-        yield of, field.guess is not None
+    cases = field.source.cases if isinstance(field.source, CasesSource) else ()
+    for source in (field.source, *(case.source for case in cases)):
+        of = dict(source.parameters).get("of") if isinstance(source, KindSource) else None
+        if of is not None and of != field.name and entity.has(of):  # else it is a word that only happens to be its name
+            yield of, field.guess is not None
+    for case in cases:
+        for name in _named(entity, case.when or ""):
+            yield name, field.guess is not None
     if field.present is not None and field.present.when is not None:
         for name in _named(entity, field.present.when):
             yield name, field.present.origin is Origin.GUESSED

@@ -224,9 +224,11 @@ def measured(amounts: RowNumbers) -> None:
             field = amounts.one((words,), most) if most is not None else None
             if field is not None and most is not None:
                 amounts.limit(field, most)
-    wind, gust = amounts.one(("wind speed", "wind")), amounts.one(("wind gust", "gust speed", "gust", "wind gusts", "gusts"))
-    if wind is not None and gust is not None:
-        amounts.limit(wind, gust)
+    for unit in ("", " ms", " milliseconds", " m s", " mps", " kmh", " kph", " kn", " kt", " kts", " knots", " mph"):
+        wind = amounts.one((f"wind speed{unit}", f"wind{unit}"))
+        gust = amounts.one(tuple(f"{name}{unit}" for name in ("wind gust", "gust speed", "gust", "wind gusts", "gusts")), wind)
+        if wind is not None and gust is not None:
+            amounts.limit(wind, gust)
 
 
 def _between(amounts: RowNumbers, value: Field, low: Field, high: Field) -> None:

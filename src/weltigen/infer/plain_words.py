@@ -31,6 +31,12 @@ def without_noun(words: tuple[str, ...], noun: tuple[str, ...], shared: tuple[st
     return _without(words, shared) if shared else words
 
 
+def own_words(entity: Entity, vocabulary: Vocabulary) -> dict[str, tuple[str, ...]]:
+    """The words of each field's name without the entity's noun before them: `sensor_unit` of a sensor is a unit."""
+    noun = noun_words(entity, vocabulary)
+    return {name: without_noun(words, noun) for name, words in plain_words(entity, vocabulary).items()}
+
+
 @lru_cache(maxsize=8192)
 def _plain(
     name: str, fields: tuple[str, ...], referring: frozenset[str], vocabulary: Vocabulary

@@ -94,14 +94,14 @@ class ComputeSource:
 class Case:
     """What a field is filled from where `when` is true and no case before it was; `when` None: in all other rows."""
 
-    source: WeightsSource | ShapeSource
+    source: KindSource | WeightsSource | ShapeSource
     when: str | None = None
     place: Place | None = None
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)
 class CasesSource:
-    """Weights, or shapes, by the values of other cells."""
+    """Kinds, weights or shapes, by the values of other cells."""
 
     cases: tuple[Case, ...]
     place: Place | None = None

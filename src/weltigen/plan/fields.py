@@ -215,7 +215,7 @@ class Cases(FieldWay):
 
     @property
     def space(self) -> int | None:
-        return self._first.space if self._first is not None else None
+        return None  # several cases may have the same values
 
     @property
     def chosen(self) -> bool:

@@ -45,6 +45,18 @@ class ShapeCase(Section):
     of: either(str, Shapes) = Field(description="The shape.")  # type: ignore[valid-type]
 
 
+Kinds: Any = dict[str, dict[str, Literal]]
+
+
+class KindCase(Section):
+    """A kind for some of the rows."""
+
+    when: Expression | None = Field(
+        None, description="For rows where this is true, and no case before it was; else for all others."
+    )
+    of: either(str, Kinds) = Field(description="The kind, with its parameters.")  # type: ignore[valid-type]
+
+
 class PresentSection(Section):
     """There in a share of the rows that keep a condition, and in no other."""
 
@@ -70,8 +82,10 @@ _WITHIN = (
 class FieldSection(Section):
     """One field: at most one source of values (kind, const, compute, pattern, weights, shape), and its limits."""
 
-    kind: either(str, dict[str, dict[str, Literal]]) | None = Field(  # type: ignore[valid-type]
-        None, description="A kind of value, as `email`, or with parameters: `{slug: {of: name}}`. `weltigen kinds` lists them."
+    kind: either(str, Kinds, list[KindCase]) | None = Field(  # type: ignore[valid-type]
+        None,
+        description="A kind of value, as `email`, or with parameters: `{slug: {of: name}}`. `weltigen kinds` lists them. "
+        "Or kinds by case, as for weights.",
     )
     const: Literal | None = Field(None, description="The same value in every row.")
     compute: Expression | None = Field(

@@ -38,8 +38,9 @@ def _is_no_moment(field: Field, part: EntitySection) -> bool:
         return True
     if wish is None:
         return False
-    kind = wish.kind if wish.kind is None or isinstance(wish.kind, str) else next(iter(wish.kind), None)
-    other_kind = kind is not None and (known := find_kind(kind)) is not None and not known.suits <= MOMENTS
+    told = [case.of for case in wish.kind] if isinstance(wish.kind, list) else [wish.kind]
+    kinds = [case if case is None or isinstance(case, str) else next(iter(case), None) for case in told]
+    other_kind = any(kind is not None and (known := find_kind(kind)) is not None and not known.suits <= MOMENTS for kind in kinds)
     shaped = wish.pattern is not None or wish.properties is not None or wish.items is not None
     return other_kind or shaped or (wish.compute is not None and _MAKES_TEXT.search(wish.compute) is not None)
 

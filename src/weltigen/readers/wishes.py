@@ -106,6 +106,8 @@ class Wishes(Understanding):
 
     def _source(self, entity: Entity, field: Field, wish: FieldSection, path: Path) -> Source | None:
         if wish.kind is not None:
+            if isinstance(wish.kind, list):
+                return self._cases(entity, wish.kind, (*path, "kind"), lambda of, here: self._kind(field, of, here))
             return self._kind(field, wish.kind, (*path, "kind"))
         if wish.const is not None:
             self.literal(field.type, wish.const, (*path, "const"))

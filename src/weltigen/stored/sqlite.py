@@ -14,6 +14,7 @@ from ..model import Entity
 from ..model.literals import write_array
 from ..model.problems import RefusedError, UnreadableError
 from ..model.written_moments import in_seconds
+from .floats import widened
 from .names import quoted
 from .sqlite_files import open_to_read
 
@@ -53,7 +54,7 @@ def stored_values(column: Any) -> Any:
         return column.cast(pa.int8())
     if pa.types.is_list(arrow):
         return pa.array([None if value is None else write_array(value) for value in column.to_pylist()], pa.string())
-    return column
+    return widened(column)
 
 
 _FLOAT_DIGITS = 15  # decimal digits that an IEEE 754 binary64 always keeps

@@ -11,6 +11,7 @@ from numpy.typing import NDArray
 
 from ...engine import BATCH, Row, make_rows
 from ...model import Entity, Relation
+from ...stored.floats import widened_rows
 from ..dataset import Dataset
 from .record import ALL, ENDS, Choice, Record, Referring, labels_by_column, other_end, referring
 
@@ -35,8 +36,7 @@ class ComputedRecords:
         if not chosen.size:
             return []
         page = make_rows(self.dataset.runtime, entity, chosen)
-        rows: list[dict[str, Any]] = (page.select(list(choice.columns)) if choice.columns else page).to_pylist()
-        return rows
+        return widened_rows(page.select(list(choice.columns)) if choice.columns else page)
 
     def _chosen(self, entity: str, start: int, limit: int, choice: Choice) -> NDArray[np.int64]:
         """The ordinals of a page."""

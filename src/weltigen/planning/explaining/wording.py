@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import assert_never
 
-from ...model import Field, Present, TypeName
+from ...model import Field, KindSource, Present, TypeName
 from ...model.fields import MASK
 from ...model.literals import Value
 from ...model.phrases import listed, plural
@@ -102,9 +102,9 @@ def _way(plan: f.FieldPlan) -> str:
         case f.Computed(formula=formula):
             return f"computed: {formula.expression.text}"
         case f.Cases(cases=cases):
-            parts = [(formula.expression.text if formula else None, way_of_field(case)) for formula, case in cases]
+            parts = [(formula.expression.text if formula else None, _of_case(case, said)) for formula, case in cases]
             texts = [f"where {when}, {text}" if when is not None else f"else {text}" for when, text in parts]
-            return "; ".join(texts).removesuffix(", set in the world file")
+            return "; ".join(texts) + (f"; {said}" if plan.field.guess is not None else "")
         case f.Shaped(shape=shape):
             return f"{shape}, {said}"
         case f.Drawn(of=f.ByWeight(weights=weights) as of, values=values) if values.space > len(weights):
@@ -125,6 +125,14 @@ def _way(plan: f.FieldPlan) -> str:
             return "impossible"
         case way:
             assert_never(way)
+
+
+def _of_case(case: f.FieldPlan, said: str) -> str:
+    """One case of several, between which numbers where its kind is said with them."""
+    source = case.field.source
+    told = dict(source.parameters) if isinstance(source, KindSource) else {}
+    ends = f" {told['from']} to {told['to']}" if "from" in told and "to" in told else ""
+    return way_of_field(case).removesuffix(f", {said}") + ends
 
 
 def _drawn(field: Field, of: f.DrawnFrom, said: str) -> str:

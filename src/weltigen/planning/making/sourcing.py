@@ -18,7 +18,7 @@ from ...model.literals import Value, read_literal
 from ...model.origins import Status
 from ...model.paths import Path, field_at, may_lead_nowhere, resolve_path
 from ...model.problems import nearest
-from ...model.types import MOMENTS, NUMBERS, TEXTS
+from ...model.types import INTEGERS, MOMENTS, NUMBERS, TEXTS
 from ...plan.entity import EntityPlan
 from ...plan.fields import (
     ByWeight,
@@ -155,6 +155,7 @@ def _path(plan: Plan, entity_plan: EntityPlan, said: str) -> Path:
 _WORDED = TEXTS | {TypeName.ENUM, TypeName.OTHER}
 _MADE_FROM = {
     (False, False): (_WORDED, "a text"), (True, False): (MOMENTS, "a date or a time"), (False, True): (NUMBERS, "a number"),
+    (True, True): (MOMENTS | INTEGERS, "a date, a time or a whole number of seconds"),
 }  # fmt: skip
 _PREPARED: dict[object, Prepared] = {}
 _MOST_PREPARED = 8_192

@@ -277,6 +277,8 @@ def _sqlite_type(cursor: Cursor) -> Spelled:
     found = _plain(type_name, name, numbers, tuple(arguments), zoned, mysql=False)
     if found.name in (TypeName.INTEGER, TypeName.SMALLINT) and name in ("integer", "int", "tinyint", "year", "mediumint"):
         found = FieldType(name=TypeName.BIGINT if name in ("integer", "int") else found.name)
+    if found.name is TypeName.REAL:  # of eight bytes, as all that SQLite keeps with a point
+        found = FieldType(name=TypeName.DOUBLE)
     bare = type_name is TypeName.NUMERIC and name not in _BY_NAME and not any(part in text for part, _ in _AFFINITIES)
     return Spelled(type=replace(found, least=0) if unsigned and found.name in NUMBERS else found, unknown=bare)
 

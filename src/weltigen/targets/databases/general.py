@@ -9,6 +9,7 @@ from ...model import Entity, Field, TypeName, World
 from ...model.problems import TargetError, WeltigenError
 from ...plan import EntityPlan, Plan
 from ...readers.live import world_there
+from ...stored.floats import widened_rows
 from ...stored.names import schema_and_table
 from ...stored.receipts import Receipt
 from .place import OUR_FAULT, PROTECTED, THEIR_RULE
@@ -122,8 +123,7 @@ class GeneralPlace(ServerPlace):
             self._tables[name] = Table(table, metadata, schema=schema, autoload_with=self._connection)
 
     def convert(self, entity_plan: EntityPlan, batch: Any) -> Any:
-        rows: list[dict[str, Any]] = batch.to_pylist()
-        return rows
+        return widened_rows(batch)
 
     def load(self, entity_plan: EntityPlan, converted: Any) -> None:
         if converted:

@@ -12,7 +12,7 @@ import pandas as pd
 import pytest
 
 import weltigen
-from weltigen.values.places import countries, every_town
+from weltigen.values.places import countries, data_by_country, every_town
 
 PLACE = {  # what a part of a place is called
     "en": {"town": "city", "code": "country_code", "country": "country", "postal": "postal_code", "lat": "latitude", "lon": "longitude",
@@ -52,8 +52,10 @@ def rows_of(language: str, parts: dict[str, str], chosen: list[str], seed: int) 
 def towns() -> dict[str, list[tuple[str, str, float, float]]]:
     """By name, the country's code, the time zone and where the town lies."""
     every, out = every_town(), defaultdict(list)
-    for at, name in enumerate(every.names):
-        out[name].append((every.countries[at], every.zones[at], float(every.latitude[at]), float(every.longitude[at])))
+    own = data_by_country("town_names")
+    for at, english in enumerate(every.names):
+        for name in {english, own.get(every.countries[at], {}).get(english, english)}:  # also as the town is called at home
+            out[name].append((every.countries[at], every.zones[at], float(every.latitude[at]), float(every.longitude[at])))
     return out
 
 

@@ -222,3 +222,76 @@ def test_a_line_costs_what_its_thing_does_and_a_payment_pays_its_order(
     rows = dataset.frame(entity)
     same = rows[column].to_numpy() == told.loc[rows[f"{of}_id"]].to_numpy()
     assert same.all() if repeats else not same.all()
+
+
+@pytest.mark.parametrize("entity", ["lift_kind", "fare_type", "berth_class", "landing_reason"])
+@pytest.mark.parametrize(("code", "label", "room"), [("code", "name", 12), ("key", "title", 4), ("code", "label", 3)])
+def test_codes_of_a_short_list_are_short_for_its_names(entity: str, code: str, label: str, room: int) -> None:
+    sql = f"""CREATE TABLE {entity} ({code} varchar({room}) PRIMARY KEY, {label} varchar(60) NOT NULL, days smallint NOT NULL);
+    CREATE TABLE visit (id integer PRIMARY KEY, {entity}_{code} varchar({room}) NOT NULL REFERENCES {entity});"""
+    rows = weltigen.read_model(sql).dataset().frame(entity)
+    assert 2 <= len(rows) <= 20 and rows[label].is_unique and rows[code].str.fullmatch("[A-Z0-9]{2,4}").all()
+    assert (rows[code].str[0] == rows[label].str[0].str.upper()).all()
+
+
+@pytest.mark.parametrize("died", ["died_on", "date_of_death", "gestorben_am"])
+@pytest.mark.parametrize("buried", ["buried_on", "funeral_date", "cremated_on"])
+def test_a_burial_follows_a_death_within_days_and_a_life_comes_before(died: str, buried: str) -> None:
+    rows = rows_of(
+        f"CREATE TABLE burial (id integer PRIMARY KEY, born_on date NOT NULL, {died} date NOT NULL, {buried} date NOT NULL);",
+        "burial",
+    )
+    born, dead, under = (pd.to_datetime(rows[name]) for name in ("born_on", died, buried))
+    assert (under - dead).dt.days.between(0, 30).all() and (dead - born).dt.days.ge(0).all()
+    assert 50 < ((dead - born).dt.days / 365).median() < 90
+
+
+@pytest.mark.parametrize(
+    ("table", "less", "most"),
+    [
+        ("voucher", "balance", "amount"), ("gift_card", "remaining_amount", "initial_amount"), ("lot", "quantity_left", "quantity_received"),
+        ("catch", "gutted_kg", "gross_kg"), ("delivery", "filleted_weight_kg", "live_weight_kg"), ("pass", "current_balance", "face_value"),
+    ],
+)  # fmt: skip
+def test_what_is_left_is_no_more_than_there_was(table: str, less: str, most: str) -> None:
+    rows = rows_of(
+        f"CREATE TABLE {table} (id integer PRIMARY KEY, {most} numeric(9,2) NOT NULL, {less} numeric(9,2) NOT NULL, seen date);",
+        table,
+    )
+    assert (rows[less] <= rows[most]).all() and rows[most].nunique() > 3 and (rows[less] < rows[most]).mean() > 0.4
+
+
+def test_a_scientific_name_is_that_of_the_common_one() -> None:
+    sql = """CREATE TABLE fish_species (id integer PRIMARY KEY, common_name varchar(60) NOT NULL, latin_name varchar(80) NOT NULL);
+    CREATE TABLE fish (id integer PRIMARY KEY, fish_species_id integer NOT NULL REFERENCES fish_species, weight_g integer);"""
+    rows = weltigen.read_model(sql).dataset(rows={"fish_species": 18}).frame("fish_species")
+    known = {"Pike": "Esox lucius", "Perch": "Perca fluviatilis", "Salmon": "Salmo salar", "Brown trout": "Salmo trutta"}
+    met = {common: latin for common, latin in zip(rows["common_name"], rows["latin_name"], strict=True) if common in known}
+    assert rows["common_name"].is_unique and len(met) == 4 and all(known[common] == latin for common, latin in met.items())
+
+
+@pytest.mark.parametrize(("more", "american"), [("", True), (", iban varchar(34)", False), (", postcode varchar(10)", False)])
+def test_a_state_beside_a_zip_code_is_american(more: str, american: bool) -> None:
+    rows = rows_of(
+        "CREATE TABLE keeper (id integer PRIMARY KEY, city varchar(60) NOT NULL, state char(2) NOT NULL, zip varchar(10) NOT NULL,"
+        f" phone varchar(20) NOT NULL{more});",
+        "keeper",
+    )
+    told = rows["zip"].str.fullmatch("[0-9]{5}").all() and rows["phone"].str.startswith("+1").all()
+    assert told == american and (not american or {"CA", "TX", "NY"} <= set(rows["state"]))
+
+
+def test_whoever_buys_a_voucher_is_not_who_gets_it_and_firms_abroad_are_no_sorts() -> None:
+    rows = rows_of(
+        "CREATE TABLE voucher (id integer PRIMARY KEY, buyer_email varchar(80) NOT NULL, recipient_name varchar(80) NOT NULL,"
+        " message varchar(200));",
+        "voucher",
+    )
+    first = rows["recipient_name"].str.split().str[0].str.lower()
+    assert sum(name in mail for name, mail in zip(first, rows["buyer_email"], strict=True)) < 30
+    rows = rows_of(
+        "CREATE TABLE auftrag (id integer PRIMARY KEY, gaertnerei varchar(80) NOT NULL, leistung varchar(120) NOT NULL,"
+        " kunde varchar(60) NOT NULL, bemerkung text, erstellt_am timestamp NOT NULL, betrag numeric(8,2) NOT NULL);",
+        "auftrag",
+    )
+    assert rows["gaertnerei"].str.contains("GmbH|OHG|AG|KG|Söhne|&|UG").mean() > 0.7 and not rows["leistung"].str.isdigit().any()

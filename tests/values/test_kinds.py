@@ -22,7 +22,7 @@ from weltigen.model.problems import UsageError
 from weltigen.randomness import Bits
 from weltigen.values import LANGUAGES, FromText, KindError, People, PersonPart, Request, Values, axis_of, get_kind, kind_names
 from weltigen.values.person_names import FAMILY_FIRST, folded_names, locale_of, names
-from weltigen.values.places import HOME, every_town
+from weltigen.values.places import HOME, data_by_country, every_town
 from weltigen.values.pools import fold
 from weltigen.values.registry import Kind, register
 
@@ -184,7 +184,8 @@ def test_all_forms_of_a_persons_name_are_those_of_one_person(tmp_path: Path) -> 
 def test_invented_places_are_none_that_there_are(tmp_path: Path) -> None:
     columns = "town varchar(60), region varchar(60), latitude numeric(9,6), country_code char(2), postal_code varchar(12)"
     (tmp_path / "m.sql").write_text(f"CREATE TABLE quay (id int PRIMARY KEY, {columns}, name varchar(60) NOT NULL UNIQUE)")
-    real = {fold(name) for name in every_town().names}
+    at_home = (name for own in data_by_country("town_names").values() for name in own.values())
+    real = {fold(name) for name in (*every_town().names, *at_home)}
     for locale in LANGUAGES:
         said = (
             f"weltigen: 3\nmodel: m.sql\nlanguage: {locale}\nentities: {{quay: {{rows: 400, fields: {{name: {{kind: town}}}}}}}}"
@@ -196,6 +197,30 @@ def test_invented_places_are_none_that_there_are(tmp_path: Path) -> None:
             set(map(fold, known["town"].dropna())) <= real and not set(map(fold, [*made["town"].dropna(), *made["name"]])) & real
         )
         assert made["country_code"].notna().any() and made["town"].nunique() > 60 and made["name"].is_unique
+
+
+# with what postal codes begin there, as their authorities say
+BEGINS = {
+    "de-DE": {"Bayern": "[89]", "Hamburg": "2[0-2]", "Berlin": "1[0-3]", "Sachsen": "0", "Saarland": "66"},
+    "fr-FR": {"Île-de-France": "(75|77|78|9[1-5])", "Bretagne": "(22|29|35|56)", "Corse": "20"},
+    "es-ES": {"Comunidad de Madrid": "28", "Galicia": "(15|27|32|36)", "Navarra": "31"},
+    "en-US": {"California": "9[0-6]", "Texas": "7[5-9]", "New York": "1[0-4]", "Florida": "3[2-4]", "Massachusetts": "0[12]"},
+}
+
+
+@pytest.mark.parametrize("locale", BEGINS)
+def test_a_postal_code_lies_in_its_region(locale: str, tmp_path: Path) -> None:
+    columns = "town varchar(60) NOT NULL, region varchar(60) NOT NULL, region_code char(2), postal_code varchar(5) NOT NULL"
+    (tmp_path / "m.sql").write_text(f"CREATE TABLE quay (id int PRIMARY KEY, {columns})")
+    (tmp_path / "m.yaml").write_text(f"weltigen: 3\nmodel: m.sql\nlanguage: {locale}\nentities: {{quay: {{rows: 3000}}}}")
+    rows = weltigen.open_world(tmp_path / "m.yaml").dataset().frame("quay")
+    assert rows["postal_code"].str.fullmatch("[0-9]{5}").all() and not {"Munich", "Rome"} & set(rows["town"])
+    for region, begins in BEGINS[locale].items():
+        there = rows[rows["region"] == region]
+        assert len(there) and there["postal_code"].str.match(begins).all(), region
+    if locale in ("de-DE", "en-US"):
+        letters = rows.dropna(subset=["region_code"]).groupby("region")["region_code"].unique()
+        assert all(len(one) == 1 for one in letters) and {"CA", "BY"} & {one[0] for one in letters}
 
 
 def test_narrow_columns_get_short_names_or_a_clear_refusal() -> None:

@@ -16,6 +16,7 @@ from .implied import imply_ends
 from .kinds import guess_kinds
 from .labels import guess_labels
 from .lives import guess_lives
+from .lookups import guess_lookups
 from .moments import guess_order
 from .moments_as_texts import moments_as_texts
 from .numbered import guess_numbering
@@ -43,7 +44,7 @@ def infer(world: World) -> World:
     known = guess_topics(guess_numbering(imply_ends(understand_checks(fill_referenced(filter_references(world))))))
     world = keep_passwords(ask_for_keys(leave_room(guess_kinds(known))))
     if world.guesses == "full":
-        world = guess_opinions(guess_values_by_name(guess_copies(guess_lives(guess_steps(world)))))
+        world = guess_opinions(guess_values_by_name(guess_copies(guess_lives(guess_steps(guess_lookups(world))))))
         world = guess_durations(guess_calendars(world))
         world = guess_as_planned(fit_formulas(guess_trees(guess_totals(guess_presences(guess_courses(guess_amounts(world)))))))
     return guess_labels(without_circles(guess_order(world)))

@@ -190,7 +190,22 @@ _LEFT_OF_IT = (
     ("residual value", "salvage value", "scrap value"), ("book value", "net book value"),
     ("disposal proceeds", "sale proceeds", "disposal value"),
 )  # fmt: skip
+_UNITS = ("", " kilograms", " kg", " grams", " g", " tonnes", " t", " litres", " l", " weight", " weight kilograms", " weight kg")
+_CUT_DOWN, _AS_TAKEN = (
+    tuple(f"{word}{unit}" for word in words.split() for unit in _UNITS)
+    for words in (
+        "gutted dressed filleted peeled trimmed drained usable sorted cleaned carcass",
+        "gross live landed raw total whole",
+    )
+)
+_STARTED = _forms("received initial original purchased bought delivered opening starting produced")
+_LEFT_THERE = _forms("left remaining unused")
+_WORTH = tuple(f"{word} {what}" for word in ("initial", "original", "face") for what in ("amount", "value", "balance"))
+_WORTH_LEFT = ("balance", "remaining balance", "current balance", "balance left", "remaining amount", "amount remaining",
+               "remaining value", "value remaining", "amount left")  # fmt: skip
+_PREPAID = frozenset("voucher card coupon certificate giftcard pass token allowance".split())
 _WITHIN = (
+    (_CUT_DOWN, _AS_TAKEN), (_LEFT_THERE, _STARTED), (_WORTH_LEFT, _WORTH),
     (_BUILT, _GONE), (_DONE_WITH, _ASKED_FOR), (LET_OFF, (*NETS, *_BASE)), (_REACHED, _REACHABLE), (_TAKEN, _ROOM),
     (_BOUGHT, _SOLD), *((one, _PAID_FOR) for one in _LEFT_OF_IT),
 )  # fmt: skip
@@ -211,7 +226,8 @@ def limited(amounts: RowNumbers) -> None:
     _between(amounts)
     _reduced(amounts)
     _by_period(amounts)
-    for less, most in _WITHIN:
+    prepaid = bool(_PREPAID & set(amounts.noun))
+    for less, most in (*_WITHIN, *([(_WORTH_LEFT, ("amount", "value"))] if prepaid else [])):
         field = amounts.one(less)
         limit = amounts.one(most, field)
         if field is not None and limit is not None:

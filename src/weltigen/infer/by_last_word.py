@@ -16,7 +16,7 @@ from .naming.values import in_language
 from .nouns import PERSONS, SYSTEMS, is_noun, is_somebody, is_tool, what_is
 from .of_row import is_of_another, of_kind
 from .offers import CLASSES, SORTS, by_pattern, by_words, fits, has_room, of_named_kind
-from .persons_abroad import is_somebody_abroad
+from .persons_abroad import is_firm_abroad, is_somebody_abroad
 from .roots import is_participle, is_same_verb
 from .steps import is_step_alone
 
@@ -64,6 +64,8 @@ def _who_or_what(around: Around, field: Field, last: str) -> Iterator[Guessed]:
     if is_somebody_abroad(around, field) and fits("name", field):
         somebody = of_kind(around, field, "name", {}, f"{words[-1]} ends as words for persons do", 0.48)
         yield from () if somebody is None else (somebody,)
+    if is_firm_abroad(around, field) and fits("organization", field):
+        yield of_named_kind("organization", f"{words[-1]} ends as words for firms do", 0.48)
     person = last in PERSONS or ((is_somebody(last) or _does_it(around, last)) and not around.of_systems)
     if person and fits("name", field) and not (last in _BOTH and around.topic.within(*SYSTEMS)):
         somebody = of_kind(around, field, "name", {}, f"{last} is a person", 0.5)

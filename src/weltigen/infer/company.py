@@ -3,9 +3,10 @@
 from __future__ import annotations
 
 from collections import Counter
+from functools import lru_cache
 
 from ..model import World
-from ..values.vocabulary import NEUTRAL, also_by_noun, by_noun, listed
+from ..values.vocabulary import NEUTRAL, also_by_noun, by_noun, listed, topic
 from .naming import Vocabulary, noun_of, singular
 from .nouns import SYSTEMS
 
@@ -61,6 +62,34 @@ def without_strays(own: dict[str, Counter[str]], vocabulary: Vocabulary) -> dict
                 nouns.setdefault(found[0], set()).add(word)
     strays = {topic for topic, words in nouns.items() if len(words) < 2} - SYSTEMS - _ANYWHERE
     return {n: Counter({topic: weight for topic, weight in votes.items() if topic not in strays}) for n, votes in own.items()}
+
+
+_NAMED, _TWO, _MUCH = 2.0, 2, 0.3  # votes of a table that names a trade; tables called by its things; so much of all tables
+
+
+def of_its_things(own: dict[str, Counter[str]], vocabulary: Vocabulary) -> dict[str, Counter[str]]:
+    """Votes for tables that are called by things of a trade that another names: the puzzles of an escape room are no toys."""
+    heads = {name: singular(noun_of(vocabulary.words(name.rpartition(".")[2]))[-1]) for name in own if vocabulary.words(name)}
+    best: tuple[int, str, list[str]] = (0, "", [])
+    for trade in sorted({one for votes in own.values() for one, weight in votes.items() if weight >= _NAMED} - _OF_ANY):
+        things = _nouns_of_things(trade) - VAGUE
+        called = [name for name, head in heads.items() if head in things and own[name][trade] == 0]
+        naming = sum(votes[trade] > 0 for votes in own.values())
+        if len({heads[name] for name in called}) >= _TWO and len(called) + naming >= _MUCH * len(own):
+            best = max(best, (len(called) + naming, trade, called))
+    return own | {name: Counter({best[1]: 3}) for name in best[2]}
+
+
+_OF_ANY = _ANYWHERE | EVERY_APPLICATION | SYSTEMS
+
+
+@lru_cache(maxsize=256)
+def _nouns_of_things(trade: str) -> frozenset[str]:
+    """The last words of what a trade has, of the parts of it and of what it is about."""
+    own = topic(trade)
+    return frozenset(
+        thing.split()[-1].lower() for part in ("things", "parts", "names") if own.has(part) for thing in own.words(part)
+    )
 
 
 _LEADS = 2  # up to here the nouns of a topic are its own: a chemical

@@ -140,6 +140,29 @@ def _commonly(around: Around, field: Field, reason: str, sure: float) -> Guessed
     )
 
 
+def _scientific(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """A species' scientific name: that of the common one beside it, where there is one."""
+    named = [
+        o for o in around.entity.fields if o.name != field.name and around.words[o.name] in _COMMON_NAMES and o.type.name in TEXTS
+    ]
+    beside = next((one.name for one in named if field.nullable or not one.nullable), None)
+    said = {} if beside is None else {"of": beside}
+    return of_named_kind("latin-name", reason if beside is None else f"{reason}, of {beside}", sure, **said)
+
+
+def _one_of_several(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """A machine of which a place has a few, told by its number: Furnace 2."""
+    words = around.words[field.name]
+    noun = words[-2] if words[-1] == "name" and len(words) > 1 else words[-1]
+    if noun == around.head or around.vocabulary.language != "en":
+        return None
+    return by_pattern(field, f"{noun.capitalize()} [1-6]", f"{reason}, of which there are several", sure)
+
+
+_COMMON_NAMES = frozenset(
+    tuple(name.split())
+    for name in ("common name", "name", "english name", "name common", "name english", "species", "vernacular name")
+)
 _PLAYED = frozenset("casting cast audition role production scene understudy dubbing costume play performance".split())
 
 
@@ -371,6 +394,8 @@ IN_DAILY_LIFE: dict[str, Context] = {
     "petnamed": _petnamed,
     "flagged": _flagged,
     "commonly": _commonly,
+    "latin": _scientific,
+    "ofseveral": _one_of_several,
     "charactered": _charactered,
     "roled": _roled,
     "bodied": _bodied,

@@ -34,7 +34,7 @@ from .by_concept import by_concept
 from .by_head import by_head
 from .by_type import by_type
 from .by_unit import by_unit, rest_in_unit
-from .called_by_noun import hangs_on_others
+from .called_by_noun import hangs_on_others, is_lookup
 from .coded import codes_of_few
 from .concepts import Found, matching
 from .concepts.trades import trades
@@ -140,6 +140,7 @@ def _guess_entity(around: Around) -> Entity:
 
 
 _LITTLE_MORE_THAN_A_NAME = 6  # columns
+_CALLED = frozenset("name title label designation".split())
 
 
 def _all_there_are(around: Around, field: Field, candidates: list[Guessed]) -> list[Guessed]:
@@ -148,6 +149,10 @@ def _all_there_are(around: Around, field: Field, candidates: list[Guessed]) -> l
     first, entity = candidates[0], around.entity
     named = isinstance(first.source, KindSource) and first.source.kind == "thing-name"
     alone = any(rule.columns == (field.name,) for rule in (*entity.unique_rules, *entity.uniques))
+    if named and not alone and is_lookup(around) and _CALLED & set(around.words[field.name][-1:]):
+        assert isinstance(first.source, KindSource)
+        once = replace(first.source, parameters=(*first.source.parameters, ("each", "once")))
+        return [replace(first, source=once, guess=replace(first.guess, closed=True)), *candidates[1:]]
     if not named or not alone or len(entity.fields) > _LITTLE_MORE_THAN_A_NAME or hangs_on_others(entity):
         return candidates
     return [replace(first, guess=replace(first.guess, closed=True)), *candidates[1:]]

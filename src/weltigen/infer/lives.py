@@ -60,6 +60,7 @@ def _live(entity: Entity, vocabulary: Vocabulary) -> Entity:
     rare = tuple(told_by_reasons(entity, plain).values())
     order = Order(noun, fields, words, keyed, tuple(name for name in entity.field_names if name != "id"), rare)
     _as_declared(order)
+    _of_the_dead(order)
     _just_before(order)
     _signed_up_before(order)
     _after_earlier(order)
@@ -105,6 +106,16 @@ def _just_before(order: Order) -> None:
         begins = (other for other in order.fields.values() if set(order.words[other.name]) & {"starts", "start", "scheduled"})
         if (ahead := next((other for other in begins if clock_of(other) == clock_of(one)), None)) is not None:
             order.choose(one, "<=", ahead, ON_THE_WAY, f"just before {ahead.name}, by their names")
+
+
+def _of_the_dead(order: Order) -> None:
+    """Where each row tells of a death, somebody was born a life before it."""
+    for died in order.fields.values():
+        if died.nullable or not {"died", "deceased", "death"} & set(order.words[died.name]) or not order.is_open(died):
+            continue
+        born = next((one for name, one in order.fields.items() if {"born", "birth"} & set(order.words[name])), None)
+        if born is not None and order.is_open(born):
+            order.choose(born, "<=", died, "36500 days", f"a life before {died.name}, by their names")
 
 
 def _signed_up_before(order: Order) -> None:

@@ -12,7 +12,7 @@ from .concepts import matching
 from .naming import singular
 from .nouns import what_is
 from .offers import by_pattern, by_words, fits, of_named_kind
-from .second_persons import PARTS, is_alone, whose
+from .second_persons import PARTS, RECIPIENT, is_alone, whose
 
 _OF_FIRMS = tuple(
     "subdomain/billing email/vat number/seats/tax number/billing address/company size/contact/contact name/contact person/sector/"
@@ -76,7 +76,7 @@ def of_kind(around: Around, field: Field, name: str, parameters: dict[str, str],
     if name == "uri" and on_server and around.has(*_FILE_NAMES) and fits("kept-file", field):
         name, kind, parameters = "kept-file", get_kind("kept-file"), {"on": "server"}
     free = name in PARTS and "row" not in parameters and not is_keyed(around.entity, field)
-    if free and (label := whose(around, field)) and (name != "name" or not is_alone(around, field)):
+    if free and (label := whose(around, field)) and (name != "name" or label == RECIPIENT or not is_alone(around, field)):
         parameters = {**parameters, "row": label}
     if name in ("name", "other-person") and "row" not in parameters and (gender := _gender_of(around.words[field.name])):
         return of_named_kind("other-person", f"{reason}, of a {'woman' if gender == 'female' else 'man'}", sure, gender=gender)
@@ -87,7 +87,8 @@ def of_kind(around: Around, field: Field, name: str, parameters: dict[str, str],
             around.vocabulary.language, (("CHF", 6.0),)
         )
         return by_words(field, ((default_of(field) or "", 80.0), *others), reason, sure)
-    if name == "postal-code" and field.room == 5 and "zip" in field.name.lower() and not around.has("country", "country code"):
+    plain = name == "postal-code" and field.room == 5 and "zip" in field.name.lower() and around.world.language != "en-US"
+    if plain and not around.has("country", "country code"):
         return by_pattern(field, "[1-9][0-9]{4}", f"{reason}, of five digits", sure)
     if name == "moment" and field.name.lower() in around.tied - around.ordered:
         return of_named_kind("date-time", f"{reason}; other rules speak of it", sure)

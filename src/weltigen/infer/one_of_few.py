@@ -87,5 +87,7 @@ def _is_a_value(around: Around, noun: tuple[str, ...]) -> bool:
 
 def _one_each(field: Field, pairs: tuple[tuple[str, float], ...], language: str, reason: str) -> Guessed | None:
     """Each of some values as often as the others, so that of as many rows each has one of its own."""
+    if all(len(value) == 1 for value, _ in pairs) and field.room != 1:  # letters for who has no room for words
+        return None
     made = by_words(field, tuple((value, 1.0) for value, _ in in_language(pairs, language)), reason, 0.93)
     return None if made is None else replace(made, guess=replace(made.guess, closed=True))

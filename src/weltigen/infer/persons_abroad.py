@@ -1,4 +1,5 @@
-"""Words of German, French and Spanish that nobody here knows, and that somebody is called by their ends: a Kehrer, a vannier."""
+"""Words of German, French and Spanish that nobody here knows, and that somebody or a firm is called by their ends: a Kehrer, an
+imprimerie."""
 
 from __future__ import annotations
 
@@ -32,6 +33,24 @@ _NOBODY = {
         r"lista|vista|pista|revista|bandera|primavera|espera|esfera|nevera|cadera|ladera|acero|cuero|cero|tablero|letrero|fichero)$"
     ),
 }
+
+
+_FIRMS = {
+    "de": re.compile(r"[a-z]{3,}(erei|elei|kanzlei|spedition|werkstatt|agentur|anstalt|betrieb|verlag|handlung|labor)$"),
+    "fr": re.compile(r"[a-z]{3,}(querie|merie|gerie|cerie|lerie|serie|terie|nerie|derie|verie)$"),
+    "es": re.compile(r"[a-z]{3,}(teria|deria|ceria|neria|leria|queria|seria)$"),
+}
+_NO_FIRMS = re.compile(r"(batterie|galerie|loterie|categorie|serie|artillerie|bateria|galeria|materia|averia|loteria|lauferei)$")
+
+
+def is_firm_abroad(around: Around, field: Field) -> bool:
+    """The same of firms: a Druckerei, an imprimerie."""
+    firm = _FIRMS.get(around.vocabulary.language)
+    last = folded(field.name).rpartition("_")[2]
+    if firm is None or firm.match(last) is None or (field.room is not None and field.room not in _ROOM):
+        return False
+    unknown = around.words[field.name][-1:] == (last,) and last not in around.vocabulary.known
+    return unknown and _NO_FIRMS.search(last) is None
 
 
 def is_somebody_abroad(around: Around, field: Field) -> bool:

@@ -11,6 +11,7 @@ from ..model import (
 from ..model.types import INTEGERS, NUMBERS, TEXTS
 from ..values.vocabulary import by_noun
 from .around import Around
+from .called_by_noun import has_called
 from .concepts import Found, matching
 from .naming import folded, singular
 from .nouns import what_is
@@ -45,6 +46,10 @@ def readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], fl
         yield (around.head, "name"), 1.04, f"the whole name of a {around.head}"
     if words == ("column",) and folded(field.name) == "col" and field.type.name in TEXTS and not around.of_systems:
         yield ("colour",), 1.15, "col is a colour"
+    if words == ("power",) and folded(field.name) == "leistung" and field.type.name in TEXTS:
+        yield ("service", "performed"), 1.1, "a Leistung that is a text is what is done"
+    if words == ("product",) and field.type.name in TEXTS and has_called(around.noun):
+        yield (around.head, "name"), 1.05, f"which {around.head} it is"
     if words == ("count",) and folded(field.name) == "anzahl":  # how many of something were bought
         yield ("quantity",), 1.05, ""
     yield from _by_last_word(around, field, words)

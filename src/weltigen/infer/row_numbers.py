@@ -11,6 +11,7 @@ from ..model.origins import Origin
 from ..model.types import INTEGERS, NUMBERS
 from .free import is_open, named_in_rules, never_negative, without_floor, words_of
 from .naming import Vocabulary
+from .plain_words import noun_words
 
 
 def _is_natural(entity: Entity, field: Field) -> bool:
@@ -45,7 +46,7 @@ class RowNumbers:
 
     def __init__(self, entity: Entity, vocabulary: Vocabulary) -> None:
         told = named_in_rules(entity)
-        self.entity, self.language = entity, vocabulary.language
+        self.entity, self.language, self.noun = entity, vocabulary.language, noun_words(entity, vocabulary)
         self.names = {words: name for words, name in words_of(entity, vocabulary).items() if name.lower() not in told}
         for words, name in list(self.names.items()):  # subtotal_cents and tax_cents make total_cents
             unit = words.rpartition(" ")

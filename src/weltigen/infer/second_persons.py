@@ -19,14 +19,18 @@ _OTHERS = frozenset(
 )
 _ANYBODY = frozenset("contact person second secondary other".split())  # somebody else only where a name of theirs stands there
 _OWN = frozenset("user customer member client account".split())  # what most tables call the person of the row
-_SENDS, _RECEIVES = frozenset("from sender payer".split()), frozenset("to recipient receiver addressee payee".split())
+RECIPIENT = "recipient"  # who gets what somebody else of the row sends or gives
+_SENDS, _RECEIVES = (
+    frozenset("from sender payer buyer purchaser giver".split()),
+    frozenset("to recipient receiver addressee payee".split()),
+)
 
 
 def whose(around: Around, field: Field) -> str:
     """What tells the person of a field from the one that the row is about; nothing where they are the same."""
     label = _label(around.words[field.name])
     if _RECEIVES & set(around.words[field.name]) and "reply" not in around.words[field.name] and _is_sent(around):
-        return "recipient"
+        return RECIPIENT
     if not label:
         return ""
     named = _named(around)

@@ -26,9 +26,9 @@ USUALLY = {
     "1 hour": "6 minutes", "2 hours": "25 minutes", "3 hours": "50 minutes", "4 hours": "80 minutes", "6 hours": "1 hour",
     "9 hours": "8 hours", "10 hours": "2 hours", "14 hours": "9 hours", "20 hours": "3 hours", "40 hours": "8 hours",
     "1 day": "1 hour", "2 days": "5 hours", "3 days": "8 hours", "4 days": "1 day", "6 days": "2 days", "7 days": "2 days",
-    "10 days": "2 days", "12 days": "1 day", "14 days": "3 days", "16 days": "14 days", "20 days": "4 days", "21 days": "4 days", "30 days": "9 days", "31 days": "30 days",
+    "10 days": "2 days", "12 days": "1 day", "14 days": "3 days", "16 days": "14 days", "18 days": "8 days", "20 days": "4 days", "21 days": "4 days", "30 days": "9 days", "31 days": "30 days",
     "40 days": "12 days", "45 days": "9 days", "60 days": "14 days", "150 days": "90 days", "180 days": "110 days",
-    "100 days": "9 days", "365 days": "340 days", "400 days": "365 days", "900 days": "300 days", "1400 days": "1100 days", "1800 days": "730 days",
+    "100 days": "9 days", "365 days": "340 days", "400 days": "365 days", "900 days": "300 days", "1400 days": "1100 days", "1800 days": "730 days", "36500 days": "31500 days",
 }  # fmt: skip
 # guests depart after they have come, trains come after they have departed
 OF_STAYS, OF_TRIPS = "departure departs checkout leaving", "arrives arrival arrived"
@@ -90,6 +90,7 @@ AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("graduated", "enrolled registered started", "1400 days"),
     ("removed uninstalled dismantled decommissioned", "installed built commissioned", "4000 days"),
     ("died deceased", "born birth", None),
+    ("buried interred cremated funeral", "died deceased death", "18 days"),
     ("calibrated serviced inspected inspection maintained", "purchased purchase bought installed built", "700 days"),
     ("service inspection check calibrated run renewal appointment", "last serviced inspected calibrated checked purchased", "365 days"),
     (OF_SAMPLES, "collected sampled taken drawn", "2 days"),

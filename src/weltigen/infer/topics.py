@@ -2,17 +2,19 @@
 
 from __future__ import annotations
 
+import re
 from collections import Counter
 from dataclasses import dataclass, replace
 from itertools import pairwise
 
 from ..model import Entity, World
 from ..model.changing import changed
+from ..model.types import TEXTS
 from ..values.vocabulary import NEUTRAL, by_noun, listed, long_tail, topics
 from .around import kept_of
-from .company import EVERY_APPLICATION, VAGUE, beside_the_trade, by_the_company, without_strays
+from .company import EVERY_APPLICATION, VAGUE, beside_the_trade, by_the_company, of_its_things, without_strays
 from .concepts import known_words
-from .naming import Vocabulary, noun_of, singular
+from .naming import Vocabulary, folded, noun_of, singular
 from .nouns import SYSTEMS
 from .of_neighbours import of_programs, of_what_is_spoken
 from .plain_words import plain_words
@@ -26,7 +28,8 @@ def guess_topics(world: World) -> World:
     """Entities with their topics, and the world with its language, where nobody said them; once more changes nothing."""
     vocabulary = vocabulary_of(world)
     if world.language is None:
-        world = replace(world, language=_TAGS.get(vocabulary.language, "en-GB"))
+        tag = _TAGS.get(vocabulary.language, "en-GB")
+        world = replace(world, language="en-US" if tag == "en-GB" and _is_american(world) else tag)
     mark = _shared_mark(world, vocabulary)
     own = {entity.name: _by_name(kept_of(world, entity), vocabulary, mark) for entity in world.entities}
     own |= _of_frameworks(own)
@@ -51,6 +54,7 @@ def guess_topics(world: World) -> World:
     if not systems and not any(votes["network"] or votes["software"] for votes in own.values()):
         own = {n: _named(n, votes, vocabulary, _OUTSIDE | of_logs.get(n, {})) for n, votes in own.items()}
     own = by_the_company(world, own, fields, vocabulary)
+    own = own if systems else of_its_things(own, vocabulary)
     near = _of_neighbours(world, own)
     everywhere = _everywhere(own, vocabulary)
     leading = _leading(everywhere, systems)
@@ -63,6 +67,25 @@ def guess_topics(world: World) -> World:
             entity = changed(entity, topic=_best(entity, told, leading, vocabulary), topic_is_guessed=True)
         entities.append(entity)
     return replace(world, entities=tuple(entities))
+
+
+_ZIP = re.compile(r"(.*_)?zip(_?code|5)?")
+_TOWN = re.compile(r"(.*_)?(city|town)")
+_ELSEWHERE = re.compile(r"(.*_)?(post_?code|iban|vat_(no|nr|number|id))")
+
+
+def _is_american(world: World) -> bool:
+    """Whether addresses are those of the United States: a state beside a zip code, or one of two letters beside a town."""
+    american = False
+    for entity in world.entities:
+        spelled = [(field, folded(field.name)) for field in entity.fields]
+        if any(_ELSEWHERE.fullmatch(name) for _, name in spelled):
+            return False
+        states = [field for field, name in spelled if name.split("_")[-1] == "state" and field.type.name in TEXTS]
+        if states and not american:
+            zips, towns = (any(form.fullmatch(name) for _, name in spelled) for form in (_ZIP, _TOWN))
+            american = any(zips or (towns and field.room == 2) for field in states)
+    return american
 
 
 @dataclass(frozen=True, slots=True)
@@ -228,6 +251,8 @@ _INSIDE = {  # a pool is no place to swim
 }
 _OUTSIDE = {  # an incident is no ticket of a help desk but an accident; nothing: it is of whatever trade the others are
     "job": ("jobs", ""),
+    "case": ("law", ""),
+    "step": ("jobs", ""),
     "incident": ("support", "safety"),
     "table": ("databases", "food"),
     "session": ("web", "courses"),

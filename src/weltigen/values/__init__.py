@@ -22,6 +22,7 @@ from . import (
     registers,
     rhythms,
     signs,
+    species,
     standards,
     structured,
     technical,

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import zlib
 from functools import lru_cache
+from importlib.resources import files
 from typing import Any
 
 import numpy as np
@@ -11,7 +12,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from ..randomness import Words
-from .places import atlas_of, countries, of_place
+from .places import atlas_of, countries, of_place, regions_of
 from .pools import join, taker, text_pool
 from .registry import KindError, Request, Values, declare
 from .shapes import mixed
@@ -135,6 +136,20 @@ def _tails(form: str) -> tuple[str, ...]:
     return tuple(_filled(form, 1 + n * 7919) for n in range(500))
 
 
+@lru_cache(maxsize=1)
+def _beginnings_of_codes() -> dict[tuple[str, str], tuple[str, ...]]:
+    """With what the postal codes of a region begin, by country and region."""
+    out = {}
+    for line in (files("weltigen.values") / "data" / "postal_areas.txt").read_text("utf-8").splitlines():
+        if not line.startswith("#"):
+            country, region, told = line.split("\t")
+            spans = (part.partition("-")[::2] for part in told.split())
+            out[country, region] = tuple(
+                f"{number:0{len(first)}d}" for first, last in spans for number in range(int(first), int(last or first) + 1)
+            )
+    return out
+
+
 @of_place(
     "postal-code",
     "A code in the form of the row's country; British ones in areas that do not exist.",
@@ -142,6 +157,8 @@ def _tails(form: str) -> tuple[str, ...]:
 )
 def postal_code(request: Request) -> Values:
     places = atlas_of(request)
+    begins = _beginnings_of_codes()
+    areas = [begins.get(where, ()) for where in zip(places.codes, regions_of(places), strict=True)]
     heads: list[str] = []
     tails: list[str] = []
     at: dict[str, tuple[int, int]] = {}
@@ -150,6 +167,10 @@ def postal_code(request: Request) -> Values:
         if code == "GB":
             heads.append(f"{_AREAS[number % 4]}{1 + number * 7 % 9} ")
             tail = "#AA"
+        elif (known := areas[number]) and "A" not in head:
+            begin = known[number % len(known)]
+            left = head.replace("#", "", len(begin))
+            heads.append(begin + _filled(left, number * 37 % 10 ** left.count("#")))
         else:
             heads.append(_filled(head, 101 + number * 37 % (10 ** head.count("#") - 110 if head.count("#") > 2 else 89)))
         if tail not in at:

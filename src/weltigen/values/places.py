@@ -165,10 +165,10 @@ class Atlas:
 
 
 @lru_cache(maxsize=16)
-def atlas(home: str, mixed_countries: bool, invented: bool = False) -> Atlas:
+def atlas(home: str, mixed_countries: bool, invented: bool = False, at_home: bool = False) -> Atlas:
     """The towns of a country, or also those of the countries that a mixed world speaks of; `invented`: under names that are made
-    up, and somewhat away from where they are."""
-    towns = every_town()
+    up, and somewhat away from where they are; `at_home`: as they are called there, Roma and not Rome."""
+    towns = _called_at_home(home) if at_home else every_town()
     shares = {home: 1.0}
     if mixed_countries:
         others = {code: weight for code, weight in _OTHERS.items() if code != home}
@@ -179,7 +179,9 @@ def atlas(home: str, mixed_countries: bool, invented: bool = False) -> Atlas:
     by_country: dict[str, list[int]] = {code: [] for code in shares}
     most = {code: min(_KEPT, len(_made_up(code))) if invented else _KEPT for code in shares}
     for at, code in enumerate(towns.countries):
-        if code in by_country and len(by_country[code]) < most[code] and (name := fold(towns.names[at])) not in seen:
+        if code not in by_country or len(by_country[code]) >= most[code] or _is_part(towns.names[at]):
+            continue
+        if (name := fold(towns.names[at])) not in seen:
             seen.add(name)
             by_country[code].append(at)
     for code, places in by_country.items():
@@ -188,6 +190,28 @@ def atlas(home: str, mixed_countries: bool, invented: bool = False) -> Atlas:
         chosen += places
         weights += (np.round(roots / roots.sum() * 1e6) * shares[code] + 1).tolist()
     return Atlas(_renamed(towns, by_country) if invented else towns, np.array(chosen), thresholds(weights))
+
+
+def _is_part(name: str) -> bool:
+    """Whether a name is that of a numbered part of a town: `Lyon 03`."""
+    return name.startswith("Circoiscrizione ") or any(map(str.isdigit, name))
+
+
+@lru_cache(maxsize=4)
+def _called_at_home(code: str) -> Towns:
+    """All towns, those of a country under the names that they have there."""
+    towns = every_town()
+    own = data_by_country("town_names").get(code, {})
+    names = (own.get(name, name) if at == code else name for name, at in zip(towns.names, towns.countries, strict=True))
+    return replace(towns, names=tuple(names)) if own else towns
+
+
+@lru_cache(maxsize=8)
+def data_by_country(name: str) -> dict[str, dict[str, str]]:
+    """A file of `COUNTRY KEY=VALUE; …`: the values by country and key."""
+    lines = (files("weltigen.values") / "data" / f"{name}.txt").read_text("utf-8").splitlines()
+    told = (line.partition("\t") for line in lines if not line.startswith("#"))
+    return {code: dict(one.split("=") for one in rest.split("; ")) for code, _, rest in told}
 
 
 @lru_cache(maxsize=64)
@@ -203,7 +227,8 @@ def _made_up(code: str) -> tuple[str, ...]:
 
 @lru_cache(maxsize=1)
 def _real_names() -> frozenset[str]:
-    return frozenset(map(fold, every_town().names))
+    at_home = (name for own in data_by_country("town_names").values() for name in own.values())
+    return frozenset(map(fold, (*every_town().names, *at_home)))
 
 
 def _renamed(towns: Towns, by_country: dict[str, list[int]]) -> Towns:
@@ -218,7 +243,7 @@ def _renamed(towns: Towns, by_country: dict[str, list[int]]) -> Towns:
 
 def atlas_of(request: Request) -> Atlas:
     home = request.parameters.get("country", "home")
-    return atlas(home_of(request.locale), home == "mixed", request.invented)
+    return atlas(home_of(request.locale), home == "mixed", request.invented, not request.locale.startswith("en"))
 
 
 def _of_towns(request: Request, texts: Callable[[Atlas], list[str]], spare: Callable[[], list[str]] | None = None) -> Values:
@@ -332,6 +357,24 @@ def regions_of(places: Atlas) -> list[str]:
         else:
             out.append(named.get((country, code)) or countries()[country].name)
     return out
+
+
+@of_place("region-code", "The letters of a province or state of the row's country, where it has some.", standard="ISO 3166-2")
+def region_code(request: Request) -> Values:
+    return _of_towns(request, codes_of_regions)
+
+
+def codes_of_regions(places: Atlas) -> list[str]:
+    """The letters of the province or state that each town is in; of a county or province without letters the first ones."""
+    known = {
+        (country, name): data_by_country("region_codes").get(country, {}).get(name, points[0][0])
+        for country, those in regions().items()
+        if country != "GB"
+        for name, points in those.items()
+    }
+    told = ((code, known.get((code, name), "")) for code, name in zip(places.codes, regions_of(places), strict=True))
+    named = zip(told, regions_of(places), strict=True)
+    return [code if code.isalpha() else "".join(filter(str.isalpha, fold(name)))[:2].upper() for (_, code), name in named]
 
 
 @declare("district", "A part of a town.")

@@ -65,7 +65,7 @@ class Values:
 
     `draw` turns words into positions where values are not equally likely and need not differ.
     `rising`: positions are in the order of the values, and rows should be too. `distinct_folded`: no two values become
-    the same when case, accents and punctuation are dropped.
+    the same when case, accents and punctuation are dropped. `dealt`: none comes again before all were there.
     """
 
     space: int
@@ -73,6 +73,7 @@ class Values:
     draw: Callable[[Words], Words] | None = None
     rising: bool = False
     distinct_folded: bool = False
+    dealt: bool = False
 
 
 @dataclass(frozen=True, slots=True, kw_only=True)

@@ -13,7 +13,6 @@ import pyarrow as pa
 from ..model.types import TEXTS, TypeName
 from ..randomness import WIDEST, Words
 from ..randomness.mixing import word
-from .choosing import pool_of
 from .grammar import capitalised, within_text
 from .people import women_of
 from .person_names import FAMILY_FIRST, names
@@ -24,9 +23,11 @@ from .texts import KEY, topic_of
 from .vocabulary import NEUTRAL, Topic, listed, topic, topics
 
 
-@declare("thing-name", "The name of a thing of the row's trade.", parameters=("topic", "list", "language"))
+@declare("thing-name", "The name of a thing of the row's trade.", parameters=("topic", "list", "language", "each"))
 def thing_name(request: Request) -> Values:
-    """`list`: names, or things where the topic has none."""
+    """`list`: names, or things where the topic has none. `each: once`: none comes again before all of them were there."""
+    if request.parameters.get("each", "once") != "once":
+        raise KindError(f"each: {request.parameters['each']} says nothing; there is: once")
     own = topic_of(request)
     wanted = request.parameters.get("list", "names")
     names = [
@@ -54,7 +55,7 @@ def thing_name(request: Request) -> Values:
     if not names:
         raise KindError(f"no name has at most {request.room} characters")
     if not request.differ:
-        return Values(space=len(names), decode=taker(text_pool(names)))
+        return Values(space=len(names), decode=taker(text_pool(names)), dealt="each" in request.parameters)
     more = (
         []
         if plain or len(names) >= request.rows or own.language != "en" or not _are_goods(own, wanted)
@@ -83,8 +84,13 @@ _DONE_FOR_MONEY = frozenset(
 
 def number_of_names(name: str, wanted: str, language: str, said: tuple[tuple[str, tuple[str, ...]], ...] = ()) -> int:
     """How many different names a topic has in a list, before any of them is told apart from another."""
+    return len(names_of_topic(name, wanted, language, said))
+
+
+def names_of_topic(name: str, wanted: str, language: str, said: tuple[tuple[str, tuple[str, ...]], ...] = ()) -> list[str]:
+    """The different names that a topic has in a list."""
     own = (topic(name) if name in topics() else topic(NEUTRAL)).spoken(language).with_words(said)
-    return len(told_apart(own.words(wanted) if own.has(wanted) else own.words("things")))
+    return told_apart(map(capitalised, own.words(wanted) if own.has(wanted) else own.words("things")))
 
 
 def _is_title(name: str) -> bool:
@@ -212,11 +218,6 @@ def job_title(request: Request) -> Values:
 def colour(request: Request) -> Values:
     names = listed(f"colours {request.language}", "colours en")
     return _numbered([one for one in names if request.fits(len(one))] or _fail(request, "colour"), request)
-
-
-@declare("latin-name", "A name in the form of a species': genus and epithet.", standard="binomial nomenclature")
-def latin_name(request: Request) -> Values:
-    return pool_of([f"{genus} {epithet}" for epithet in listed("epithets") for genus in listed("genera")], request, "species")
 
 
 @declare("other-person", "The full name of a person beside the one that the row is about.", parameters=("gender",))

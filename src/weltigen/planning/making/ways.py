@@ -31,6 +31,7 @@ from ...plan.keys import counted
 from ...plan.plan import Plan
 from ...plan.ports import RowsPort
 from ...randomness import Bits
+from ...randomness.bijection import shuffle
 from ...randomness.mixing import below
 from ...randomness.quantiles import look_up
 from ...randomness.quota import FEW, Dealt
@@ -123,7 +124,21 @@ def _drawn(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, way: Draw
         return Filling(_dealt(way.of, entity_plan, values, bits, words), follows)
     if values.rising and field.follows is None:
         return Filling(rising(values, entity_plan.total, bits))
+    if values.dealt and field.follows is None:
+        return Filling(_in_turn(values, bits, words))
     return Filling(_each_for_itself(values, words), follows)
+
+
+def _in_turn(values: Values, bits: Bits, words: WordSource) -> Fill:
+    """Row after row another position until all were there; what is made again is drawn."""
+    space, key, again = values.space, bits.for_purpose("turn").key, _each_for_itself(values, words)
+
+    def fill(rows: RowsPort) -> Any:
+        if rows.attempt:
+            return again(rows)
+        return values.decode(shuffle((rows.ordinals % space).astype(np.uint64), space, key))
+
+    return fill
 
 
 def _by_case(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, way: Cases, bits: Bits) -> Filling:

@@ -22,7 +22,7 @@ __all__ = ["make_place"]
 LIGHTS = """CREATE TABLE keeper (id integer PRIMARY KEY, name varchar(80) NOT NULL, email varchar(120), grade varchar(20), pay numeric(9,2));
 CREATE TABLE light (id integer PRIMARY KEY, code varchar(12) NOT NULL UNIQUE, height_m double precision NOT NULL, automated boolean NOT NULL);
 CREATE TABLE inspection (id integer PRIMARY KEY, light_id integer NOT NULL REFERENCES light(id), keeper_id integer REFERENCES keeper(id),
-done_at timestamp NOT NULL, status varchar(20) NOT NULL, minutes integer NOT NULL, cost double precision NOT NULL, remark varchar(400));
+done_at timestamp NOT NULL, status varchar(20) NOT NULL, minutes integer NOT NULL, cost double precision NOT NULL, oil_l numeric(6,1) NOT NULL, remark varchar(400));
 """
 THERE = """weltigen: 3
 model: lights.sql
@@ -37,6 +37,7 @@ entities:
       status: {weights: {passed: 70, failed: 20, in progress: 10}}
       minutes: {shape: {exponential: {mean: 45}}}
       cost: {shape: {normal: {mean: 300, sd: 40}}, follows: {field: minutes, correlation: 0.7}}
+      oil_l: {shape: {normal: {mean: 40, sd: 9}}, follows: [{field: minutes, correlation: 0.2}, {field: cost, correlation: 0.6}]}
       remark: {kind: {text: {purpose: remark}}, present: 25%}
     references: {keeper: {favour: {few: 20%, take: 80%}, present: 60%}}
 """
@@ -64,7 +65,8 @@ def test_what_is_made_has_the_proportions_of_what_is_there(kind: str, tmp_path: 
     # the bare model, which nobody measured for, is far from all this
     bare = weltigen.compare(weltigen.read_model(LIGHTS), place)
     assert sum(line.apart > 0.12 for line in bare) > 8
-    for where, what in (("inspection.cost", "rank correlation with minutes"), ("inspection.light", "targets without any"),
+    for where, what in (("inspection.cost", "rank correlation with minutes"), ("inspection.oil_l", "rank correlation with minutes"),
+                        ("inspection.oil_l", "rank correlation with cost"), ("inspection.light", "targets without any"),
                         ("inspection.done_at", "on working days"), ("keeper.grade", "shares of values")):  # fmt: skip
         assert (where, what) in told, told
     text = (tmp_path / "world.yaml").read_text()

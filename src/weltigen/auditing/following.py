@@ -138,9 +138,8 @@ _FAR = 0.1  # how much it may differ; and it is weaker where many values are equ
 def rank_rules(entity: Entity, store: Store) -> Iterator[SetRule]:
     """Spearman's correlation of fields that follow another: that of their ranks, equal values taking the middle one."""
     stored = set(store.columns(entity) or ())
-    for field in entity.fields:
-        follows = field.follows
-        if follows is None or not {field.name, follows.field} <= stored or any(bound.path for bound in field.limits.bounds):
+    for field, follows in ((one, follow) for one in entity.fields for follow in one.follows):
+        if not {field.name, follows.field} <= stored or any(bound.path for bound in field.limits.bounds):
             continue
         x, y, wanted = quoted(field.name), quoted(follows.field), abs(follows.correlation)
         ranks = ", ".join(f"{_middle_rank(column)} AS {name}" for column, name in ((x, "a"), (y, "b")))

@@ -139,8 +139,9 @@ def field_line(entity_plan: EntityPlan, field: Field) -> str:
     if field.guess is None or field.source is None:
         return _choice(field)
     parts = _source(field.source) | _bounds(field) | _presence(field)
-    if field.follows is not None and field.follows.place is None:
-        parts["follows"] = flow({"field": scalar(field.follows.field), "correlation": f"{field.follows.correlation:g}"})
+    if field.follows and field.follows[0].place is None:
+        told = [flow({"field": scalar(one.field), "correlation": f"{one.correlation:g}"}) for one in field.follows]
+        parts["follows"] = told[0] if len(told) == 1 else f"[{', '.join(told)}]"
     if field.secret:
         parts["secret"] = "true"
     return commented(f"{scalar(field.name)}: {flow(parts)}", because(field.guess), 58)

@@ -190,18 +190,38 @@ def _with_share(field: Field, told: FieldProfile) -> Field:
 
 
 def _following(fields: tuple[Field, ...], profile: EntityProfile) -> tuple[Field, ...]:
-    """Numbers with measured shapes that rise or fall with an earlier one, each with the one that it hangs on most."""
+    """Numbers with measured shapes that rise or fall with earlier ones, each with those that it hangs on most."""
     measured = {field.name for field in fields if isinstance(field.source, ShapeSource) and field.guess is not None}
-    best: dict[str, tuple[float, str]] = {}
+    found: dict[str, dict[str, float]] = {}
     for (one, other), rank in profile.ranks.items():
-        if {one, other} <= measured and abs(rank) > abs(best.get(one, (0.0, ""))[0]):
-            best[one] = rank, other
+        if {one, other} <= measured:
+            found.setdefault(one, {})[other] = max(-_MOST, min(_MOST, rank))
     return tuple(
-        changed(field, follows=Follow(field=best[field.name][1], correlation=max(-0.95, min(0.95, best[field.name][0]))))
-        if field.name in best and field.follows is None
+        changed(
+            field, follows=tuple(Follow(field=other, correlation=rank) for other, rank in _at_once(found[field.name], profile))
+        )
+        if field.name in found and not field.follows
         else field
         for field in fields
     )
+
+
+_MOST, _SEVERAL = 0.95, 3  # how strongly a number follows another, and how many of them
+_EXPLAINED = 0.95  # of a number's variance, by all that it follows
+
+
+def _at_once(ranks: dict[str, float], profile: EntityProfile) -> list[tuple[str, float]]:
+    """The strongest correlations of a number with others, as many as leave something of its own."""
+    strongest = sorted(ranks.items(), key=lambda one: (-abs(one[1]), one[0]))[:_SEVERAL]
+    for number in range(len(strongest), 1, -1):
+        names, wanted = [name for name, _ in strongest[:number]], np.array([rank for _, rank in strongest[:number]])
+        among = [[1.0 if a == b else profile.ranks.get((a, b), profile.ranks.get((b, a), 0.0)) for b in names] for a in names]
+        if np.linalg.cond(among) < _NEARLY_THE_SAME and wanted @ np.linalg.solve(among, wanted) < _EXPLAINED:
+            return strongest[:number]
+    return strongest[:1]
+
+
+_NEARLY_THE_SAME = 50.0  # the condition of a matrix of correlations from which two numbers tell hardly more than one
 
 
 def _counted(entity: Entity, profile: EntityProfile) -> Entity:

@@ -264,7 +264,7 @@ def _expression(mask: str) -> str:
     return "".join(out)
 
 
-_CORRELATED, _ENOUGH = 0.3, 200
+_CORRELATED, _ENOUGH, _BY_CHANCE = 0.1, 200, 3.5  # a correlation that counts; rows; standard deviations of what chance makes
 
 
 def _ranks(table: Any, known: Mapping[str, Field], fields: Mapping[str, FieldProfile]) -> dict[tuple[str, str], float]:
@@ -278,6 +278,6 @@ def _ranks(table: Any, known: Mapping[str, Field], fields: Mapping[str, FieldPro
     for place, one in enumerate(names[:24]):
         for at, other in enumerate(names[:place]):
             value = float(ranks[place, at])
-            if not math.isnan(value) and abs(value) >= _CORRELATED:
-                out[one, other] = round(value, 1)
+            if not math.isnan(value) and abs(value) >= max(_CORRELATED, _BY_CHANCE / math.sqrt(len(numbers))):
+                out[one, other] = round(value, 2)
     return out

@@ -245,7 +245,7 @@ class Field:
     source: Source | None = None
     limits: Limits = field(default_factory=Limits)
     present: Present | None = None
-    follows: Follow | None = None
+    follows: tuple[Follow, ...] = ()
     numbering: Numbering | None = None
     secret: bool | None = None  # None: nobody said
     disturbed: Disturbed | None = None

@@ -121,7 +121,9 @@ class FieldSection(Section):
         alias="maxItems",
         description="The most items; 3 when not given. Those of an `enum` do not repeat while there are enough.",
     )
-    follows: FollowsSection | None = Field(None, description="Rises, or falls, with another number, date or time of the row.")
+    follows: one_or_list(FollowsSection, list[FollowsSection]) | None = Field(  # type: ignore[valid-type]
+        None, description="Rises, or falls, with another number, date or time of the row; or with each of several."
+    )
     minimum: one_or_several(Literal) | None = Field(  # type: ignore[valid-type]
         None, description="The least value: a value, a field, a field of a row referred to, `now`; or a list of such."
     )

@@ -84,6 +84,6 @@ def _set(entity: Entity, field: Field, value: Any, problems: list[Problem]) -> F
         return field
     present = field.present if field.present is not None and field.present.when else Present(share=1.0, place=PLACE)
     return replace(
-        field, source=ConstSource(value=text, place=PLACE), present=present if field.nullable else None, follows=None, guess=None,
+        field, source=ConstSource(value=text, place=PLACE), present=present if field.nullable else None, follows=(), guess=None,
         means=field.source.kind if isinstance(field.source, KindSource) else field.means,
     )  # fmt: skip

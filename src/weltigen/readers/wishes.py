@@ -176,20 +176,28 @@ class Wishes(Understanding):
             self.problem(path, "a list of cases is needed here, but this one is empty", "[{when: …, of: …}, {of: …}]")
         return CasesSource(cases=tuple(out), place=self.tree.place(path)) if len(out) == len(cases) and out else None
 
-    def _follows(self, entity: Entity, field: Field, wish: FieldSection, path: Path) -> Follow | None:
+    def _follows(self, entity: Entity, field: Field, wish: FieldSection, path: Path) -> tuple[Follow, ...]:
         if wish.follows is None:
             return field.follows
-        name = wish.follows.field
-        if not entity.has(name) or name == field.name:
-            why = "no field can follow itself" if name == field.name else f"{entity.name} has no field '{name}'"
-            self.problem((*path, "follows", "field"), why, nearest(name, entity.field_names), value=True)
-            return None
-        for one in (field, entity.field(name)):
-            if one.type.name not in NUMBERS | MOMENTS:
-                fact = f"{entity.name}.{one.name} is {one.type}: only numbers, dates and times have ranks"
-                self.problem((*path, "follows"), fact)
-                return None
-        return Follow(field=name, correlation=wish.follows.correlation, place=self.tree.place((*path, "follows")))
+        several = isinstance(wish.follows, list)
+        said = wish.follows if several else [wish.follows]
+        found: list[Follow] = []
+        for number, one in enumerate(said):
+            here = (*path, "follows", number) if several else (*path, "follows")
+            if not entity.has(one.field) or one.field == field.name:
+                why = "no field can follow itself" if one.field == field.name else f"{entity.name} has no field '{one.field}'"
+                self.problem((*here, "field"), why, nearest(one.field, entity.field_names), value=True)
+                return ()
+            for named in (field, entity.field(one.field)):
+                if named.type.name not in NUMBERS | MOMENTS:
+                    fact = f"{entity.name}.{named.name} is {named.type}: only numbers, dates and times have ranks"
+                    self.problem(here, fact)
+                    return ()
+            if any(one.field == before.field for before in found):
+                self.problem((*here, "field"), f"{field.name} follows {one.field} already", value=True)
+                return ()
+            found.append(Follow(field=one.field, correlation=one.correlation, place=self.tree.place(here)))
+        return tuple(found)
 
     def _kind(self, field: Field, kind: Any, path: Path) -> Source | None:
         name, parameters = (kind, {}) if isinstance(kind, str) else next(iter(kind.items()), ("", {}))

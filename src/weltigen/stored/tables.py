@@ -84,6 +84,9 @@ def _typed(values: Any, field_type: FieldType) -> Any:
             values = [read_literal(v, field_type) if isinstance(v, str) else v for v in values]
         case TypeName.NUMERIC if any(isinstance(v, str) for v in values):  # PostgreSQL's money
             values = [v if v is None else Decimal(re.sub(r"[^\d.-]", "", str(v))) for v in values]
+        case TypeName.NUMERIC if any(isinstance(v, float) for v in values):  # as SQLite keeps decimals
+            last = Decimal(1).scaleb(-field_type.digits[1])
+            values = [Decimal(repr(v)).quantize(last) if isinstance(v, float) else v for v in values]
         case TypeName.BIT:
             width = field_type.length or 1
             values = [f"{int.from_bytes(v, 'big'):0{width}b}" if isinstance(v, bytes) else v for v in values]

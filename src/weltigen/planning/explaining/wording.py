@@ -67,6 +67,8 @@ def _field(facts: FieldFacts) -> str:
         text += f", in {plan.field.limits.casing} case"
     if plan.cell_bounds:
         text += "; " + ", ".join(_bound(plan.field, bound) for bound in plan.cell_bounds)
+    if plan.field.follows:
+        text += f"; follows {', '.join(f'{one.field} {one.correlation:g}' for one in plan.field.follows)}"
     if facts.present is not None:
         text += f"; {present_in_words(facts.present)}" + (", and null where these leave no room" if facts.gives_way else "")
     if (made := plan.field.disturbed) is not None:

@@ -110,7 +110,7 @@ def digit_of_field(entity_plan: EntityPlan, column: str, rule: Unique) -> Digit 
             pass
     if field.field.limits.casing is not None and not distinct_folded:
         return f"in {field.field.limits.casing} case its values may be the same"
-    if field.cell_bounds or isinstance(field.way, Shaped) or field.field.follows is not None:
+    if field.cell_bounds or isinstance(field.way, Shaped) or field.field.follows:
         return "its values follow other cells, or a shape"
     null = not rule.nulls_distinct and field.field.nullable and space <= MANY
     counting = isinstance(field.way, Drawn) and isinstance(field.way.of, RankWithinOwner)

@@ -46,6 +46,7 @@ from ..knowledge.walks import walked_fields
 from .beginning import asked_of_keys, begin_above
 from .cohort_fields import merged
 from .computing import prepare_computed
+from .dependence import weights_of
 from .disturbing import clashes_with_rules
 from .giving_way import give_way, room_for_a_name, said_at
 from .sourcing import by_source
@@ -162,6 +163,11 @@ def _as_wished(plan: Plan, entity_plan: EntityPlan, field: Field, problems: list
     values, trouble = allowed_values(entity, field, span)
     problems += span.problems + trouble
     if span.problems or trouble:
+        return FieldPlan(field=field, way=Impossible())
+    if len(field.follows) > 1 and weights_of(entity, field) is None:
+        named = ", ".join(f"{one.field} {one.correlation:g}" for one in field.follows)
+        fact = f"{entity.name}.{field.name}: nothing has these rank correlations at once: {named}"
+        problems.append(Problem(fact=fact, place=field.follows[0].place, hint="make them weaker, or leave one out"))
         return FieldPlan(field=field, way=Impossible())
     request = _request(plan, entity_plan, field, span)
     cell_bounds = (

@@ -236,7 +236,7 @@ def _weighted(
     entity: Entity, field: Field, weights: tuple[tuple[str, float], ...], values: list[Value] | None, span: Range
 ) -> tuple[list[Value], list[float]]:
     pool, drawn = [], []
-    if field.follows is not None:  # ranks are positions in the order of the values
+    if field.follows:  # ranks are positions in the order of the values
         weights = tuple(sorted(weights, key=lambda pair: read_literal(pair[0], field.type)))
     for text, weight in weights:
         if weight > 0 and (rules := broken_limits(field, text, span, values)):

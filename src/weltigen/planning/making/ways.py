@@ -119,12 +119,12 @@ def _drawn(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, way: Draw
     if isinstance(way, Shaped):
         assert axis is not None
         return Filling(_shaped(field_plan, axis, way, words), follows)
-    few = entity_plan.total <= FEW and field.follows is None and values.draw is not None
+    few = entity_plan.total <= FEW and not field.follows and values.draw is not None
     if few and isinstance(way, Drawn) and isinstance(way.of, ByWeight) and values.space == len(way.of.weights):
         return Filling(_dealt(way.of, entity_plan, values, bits, words), follows)
-    if values.rising and field.follows is None:
+    if values.rising and not field.follows:
         return Filling(rising(values, entity_plan.total, bits))
-    if values.dealt and field.follows is None:
+    if values.dealt and not field.follows:
         return Filling(_in_turn(values, bits, words))
     return Filling(_each_for_itself(values, words), follows)
 

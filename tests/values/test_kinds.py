@@ -28,9 +28,9 @@ from weltigen.values.registry import Kind, register
 
 WINDOW = (datetime(2024, 1, 1), datetime(2026, 1, 1))
 PARAMETERS = {
-    "pattern": {"of": "[A-Z]{2}[0-9]{1,3}"}, "abbreviation": {"of": "title"}, "country-fact": {"of": "code"}, "language-fact": {"of": "code"}, "named-value": {"of": "name"}, "review": {"of": "stars"}, "course": {"of": "at", "from": "2", "to": "9"}, "document-number": {"of": "issued_on", "form": "S{yy}-{number:4}"},
+    "pattern": {"of": "[A-Z]{2}[0-9]{1,3}"}, "abbreviation": {"of": "title"}, "country-fact": {"of": "code"}, "language-fact": {"of": "code"}, "named-value": {"of": "name"}, "review": {"of": "stars"}, "thread": {"of": "subject"}, "turns": {"of": "at"}, "side": {"of": "it", "first": "true", "then": "false"}, "course": {"of": "at", "from": "2", "to": "9"}, "document-number": {"of": "issued_on", "form": "S{yy}-{number:4}"},
 }  # fmt: skip
-LENGTH = {"image": 900, "pdf": 4000}  # characters that a field of it has, where 130 hold none
+LENGTH = {"image": 900, "pdf": 4000, "thread": 400}  # characters that a field of it has, where 130 hold none
 
 
 def spelled(kind: Kind, type_name: TypeName) -> dict[str, int]:

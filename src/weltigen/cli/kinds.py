@@ -12,7 +12,7 @@ from ..model import FieldType, TypeName
 from ..model.problems import UsageError, nearest
 from ..randomness import Bits
 from ..randomness.mixing import below
-from ..values import LANGUAGES, FromText, Kind, KindError, People, PersonPart, Request, Values, get_kind, kind_names
+from ..values import LANGUAGES, FromText, Kind, KindError, People, PersonPart, Request, Turn, Values, get_kind, kind_names
 from . import options
 from .show import cell, columns, dim, out, out_json, strong
 
@@ -127,7 +127,8 @@ def asked(kind: Kind, language: str) -> Request:
     element = FieldType(name=TypeName.TEXT) if usual is TypeName.ARRAY else None
     of_type = FieldType(name=usual, precision=8, scale=2, element=element)
     parameters = {"pattern": {"of": "[A-Z]{2}[0-9]{3}"}, "slug": {"of": "title"}, "abbreviation": {"of": "title"},
-                  "named-value": {"of": "name"}, "review": {"of": "stars"},
+                  "named-value": {"of": "name"}, "review": {"of": "stars"}, "thread": {"of": "ticket.subject"},
+                  "turns": {"of": "ticket.opened_at"}, "side": {"of": "ticket_id", "first": "customer", "then": "agent"},
                   "course": {"of": "measured_at", "from": "2", "to": "14", "day": "3"},
                   "country-fact": {"of": "country_code"}, "language-fact": {"of": "language_code"},
                   "document-number": {"of": "issued_on", "form": "INV-{year}-{number:5}"}}.get(kind.name, {})  # fmt: skip
@@ -143,6 +144,9 @@ _MADE_FROM: dict[str, list[Any]] = {
     "language-fact": ["nb", "en", "da", "ga", "is"],
     "review": [5, 3, 1, 4, 2],
     "course": [datetime(2024, 7, 1, hour) for hour in (3, 9, 15, 21, 23)],
+    "side": [1] * 5,
+    "turns": [datetime(2024, 7, 1, 9)] * 5,
+    "thread": ["Lamp out on the quay"] * 5,
     "named-value": ["Voltage", "Material", "theme", "page_size", "due_date"],
 }
 
@@ -163,6 +167,9 @@ def samples(kind: Kind, number: int, language: str = "en") -> str:
             values = decode(people, people.at(ordinals))
         case FromText(convert=convert, numbered=True):
             values = convert(pa.array([datetime(2024 + at // 3, 1 + 2 * at, 1) for at in range(number)]), 1 + ordinals)
+        case FromText(convert=convert, in_turn=True):
+            at = np.arange(number, dtype=np.int64)
+            values = convert(pa.array(_MADE_FROM[kind.name][:number]), Turn(at * 0, at, at * 0 + number))
         case FromText(convert=convert, drawn=True):
             values = convert(pa.array(_MADE_FROM[kind.name][:number]), bits.words(ordinals))
         case FromText(convert=convert):

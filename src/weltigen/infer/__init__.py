@@ -31,6 +31,7 @@ from .topics import guess_topics
 from .totals import guess_totals
 from .trees import guess_trees
 from .values_by_name import guess_values_by_name
+from .written_in_turn import guess_correspondence, guess_threads
 
 
 def complete(world: World) -> World:
@@ -41,12 +42,14 @@ def complete(world: World) -> World:
 
 def infer(world: World) -> World:
     """The world with its checks understood, and kinds and labels guessed where nobody said them; once more changes nothing."""
-    known = guess_topics(guess_numbering(imply_ends(understand_checks(fill_referenced(filter_references(world))))))
-    world = keep_passwords(ask_for_keys(leave_room(guess_kinds(known))))
+    world = imply_ends(understand_checks(fill_referenced(filter_references(world))))
+    world = guess_topics(guess_correspondence(guess_numbering(world)))
+    world = keep_passwords(ask_for_keys(leave_room(guess_kinds(world))))
     if world.guesses == "full":
-        world = guess_opinions(guess_values_by_name(guess_copies(guess_lives(guess_steps(guess_lookups(world))))))
-        world = guess_durations(guess_calendars(world))
-        world = guess_as_planned(fit_formulas(guess_trees(guess_totals(guess_presences(guess_courses(guess_amounts(world)))))))
+        world = guess_copies(guess_lives(guess_steps(guess_lookups(world))))
+        world = guess_durations(guess_calendars(guess_opinions(guess_values_by_name(world))))
+        world = guess_courses(guess_amounts(guess_threads(world)))
+        world = guess_as_planned(fit_formulas(guess_trees(guess_totals(guess_presences(world)))))
     return guess_labels(without_circles(guess_order(world)))
 
 

@@ -48,14 +48,14 @@ def _as_planned(entity: Entity, actual: Field, planned: Field | None) -> Field:
     if planned is None or planned.name == actual.name or planned.type != actual.type:
         return actual
     free = all(
-        one.type.name in NUMBERS and one.guess is not None and one.follows is None and not one.limits.bounds
+        one.type.name in NUMBERS and one.guess is not None and not one.follows and not one.limits.bounds
         and not isinstance(one.source, ComputeSource) and not _is_spoken_of(entity, one)
         for one in (planned, actual)
     )  # fmt: skip
     if not free or actual.guess is None:
         return actual
     guess = replace(actual.guess, reason=f"{actual.guess.reason}; near {planned.name}, by their names")
-    return changed(actual, source=planned.source, guess=guess, follows=Follow(field=planned.name, correlation=_NEAR))
+    return changed(actual, source=planned.source, guess=guess, follows=(Follow(field=planned.name, correlation=_NEAR),))
 
 
 def _is_spoken_of(entity: Entity, field: Field) -> bool:

@@ -143,7 +143,7 @@ def _numbered(around: Around, field: Field, arguments: str, found: Found, reason
         arguments = "0 14 tail"  # of what nobody knows there are a few
     if found.words[-1:] == ("number",) and default_of(field) in ("0", "1"):
         arguments = "1 20 tail"  # how many, where one is usual
-    if field.follows is not None or any(f.follows and f.follows.field == field.name for f in around.entity.fields):
+    if field.follows or any(one.field == field.name for f in around.entity.fields for one in f.follows):
         arguments = " ".join(arguments.split()[:2])  # ties would hide the ranks
     whole = (field.type.precision or 0) - (field.type.scale or 0)
     if (

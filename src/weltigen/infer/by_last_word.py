@@ -202,6 +202,7 @@ def _told_by_how(around: Around, field: Field, last: str) -> Iterator[Guessed]:
 _WAYS = frozenset(
     "strategy algorithm approach mechanism handling procedure routine behaviour behavior technique calculation".split()
 )
+_TOO_FEW = 3  # texts of an entity, from which nothing can be told
 _LONG_TEXT = 400  # characters, from which on a column is meant for more than a name
 
 
@@ -210,6 +211,8 @@ def _is_for_prose(around: Around, field: Field) -> bool:
     if field.room is not None:
         return field.room >= _LONG_TEXT
     rooms = [one.room for one in around.entity.fields if one.type.name in TEXTS and one.name != field.name]
+    if len(rooms) < _TOO_FEW:  # then by what the others give
+        rooms = list(around.world.rooms)
     narrow = sum(room is not None and room < _LONG_TEXT for room in rooms)
     return narrow >= 2 and 2 * narrow > len(rooms)
 

@@ -6,7 +6,7 @@ from ..model import (
     Field,
 )
 from ..model.types import INTEGERS, TEXTS
-from ..values.vocabulary import NEUTRAL, by_noun, topic
+from ..values.vocabulary import NEUTRAL, also_by_noun, by_noun, topic
 from ..values.vocabulary import listed as trade_words
 from .around import Around, Guessed, default_of, field_beside, is_keyed
 from .called import displayed, fullnamed, functioned, named, prefixed, titled
@@ -94,7 +94,7 @@ def _kindof(around: Around, field: Field, reason: str, sure: float) -> Guessed |
 
 def _is_of_no_sort(around: Around) -> bool:
     """Whether an entity is no thing of its topic, but only stands beside such: a region beside products."""
-    told = {by_noun().get(noun, ("",))[0] for noun in around.noun}
+    told = {one for noun in around.noun for one in (by_noun().get(noun, ("",))[0], *also_by_noun().get(noun, ()))}
     return not around.topic.within("files") and around.head not in _LIKE_WHAT_HOLDS_THEM and around.topic.name not in told
 
 

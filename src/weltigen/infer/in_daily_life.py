@@ -84,11 +84,12 @@ _RUNNING = frozenset(
 
 def _operated(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """Who runs a machine; what runs a line or a network is a firm."""
-    return (
-        of_kind(around, field, "other-person", {}, f"{reason}, of a {around.head}", sure) if _RUNNING & set(around.noun) else None
-    )
+    done = any(words[:1] and words[0] in _ACTS for words in around.words.values())
+    run = done or bool(_RUNNING & set(around.noun))
+    return of_kind(around, field, "other-person", {}, f"{reason}, of a {around.head}", sure) if run else None
 
 
+_ACTS = frozenset("done performed started start began finished".split())
 _MEETING = frozenset(
     "session event show party episode dinner meeting webinar tasting tour podcast workshop evening match broadcast".split()
 )

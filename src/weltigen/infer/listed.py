@@ -43,11 +43,7 @@ def usual_of_list(around: Around, field: Field) -> Field:
         or len(field.limits.allowed) > 1
     ):
         return field
-    if (
-        field.name.lower() in around.tied
-        or field.type.name not in TEXTS | INTEGERS | {TypeName.ENUM}
-        or field.follows is not None
-    ):
+    if field.name.lower() in around.tied or field.type.name not in TEXTS | INTEGERS | {TypeName.ENUM} or field.follows:
         return field
     default = default_of(field)
     if {value.lower() for value in values} in _FLAGS:

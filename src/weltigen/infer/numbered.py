@@ -23,8 +23,7 @@ def guess_numbering(world: World) -> World:
     """Entities whose rows are told apart by a number within an owner, with so many rows for each of these."""
     if world.guesses != "full" or world.same:
         return world
-    vocabulary = vocabulary_of(world)
-    needs = {one.name: {r.target for r in one.relations if _is_required(one, r)} - {one.name} for one in world.entities}
+    vocabulary, needs = vocabulary_of(world), _needs(world)
     owners = {entity.name: _owner(world, entity, vocabulary, needs) for entity in world.entities}
     entities = []
     for entity in world.entities:
@@ -38,9 +37,7 @@ def guess_numbering(world: World) -> World:
 
 def _owner(world: World, entity: Entity, vocabulary: Vocabulary, needs: dict[str, set[str]]) -> Relation | None:
     """The reference to the owner, where nothing else is said or ruled of it."""
-    if entity.rows is not None or entity.fixed or entity.there or entity.cohorts or entity.states:
-        return None
-    if entity.name in world.history_owners:
+    if not _is_unsaid(world, entity):
         return None
     rules = entity.unique_rules
     for relation in entity.relations:
@@ -53,6 +50,21 @@ def _owner(world: World, entity: Entity, vocabulary: Vocabulary, needs: dict[str
         if not more and len(ruled) == 1 and _counts(entity, number, vocabulary):
             return relation
     return None
+
+
+def may_be_owned(world: World, entity: Entity, relation: Relation) -> bool:
+    """Whether rows may be counted by the rows that a reference goes to, of which nothing else is said or ruled."""
+    ruled = any(set(relation.columns) & set(rule.columns) for rule in entity.unique_rules)
+    return _is_unsaid(world, entity) and not ruled and _is_plain(world, entity, relation, _needs(world))
+
+
+def _needs(world: World) -> dict[str, set[str]]:
+    return {one.name: {r.target for r in one.relations if _is_required(one, r)} - {one.name} for one in world.entities}
+
+
+def _is_unsaid(world: World, entity: Entity) -> bool:
+    said = entity.rows is not None or entity.fixed or entity.there or entity.cohorts or entity.states
+    return not said and entity.name not in world.history_owners
 
 
 def _counts(entity: Entity, number: str, vocabulary: Vocabulary) -> bool:

@@ -53,6 +53,7 @@ def guess_topics(world: World) -> World:
         own |= {name: Counter({"events": 3}) for name in own if name not in of_logs and is_of_events(name, vocabulary)}
     if not systems and not any(votes["network"] or votes["software"] for votes in own.values()):
         own = {n: _named(n, votes, vocabulary, _OUTSIDE | of_logs.get(n, {})) for n, votes in own.items()}
+        own = {n: Counter({one: w for one, w in votes.items() if one != "testing"}) for n, votes in own.items()}  # of skaters
     own = by_the_company(world, own, fields, vocabulary)
     own = own if systems else of_its_things(own, vocabulary)
     near = _of_neighbours(world, own)

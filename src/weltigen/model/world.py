@@ -91,6 +91,11 @@ class World:
         return frozenset(name for name, number in named.items() if number > 4)
 
     @cached_property
+    def rooms(self) -> tuple[int | None, ...]:
+        """The room of every text."""
+        return tuple(field.room for entity in self.entities for field in entity.fields if field.type.name in TEXTS)
+
+    @cached_property
     def topics_of_some(self) -> frozenset[str]:
         """What two entities or more are about."""
         number = Counter(entity.topic for entity in self.entities if entity.topic is not None)

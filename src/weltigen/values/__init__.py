@@ -28,6 +28,7 @@ from . import (
     technical,
     texts,
     things,
+    threads,
 )
 from .axis import Axis, axis_of
 from .identifiers import written_lengths
@@ -43,6 +44,7 @@ from .registry import (
     PersonPart,
     Prepared,
     Request,
+    Turn,
     Values,
     find_kind,
     get_kind,
@@ -62,6 +64,7 @@ __all__ = [
     "PersonPart",
     "Prepared",
     "Request",
+    "Turn",
     "Values",
     "axis_of",
     "find_kind",

@@ -7,6 +7,9 @@ from dataclasses import dataclass, field
 from datetime import datetime
 from typing import Any
 
+import numpy as np
+from numpy.typing import NDArray
+
 from ..model.folding import Fold
 from ..model.problems import UsageError, nearest
 from ..model.types import TEXTS, FieldType, TypeName
@@ -88,10 +91,20 @@ class PersonPart:
     follows: bool = True  # the names that a row's columns are given; not of another person of the row
 
 
+@dataclass(frozen=True, slots=True)
+class Turn:
+    """Of rows of an owner: the owner's ordinal, which of its rows each is, from 0 on, and how many there are."""
+
+    owner: NDArray[np.int64]
+    rank: NDArray[np.int64]
+    count: NDArray[np.int64]
+
+
 @dataclass(frozen=True, slots=True, kw_only=True)
 class FromText:
     """A column made from another column of the row, or of a row that it refers to (`voyage.name`); where it is `numbered`, from
     the row's number as well, counted from 1, so that no two are the same; where it is `drawn`, from a random word of each row.
+    `in_turn`: also from which of its owner's rows each is, a `Turn`, which `convert` takes second.
     `apart`: different texts of that column give different ones, in any case and with any accents. `beside`: a second column,
     which `convert` takes last."""
 
@@ -103,6 +116,7 @@ class FromText:
     of_moments: bool = False  # whether it is made from a date or a time, and not from a text
     of_numbers: bool = False  # the same of a number
     beside: str | None = None
+    in_turn: bool = False
 
 
 Prepared = Values | PersonPart | FromText

@@ -119,6 +119,8 @@ def _reasoned(made: FieldPlan, because: str) -> FieldPlan:
 def _candidates(entity_plan: EntityPlan, field: Field) -> Iterator[Field]:
     yield field
     if _counts(entity_plan, field) or field.limits.allowed or field.type.values:
+        if isinstance(field.source, KindSource) and field.guess is not None:
+            yield changed(field, source=None, guess=Guess(reason="its values", confidence=0.5))
         return  # numbers that count up, and values of a list, need no other form
     for one in field.others:
         yield changed(field, source=one.source, guess=one.guess)
@@ -185,6 +187,10 @@ def _tried(plan: Plan, entity_plan: EntityPlan, made: FieldPlan, needed: int | N
                 return _drawn(plan, entity_plan, made, values, needed, said)
             case OfPerson():
                 return _of_person(plan, entity_plan, made, keeping(made, checks) if checks else None, needed)
+            case Converted(kind="side") if checks and isinstance(field.source, KindSource):
+                told = dict(field.source.parameters)
+                both = pa.array([told["first"], told["then"]]).cast(field.type.arrow())
+                return _Tried(made, None, "" if keeping(made, checks)(both).all() else "its check does not allow both sides")
             case Converted() if checks:
                 return _Tried(made, 0, "what it is made from may not keep its check")
             case Converted(of=of, may_lack=True) if _must_be_there(field):

@@ -89,6 +89,11 @@ def by_source(
             with suppress(KindError):
                 return changed(base, way=_matching(replace(request, least=field.type.length), pattern))
         return changed(base, way=_matching(request, pattern))
+    if values is not None and isinstance(source, KindSource) and source.kind == "side":  # which names two of them
+        told = dict(source.parameters)
+        if not {told.get("first"), told.get("then")} <= set(map(str, values)):
+            raise KindError(f"its values are listed: {', '.join(map(str, values[:6]))}")
+        return _of_kind(plan, entity_plan, base, request, source)
     if values is not None:
         if isinstance(source, KindSource) and not field.free:
             raise KindError(f"its values are listed, so kind {source.kind} says nothing")
@@ -137,7 +142,9 @@ def _converted(plan: Plan, entity_plan: EntityPlan, field: Field, made: FromText
     path = _path(plan, entity_plan, made.field)
     of = field_at(plan.world, entity_plan.entity, path)
     types, what = _MADE_FROM[made.of_moments, made.of_numbers]
-    if of.type.name not in types:
+    if made.in_turn and entity_plan.owner is None:
+        raise KindError("only rows of an owner are written in turn: rows: {per: …}")
+    if of.type.name not in types and not (made.in_turn and kind == "side"):
         raise KindError(f"it is made from {what}, and {made.field} is {of.type}")
     may_lack = of.nullable or may_lead_nowhere(plan.world, entity_plan.entity, path)
     beside = _path(plan, entity_plan, made.beside) if made.beside is not None else None

@@ -35,7 +35,7 @@ from ...randomness.bijection import shuffle
 from ...randomness.mixing import below
 from ...randomness.quantiles import look_up
 from ...randomness.quota import FEW, Dealt
-from ...values import Axis, Values
+from ...values import Axis, Turn, Values
 from ...values.pools import one_array, picked
 from ..knowledge.settled import digit_of
 from .between import WordSource, between, rising
@@ -92,6 +92,15 @@ def _converted(plan: Plan, entity_plan: EntityPlan, field_plan: FieldPlan, way: 
     """Made from another cell, and from the row's number or a random word where these are wanted."""
     path, convert, first = way.path, way.of.convert, 1 + way.beyond
     needs = path_cells(plan.world, entity_plan.entity, path)
+    if way.of.in_turn:
+        second = path_cells(plan.world, entity_plan.entity, way.beside) if way.beside is not None else ()
+        beside = way.beside
+
+        def fill(rows: RowsPort) -> Any:
+            more = () if beside is None else (rows.path(beside),)
+            return convert(rows.path(path), Turn(*rows.owners()), *more)
+
+        return Filling(fill, (*needs, *second))
     if way.of.numbered:
         return Filling(lambda rows: convert(rows.path(path), rows.ordinals + first), needs)
     if not way.of.drawn:

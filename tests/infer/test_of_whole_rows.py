@@ -295,3 +295,17 @@ def test_whoever_buys_a_voucher_is_not_who_gets_it_and_firms_abroad_are_no_sorts
         "auftrag",
     )
     assert rows["gaertnerei"].str.contains("GmbH|OHG|AG|KG|Söhne|&|UG").mean() > 0.7 and not rows["leistung"].str.isdigit().any()
+
+
+@pytest.mark.parametrize("thing", ["boat", "crate", "parcel", "plank"])
+@pytest.mark.parametrize(
+    "sizes", [("length_cm", "width_cm", "weight_kg"), ("laenge", "breite", "gewicht"), ("length_m", "beam_m", "draught_m")]
+)
+def test_sizes_of_a_thing_go_together(thing: str, sizes: tuple[str, ...]) -> None:
+    columns = ", ".join(f"{size} numeric(9,2) NOT NULL" for size in sizes)
+    more = ", bezeichnung text, hersteller text, lieferant text" if sizes[0] == "laenge" else ""
+    rows = rows_of(f"CREATE TABLE {thing} (id integer PRIMARY KEY, {columns}{more});", thing, 2000)
+    ranks = rows[list(sizes)].astype(float).corr("spearman").to_numpy()
+    assert ranks[0, 1:].min() > 0.55 and ranks.min() > 0.35, ranks
+    if "beam_m" in sizes:
+        assert (rows["beam_m"].astype(float) < rows["length_m"].astype(float)).mean() > 0.9

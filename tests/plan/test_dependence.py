@@ -15,7 +15,7 @@ NAMES = ["length_m", "beam_m", "draught_m", "sail_area", "built_on"]
 SQL = """CREATE TABLE boat (boat_id integer PRIMARY KEY, length_m numeric(6,2) NOT NULL, beam_m double precision NOT NULL,
 draught_m real NOT NULL, sail_area integer NOT NULL, built_on date NOT NULL, lent_on date, crew smallint)"""
 SHAPES = {
-    "length_m": "{shape: {skewed: {median: 9, p95: 15}}", "beam_m": "{shape: {normal: {mean: 30, sd: 5}}", "draught_m": "{shape: even, minimum: 1, maximum: 4",
+    "length_m": "{shape: {skewed: {median: 9, p95: 15}}", "beam_m": "{shape: {normal: {mean: 30, sd: 5}}", "draught_m": "{kind: {number: {from: 1, to: 4, shape: hump}}",
     "sail_area": "{shape: {exponential: {mean: 400}}", "built_on": "{after: 1990-01-01",
 }  # fmt: skip
 

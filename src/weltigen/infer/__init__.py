@@ -24,6 +24,7 @@ from .opinions import guess_opinions
 from .over_time import guess_courses
 from .planned import guess_steps
 from .presences import guess_presences
+from .proportions import guess_proportions
 from .referenced import ask_for_keys, fill_referenced
 from .references import Proposal, likely_relations, propose_relations, relate_undeclared
 from .tenancy import propose_tenants
@@ -49,7 +50,8 @@ def infer(world: World) -> World:
         world = guess_copies(guess_lives(guess_steps(guess_lookups(world))))
         world = guess_durations(guess_calendars(guess_opinions(guess_values_by_name(world))))
         world = guess_courses(guess_amounts(guess_threads(world)))
-        world = guess_as_planned(fit_formulas(guess_trees(guess_totals(guess_presences(world)))))
+        world = fit_formulas(guess_trees(guess_totals(guess_presences(world))))
+        world = guess_proportions(guess_as_planned(world))
     return guess_labels(without_circles(guess_order(world)))
 
 

@@ -84,7 +84,7 @@ def number(request: Request) -> Values:
         if axis.scale > 2 and request.step is None and not request.unique and ends[1] - ends[0] >= _WIDE * one:
             request = replace(request, step=one // 100)  # amounts and measures with more than two decimals look worked out
         made = _numbers(request, axis, *ends)
-        return _drawn(made, axis, request.parameters.get("shape", "even"))
+        return _drawn(made, axis, request.parameters.get("shape", "even"), request.ranked)
     most = min(usual[1], axis.natural_limits[1])
     low, high = ends_of(
         request, min(usual[0], most // 10) if "from" not in request.parameters and most < usual[1] else usual[0], most
@@ -96,14 +96,14 @@ def number(request: Request) -> Values:
     return _numbers(request, axis, low, high)
 
 
-def _drawn(values: Values, axis: Axis, shape: str) -> Values:
+def _drawn(values: Values, axis: Axis, shape: str, ranked: bool) -> Values:
     """Values drawn in a shape."""
     if shape not in SHAPES:
         raise KindError(f"there is no shape '{shape}'; it is one of {', '.join(SHAPES)}")
     if values.space < 2:
         return values
     first, second = (int(at) for at in axis.read(values.decode(np.arange(2, dtype=np.uint64))))
-    return replace(values, draw=draw_of(shape, values.space, first, second - first, axis.scale))
+    return replace(values, draw=draw_of(shape, values.space, first, second - first, axis.scale, ranked=ranked))
 
 
 def _numbers(request: Request, axis: Axis, low: int, high: int) -> Values:

@@ -29,6 +29,7 @@ class Request:
     are compared that must differ. `now`: the time that the world calls so. `topic`: what texts speak of, `words`: lists of
     its words that were said; `language`: of texts, the first part of `locale`, the whole tag that names and places follow
     (BCP 47); `invented`: towns are made up as well; `password`: what passwords are, "" where nobody says.
+    `ranked`: a number follows another, so that greater words give greater values.
     """
 
     type: FieldType
@@ -51,6 +52,7 @@ class Request:
     invented: bool = False
     password: str = ""
     words: tuple[tuple[str, tuple[str, ...]], ...] = ()
+    ranked: bool = False
 
     @property
     def differ(self) -> bool:

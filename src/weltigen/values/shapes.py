@@ -6,6 +6,8 @@ Words of 64 even bits become positions by additions, multiplications and roots a
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import lru_cache
+from math import comb
 from typing import Any
 
 import numpy as np
@@ -36,20 +38,44 @@ def _hump(words: Words) -> NDArray[np.float64]:
     return np.asarray((parts[0] + parts[1] + parts[2] + parts[3]).astype(np.float64) / (4 * 65536.0))
 
 
-def draw_of(shape: str, space: int, first: int = 0, step: int = 1, scale: int = 0) -> Draw | None:
+@lru_cache(maxsize=1)
+def _quantiles_of_hump() -> NDArray[np.float64]:
+    """Where the mean of four even numbers lies, at even shares of the whole (Irwin 1927, Hall 1927)."""
+    return np.array([0.0, *(_quantile(at / _KNOTS) for at in range(1, _KNOTS)), 1.0])
+
+
+def _quantile(share: float) -> float:
+    low, high = 0.0, 4.0
+    for _ in range(48):
+        middle = (low + high) / 2
+        below = sum((-1) ** k * comb(4, k) * (middle - k) ** 4 for k in range(5) if middle > k) / 24
+        low, high = (middle, high) if below < share else (low, middle)
+    return float(f"{low / 4:.12g}")
+
+
+_KNOTS = 512
+
+
+def _ranked_hump(words: Words) -> NDArray[np.float64]:
+    """The same distribution, rising with the word."""
+    return np.asarray(np.interp(_share(words), np.arange(_KNOTS + 1) / _KNOTS, _quantiles_of_hump()))
+
+
+def draw_of(shape: str, space: int, first: int = 0, step: int = 1, scale: int = 0, *, ranked: bool = False) -> Draw | None:
     """A way of drawing positions below `space`; None for even ones. Position p stands for first + p · step units, of which
-    10^`scale` make one."""
+    10^`scale` make one. `ranked`: a greater word gives no lesser position."""
+    hump = _ranked_hump if ranked else _hump
     match shape:
         case "tail":
             return lambda words: _at(_share(words) ** 3, space)
         case "low":
             return lambda words: _at(_share(words) ** 8, space)
         case "hump":
-            return lambda words: _at(_hump(words), space)
+            return lambda words: _at(hump(words), space)
         case "decades":
-            return _over_decades(space, first, step)
+            return _over_decades(space, first, step, hump)
         case "price" | "round" | "salary":
-            spread: Callable[[Words], NDArray[np.float64]] = _hump if shape == "salary" else _cubed
+            spread: Callable[[Words], NDArray[np.float64]] = hump if shape == "salary" else _cubed
             endings = _prices if shape == "price" else _round
 
             def draw(words: Words) -> Words:
@@ -61,7 +87,7 @@ def draw_of(shape: str, space: int, first: int = 0, step: int = 1, scale: int = 
     return None
 
 
-def _over_decades(space: int, first: int, step: int) -> Draw:
+def _over_decades(space: int, first: int, step: int, hump: Callable[[Words], NDArray[np.float64]]) -> Draw:
     """Near to normal over the logarithms, as the sizes of files are: as many below the middle of the decades as above it."""
     least, most = max(first, 1), first + (space - 1) * step
     count = 64
@@ -69,7 +95,7 @@ def _over_decades(space: int, first: int, step: int) -> Draw:
     knots = np.round((np.round(least * (most / least) ** shares) - first) / step)  # whole positions, the same on every machine
 
     def draw(words: Words) -> Words:
-        positions = np.interp(_hump(words), shares, knots).astype(np.uint64)
+        positions = np.interp(hump(words), shares, knots).astype(np.uint64)
         return np.asarray(np.minimum(positions, np.uint64(space - 1)))
 
     return draw

@@ -363,7 +363,7 @@ def _request(plan: Plan, entity_plan: EntityPlan, field: Field, span: Range) -> 
         fold=fold_in_rules(plan, entity_plan, field.name), seed=plan.seed,
         now=plan.now, topic=entity_plan.entity.topic or NEUTRAL, language=language.partition("-")[0], locale=language,
         invented=plan.world.places == "invented",
-        words=entity_plan.entity.words, password=plan.world.password or "",
+        words=entity_plan.entity.words, password=plan.world.password or "", ranked=bool(field.follows),
     )  # fmt: skip
 
 

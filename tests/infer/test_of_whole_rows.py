@@ -309,3 +309,41 @@ def test_sizes_of_a_thing_go_together(thing: str, sizes: tuple[str, ...]) -> Non
     assert ranks[0, 1:].min() > 0.55 and ranks.min() > 0.35, ranks
     if "beam_m" in sizes:
         assert (rows["beam_m"].astype(float) < rows["length_m"].astype(float)).mean() > 0.9
+
+
+@pytest.mark.parametrize("which", ["kind", "discount_type", "type"])
+@pytest.mark.parametrize("values", [("percent", "fixed"), ("percentage", "amount"), ("PERCENT", "FIXED_AMOUNT", "FREE")])
+def test_a_coupon_lets_off_per_cents_or_sums(which: str, values: tuple[str, ...]) -> None:
+    listed = ", ".join(f"'{value}'" for value in values)
+    sql = f"CREATE TABLE coupon (id integer PRIMARY KEY, {which} varchar(20) NOT NULL CHECK ({which} IN ({listed})), value numeric(8,2) NOT NULL"
+    rows = rows_of(
+        f"{sql}, uses integer NOT NULL, max_uses integer NOT NULL, gross integer NOT NULL, fee integer NOT NULL, net integer NOT NULL);",
+        "coupon",
+    )
+    share = rows[rows[which] == values[0]]["value"].astype(float)
+    assert share.between(1, 60).all() and share.nunique() > 3 and rows["value"].astype(float).max() <= 60
+    assert (rows["uses"] <= rows["max_uses"]).all() and (rows["net"] == rows["gross"] - rows["fee"]).all()
+
+
+@pytest.mark.parametrize(
+    ("found", "looked_at"),
+    [("leaves_affected", "leaves_checked"), ("defective_parts", "inspected_parts"), ("trees_damaged", "trees_surveyed")],
+)
+def test_what_was_found_is_no_more_than_was_looked_at(found: str, looked_at: str) -> None:
+    rows = rows_of(
+        f"CREATE TABLE survey (id integer PRIMARY KEY, {looked_at} integer NOT NULL, {found} integer NOT NULL, on_day date);",
+        "survey",
+    )
+    assert (rows[found] <= rows[looked_at]).all() and rows[looked_at].nunique() > 3
+
+
+def test_buyers_have_names_in_two_parts_and_parts_of_a_place_letters() -> None:
+    rows = rows_of(
+        "CREATE TABLE sale (id integer PRIMARY KEY, buyer_first varchar(40) NOT NULL, buyer_last varchar(40) NOT NULL, buyer_email varchar(80) NOT NULL);",
+        "sale",
+    )
+    parts = zip(rows["buyer_first"].str.lower(), rows["buyer_email"], strict=True)
+    assert sum(first[:3] in mail for first, mail in parts) > 200 and rows["buyer_last"].nunique() > 60
+    sql = """CREATE TABLE churchyard (id integer PRIMARY KEY, name varchar(60) NOT NULL);
+    CREATE TABLE grave_block (id integer PRIMARY KEY, churchyard_id integer NOT NULL REFERENCES churchyard, name varchar(30) NOT NULL);"""
+    assert rows_of(sql, "grave_block")["name"].str.fullmatch("Block [A-H]").all()

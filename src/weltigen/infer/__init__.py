@@ -8,6 +8,7 @@ from .checks import understand_checks
 from .circles import without_circles
 from .compared import leave_room
 from .copies import guess_copies
+from .discounts import guess_discounts
 from .durations import guess_durations
 from .filters import filter_references
 from .fitting import fit_formulas
@@ -49,7 +50,7 @@ def infer(world: World) -> World:
     if world.guesses == "full":
         world = guess_copies(guess_lives(guess_steps(guess_lookups(world))))
         world = guess_durations(guess_calendars(guess_opinions(guess_values_by_name(world))))
-        world = guess_courses(guess_amounts(guess_threads(world)))
+        world = guess_courses(guess_amounts(guess_discounts(guess_threads(world))))
         world = fit_formulas(guess_trees(guess_totals(guess_presences(world))))
         world = guess_proportions(guess_as_planned(world))
     return guess_labels(without_circles(guess_order(world)))

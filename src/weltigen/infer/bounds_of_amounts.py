@@ -56,6 +56,9 @@ _ROOM = (
     "places total",
     "seats total",
     "maximum seats",
+    "allotment",
+    "allocated tickets",
+    "tickets total",
 )
 
 
@@ -203,9 +206,12 @@ _LEFT_THERE = _forms("left remaining unused")
 _WORTH = tuple(f"{word} {what}" for word in ("initial", "original", "face") for what in ("amount", "value", "balance"))
 _WORTH_LEFT = ("balance", "remaining balance", "current balance", "balance left", "remaining amount", "amount remaining",
                "remaining value", "value remaining", "amount left")  # fmt: skip
+_USES = ("uses", "used", "use count", "times used", "used count", "redemptions", "redeemed", "times redeemed", "current uses")
+_MOST_USES = ("maximum uses", "usage limit", "maximum redemptions", "redemption limit", "uses allowed", "limit uses",
+              "maximum use count", "use limit", "maximum usage")  # fmt: skip
 _PREPAID = frozenset("voucher card coupon certificate giftcard pass token allowance".split())
 _WITHIN = (
-    (_CUT_DOWN, _AS_TAKEN), (_LEFT_THERE, _STARTED), (_WORTH_LEFT, _WORTH),
+    (_USES, _MOST_USES), (_CUT_DOWN, _AS_TAKEN), (_LEFT_THERE, _STARTED), (_WORTH_LEFT, _WORTH),
     (_BUILT, _GONE), (_DONE_WITH, _ASKED_FOR), (LET_OFF, (*NETS, *_BASE)), (_REACHED, _REACHABLE), (_TAKEN, _ROOM),
     (_BOUGHT, _SOLD), *((one, _PAID_FOR) for one in _LEFT_OF_IT),
 )  # fmt: skip
@@ -227,8 +233,25 @@ def limited(amounts: RowNumbers) -> None:
     _reduced(amounts)
     _by_period(amounts)
     prepaid = bool(_PREPAID & set(amounts.noun))
+    _affected(amounts)
     for less, most in (*_WITHIN, *([(_WORTH_LEFT, ("amount", "value"))] if prepaid else [])):
         field = amounts.one(less)
         limit = amounts.one(most, field)
         if field is not None and limit is not None:
             amounts.limit(field, limit)
+
+
+_AFFECTED = ("affected", "infected", "infested", "damaged", "defective", "faulty", "diseased", "dead", "rejected", "failing")
+_EXAMINED = ("checked", "examined", "inspected", "sampled", "tested", "reviewed", "counted", "assessed", "surveyed", "planted")
+
+
+def _affected(amounts: RowNumbers) -> None:
+    """Of what was looked at some were found to be so: `leaves_affected` beside `leaves_checked`."""
+    for words in list(amounts.names):
+        stem = " ".join(word for word in words.split() if word not in _AFFECTED)
+        if stem == words or not stem:
+            continue
+        looked_at = amounts.one(tuple(form for word in _EXAMINED for form in (f"{stem} {word}", f"{word} {stem}")))
+        found = amounts.one((words,), looked_at)
+        if found is not None and looked_at is not None:
+            amounts.limit(found, looked_at)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import json
 import re
+from collections import Counter
 from collections.abc import Iterator
 from dataclasses import replace
 
@@ -13,11 +14,12 @@ from ..model import (
     TypeName,
 )
 from ..model.types import INTEGERS, MOMENTS, TEXTS
-from ..values.vocabulary import NEUTRAL
+from ..values.vocabulary import NEUTRAL, topic
 from .around import Around, Guessed, default_of, field_beside, is_keyed, is_time_of_day
 from .called import titled
 from .called_by_noun import called_by_noun, has_listed_names
 from .codes import code_pattern, numbered_by_date
+from .company import EVERY_APPLICATION
 from .concepts import Found
 from .flags_by_name import ASKING
 from .in_context import in_context
@@ -114,6 +116,8 @@ def _made(around: Around, field: Field, found: Found, reason: str) -> Guessed | 
             return of_named_kind("text", reason, sure, purpose=_purpose(around, field, found)) if fitting else None
         case "json":
             return as_json(field, arguments, reason, sure)
+        case "of" if not around.topic.has(arguments) and (listed := _of_the_trade(around, arguments)):
+            return by_words(field, tuple((one, float(max(2, 20 - 3 * at))) for at, one in enumerate(listed)), reason, sure * 0.9)
         case "of":
             fitting = around.topic.has(arguments) and (field.type.name is TypeName.ARRAY or has_room(field, 3))
             if fitting and field.type.name is TypeName.JSON:
@@ -123,6 +127,17 @@ def _made(around: Around, field: Field, found: Found, reason: str) -> Guessed | 
             return of_named_kind("term", reason, sure, list=arguments) if fitting else None
         case what:
             return in_context(around, field, what, reason, sure)
+
+
+def _of_the_trade(around: Around, listed: str) -> tuple[str, ...]:
+    """What somebody is good at, in a trade that has no list of that: its sorts, or the things that it deals with."""
+    if listed != "specialties" or around.of_systems:
+        return ()
+    told = Counter(entity.topic for entity in around.world.entities if entity.topic not in (None, NEUTRAL, *EVERY_APPLICATION))
+    often = sorted(told.items(), key=lambda one: (-one[1], one[0]))
+    trades = (topic(name).spoken(around.vocabulary.language) for name, number in often if name is not None and number > 1)
+    trade = next((one for one in (*trades, around.topic) if one.name != NEUTRAL and one.has("kinds")), None)
+    return trade.words("kinds")[:6] if trade is not None else ()
 
 
 _CHOSEN = frozenset(("option", "choice"))  # whose text is what somebody chooses

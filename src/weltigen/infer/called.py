@@ -8,10 +8,11 @@ from ..model import (
 from ..model.types import TEXTS
 from ..values.vocabulary import NEUTRAL, by_noun
 from .around import Around, Guessed
-from .called_by_noun import called_by_noun, is_of_trade
+from .called_by_noun import called_by_noun, hangs_on_others, is_of_trade
 from .codes import initials
 from .company import VAGUE
-from .naming import singular, with_article
+from .naming import folded, singular, with_article
+from .naming.values import in_language
 from .nouns import LISTS, MESSAGES, PARTS_OF_PROGRAMS, PERSONS, SYSTEMS, is_noun, what_is
 from .of_row import of_kind, pays_as_firm
 from .offers import by_pattern, by_words, fits, has_room, of_named_kind, read_pairs
@@ -85,7 +86,8 @@ def _named_otherwise(around: Around, field: Field, reason: str, sure: float) -> 
     """A name beside a title is that in an address; a message's name is what it is about; a file's is one of files."""
     if pays_as_firm(around):
         return of_kind(around, field, "organization", {}, f"{reason}, of who pays", sure)
-    shown = [("title",), ("display", "name")]
+    mark = around.words[field.name][:-1]
+    shown = [("title",), ("display", "name"), *([(*mark, "title")] if mark else [])]
     title = next((o for o in around.entity.fields if around.words[o.name] in shown and o.type.name in TEXTS), None)
     if title is not None and (field.nullable or not title.nullable) and has_room(field, 40) and what_is(around.head) is None:
         return of_named_kind("slug", f"{reason}, beside {title.name}", sure, of=title.name)
@@ -189,6 +191,11 @@ def named(around: Around, field: Field, reason: str, sure: float) -> Guessed | N
         return of_named_kind("thing-name", said, sure, topic="products") if has_room(field, 8) else None
     if head in _GROUNDS and not own.within(*SYSTEMS) and fits("place-name", field):
         return of_named_kind("place-name", f"{reason} of a {head}, by its entity", sure)
+    if alone and head in _VENUES and around.vocabulary.language != "en" and around.has("city", "town", "address", "postcode"):
+        halls = in_language(tuple((hall, 10.0) for hall in _HALLS), around.vocabulary.language)
+        return by_words(field, halls, f"{reason} of a place with an address", sure * 1.1)
+    if alone and (lettered := _part_of_a_place(around, field, reason, sure)) is not None:
+        return lettered
     if around.has("latin name", "scientific name") and has_room(field, 3):
         return of_named_kind("thing-name", f"{reason}, beside a scientific one", sure, list="species")
     for noun, trust in ((head, 1.1), *((one, 0.9) for one in before if head not in LISTS and head not in _OF_THINGS)):
@@ -207,6 +214,21 @@ def named(around: Around, field: Field, reason: str, sure: float) -> Guessed | N
     if one is not None and not _has_own_names(around, head):
         return one
     return _of_thing(around, field, head, reason, sure) if has_room(field, 3) else None
+
+
+_VENUES = frozenset("place venue location hall".split())
+_HALLS = ("Main Hall", "Town Hall", "Community Centre", "Park Stage", "Studio Theatre", "Sports Hall", "School Hall",
+          "Market Hall", "Youth Centre", "Old Fire Station")  # fmt: skip
+_PARTS_OF_PLACES = frozenset("section block sector plot wing compartment paddock bay aisle subsection quadrant".split())
+
+
+def _part_of_a_place(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """A part of a place that is told by a letter: Block C. It is called as its table is, in the language of that."""
+    if around.head not in _PARTS_OF_PLACES or around.of_systems or not hangs_on_others(around.entity):
+        return None
+    parts = folded(singular(around.entity.name.rpartition(".")[2])).split("_")
+    written = parts[0 if around.vocabulary.language in ("fr", "es") else -1].capitalize()
+    return by_pattern(field, f"{written} [A-H]", f"{reason} of a part of a place", sure * 1.1)
 
 
 def _of_who_writes(around: Around, field: Field) -> bool:

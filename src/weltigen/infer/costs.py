@@ -84,7 +84,8 @@ def paid_out(amounts: RowNumbers) -> None:
     gross, net = amounts.one(_GROSSES), amounts.one(NETS)
     if gross is None or net is None or net.name in amounts.made or gross.name in amounts.made:
         return
-    kept = {name for words, name in amounts.names.items() if words.split()[-1:] in _KEPT and set(words.split()) & _BY_WHOM}
+    told = {words: words.split() for words in amounts.names}
+    kept = {amounts.names[words] for words, own in told.items() if own[-1:] in _KEPT and (len(own) == 1 or set(own) & _BY_WHOM)}
     fees = [field for field in amounts.entity.fields if field.name in kept and field.type.name is net.type.name]
     if not 0 < len(fees) <= len(_SHARES) or any(field.name in amounts.made for field in fees):
         return

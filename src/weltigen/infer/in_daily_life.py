@@ -160,6 +160,13 @@ def _one_of_several(around: Around, field: Field, reason: str, sure: float) -> G
     return by_pattern(field, f"{noun.capitalize()} [1-6]", f"{reason}, of which there are several", sure)
 
 
+def _run_by_program(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """What a machine is set to, where the row is of one of its runs."""
+    if not _RUNNING & set(around.noun) or around.of_systems or around.vocabulary.language != "en":
+        return None
+    return by_pattern(field, "Program [1-9]", f"{reason}, of a {around.head}", sure * 1.2)
+
+
 _COMMON_NAMES = frozenset(
     tuple(name.split())
     for name in ("common name", "name", "english name", "name common", "name english", "species", "vernacular name")
@@ -397,6 +404,7 @@ IN_DAILY_LIFE: dict[str, Context] = {
     "commonly": _commonly,
     "latin": _scientific,
     "ofseveral": _one_of_several,
+    "ofprogram": _run_by_program,
     "charactered": _charactered,
     "roled": _roled,
     "bodied": _bodied,

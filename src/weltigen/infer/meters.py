@@ -135,6 +135,25 @@ def scored(amounts: RowNumbers) -> None:
         less = f", less {off.name}" if off is not None else ""
         amounts.compute(whole, together, parts[:1], f"{', '.join(part.name for part in parts)} together{less}")
         return
+    _judged(amounts)
+
+
+def _judged(amounts: RowNumbers) -> None:
+    """What judges give in parts that nobody else knows (`tes`, `pcs`), less what they take off, where these stand in a row before
+    the total."""
+    whole, off = amounts.one(("total", "total score", "score total", "final score")), amounts.one(_TAKEN_OFF)
+    if whole is None or off is None or whole.type.name in INTEGERS:
+        return
+    parts: list[Field] = []
+    for field in amounts.entity.fields:
+        if field.name == whole.name:
+            break
+        decimal = field.type.name in NUMBERS - INTEGERS and field.type.scale == whole.type.scale
+        parts = [*parts, field] if decimal else parts if field.name == off.name else []
+    parts = [part for part in parts if part.name != off.name]
+    if len(parts) > 1:
+        together = f"{' + '.join(map(or_nothing, parts))} - {or_nothing(off)}"
+        amounts.compute(whole, together, parts[:1], f"{', '.join(part.name for part in parts)} together, less {off.name}")
 
 
 _ASKED = ("billed", "charged", "claimed", "submitted", "requested")

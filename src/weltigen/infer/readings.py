@@ -50,6 +50,8 @@ def readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], fl
         yield ("service", "performed"), 1.1, "a Leistung that is a text is what is done"
     if words == ("product",) and field.type.name in TEXTS and has_called(around.noun):
         yield (around.head, "name"), 1.05, f"which {around.head} it is"
+    if len(words) == 2 and words[1] in ("first", "last") and what_is(words[0]) == "person" and field.type.name in TEXTS:
+        yield (words[1], "name"), 1.15, f"the {words[1]} name of a {words[0]}"
     if words == ("count",) and folded(field.name) == "anzahl":  # how many of something were bought
         yield ("quantity",), 1.05, ""
     yield from _by_last_word(around, field, words)

@@ -19,6 +19,7 @@ from weltigen.infer.sizes import things
 from weltigen.infer.trading import trades_of
 from weltigen.infer.vocabularies import vocabulary_of
 from weltigen.model import TypeName
+from weltigen.values.species import species
 from weltigen.values.vocabulary import NEUTRAL, topic
 
 TYPES = {TypeName.TEXT: "text", TypeName.DOUBLE: "double precision", TypeName.INTEGER: "integer", TypeName.SMALLINT: "smallint",
@@ -166,7 +167,7 @@ def test_who_built_a_thing_what_must_be_done_to_it_and_what_was_recorded() -> No
     assert (
         heard["file_nm"].str.endswith(".wav").all()
         and heard["auto_conf"].between(0.2, 1).all()
-        and heard["sci_nm"].str.fullmatch("[A-Z][a-z]+ [a-z]+").all()
+        and heard["sci_nm"].str.fullmatch("[A-Z][a-z]+ [a-z-]+").all()
     )
 
 
@@ -279,3 +280,15 @@ def test_a_word_that_every_trade_has_keeps_its_meaning_beside_a_trade(trade: str
     alone = weltigen.read_model(f"CREATE TABLE lamp_post (id integer PRIMARY KEY, {word} varchar(60) NOT NULL)").declared
     assert beside.entity("lamp_post").field(word).source == alone.entity("lamp_post").field(word).source
     assert beside.entity("lamp_post").field(word).source != beside.entity(trade).field(word).source
+
+
+@pytest.mark.parametrize(
+    ("table", "group"),
+    [("bat_recordings", "bats"), ("nest_boxes", "birds"), ("moth_counts", "moths"), ("whale_sightings", "sea mammals")],
+)
+def test_species_are_of_the_group_that_a_row_is_about(table: str, group: str) -> None:
+    sql = f"CREATE TABLE {table} (id integer PRIMARY KEY, common_name varchar(60) NOT NULL, sci_nm varchar(60) NOT NULL); CREATE TABLE {table}_checked (id integer PRIMARY KEY, latin_name text NOT NULL)"
+    data, known = weltigen.read_model(sql).dataset(), species()[group]
+    rows = data.frame(table)
+    assert set(rows["common_name"]) <= set(known) and (rows["common_name"].map(known) == rows["sci_nm"]).all()
+    assert set(data.frame(f"{table}_checked")["latin_name"]) <= set(known.values())

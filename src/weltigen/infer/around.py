@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from ..model import (
@@ -258,3 +259,7 @@ def default_of(field: Field) -> str | None:
     if quoted := re.fullmatch(r"(?:[eEnNbB])?'((?:[^']|'')*)'(?:::[\w \[\]().\"]+)?", text):
         return quoted[1].replace("''", "'")
     return text if re.fullmatch(r"-?\d+(\.\d+)?|true|false", text, re.I) else None
+
+
+# what a word means by what stands around it: the row, the field, why it is asked and how sure its words are
+Context = Callable[[Around, Field, str, float], Guessed | None]

@@ -11,6 +11,7 @@ from .around import Around, Guessed
 from .called_by_noun import called_by_noun, hangs_on_others, is_of_trade
 from .codes import initials
 from .company import VAGUE
+from .living_things import of_group
 from .naming import folded, singular, with_article
 from .naming.values import in_language
 from .nouns import LISTS, MESSAGES, PARTS_OF_PROGRAMS, PERSONS, SYSTEMS, is_noun, what_is
@@ -197,6 +198,8 @@ def named(around: Around, field: Field, reason: str, sure: float) -> Guessed | N
     if alone and (lettered := _part_of_a_place(around, field, reason, sure)) is not None:
         return lettered
     if around.has("latin name", "scientific name") and has_room(field, 3):
+        if (told := of_group(around, field, f"{reason}, beside a scientific one", sure)) is not None:
+            return told
         return of_named_kind("thing-name", f"{reason}, beside a scientific one", sure, list="species")
     for noun, trust in ((head, 1.1), *((one, 0.9) for one in before if head not in LISTS and head not in _OF_THINGS)):
         if (told := _of_noun(around, field, noun, reason, sure * trust)) is not None:

@@ -8,15 +8,16 @@ from ..model import (
 from ..model.types import INTEGERS, TEXTS
 from ..values.vocabulary import NEUTRAL, also_by_noun, by_noun, topic
 from ..values.vocabulary import listed as trade_words
-from .around import Around, Guessed, default_of, field_beside, is_keyed
+from .around import Around, Context, Guessed, default_of, field_beside, is_keyed
 from .called import displayed, fullnamed, functioned, named, prefixed, titled
 from .codes import code_pattern
 from .company import VAGUE
 from .in_applications import IN_APPLICATIONS
 from .in_daily_life import IN_DAILY_LIFE
 from .in_libraries import IN_LIBRARIES
-from .in_systems import IN_SYSTEMS, Context, other_table
+from .in_systems import IN_SYSTEMS, other_table
 from .in_weather_and_company import BESIDE
+from .living_things import OF_LIVING_THINGS
 from .naming import singular, with_article
 from .naming.values import family_of, in_language
 from .nouns import ANIMALS, PERSONS, SYSTEMS, what_is
@@ -352,6 +353,7 @@ _CONTEXTS: dict[str, Context] = {
     "fullnamed": fullnamed,
     "idnumber": _idnumber,
     **IN_DAILY_LIFE,
+    **OF_LIVING_THINGS,
     **IN_LIBRARIES,
     **IN_SYSTEMS,
     **IN_APPLICATIONS,

@@ -1,11 +1,10 @@
-"""What words of daily life mean by what stands around them: who is host, whose flag, which role, what species."""
+"""What words of daily life mean by what stands around them: who is host, whose flag, which role."""
 
 from __future__ import annotations
 
 from ..model import Field
 from ..model.types import INTEGERS, TEXTS
-from .around import Around, Guessed, is_keyed
-from .in_systems import Context
+from .around import Around, Context, Guessed, is_keyed
 from .naming.values import in_language
 from .nouns import SYSTEMS, what_is
 from .of_numbers import of_somebody
@@ -103,21 +102,6 @@ def _hosted(around: Around, field: Field, reason: str, sure: float) -> Guessed |
     )
 
 
-_FAMILIES = (
-    "Rosaceae:16, Fabaceae:14, Asteraceae:14, Solanaceae:12, Lamiaceae:12, Brassicaceae:10, Apiaceae:8, Poaceae:8, Ericaceae:6"
-)
-_OF_BEASTS = "Canidae:14, Felidae:14, Bovidae:14, Cervidae:10, Accipitridae:12, Corvidae:12, Paridae:12, Anatidae:12"
-
-
-def _familied(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    """The family that botany or zoology puts a species into; of persons it is told elsewhere."""
-    if not around.has(
-        "scientific name", "latin name", "name scientific", "name latin", "genus", "species", "germination days", "variety"
-    ):
-        return None
-    return by_words(field, read_pairs(_OF_BEASTS if around.topic.within("animals", "birds") else _FAMILIES), reason, sure)
-
-
 def _heighted(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """How tall somebody is; a thing's size in centimetres is told elsewhere."""
     person = what_is(around.head) == "person" or around.has("birth date", "first name", "last name")
@@ -129,26 +113,6 @@ def _flagged(around: Around, field: Field, reason: str, sure: float) -> Guessed 
     if what_is(around.head) != "vessel" and not around.has("imo", "mmsi", "tonnage", "gross tonnage", "home port"):
         return None
     return of_kind(around, field, "country-name", {}, f"{reason}, of a vessel", sure)
-
-
-def _commonly(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    """What people call a species, beside its scientific name or beside what tells of one."""
-    species = around.has("species", "scientific name", "latin name", "genus", "taxon", "name scientific") and around.topic.has(
-        "species"
-    )
-    return (
-        of_named_kind("thing-name", f"{reason}, of a species", sure, list="species") if species and has_room(field, 4) else None
-    )
-
-
-def _scientific(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    """A species' scientific name: that of the common one beside it, where there is one."""
-    named = [
-        o for o in around.entity.fields if o.name != field.name and around.words[o.name] in _COMMON_NAMES and o.type.name in TEXTS
-    ]
-    beside = next((one.name for one in named if field.nullable or not one.nullable), None)
-    said = {} if beside is None else {"of": beside}
-    return of_named_kind("latin-name", reason if beside is None else f"{reason}, of {beside}", sure, **said)
 
 
 def _one_of_several(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
@@ -167,10 +131,6 @@ def _run_by_program(around: Around, field: Field, reason: str, sure: float) -> G
     return by_pattern(field, "Program [1-9]", f"{reason}, of a {around.head}", sure * 1.2)
 
 
-_COMMON_NAMES = frozenset(
-    tuple(name.split())
-    for name in ("common name", "name", "english name", "name common", "name english", "species", "vernacular name")
-)
 _PLAYED = frozenset("casting cast audition role production scene understudy dubbing costume play performance".split())
 
 
@@ -234,31 +194,6 @@ def _genred(around: Around, field: Field, reason: str, sure: float) -> Guessed |
         by_words(field, in_language(read_pairs(_PLAYS), around.vocabulary.language), f"{reason}, of a play", sure)
         if plays
         else None
-    )
-
-
-def _of_its_animals(words: str, instead: str) -> Context:
-    """A species or a breed of its trade; of another trade's animals where its own has none."""
-
-    def made(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-        if not has_room(field, 3) and field.type.name in TEXTS:
-            return None
-        if around.topic.has(words):
-            return of_named_kind("term", reason, sure, list=words)
-        return of_named_kind("term", f"{reason}, which its trade has none of", sure, list=words, topic=instead)
-
-    return made
-
-
-def _petnamed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    """What an animal is called; what somebody is called among friends is told elsewhere."""
-    animal = (
-        what_is(around.head) == "animal"
-        or around.has("breed", "species")
-        or around.topic.within("animals", "veterinary", "horses")
-    )
-    return (
-        of_named_kind("thing-name", f"{reason}, of an animal", sure, topic="animals") if animal and has_room(field, 4) else None
     )
 
 
@@ -393,23 +328,17 @@ IN_DAILY_LIFE: dict[str, Context] = {
     "affiliated": _affiliated,
     "built": _built,
     "planted": _planted,
-    "specied": _of_its_animals("species", "birds"),
-    "breeding": _of_its_animals("breeds", "animals"),
     "postered": _postered,
     "formed": _formed,
     "tall": _tall,
     "operation": _operation,
-    "petnamed": _petnamed,
     "flagged": _flagged,
-    "commonly": _commonly,
-    "latin": _scientific,
     "ofseveral": _one_of_several,
     "ofprogram": _run_by_program,
     "charactered": _charactered,
     "roled": _roled,
     "bodied": _bodied,
     "genred": _genred,
-    "familied": _familied,
     "heighted": _heighted,
     "hosted": _hosted,
     "themed": _themed,

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 from ..model import Field
-from .around import Around, Guessed
-from .in_systems import Context
+from .around import Around, Context, Guessed
 from .of_row import of_kind
 from .offers import by_number, by_words, read_pairs
 

@@ -2,19 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
 from dataclasses import replace
 
 from ..model import Field, TypeName
-from .around import Around, Guessed
+from .around import Around, Context, Guessed
 from .called import named
 from .codes import code_pattern
 from .naming.values import in_language
 from .nouns import SYSTEMS, what_is
 from .of_row import of_kind
 from .offers import as_json, by_pattern, by_words, has_room, of_named_kind, read_pairs
-
-Context = Callable[[Around, Field, str, float], Guessed | None]
 
 
 def other_table(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from ..model import Field
 from ..values.vocabulary import NEUTRAL
-from .around import Around, Guessed
-from .in_systems import Context
+from .around import Around, Context, Guessed
 from .naming.values import in_language
 from .nouns import SYSTEMS
 from .of_row import of_kind

@@ -389,7 +389,5 @@ def _guessed(around: Around, field: Field) -> Iterator[Guessed]:
         for one in by_concept(around, field, found, reason):
             made += 1
             yield (
-                one
-                if trust == 1
-                else changed(one, guess=Guess(reason=one.guess.reason, confidence=round(one.guess.confidence * trust, 2)))
+                one if trust == 1 else changed(one, guess=replace(one.guess, confidence=round(one.guess.confidence * trust, 2)))
             )

@@ -3,8 +3,7 @@
 from __future__ import annotations
 
 from ..model import Field, FieldType, TypeName
-from .around import Around, Guessed, default_of
-from .in_systems import Context
+from .around import Around, Context, Guessed, default_of
 from .nouns import ANIMALS, PERSONS, what_is
 from .offers import by_number, by_words, read_pairs
 

@@ -66,12 +66,15 @@ def _is_free(entity: Entity, field: Field) -> bool:
 
 
 def _part_of(field: Field, size: str, length: Field | None) -> Field:
-    """A breadth that is so much of the length beside it as such things have, where both are told in one unit."""
-    part, span = _PARTS.get(size), None if length is None else guessed_span(length)
-    if part is None or length is None or span is None or _unit_of(field) != _unit_of(length):
+    """A breadth within what is so much of the length beside it as such things have, where both are told in one unit."""
+    part, span, own = _PARTS.get(size), length and guessed_span(length), guessed_span(field)
+    if part is None or length is None or not span or own is None or _unit_of(field) != _unit_of(length):
+        return field
+    low, high = max(own[0], span[0] * part[0]), min(own[1], span[1] * part[1])
+    if low >= high:
         return field
     assert isinstance(length.source, KindSource)
-    ends = {**dict(length.source.parameters), "from": f"{span[0] * part[0]:.2g}", "to": f"{span[1] * part[1]:.2g}"}
+    ends = {**dict(length.source.parameters), "from": f"{low:.2g}", "to": f"{high:.2g}"}
     return changed(field, source=KindSource(kind="number", parameters=tuple(ends.items())))
 
 

@@ -29,11 +29,13 @@ def species() -> dict[str, dict[str, str]]:
     return {group: dict(one.split("=") for one in rest.split("; ")) for group, rest in told}
 
 
-@declare("latin-name", "The scientific name of a species; `of`: that of the one whose common name another field holds.",
-         standard="binomial nomenclature", parameters=("of",))  # fmt: skip
+@declare("latin-name", "A species' scientific name; `of`: of the common name in another field; `group`: of bats, of trees …",
+         standard="binomial nomenclature", parameters=("of", "group"))  # fmt: skip
 def latin_name(request: Request) -> Values | FromText:
     known = species()
-    groups = _GROUPS.get(request.topic, tuple(known))
+    if (told := request.parameters.get("group")) is not None and told not in known:
+        raise KindError(f"nothing is known of the group {told!r}; known are {', '.join(known)}")
+    groups = (told,) if told is not None else _GROUPS.get(request.topic, tuple(known))
     names = tuple(dict.fromkeys(name for group in groups for name in known[group].values()))
     if "of" not in request.parameters:
         return pool_of(names, request, "species")
@@ -51,7 +53,7 @@ def latin_name(request: Request) -> Values | FromText:
 
 
 def _of(text: str, by_name: dict[str, str], names: tuple[str, ...]) -> str:
-    """The name of a species, or of the one that the last words of a text are of; else always the same one for a text."""
-    words = text.casefold().split()
+    """The name of a species, or of the one that its last words are of, but a number; else always the same one for a text."""
+    words = text.casefold().rstrip("0123456789 ").split()
     ends = (" ".join(words[at:]) for at in range(len(words)))
     return next((by_name[end] for end in ends if end in by_name), names[crc32(text.casefold().encode()) % len(names)])

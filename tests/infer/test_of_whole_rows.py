@@ -347,3 +347,22 @@ def test_buyers_have_names_in_two_parts_and_parts_of_a_place_letters() -> None:
     sql = """CREATE TABLE churchyard (id integer PRIMARY KEY, name varchar(60) NOT NULL);
     CREATE TABLE grave_block (id integer PRIMARY KEY, churchyard_id integer NOT NULL REFERENCES churchyard, name varchar(30) NOT NULL);"""
     assert rows_of(sql, "grave_block")["name"].str.fullmatch("Block [A-H]").all()
+
+
+def test_makers_come_again_where_models_tell_them_apart_and_prices_are_of_what_is_done() -> None:
+    sql = "CREATE TABLE pump (id integer PRIMARY KEY, manufacturer varchar(60) NOT NULL, model_no varchar(20) NOT NULL, UNIQUE (manufacturer, model_no));"
+    makers = rows_of(sql, "pump", 3000)["manufacturer"]
+    assert not makers.str.contains(r"\d").any() and makers.nunique() < 300
+    sql = "CREATE TABLE garment (id integer PRIMARY KEY, label text NOT NULL, wash_price numeric(9,2) NOT NULL, press_price numeric(9,2) NOT NULL);"
+    assert rows_of(sql, "garment")["press_price"].astype(float).max() < 1000
+
+
+@pytest.mark.parametrize(("table", "first"), [("visitors", "arrived_at"), ("deliveries", "left_at"), ("van_trips", "left_at")])
+def test_who_visits_leaves_after_arriving_and_what_is_on_its_way_before(table: str, first: str) -> None:
+    rows = rows_of(
+        f"CREATE TABLE {table} (id integer PRIMARY KEY, who text NOT NULL, left_at text NOT NULL, arrived_at text NOT NULL);",
+        table,
+    )
+    last = "left_at" if first == "arrived_at" else "arrived_at"
+    spans = pd.to_datetime(rows[last]) - pd.to_datetime(rows[first])
+    assert spans.min() >= pd.Timedelta(0) and spans.max() < pd.Timedelta("3 days")

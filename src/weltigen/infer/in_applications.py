@@ -6,6 +6,7 @@ from collections.abc import Callable
 
 from ..model import Field
 from .around import Around, Guessed
+from .naming.values import in_language
 from .nouns import SYSTEMS
 from .of_row import of_kind
 from .offers import by_pattern, by_words, has_room, of_named_kind, read_pairs
@@ -50,6 +51,8 @@ def _diffed(around: Around, field: Field, reason: str, sure: float) -> Guessed |
 
 
 _RESOLUTIONS = read_pairs("fixed:52, works as designed:14, duplicate:12, not reproducible:12, declined:10")
+_SETTLED = read_pairs("refund:32, repair:22, replacement:20, part refund:14, declined:12")
+_OBJECTED_TO = frozenset("claim complaint return dispute warranty objection grievance".split())
 _SCREENS = read_pairs("1920x1080:44, 1366x768:20, 1440x900:14, 2560x1440:12, 390x844:10")
 
 
@@ -58,6 +61,8 @@ def _resolved(around: Around, field: Field, reason: str, sure: float) -> Guessed
     screen = around.has("browser", "browser name", "device type", "user agent", "os", "operating system", "browser version")
     if screen or around.head in ("monitor", "screen", "display", "camera", "video"):
         return by_words(field, _SCREENS, f"{reason}, of a screen", sure + 0.15)
+    if _OBJECTED_TO & set(around.noun) and not around.topic.within(*SYSTEMS):
+        return by_words(field, in_language(_SETTLED, around.vocabulary.language), f"{reason}, of a {around.head}", sure)
     return by_words(field, _RESOLUTIONS, reason, sure * 0.87)
 
 

@@ -185,8 +185,8 @@ def _language(around: Around, field: Field, reason: str, sure: float) -> Guessed
 
 
 def _model(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
-    own = around.topic
-    if own.within("vehicles") and has_room(field, 10):
+    numbered = around.words[field.name][-1:] == ("number",)
+    if around.topic.within("vehicles") and has_room(field, 10) and not numbered:
         return of_named_kind("thing-name", reason, sure)
     return by_pattern(field, code_pattern("model", (), around.noun, field.room), reason, sure)
 

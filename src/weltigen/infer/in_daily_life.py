@@ -88,6 +88,16 @@ def _operated(around: Around, field: Field, reason: str, sure: float) -> Guessed
     return of_kind(around, field, "other-person", {}, f"{reason}, of a {around.head}", sure) if run else None
 
 
+_COMES = ("arrived at", "arrived", "returned at", "returned", "reached at", "back at", "came at", "entered at", "joined at")
+
+
+def _left(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """When somebody left, where the row says as well when they came; else where something was left."""
+    if around.has(*_COMES):
+        return of_named_kind("iso-time", f"{reason}, of who comes and goes", sure)
+    return of_kind(around, field, "town", {"row": "other"}, reason, 0.74)
+
+
 _ACTS = frozenset("done performed started start began finished".split())
 _MEETING = frozenset(
     "session event show party episode dinner meeting webinar tasting tour podcast workshop evening match broadcast".split()
@@ -344,4 +354,5 @@ IN_DAILY_LIFE: dict[str, Context] = {
     "themed": _themed,
     "organized": _organized,
     "operated": _operated,
+    "leftat": _left,
 }

@@ -157,7 +157,7 @@ def _judged(amounts: RowNumbers) -> None:
 
 
 _ASKED = ("billed", "charged", "claimed", "submitted", "requested")
-_GRANTED = ("allowed", "approved", "eligible", "covered", "accepted", "granted")
+_GRANTED = ("allowed", "approved", "offered", "eligible", "covered", "accepted", "granted")
 _PAID_OUT = ("paid", "reimbursed", "settled", "payout", "benefit")
 _LEFT_OPEN = ("patient portion", "patient responsibility", "patient share", "member responsibility", "own share", "patient pays")
 

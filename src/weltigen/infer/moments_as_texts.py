@@ -24,9 +24,9 @@ from .trading import trades_of
 from .vocabularies import vocabulary_of
 
 _EXACT = 19  # characters of a day with a time of day
-_BY_DAY = frozenset("on date day birth birthday dob born expires expire expiry expiration due until deadline valid".split())
+_BY_DAY = frozenset("since on date day birth birthday dob born expires expire expiry expiration due until deadline valid".split())
 _TO_THE_SECOND = frozenset("at time timestamp stamp ts datetime created updated modified".split())
-_TILL = frozenset((("until",), ("expires",), ("expiry",)))
+_TILL = frozenset((("until",), ("expires",), ("expiry",), ("since",)))
 _WHEN = {"de": "am", "fr": "le", "es": "el"}  # what stands behind a participle where a day follows
 _BEGINS, _ENDS = frozenset("start starts begin begins".split()), frozenset("end ends finish stop stops".split())
 _COMING = ("check", "time", "clock", "punch")
@@ -71,6 +71,7 @@ def _open(world: World, entity: Entity, words: dict[str, tuple[str, ...]]) -> It
             own in spans
             or names_moment(own)
             or is_step_alone(own)
+            or own[-1:] in _TILL
             or _is_last_done(own)
             or any(one.concept.types <= MOMENTS for one in matching(own))
         )

@@ -55,7 +55,7 @@ _KNOWN_PERSONS = frozenset(
     "spouse steeplejack stevedore steward stonemason student surgeon surrogate suspect teammate tenant testate therapist understudy undergraduate "
     "valet veteran vicar victim virtuoso warden watchman widow widower wife witness workmate youth".split()
 )
-_WHO_DOES = re.compile(r".{2,}(er|or|ist|ian|eur|man|woman|ee|ster|wright|smith|keeper|master)$")
+_WHO_DOES = re.compile(r".{2,}(er|or|ist|ian|eur|ant|dent|man|woman|ee|ster|wright|smith|keeper|master)$")
 
 
 def is_somebody(noun: str) -> bool:

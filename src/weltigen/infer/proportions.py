@@ -70,9 +70,9 @@ def _part_of(field: Field, size: str, length: Field | None) -> Field:
     part, span, own = _PARTS.get(size), length and guessed_span(length), guessed_span(field)
     if part is None or length is None or not span or own is None or _unit_of(field) != _unit_of(length):
         return field
-    low, high = max(own[0], span[0] * part[0]), min(own[1], span[1] * part[1])
-    if low >= high:
-        return field
+    told = span[0] * part[0], span[1] * part[1]
+    both = max(own[0], told[0]), min(own[1], told[1])
+    low, high = both if both[0] < both[1] else told  # a beam is of a ship, where nothing else is known of a crate's
     assert isinstance(length.source, KindSource)
     ends = {**dict(length.source.parameters), "from": f"{low:.2g}", "to": f"{high:.2g}"}
     return changed(field, source=KindSource(kind="number", parameters=tuple(ends.items())))

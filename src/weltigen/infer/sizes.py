@@ -105,7 +105,7 @@ def of_its_size(around: Around, field: Field) -> Iterator[Guessed]:
     own = around.whole[field.name] if len(own) == 1 and own[0] in SIZES else own  # weight_kg of passenger_weights
     words, unit = _without_unit(own, folded(field.name))
     measure, before, factor = _measure(words, unit)
-    if measure is None:
+    if measure is None or (measure == "price" and before and _by_what_is_done(around, before)):
         return
     thing, sure = _thing(around, before)
     if thing is None:
@@ -121,6 +121,12 @@ def of_its_size(around: Around, field: Field) -> Iterator[Guessed]:
         if made is not None and by_the_clock and isinstance(made.source, KindSource):
             made = replace(made, source=replace(made.source, parameters=(*made.source.parameters, ("step", "5"))))
         yield from () if made is None else (made,)
+
+
+def _by_what_is_done(around: Around, before: tuple[str, ...]) -> bool:
+    """Whether a row has prices for what is done to it: beside that of a wash, that of a press is of no machine."""
+    others = (words[:-1] for words in around.words.values() if words[-1:] == ("price",) and words[:-1] not in ((), before))
+    return any(_thing(around, other)[0] is None for other in others if not _NEUTRAL & set(other))
 
 
 def _without_unit(words: tuple[str, ...], name: str) -> tuple[tuple[str, ...], str | None]:

@@ -31,6 +31,8 @@ USUALLY = {
     "100 days": "9 days", "365 days": "340 days", "400 days": "365 days", "900 days": "300 days", "1400 days": "1100 days", "1800 days": "730 days", "36500 days": "31500 days",
 }  # fmt: skip
 # guests depart after they have come, trains come after they have departed
+# whoever visits leaves after they have arrived, a delivery arrives after it has left
+OF_VISITS, OF_DELIVERIES = "left departed leaving", "arrived arrives arrival"
 OF_STAYS, OF_TRIPS = "departure departs checkout leaving", "arrives arrival arrived"
 OF_GOODS, OF_SAMPLES, OF_CALLS = "delivered received expected", "received analysed arrived", "arrived scene cleared"
 QUEUED = "20 minutes"
@@ -56,7 +58,8 @@ AFTER: tuple[tuple[str, str, str | None], ...] = (
     (OF_STAYS, "arrival arrives checkin", "14 days"),
     (OF_TRIPS, "departs departure departed start started", "10 hours"),
     ("checkout out", "checkin in arrival", None),
-    ("left departed leaving", "arrived landed docked entered", "40 hours"),
+    (OF_VISITS, "arrived landed docked entered", "40 hours"),
+    (OF_DELIVERIES, "left leaving", "10 hours"),
     ("hearing appeal trial", "filed submitted opened", "200 days"),
     ("due deadline", "picked collected filed issued invoice invoiced borrowed published pledged ordered hired from started starts assigned created opened date sent requested", None),
     ("expires expired expiry until to thru", "issued valid from started awarded created granted begins effective registered starts", LONG),

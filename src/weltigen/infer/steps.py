@@ -8,7 +8,7 @@ from ..model import Field, KindSource, TypeName
 from .around import clock_of
 from .naming import DOING, folded
 from .roots import is_participle, is_same_verb
-from .step_rules import AFTER, LONG, OF_CALLS, OF_GOODS, OF_SAMPLES, OF_STAYS, OF_TRIPS, QUEUED, SPANS
+from .step_rules import AFTER, LONG, OF_CALLS, OF_DELIVERIES, OF_GOODS, OF_SAMPLES, OF_STAYS, OF_TRIPS, OF_VISITS, QUEUED, SPANS
 
 # what goes on for days and years although its ends are told to the second
 LASTING = frozenset(
@@ -112,6 +112,8 @@ def followed(field: Field, moments: list[Field], words: dict[str, tuple[str, ...
     best: dict[str, Match] = {}
     for number, (said, later, earlier, span) in enumerate(STEPS):
         if later.isdisjoint(own) or said == (OF_TRIPS if stays else OF_STAYS):
+            continue
+        if said == (OF_VISITS if _TRAVELLING & set(noun) else OF_DELIVERIES):
             continue
         if said == OF_CALLS and not begun:
             continue

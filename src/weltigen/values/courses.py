@@ -62,7 +62,9 @@ def course(request: Request) -> FromText:
     most = min(most if request.high is None else request.high, _limit(said, "maximum", axis.scale, most))
     if least > most:
         raise KindError("no value lies between its minimum and its maximum")
-    seed = request.seed ^ int.from_bytes(blake2b(repr(sorted(said.items())).encode(), digest_size=8).digest(), "little")
+    seed = request.seed ^ int.from_bytes(
+        blake2b(repr((request.name, *sorted(said.items()))).encode(), digest_size=8).digest(), "little"
+    )
     jump = max(_FAR * noise, size / 2 + abs(day) + abs(year) + abs(drift))
 
     def convert(moments: Any, words: Words, owners: Any = None) -> Any:

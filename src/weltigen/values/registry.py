@@ -29,7 +29,8 @@ class Request:
     are compared that must differ. `now`: the time that the world calls so. `topic`: what texts speak of, `words`: lists of
     its words that were said; `language`: of texts, the first part of `locale`, the whole tag that names and places follow
     (BCP 47); `invented`: towns are made up as well; `password`: what passwords are, "" where nobody says.
-    `ranked`: a number follows another, so that greater words give greater values.
+    `ranked`: a number follows another, so that greater words give greater values; `name`: of the field, which sets
+    apart what would be the same in two fields of a row.
     """
 
     type: FieldType
@@ -53,6 +54,7 @@ class Request:
     password: str = ""
     words: tuple[tuple[str, tuple[str, ...]], ...] = ()
     ranked: bool = False
+    name: str = ""
 
     @property
     def differ(self) -> bool:

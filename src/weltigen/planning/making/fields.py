@@ -49,6 +49,7 @@ from .computing import prepare_computed
 from .dependence import weights_of
 from .disturbing import clashes_with_rules
 from .giving_way import give_way, room_for_a_name, said_at
+from .rooms_beside import enough_beside
 from .sourcing import by_source
 from .walking import clashes
 from .widening import widened
@@ -350,20 +351,21 @@ def _in_spans(plan: Plan, entity_plan: EntityPlan, found: FieldPlan) -> FieldPla
 
 
 def _request(plan: Plan, entity_plan: EntityPlan, field: Field, span: Range) -> Request:
-    own = [reduced.rule for reduced in entity_plan.reduced]
+    rules = (*entity_plan.entity.unique_rules, *(reduced.rule for reduced in entity_plan.reduced))
+    rows = entity_plan.generated + 2 * entity_plan.fixed + entity_plan.earlier_rows
     parameters = dict(field.source.parameters) if isinstance(field.source, KindSource) else {}
     language = parameters.get("language") or plan.world.language or "en"
     return Request(
-        type=field.type, rows=entity_plan.generated + 2 * entity_plan.fixed + entity_plan.earlier_rows, window=plan.window,
-        unique=any(rule.columns == (field.name,) for rule in (*entity_plan.entity.unique_rules, *own)),
-        keyed=any(field.name in rule.columns for rule in (*entity_plan.entity.unique_rules, *own)),
+        type=field.type, rows=1 if enough_beside(entity_plan.entity, rules, field, rows) else rows, window=plan.window,
+        unique=any(rule.columns == (field.name,) for rule in rules),
+        keyed=any(field.name in rule.columns for rule in rules),
         low=span.low, high=span.high, step=span.step if span.step > 1 else None,
         room=field.room, least=field.limits.min_length or 0,
         parameters=parameters,
         fold=fold_in_rules(plan, entity_plan, field.name), seed=plan.seed,
         now=plan.now, topic=entity_plan.entity.topic or NEUTRAL, language=language.partition("-")[0], locale=language,
         invented=plan.world.places == "invented",
-        words=entity_plan.entity.words, password=plan.world.password or "", ranked=bool(field.follows),
+        words=entity_plan.entity.words, password=plan.world.password or "", ranked=bool(field.follows), name=field.name,
     )  # fmt: skip
 
 

@@ -12,7 +12,7 @@ import pandas as pd
 import pytest
 
 import weltigen
-from weltigen.values.places import countries, data_by_country, every_town
+from weltigen.values.atlas import countries, data_by_country, every_town
 
 PLACE = {  # what a part of a place is called
     "en": {"town": "city", "code": "country_code", "country": "country", "postal": "postal_code", "lat": "latitude", "lon": "longitude",

@@ -18,7 +18,7 @@ from weltigen.infer.vocabularies import vocabulary_of
 from weltigen.model import Bound, KindSource, Limits, World
 from weltigen.model.origins import Origin
 from weltigen.model.problems import UnreadableError
-from weltigen.values.places import countries, every_town
+from weltigen.values.atlas import countries, every_town
 from weltigen.values.vocabulary import topic, topics
 
 ROOT = Path(__file__).parent.parent.parent

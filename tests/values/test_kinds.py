@@ -21,8 +21,8 @@ from weltigen.model import FieldType, TypeName
 from weltigen.model.problems import UsageError
 from weltigen.randomness import Bits
 from weltigen.values import LANGUAGES, FromText, KindError, People, PersonPart, Request, Values, axis_of, get_kind, kind_names
+from weltigen.values.atlas import HOME, data_by_country, every_town
 from weltigen.values.person_names import FAMILY_FIRST, folded_names, locale_of, names
-from weltigen.values.places import HOME, data_by_country, every_town
 from weltigen.values.pools import fold
 from weltigen.values.registry import Kind, register
 

@@ -137,7 +137,7 @@ def asked(kind: Kind, language: str) -> Request:
                    locale=language)  # fmt: skip
 
 
-_SHOWN = 600  # characters of one sample
+_LONGEST = 600  # characters of one sample
 _TITLES = ["Port Skerrow", "North Hollin", "Old Ulvness", "Tarnholm Bay", "Merlsund"]
 _MADE_FROM: dict[str, list[Any]] = {
     "country-fact": ["NO", "GB", "DK", "IE", "IS"],
@@ -182,4 +182,4 @@ def samples(kind: Kind, number: int, language: str = "en") -> str:
 
 def _cut(text: str) -> str:
     """A sample as the terminal shows it: of a whole file in base64 its beginning and its length."""
-    return text if len(text) <= _SHOWN else f"{text[:48]}… ({len(text):,} characters)"
+    return text if len(text) <= _LONGEST else f"{text[:48]}… ({len(text):,} characters)"

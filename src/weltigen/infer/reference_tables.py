@@ -7,8 +7,8 @@ from dataclasses import replace
 
 from ..model import Field
 from ..model.types import TEXTS
+from ..values.atlas import countries
 from ..values.facts import languages
-from ..values.places import countries
 from .around import Around, Guessed, default_of, is_keyed
 from .called_by_noun import hangs_on_others
 from .offers import by_words, has_room, of_named_kind

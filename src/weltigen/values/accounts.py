@@ -10,8 +10,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ..randomness import Words
+from .atlas import home_of
 from .digits import as_texts, digits_of
-from .places import home_of
 from .registry import KindError, Request, Values, declare
 
 Digits = NDArray[np.int64]  # a matrix, one row for each account

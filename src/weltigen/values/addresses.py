@@ -12,7 +12,8 @@ import pyarrow as pa
 import pyarrow.compute as pc
 
 from ..randomness import Words
-from .places import atlas_of, countries, of_place, regions_of
+from .atlas import atlas_of, countries, regions_of
+from .places import of_place
 from .pools import join, taker, text_pool
 from .registry import KindError, Request, Values, declare
 from .shapes import mixed

@@ -11,7 +11,7 @@ from typing import Any
 import pyarrow as pa
 import pyarrow.compute as pc
 
-from .places import Country, countries
+from .atlas import Country, countries
 from .pools import told_apart
 from .registry import FromText, KindError, Request, declare
 

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 from ..model.types import TEXTS, TypeName
 from ..randomness import Key, Words
 from ..randomness.mixing import mix
-from .places import atlas_of
+from .atlas import atlas_of
 from .pools import join, taker, text_pool
 from .registry import KindError, Request, Values, declare
 from .shapes import mixed

@@ -6,8 +6,8 @@ from collections.abc import Callable
 from itertools import count
 
 from ..randomness.mixing import word
+from .atlas import home_of
 from .choosing import pool_of
-from .places import home_of
 from .registry import Request, Values, declare, get_kind
 from .technical import KEY
 

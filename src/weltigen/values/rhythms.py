@@ -9,9 +9,9 @@ import numpy as np
 
 from ..model.types import MOMENTS, TypeName
 from ..randomness import Words
+from .atlas import home_of
 from .axis import SECOND
 from .holidays import countries_with_holidays, holidays
-from .places import home_of
 from .quantities import ends_of, ordered_axis, stepped
 from .registry import KindError, Request, Values, declare
 from .shapes import by_rhythm

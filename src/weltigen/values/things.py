@@ -13,6 +13,7 @@ import pyarrow as pa
 from ..model.types import TEXTS, TypeName
 from ..randomness import WIDEST, Words
 from ..randomness.mixing import word
+from .atlas import atlas, home_of
 from .grammar import capitalised, within_text
 from .people import women_of
 from .person_names import FAMILY_FIRST, names
@@ -160,8 +161,6 @@ def _firms(locale: str, name: str) -> tuple[str, ...]:
     families, language = names_in("family", locale, 150), locale.partition("-")[0]
     own = listed(f"trades of {name}")
     trades = own or listed("trades")
-    from .places import atlas, home_of
-
     places = atlas(home_of(locale), False)
     towns = [town for town in places.of(places.towns.names)[:120] if " " not in town and "-" not in town]
     forms = listed(f"firms {locale}") or listed(f"firms {language}", "firms en")

@@ -264,6 +264,7 @@ def test_fill_tells_machines_what_it_did(run: Run, schema: Path, tmp_path: Path)
 def test_kinds_and_the_grammar_are_told(run: Run) -> None:
     listed = run("kinds").out
     assert all(name in listed for name in ("place-name", "iso-4217-currency", "remark"))
+    assert max(map(len, listed.splitlines())) < 180  # a long sample widens no column
     assert "RFC 2606" in run("kinds", "email").out
     assert "février" in run("kinds", "month", "--language", "fr-FR").out and "12 different ones" in run("kinds", "month").out
     assert "Roggenbrot" in run("kinds", "--topics", "bakery", "--language", "de").out and len(kind_names()) >= 160

@@ -61,3 +61,13 @@ def test_the_weather_has_its_seasons() -> None:
     assert months[7] - months[1] > 8 and told["air_temp_c"].dropna().between(-12, 38).all()
     assert told["humidity_pct"].between(0, 100)[told["humidity_pct"].notna()].all() and (told["rain_mm"] < 0.5).mean() > 0.4
     assert np.nanstd(told["pressure_hpa"]) < 14 and told["pressure_hpa"].dropna().between(960, 1050).all()
+
+
+def test_two_readings_of_a_row_with_one_range_have_courses_of_their_own() -> None:
+    sql = """CREATE TABLE meter (id integer PRIMARY KEY, name text NOT NULL);
+      CREATE TABLE meter_reading (id integer PRIMARY KEY, meter_id integer NOT NULL REFERENCES meter, read_on date NOT NULL,
+        produced_kwh numeric(9,2) NOT NULL, fed_in_kwh numeric(9,2) NOT NULL, used_kwh numeric(9,2) NOT NULL)"""
+    rows = weltigen.read_model(sql).dataset(rows={"meter_reading": 2000}).frame("meter_reading")
+    told = rows[["produced_kwh", "fed_in_kwh", "used_kwh"]].astype(float)
+    sizes = told.groupby(rows["meter_id"]).mean().corr("spearman").to_numpy()
+    assert (told.nunique(axis=1) > 1).mean() > 0.99 and np.abs(sizes[np.triu_indices(3, 1)]).max() < 0.5

@@ -366,3 +366,11 @@ def test_who_visits_leaves_after_arriving_and_what_is_on_its_way_before(table: s
     last = "left_at" if first == "arrived_at" else "arrived_at"
     spans = pd.to_datetime(rows[last]) - pd.to_datetime(rows[first])
     assert spans.min() >= pd.Timedelta(0) and spans.max() < pd.Timedelta("3 days")
+
+
+@pytest.mark.parametrize("name", ["pass_or_fail", "hangerOrFold", "adult_or_child", "name_or_id", "city_or_town", "sensor"])
+def test_a_name_of_two_values_holds_either_but_of_two_ways_to_tell_a_row_none(name: str) -> None:
+    column = f'"{name}"'
+    values = set(rows_of(f"CREATE TABLE visit (id integer PRIMARY KEY, {column} varchar(20) NOT NULL);", "visit")[name])
+    both = {"pass_or_fail": {"pass", "fail"}, "hangerOrFold": {"hanger", "fold"}, "adult_or_child": {"adult", "child"}}
+    assert values == both[name] if name in both else not values & set(name.split("_"))

@@ -47,7 +47,7 @@ from .nouns import SYSTEMS, is_tool
 from .of_any_entity import entity_of_reference
 from .of_row import of_kind
 from .offers import by_family, by_number, of_named_kind
-from .one_of_few import values_of_entity
+from .one_of_few import this_or_that, values_of_entity
 from .otherwise import otherwise
 from .readings import readings, reason_of
 from .reference_tables import facts_of_row
@@ -244,7 +244,7 @@ def candidates_for(around: Around, field: Field) -> Iterator[Guessed]:
     if field.type.name in TEXTS:
         found += times_of_day(around, field)
         found += facts_of_row(around, field)
-        found += values_of_entity(around, field)
+        found += (*values_of_entity(around, field), *this_or_that(around, field))
         found += entity_of_reference(around, field)
         found += codes_of_few(around, field, _guessed)
     found += _guessed(around, field)

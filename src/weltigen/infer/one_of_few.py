@@ -1,4 +1,4 @@
-"""Entities whose rows are the values that a field of their name would have: severities, priorities, statuses, genders."""
+"""Fields that hold one of a few values: those of entities that are lists of severities, statuses, genders; this or that."""
 
 from __future__ import annotations
 
@@ -12,6 +12,7 @@ from .around import Around, Guessed
 from .called_by_noun import hangs_on_others, has_called
 from .company import VAGUE
 from .concepts import matching
+from .naming import folded
 from .naming.values import in_language
 from .of_row import of_kind
 from .offers import by_words, read_pairs
@@ -91,3 +92,21 @@ def _one_each(field: Field, pairs: tuple[tuple[str, float], ...], language: str,
         return None
     made = by_words(field, tuple((value, 1.0) for value, _ in in_language(pairs, language)), reason, 0.93)
     return None if made is None else replace(made, guess=replace(made.guess, closed=True))
+
+
+# what a row is told by, of which a field may hold either: a name or an id
+_TELLS_APART = frozenset(
+    "name id key code email mail phone mobile number no date url uri path username user uuid title text value town city village "
+    "state province region county zip postcode post country address company organisation organization street index label slug "
+    "alias description amount quantity time none null empty more less other not all".split()
+)
+
+
+def this_or_that(around: Around, field: Field) -> Iterator[Guessed]:
+    """The two values that a field's name names: `pass_or_fail`."""
+    first, _, second = folded(field.name).partition("_or_")
+    told = {first, second}
+    if around.vocabulary.language != "en" or told & _TELLS_APART or not all(one.isalpha() and len(one) > 2 for one in told):
+        return
+    made = by_words(field, ((first, 58.0), (second, 42.0)), "its name names both", 0.94)
+    yield from () if made is None else (made,)

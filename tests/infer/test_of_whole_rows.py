@@ -374,3 +374,11 @@ def test_a_name_of_two_values_holds_either_but_of_two_ways_to_tell_a_row_none(na
     values = set(rows_of(f"CREATE TABLE visit (id integer PRIMARY KEY, {column} varchar(20) NOT NULL);", "visit")[name])
     both = {"pass_or_fail": {"pass", "fail"}, "hangerOrFold": {"hanger", "fold"}, "adult_or_child": {"adult", "child"}}
     assert values == both[name] if name in both else not values & set(name.split("_"))
+
+
+@pytest.mark.parametrize(("noun", "share"), [("damages", 0.25), ("complaint", 0.25), ("stops", 4)])
+def test_what_comes_now_and_then_has_fewer_rows_than_what_it_comes_to(noun: str, share: float) -> None:
+    hires = "CREATE TABLE hire (id integer PRIMARY KEY, boat_id integer NOT NULL REFERENCES boat, out_at timestamp NOT NULL);"
+    child = f"CREATE TABLE {noun} (id integer PRIMARY KEY, hire_id integer NOT NULL REFERENCES hire, at timestamp NOT NULL, what text NOT NULL);"
+    data = weltigen.read_model(f"CREATE TABLE boat (id integer PRIMARY KEY, name text NOT NULL); {hires} {child}").dataset()
+    assert len(data.frame(noun)) == share * len(data.frame("hire")) > 0

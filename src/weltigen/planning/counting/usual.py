@@ -20,6 +20,8 @@ _SMALL_ENTITY = 3  # an entity with so few columns, referred to and referring to
 # what mostly comes once to something that somebody orders or books
 _ONCE = re.compile(r"(?i)(payment|shipment|invoice|refund|delivery|deliveries|receipt|check_?in|confirmation)s?$")
 _OF_ONCE = re.compile(r"(?i)(order|booking|reservation|sale|purchase|appointment|rental|hire|ticket)s?$")
+# what comes now and then to something that is itself done again and again: to a delivery, a rental, a piece of laundry
+_RARE = re.compile(r"(?i)(claim|complaint|refund|dispute|incident|accident|damage|cancell?ation|chargeback|breakage)s?$")
 _ONE_TO_ONE = 0.8  # of the rows that could each have one
 
 
@@ -85,17 +87,21 @@ def _wish(plan: Plan, entity: Entity) -> _Wish:
         share = 1.0 if _gave_way(plan, one_to_one.target) else _ONE_TO_ONE  # if fewer, a circle of such would shrink to nothing
         rows = round(new_rows(plan, one_to_one.target) * share)
         return _Wish(rows, f"at most one for each {one_to_one.target}", share, one_to_one.target)
+    factor: float
     if referred_to:
         factor, role = 2, "refers and is referred to"
     elif len(required) > 1 and len(entity.fields) <= len(required) + 2:
         factor, role = 3, "a link"
+    elif _RARE.search(entity.name) and _referring(plan, plan.entities[largest.target].entity)[1]:
+        factor, role = 0.25, "now and then"
     elif _ONCE.search(entity.name) and _OF_ONCE.search(largest.target):
         factor, role = 1, "one of its kind"
     else:
         factor, role = 4, "a leaf"
     most = max(parents, round(_MOST_DERIVED * plan.times))
-    rows = min(factor * parents, most)
-    return _Wish(rows, f"{role}: {factor} for each {largest.target}", factor if rows < most else None, largest.target)
+    rows = min(round(factor * parents), most)
+    often = f"{factor} for each" if factor >= 1 else f"1 for {round(1 / factor)}"
+    return _Wish(rows, f"{role}: {often} {largest.target}", factor if rows < most else None, largest.target)
 
 
 def _referring(plan: Plan, entity: Entity) -> tuple[list[Relation], list[Relation]]:

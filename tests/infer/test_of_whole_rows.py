@@ -382,3 +382,9 @@ def test_what_comes_now_and_then_has_fewer_rows_than_what_it_comes_to(noun: str,
     child = f"CREATE TABLE {noun} (id integer PRIMARY KEY, hire_id integer NOT NULL REFERENCES hire, at timestamp NOT NULL, what text NOT NULL);"
     data = weltigen.read_model(f"CREATE TABLE boat (id integer PRIMARY KEY, name text NOT NULL); {hires} {child}").dataset()
     assert len(data.frame(noun)) == share * len(data.frame("hire")) > 0
+
+
+@pytest.mark.parametrize(("beside", "persons"), [("phone text NOT NULL", True), ("width_m numeric(5,2) NOT NULL", False)])
+def test_who_does_something_and_can_be_reached_is_called_like_somebody(beside: str, persons: bool) -> None:
+    names = rows_of(f"CREATE TABLE tuners (id integer PRIMARY KEY, name varchar(80) NOT NULL, {beside});", "tuners")["name"]
+    assert not names.str.contains(r"\d").any() if persons else names.str.startswith("Tuner ").all()

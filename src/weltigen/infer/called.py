@@ -14,7 +14,7 @@ from .company import VAGUE
 from .living_things import of_group
 from .naming import folded, singular, with_article
 from .naming.values import in_language
-from .nouns import LISTS, MESSAGES, PARTS_OF_PROGRAMS, PERSONS, SYSTEMS, is_noun, what_is
+from .nouns import LISTS, MESSAGES, PARTS_OF_PROGRAMS, PERSONS, SYSTEMS, is_noun, is_tool, what_is
 from .of_row import of_kind, pays_as_firm
 from .offers import by_pattern, by_words, fits, has_room, of_named_kind, read_pairs
 from .states import has_states, status_weights
@@ -332,6 +332,7 @@ def _of_thing(around: Around, field: Field, head: str, reason: str, sure: float)
     return of_named_kind("thing-name", f"{reason} of a thing", sure)
 
 
+_REACHED = ("phone", "mobile", "email", "telephone", "birth date", "hourly rate")
 _SAYS_NOTHING = frozenset("thing object stuff test example demo element widget something".split())
 
 
@@ -342,6 +343,8 @@ def _of_unknown(around: Around, field: Field, head: str, reason: str, sure: floa
     if named or len(head) < 4 or head in VAGUE | _SAYS_NOTHING or not is_noun(head):
         return None
     told = f"{reason} of {with_article(head)}, of which nothing else is known"
+    if head.endswith(("er", "or", "ist", "ant")) and not is_tool(head) and around.has(*_REACHED) and fits("name", field):
+        return of_named_kind("name", f"{reason} of {with_article(head)}, who can be reached", sure)
     return by_pattern(field, f"{head.capitalize()} ([A-H]|[1-9][0-9]?)", told, sure)
 
 

@@ -6,12 +6,12 @@ from dataclasses import replace
 
 from ..model import Entity, PerOwner, Relation, World
 from ..model.changing import changed
+from ..model.leading import leads_to
 from ..model.types import INTEGERS
 from .free import named_in_rules
 from .naming import Vocabulary
 from .plain_words import plain_words
 from .vocabularies import vocabulary_of
-from .walking import leads_to
 
 _COUNTS = frozenset("number position sequence index line ordinal rank step stage leg lap round item page chapter order".split())
 _NO_COUNT = frozenset("id year weight level version amount price phone account house room seat lot".split())

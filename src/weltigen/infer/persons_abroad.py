@@ -45,19 +45,18 @@ _NO_FIRMS = re.compile(r"(batterie|galerie|loterie|categorie|serie|artillerie|ba
 
 def is_firm_abroad(around: Around, field: Field) -> bool:
     """The same of firms: a Druckerei, an imprimerie."""
-    firm = _FIRMS.get(around.vocabulary.language)
-    last = folded(field.name).rpartition("_")[2]
-    if firm is None or firm.match(last) is None or (field.room is not None and field.room not in _ROOM):
-        return False
-    unknown = around.words[field.name][-1:] == (last,) and last not in around.vocabulary.known
-    return unknown and _NO_FIRMS.search(last) is None
+    return _ends_so(around, field, _FIRMS.get(around.vocabulary.language), _NO_FIRMS)
 
 
 def is_somebody_abroad(around: Around, field: Field) -> bool:
     """Whether the last word of a name is of the model's own language, unknown, and ends as words for persons do."""
-    called = _CALLED.get(around.vocabulary.language)
+    return _ends_so(around, field, _CALLED.get(around.vocabulary.language), _NOBODY.get(around.vocabulary.language))
+
+
+def _ends_so(around: Around, field: Field, endings: re.Pattern[str] | None, others: re.Pattern[str] | None) -> bool:
+    """Whether the last word of a name is unknown and ends as some do, but not as others."""
     last = folded(field.name).rpartition("_")[2]
-    if called is None or called.match(last) is None or (field.room is not None and field.room not in _ROOM):
+    if endings is None or endings.match(last) is None or (field.room is not None and field.room not in _ROOM):
         return False
     unknown = around.words[field.name][-1:] == (last,) and last not in around.vocabulary.known
-    return unknown and _NOBODY[around.vocabulary.language].search(last) is None
+    return unknown and (others is None or others.search(last) is None)

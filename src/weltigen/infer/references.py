@@ -9,11 +9,11 @@ from dataclasses import dataclass, replace
 from functools import cached_property
 
 from ..model import Entity, Field, Guess, Relation, TypeName, World
+from ..model.leading import leads_to
 from ..model.types import INTEGERS, TEXTS
 from .concepts import matching
 from .naming import folded, without_prefix
 from .nouns import PERSONS
-from .walking import leads_to
 
 _ENDS = ("id", "uuid", "guid", "key", "fk", "ref", "code", "no", "nr", "number", "slug")
 _SURE_ENDS = frozenset({"id", "uuid", "guid", "fk"})

@@ -15,6 +15,7 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ...model import Entity, Field, Follow
+from ...model.leading import leads_to
 from ...model.paths import Cell
 from ...plan.entity import EntityPlan
 from ...plan.ports import RowsPort
@@ -80,15 +81,7 @@ def _between(entity: Entity, one: str, other: str, seen: frozenset[str] = frozen
 
 def _hangs_on(entity: Entity, name: str, other: str) -> bool:
     """Whether a field follows another one, at first or at second hand."""
-    waiting, seen = [name], set()
-    while waiting:
-        one = waiting.pop()
-        if one == other:
-            return True
-        if one not in seen:
-            seen.add(one)
-            waiting += [follow.field for follow in entity.field(one).follows]
-    return False
+    return leads_to(name, other, lambda one: (follow.field for follow in entity.field(one).follows))
 
 
 def _solved(matrix: list[list[float]], right: list[float]) -> list[float] | None:

@@ -1,4 +1,4 @@
-"""Whether one entity leads to another by its references."""
+"""Whether one name leads to another: an entity by its references, a field by what it follows."""
 
 from __future__ import annotations
 
@@ -6,7 +6,7 @@ from collections.abc import Callable, Iterable
 
 
 def leads_to(start: str, goal: str, steps: Callable[[str], Iterable[str]]) -> bool:
-    """Whether `goal` is met on some way from `start`, which is met itself; `steps`: the entities next to one."""
+    """Whether `goal` is met on some way from `start`, which is met itself; `steps`: the names next to one."""
     seen, waiting = set(), [start]
     while waiting:
         name = waiting.pop()

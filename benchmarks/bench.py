@@ -157,7 +157,7 @@ def without_rules(world: World) -> World:
         )
         alone = isinstance(field.source, ComputeSource | CasesSource)
         source = None if alone else field.source
-        return replace(field, limits=replace(field.limits, bounds=bounds), present=present, source=source, follows=None)
+        return replace(field, limits=replace(field.limits, bounds=bounds), present=present, source=source, follows=())
 
     return infer(replace(world, entities=tuple(
         replace(

@@ -133,6 +133,7 @@ class _LoadData:
 
     def fresh(self) -> str:
         url = servers.fresh_database(self.server)("loading")
+        self.at: dict[str, Any]
         self.at = {"host": url.host, "port": url.port, "user": url.username, "database": "loading", "local_infile": True}
         with pymysql.connect(**self.at) as raw, raw.cursor() as cursor:
             for statement in MODEL.replace("timestamp", "datetime(6)").split(";\n"):

@@ -83,3 +83,16 @@ def test_a_noun_of_two_trades_goes_with_its_company(noun: str) -> None:
     trade = weltigen.read_model(tables([noun, *others[noun].split()])).declared
     assert machines.entity(noun).topic == INSIDE[noun], machines.entity(noun).topic
     assert trade.entity(noun).topic not in ("network", "software", "hosting"), trade.entity(noun).topic
+
+
+@pytest.mark.parametrize("name", ["music", "veterinary", "brewing", "beekeeping", "ships"])
+def test_complaints_and_parts_are_of_the_trade_that_they_belong_to(name: str) -> None:
+    """Where there is no help desk, a complaint is about no telephone; and mutations of three tables are none of a gene."""
+    nouns = list(topic(name).nouns[:3])
+    parts = [f"CREATE TABLE {noun}_mutation ({COLUMNS}, {noun}_id integer REFERENCES {noun});" for noun in nouns]
+    parts += [f"CREATE TABLE complaint ({COLUMNS}, {nouns[0]}_id integer REFERENCES {nouns[0]});"]
+    world = weltigen.read_model("\n".join([tables(nouns), *parts])).declared
+    assert {world.entity(f"{noun}_mutation").topic for noun in nouns} <= {world.entity(noun).topic for noun in nouns}
+    assert world.entity("complaint").topic == world.entity(nouns[0]).topic
+    desk = weltigen.read_model("\n".join([tables([*nouns, "helpdesk_ticket"]), parts[-1]])).declared
+    assert desk.entity("helpdesk_ticket").topic == "support"

@@ -233,18 +233,17 @@ def is_listed(field: Field) -> bool:
 
 
 def field_beside(around: Around, field: Field, ends: tuple[str, ...]) -> str | None:
-    """A text beside the field whose name is one of these, and which is there wherever the field is."""
-    for other in around.entity.fields:
-        words = around.words[other.name]
-        if (
-            other.name != field.name
-            and words
-            and words[-1] in ends
-            and other.type.name in TEXTS
-            and (field.nullable or not other.nullable)
-        ):
-            return other.name
-    return None
+    """A text beside the field whose name is one of these, and there wherever the field is; one of the same thing first."""
+    found = [
+        other.name for other in around.entity.fields
+        if other.name != field.name
+        and around.words[other.name]
+        and around.words[other.name][-1] in ends
+        and other.type.name in TEXTS
+        and (field.nullable or not other.nullable)
+    ]  # fmt: skip
+    of_same = (name for name in found if around.words[name][:-1] == around.words[field.name][:-1])
+    return next(of_same, found[0] if found else None)
 
 
 def is_keyed(entity: Entity, field: Field) -> bool:

@@ -95,9 +95,12 @@ def _as_text(around: Around, field: Field, last: str) -> Iterator[Guessed]:
     yield from () if alone else text_by_sense(around, field)
     if alone and not field.nullable and field.room is not None and 6 <= field.room <= 24:
         yield of_named_kind("code", "a short text that differs in each row", 0.42)
+    prose = of_named_kind("text", "a long text, beside shorter ones, and its name says no more", 0.43, purpose="remark")
+    if _is_for_prose(around, field) and around.topic.within(*_ABOUT_PERSONS):
+        yield prose
     yield from _of_a_system(around, field)
     if _is_for_prose(around, field):
-        yield of_named_kind("text", "a long text, beside shorter ones, and its name says no more", 0.43, purpose="remark")
+        yield prose
     if (names_moment(words) or is_step_alone(words)) and may_hold_moment(field):
         day = words[-1] == "on" or (field.room is not None and field.room < 19)
         yield of_named_kind("iso-time", "a moment as a text, by its name", 0.53, **({"form": "date"} if day else {}))

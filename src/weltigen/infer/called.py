@@ -83,13 +83,19 @@ _ACCOUNTS_OF_THINGS = frozenset(
 _OF_SYSTEMS = frozenset("provider client server service agent app application integration device".split())
 
 
+# what has a name for programs, and a label for who reads it
+_LABELLED = frozenset(("field", "attribute", "property", "setting", "option", "parameter"))
+
+
 def _named_otherwise(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """A name beside a title is that in an address; a message's name is what it is about; a file's is one of files."""
     if pays_as_firm(around):
         return of_kind(around, field, "organization", {}, f"{reason}, of who pays", sure)
     mark = around.words[field.name][:-1]
     shown = [("title",), ("display", "name"), *([(*mark, "title")] if mark else [])]
-    title = next((o for o in around.entity.fields if around.words[o.name] in shown and o.type.name in TEXTS), None)
+    shown += [("label",)] if around.head in _LABELLED else []
+    beside = (one for one in around.entity.fields if one.name != field.name and one.type.name in TEXTS)
+    title = next((one for one in beside if around.words[one.name] in shown), None)
     if title is not None and (field.nullable or not title.nullable) and has_room(field, 40) and what_is(around.head) is None:
         return of_named_kind("slug", f"{reason}, beside {title.name}", sure, of=title.name)
     if around.head in ("comment", "reply", "post", "guestbook", "entry", "message") and around.has(

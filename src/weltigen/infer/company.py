@@ -71,7 +71,7 @@ def of_its_things(own: dict[str, Counter[str]], vocabulary: Vocabulary) -> dict[
     """Votes for tables that are called by things of a trade that another names: the puzzles of an escape room are no toys."""
     heads = {name: singular(noun_of(vocabulary.words(name.rpartition(".")[2]))[-1]) for name in own if vocabulary.words(name)}
     best: tuple[int, str, list[str]] = (0, "", [])
-    for trade in sorted({one for votes in own.values() for one, weight in votes.items() if weight >= _NAMED} - _OF_ANY):
+    for trade in sorted({one for votes in own.values() for one, weight in votes.items() if weight >= _NAMED} - ANY):
         things = _nouns_of_things(trade) - VAGUE
         called = [name for name, head in heads.items() if head in things and own[name][trade] == 0]
         naming = sum(votes[trade] > 0 for votes in own.values())
@@ -80,7 +80,7 @@ def of_its_things(own: dict[str, Counter[str]], vocabulary: Vocabulary) -> dict[
     return own | {name: Counter({best[1]: 3}) for name in best[2]}
 
 
-_OF_ANY = _ANYWHERE | EVERY_APPLICATION | SYSTEMS
+ANY = _ANYWHERE | EVERY_APPLICATION | SYSTEMS
 
 
 @lru_cache(maxsize=256)

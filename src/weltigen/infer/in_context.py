@@ -251,6 +251,12 @@ def _rated(around: Around, field: Field, reason: str, sure: float) -> Guessed | 
     return None
 
 
+def _in_building(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """Where somebody is in a house, beside an address; of tests a suite is something else."""
+    of_address = around.has("street", "city", "address", "postcode", "zip", "building", "address line 1", "street address")
+    return by_pattern(field, "(Unit|Suite|Floor) [1-9][0-9]?", reason, sure) if of_address else None
+
+
 def _unitnumbered(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """Where somebody lives, beside an address; else a number of something that comes in units."""
     if around.has("street", "city", "address", "postcode", "building"):
@@ -346,6 +352,7 @@ _CONTEXTS: dict[str, Context] = {
     "hardwareaddressed": _hardware_addressed,
     "worked": _worked,
     "unitnumbered": _unitnumbered,
+    "inbuilding": _in_building,
     "prefixed": prefixed,
     "rated": _rated,
     "located": _located,

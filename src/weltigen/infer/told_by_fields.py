@@ -11,6 +11,12 @@ def is_of_events(name: str, vocabulary: Vocabulary) -> bool:
     return words in (("event",), ("events",))
 
 
+def is_held(entity: Entity, vocabulary: Vocabulary) -> bool:
+    """Whether events begin and end on days: what machines tell of has one moment."""
+    names = {" ".join(vocabulary.words(field.name)) for field in entity.fields}
+    return is_of_events(entity.name, vocabulary) and {"start date", "end date"} <= names
+
+
 LOGGED = {"event": ("events", "logs")}
 WRITTEN = {"article": ("products", "websites")}
 

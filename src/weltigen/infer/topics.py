@@ -12,13 +12,13 @@ from ..model.changing import changed
 from ..model.types import TEXTS
 from ..values.vocabulary import NEUTRAL, by_noun, listed, long_tail, topics
 from .around import kept_of
-from .company import EVERY_APPLICATION, VAGUE, beside_the_trade, by_the_company, of_its_things, without_strays
+from .company import ANY, EVERY_APPLICATION, VAGUE, beside_the_trade, by_the_company, of_its_things, without_strays
 from .concepts import known_words
 from .naming import Vocabulary, folded, noun_of, singular
-from .nouns import SYSTEMS
+from .nouns import PERSONS, SYSTEMS
 from .of_neighbours import of_programs, of_what_is_spoken
 from .plain_words import plain_words
-from .told_by_fields import LOGGED, WRITTEN, is_logged, is_of_events, is_of_files, is_of_users, is_written
+from .told_by_fields import LOGGED, WRITTEN, is_held, is_logged, is_of_events, is_of_files, is_of_users, is_written
 from .vocabularies import vocabulary_of
 
 _TAGS = {"en": "en-GB", "de": "de-DE", "fr": "fr-FR", "es": "es-ES", "it": "it-IT", "nl": "nl-NL", "pt": "pt-BR", "pl": "pl-PL"}
@@ -33,7 +33,7 @@ def guess_topics(world: World) -> World:
     mark = _shared_mark(world, vocabulary)
     own = {entity.name: _by_name(kept_of(world, entity), vocabulary, mark) for entity in world.entities}
     own |= _of_frameworks(own)
-    own |= _of_wholes(own, vocabulary)
+    own |= _of_wholes(world, own, vocabulary)
     fields = {entity.name: _by_fields(entity, vocabulary) for entity in world.entities}
     telling = [name for name in own if not _IN_ANY & set(map(singular, vocabulary.words(name)[-1:]))] or list(own)
     said = [votes[name] for votes in (own, fields) for name in telling]
@@ -49,6 +49,7 @@ def guess_topics(world: World) -> World:
         own = {n: _in_software(_named(n, votes, vocabulary, _INSIDE | of_logs.get(n, {})), taught) for n, votes in own.items()}
         own = without_strays(own, vocabulary)
         fields = {name: _in_software(votes, taught) for name, votes in fields.items()}
+        own |= {entity.name: Counter({"events": 3}) for entity in world.entities if is_held(entity, vocabulary)}
     else:  # events that somebody comes to, wherever they take place
         own |= {name: Counter({"events": 3}) for name in own if name not in of_logs and is_of_events(name, vocabulary)}
     if not systems and not any(votes["network"] or votes["software"] for votes in own.values()):
@@ -56,9 +57,11 @@ def guess_topics(world: World) -> World:
         own = {n: Counter({one: w for one, w in votes.items() if one != "testing"}) for n, votes in own.items()}  # of skaters
     own = by_the_company(world, own, fields, vocabulary)
     own = own if systems else of_its_things(own, vocabulary)
-    near = _of_neighbours(world, own)
     everywhere = _everywhere(own, vocabulary)
     leading = _leading(everywhere, systems)
+    if not systems:
+        own, everywhere, leading = _of_the_trade(own, everywhere, leading, vocabulary)
+    near = _of_neighbours(world, own)
     if leading is not None and not systems:
         own = beside_the_trade(own, fields, leading, vocabulary)
     entities = []
@@ -132,6 +135,23 @@ def _leading(everywhere: Counter[str], systems: bool) -> str | None:
     trades = [vote for vote in everywhere.items() if vote[0] not in EVERY_APPLICATION | ({"support"} if systems else set())]
     leading = max(trades, key=lambda vote: (vote[1], vote[0]), default=(NEUTRAL, 0))
     return leading[0] if leading[1] >= max(4.0, 0.25 * sum(weight for _, weight in trades)) else None
+
+
+def _of_the_trade(
+    own: dict[str, Counter[str]], everywhere: Counter[str], leading: str | None, vocabulary: Vocabulary
+) -> tuple[dict[str, Counter[str]], Counter[str], str | None]:
+    """Votes of a world with trades of its own and without a help desk, where faults, repairs and complaints are of these."""
+    nouns = {word for name in own for word in map(singular, vocabulary.words(name.rpartition(".")[2]))}
+    if not nouns.isdisjoint(_HELP_DESK):
+        return own, everywhere, leading
+    kept = {name: Counter({topic: w for topic, w in votes.items() if topic != "support"}) for name, votes in own.items()}
+    others = _everywhere(kept, vocabulary)
+    telling = sum(weight for topic, weight in others.items() if topic not in ANY)
+    return (kept, others, _leading(others, systems=False)) if telling >= _TELLING else (own, everywhere, leading)
+
+
+_TELLING = 2  # what a single noun of a trade says
+_HELP_DESK = frozenset("ticket helpdesk support bug agent sla stoerung".split())
 
 
 def _best(entity: Entity, told: _Told, leading: str | None, vocabulary: Vocabulary) -> str:
@@ -278,15 +298,26 @@ _PARTS = frozenset("core base common main backend frontend util utils shared gen
 _OF_WHOLES = frozenset("line item entry row detail position attempt note comment history log status part element".split())
 
 
-def _of_wholes(own: dict[str, Counter[str]], vocabulary: Vocabulary) -> dict[str, Counter[str]]:
+def _of_wholes(world: World, own: dict[str, Counter[str]], vocabulary: Vocabulary) -> dict[str, Counter[str]]:
     """Votes for parts of what another entity holds, which are of its trade: `ticket_lines` are no lines of a factory."""
+    referred = {entity.name: {relation.target for relation in entity.relations} - {entity.name} for entity in world.entities}
     by_words = {tuple(map(singular, vocabulary.words(name.rpartition(".")[2]))): name for name in own}
+    again = Counter(words[-1] for words, name in by_words.items() if by_words.get(words[:-1]) in referred[name])
+    targets = (vocabulary.words(one.rpartition(".")[2]) for of in referred.values() for one in of)
+    ending = {singular(words[-1]) for words in targets if words}
+    shared = {word for word, times in again.items() if times >= _OF_MANY} - PERSONS - ending
+    shared = {word for word in shared if by_noun().get(word, ("", 0))[0] not in SYSTEMS | {"groups"}}
     out = {}
     for words, name in by_words.items():
         whole = by_words.get(words[:-1])
-        if len(words) > 1 and words[-1] in _OF_WHOLES and whole is not None and own[whole]:
+        if whole is not None and (words[-1] in shared or (words[-1] in _OF_WHOLES and own[whole])):
             out[name] = own[whole]
+        elif whole is None and len(words) == 2 and words[0] in shared and words[1] in _OF_WHOLES:  # a log of what many have
+            out[name] = Counter()
     return out
+
+
+_OF_MANY = 3  # wholes with a part of the same name, from which on that name tells nothing of a trade: mutations of claims
 
 
 # tables of a framework, by what their names begin with: what they are about, whatever the application is

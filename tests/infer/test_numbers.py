@@ -19,7 +19,7 @@ SIGNED = re.compile(
     r"temp|celsius|fahrenheit|dew|windchill|balance|latitude|longitude|lat$|lon|lng|offset|change|delta|difference|deviation|diff|elevation|altitude|"
     r"variance|trend|growth|profit|loss|margin|gain|error|bias|shift|skew|adjust|correction|score|rating|dbm|rssi|signal|gain|level|tide|coordinate|"
     r"charge|priority|axis|angle|pitch|roll|yaw|x|y|z|sentiment|karma|votes|points|exposure|diopter|sphere|cylinder|potential|redox|orp|return|net|"
-    r"dec_deg|_cp$|feels_like|floor_number|tolerance|snr|^sph|surplus|wind_chill|declination|flash_point|lufs|angular|dioptre|spherical|eval_cp|centipawns|loudness|heel|trim|drift|position|depth|velocity|acceleration|gradient|slope|index|ebv|anomaly|magnitude|power|worth|weight|stock|movement|amount|value|quantity"
+    r"dec_deg|_cp$|feels_like|floor_number|tolerance|snr|^sph|surplus|wind_chill|[di][en]clination|flash_point|lufs|angular|dioptre|spherical|eval_cp|centipawns|loudness|heel|trim|drift|position|depth|velocity|acceleration|gradient|slope|index|ebv|anomaly|magnitude|power|worth|weight|stock|movement|amount|value|quantity"
 )
 
 

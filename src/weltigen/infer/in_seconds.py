@@ -25,7 +25,7 @@ def in_seconds(around: Around, field: Field) -> Iterator[Guessed]:
         yield of_named_kind("epoch", f"last {words[1]} tells of a moment, in seconds since 1970", 0.9)
     if len(words) > 1 and words[0] == "timestamp" and field.type.name is TypeName.BIGINT and words[-1] not in _NO_MOMENT:
         yield of_named_kind("epoch", "timestamp tells of a moment, in seconds since 1970", 0.9)
-    if names_moment(words):
+    if names_moment(words) and not _ends_what_is_counted(around, field):
         share = next((found.concept.there for found in matching(words) if found.whole and found.concept.there is not None), None)
         yield replace(of_named_kind("epoch", f"{words[-1]} tells of a moment, in seconds since 1970", 0.95), share=share)
     elif (
@@ -42,6 +42,15 @@ def in_seconds(around: Around, field: Field) -> Iterator[Guessed]:
             sure = 0.86 if len(around.in_seconds) > 1 and not has_happened(words) else 0.62
         if sure:
             yield of_named_kind("epoch", f"a moment, by its name, beside {min(around.in_seconds - {field.name})}", sure * 0.97)
+
+
+def _ends_what_is_counted(around: Around, field: Field) -> bool:
+    """Whether a number of the same type begins what this one ends, and tells of no moment: a season from month 4 until 9."""
+    *stem, last = around.words[field.name]
+    if last not in ("until", "to", "till", "end"):
+        return False
+    beginnings = [one for one in around.entity.fields if around.words[one.name] in ((*stem, "from"), (*stem, "start"))]
+    return any(one.type.name == field.type.name and not names_moment(around.words[one.name]) for one in beginnings)
 
 
 _NO_MOMENT = frozenset(  # what a number of some past thing counts or names

@@ -9,9 +9,11 @@ from itertools import permutations
 from ..model import Bound, Entity, Field, Guess, KindSource, TypeName, World
 from ..model.changing import changed
 from ..model.origins import Origin
+from ..values.vocabulary import NEUTRAL, topic
 from .around import clock_of, tied_fields
 from .free import named_in_rules
 from .naming import Vocabulary, folded, singular
+from .nouns import SYSTEMS
 from .on_the_way import RARE_ENDS, goes_with, told_by_reasons
 from .order_in_time import Order
 from .plain_words import plain_words
@@ -53,6 +55,8 @@ def _live(entity: Entity, vocabulary: Vocabulary) -> Entity:
     plain = plain_words(entity, vocabulary)
     if "task" in noun and any(not _OF_PEOPLE.isdisjoint(told) for told in plain.values()):
         noun = ["ticket" if word == "task" else word for word in noun]  # which somebody does within days
+    if "job" in noun and not topic(entity.topic or NEUTRAL).within(*SYSTEMS):
+        noun = ["workorder" if word == "job" else word for word in noun]
     words = {name: words_of_step(f, plain[name], noun) for name, f in fields.items()}
     keyed = {column for rule in entity.unique_rules for column in rule.columns}
     texts = [text.lower() for rule in entity.uniques for text in rule.expressions]
@@ -236,7 +240,8 @@ def _until_then(order: Order) -> None:
 _NO_STEPS = frozenset(
     "created create creation write written added inserted entered recorded updated update modified changed edited "
     "synced last next first birth born due expires expiry expired expiration valid until till deadline scheduled "
-    "planned expected estimated effective since deleted archived death died renewal reminder remind warranty best use "
+    "planned expected estimated promised agreed wanted needed effective "
+    "since deleted archived death died renewal reminder remind warranty best use "
     "timestamp stamp date time day month year period at on log logged".split()
 )
 _PLAIN_STEPS = frozenset("at on date time the of in dt ts".split())

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from collections.abc import Iterable
+from itertools import pairwise
 
 from ..expression.names import plain_name
 from ..model import Entity, Field, KindSource, Present
@@ -24,7 +25,8 @@ RARE_ENDS = frozenset(
 # and moments that have nothing to do with how far a row has come
 _APART = RARE_ENDS - {"refunded"} | frozenset(
     "updated modified changed edited write last next due expires expiry expired expiration until till valid deadline "
-    "expected planned scheduled estimated birth born died deceased death since synced seen login accessed used reminder "
+    "expected planned scheduled estimated promised agreed wanted needed target "
+    "birth born died deceased death since synced seen login accessed used reminder "
     "reminded".split()
 )
 # steps that not every row takes
@@ -162,7 +164,9 @@ def is_known_ahead(name: str) -> bool:
 
 
 def _key(word: str) -> str:
-    return _SAME.get(word, word[:5])
+    """What a step's word and a state's have in common: edged, edging."""
+    root = next((word.removesuffix(end) for end in ("ing", "ed") if len(word) > 4 and word.endswith(end)), word)
+    return _SAME.get(word, root[:5])
 
 
 def _shown(
@@ -176,12 +180,25 @@ def _shown(
         those = {name for name in before if keys[name] & own}
         on_its_way = [name for name in those if not RARE_ENDS & set(words[name])]  # what is called off may not have come far
         reached[value] = those | {name for one in on_its_way for name in before[one]}
+    _in_turn(reached, values)
     out = {}
     for name in (name for name in before if not is_known_ahead(name)):
         shown = [value for value in values if name in reached.get(value, ())]
         if shown and len(shown) < len(values):
             out[name] = shown
     return out
+
+
+def _in_turn(reached: dict[str, set[str]], values: list[str]) -> None:
+    """Where states of which several tell of moments stand in the order of these, each has come as far as those before it."""
+    way = [value for value in values if RARE_ENDS.isdisjoint(re.findall("[a-z]+", value.lower()))]
+    telling = [reached[value] for value in way if reached[value]]
+    if len(telling) < 2 or not all(one < other for one, other in pairwise(telling)):
+        return
+    so_far: set[str] = set()
+    for value in way:
+        so_far |= reached[value]
+        reached[value] |= so_far
 
 
 def _share(words: dict[str, tuple[str, ...]], field: Field) -> float:

@@ -14,7 +14,11 @@ from .step_rules import AFTER, LONG, OF_CALLS, OF_DELIVERIES, OF_GOODS, OF_SAMPL
 LASTING = frozenset(
     "contract subscription membership lease policy project employment assignment plan programme promotion offer discount price licence "
     "permission grant season enrolment registration version period phase validity warranty agreement mandate tenancy role position "
-    "account listing auction booster ban suspension silence campaign exhibition certificate coupon voucher insurance engagement".split()
+    "account listing auction booster ban suspension silence campaign exhibition certificate coupon voucher insurance engagement "
+    "rate tariff salary wage fee rule address name right ownership owner keeper partnership sponsorship marriage office member "
+    "hosting domain tax budget quota standard scheme pension loan credit deposit guarantee pass card key token consent sponsor "
+    "relationship affiliation employee staff cover concession franchise schedule timetable calendar roster catalogue collection "
+    "programme fund grant award accreditation authorisation authorization qualification residence occupancy allocation".split()
 )
 _ENDING = frozenset("ended end ends finish finished completed stop stopped fin".split())
 # words for one and the same step of what was planned and of what came to be
@@ -255,7 +259,7 @@ def _as_planned(field: Field, moments: list[Field], words: dict[str, tuple[str, 
 
 _DELAYED = "100 minutes"
 _ASKED = frozenset("requested asked".split())
-_PLANNED = frozenset("scheduled planned estimated expected target intended due".split())
+_PLANNED = frozenset("scheduled planned estimated expected promised target intended due".split())
 _FOR_DAYS = frozenset("hotel room car vehicle boat van cabin holiday apartment campsite pitch rental".split())
 
 
@@ -273,7 +277,14 @@ def span_of(noun: list[str], word: str, by_day: bool = True) -> str:
             )  # trips and tours that are told by days
     if word in _ENDING and not by_day and not LASTING & set(noun):
         return "10 hours"
-    return LONG if word in ("ended", "end", "ends", "until", "to", "thru", "expires") else "30 days"
+    if word in ("ended", "end", "ends", "until", "to", "thru", "expires"):
+        return LONG if not by_day or word == "expires" or not (_RUNNING | LASTING).isdisjoint(noun) else _SOME_DAYS
+    return "30 days"
+
+
+# what is told of a row that holds for long: the start of its validity, a fiscal year
+_RUNNING = frozenset("valid effective active current fiscal year vigencia service in reign war era".split())
+_SOME_DAYS = "45 days"  # how long most things last of which no more is known than the days of their beginning and end
 
 
 # at what stage of its way a thing is, for steps that no rule knows

@@ -12,7 +12,7 @@ from .nouns import SYSTEMS
 from .plain_words import noun_words, plain_words
 
 # how sure the words of a trade are that an entity is not most of: of another of its own, of one beside it, of the world's
-_ALSO, _BESIDE, _AROUND = 0.985, 0.97, 0.94
+_ALSO, _BESIDE, _AROUND = 0.99, 0.985, 0.94
 _BY_TOPIC = 1.5  # what an entity's guessed topic says for the trade of its name: nearly enough
 _TOGETHER = 2.5  # what words that other trades have as well must say, where none is of the trade alone
 _SMALL = 40  # entities of a model that is of one trade, most likely

@@ -16,6 +16,7 @@ from importlib.resources import files
 from ..naming import abbreviations, canonical, singular
 from . import Concept, Found, declared
 
+_ITS_WORDS = 1.01  # whole names of two words or more that are of a trade which is told of around the entity
 OWN = 1.0  # how sure the words of an entity's own trade are
 _OF_ANY = frozenset(
     "title type kind category status state unit amount price cost fee location description result outcome level class code "
@@ -26,6 +27,12 @@ _OF_ANY = frozenset(
     "event action task activity operation model make brand manufacturer supplier vendor address phone email symbol tag "
     "season year month author editor owner operator organizer relation relationship decision frequency interval attempt rank "
     "order sequence capacity ref skin reaction".split()
+)
+
+# what tells the unit of a number, and how it is meant
+_MEASURED = frozenset(
+    "mm cm m km g kg t l ml c k pa bar v a w kw kwh hz s min h percent pct maximum minimum average mean net gross per "
+    "metres centimetres millimetres kilometres grams kilograms tonnes litres millilitres celsius day week month year".split()
 )
 
 
@@ -67,8 +74,9 @@ class Trade:
                 continue
             for concept in self.concepts.get(words[start:], ()):
                 share = 1.0 if start == 0 else 0.95 if len(words) - start > 1 else 0.9
+                own = max(trust, _ITS_WORDS) if start == 0 and len(set(words) - _OF_ANY - _MEASURED) > 1 else trust
                 if not (concept.alone and start):
-                    yield Found(concept, words[start:], start == 0, concept.sure * share * trust)
+                    yield Found(concept, words[start:], start == 0, concept.sure * share * own)
 
 
 @lru_cache(maxsize=1)

@@ -35,7 +35,11 @@ def test_a_model_is_about_what_its_tables_are_called_by(told: dict[str, Counter[
     assert sum(told[name][name] for name in TOPICS) > 0.85 * sum(sum(one.values()) for one in told.values())
 
 
-@pytest.mark.parametrize("name", random.Random(5).sample([name for name in TOPICS if name != "vehicles"], 24))
+# whose things are told by their models, and whose lines by what was bought
+_OTHERWISE = ("vehicles", "banking")
+
+
+@pytest.mark.parametrize("name", random.Random(5).sample([name for name in TOPICS if name not in _OTHERWISE], 24))
 def test_texts_and_names_speak_of_the_topic(name: str) -> None:
     world = weltigen.read_model(tables(list(topic(name).nouns[:3])))
     dataset = world.dataset(rows={entity.name: 60 for entity in world.declared.entities})

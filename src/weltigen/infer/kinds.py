@@ -49,8 +49,9 @@ from .of_row import of_kind
 from .offers import by_family, by_number, of_named_kind
 from .one_of_few import this_or_that, values_of_entity
 from .otherwise import otherwise
-from .readings import readings, reason_of
+from .readings import is_each, readings, reason_of
 from .reference_tables import facts_of_row
+from .roots import are_things
 from .sizes import of_its_size
 from .times_of_day import times_of_day
 from .trading import is_of_systems, trades_of
@@ -369,6 +370,8 @@ def _guessed(around: Around, field: Field) -> Iterator[Guessed]:
         if (kind.name in found.concept.types or (fitting and TypeName.INTEGER in found.concept.types))
         and not _begins_with_owner(around, field, found, words)
         and not _is_so(around, field, found)
+        and not is_each(found, words)
+        and not (kind.name in TEXTS and found.words == words[-1:] and are_things(words))
         and not (around.of_systems and is_tool(found.words[0]) and found.words[1:] == ("name",))  # who handles is nobody
         for sure in (_less_sure(around, field, found, trust),)
     ]

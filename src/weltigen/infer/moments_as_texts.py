@@ -17,7 +17,7 @@ from .concepts import matching
 from .kinds import candidates_for
 from .naming import folded
 from .plain_words import plain_words
-from .roots import is_participle
+from .roots import are_things, is_participle
 from .steps import is_step_alone
 from .times_of_day import times_of_day
 from .trading import trades_of
@@ -75,7 +75,7 @@ def _open(world: World, entity: Entity, words: dict[str, tuple[str, ...]]) -> It
             or _is_last_done(own)
             or any(one.concept.types <= MOMENTS for one in matching(own))
         )
-        if told and not _is_asked_about(entity, field):
+        if told and not are_things(own) and not _is_asked_about(entity, field):
             yield field
 
 

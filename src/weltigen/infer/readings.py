@@ -24,6 +24,12 @@ def reason_of(found: Found, words: tuple[str, ...]) -> str:
     return f"the end of its name, {end}" if words[-1] == found.words[-1] else f"its name begins with {end}"
 
 
+def is_each(found: Found, words: tuple[str, ...]) -> bool:
+    """Whether a concept is of what a number is told for: places per year are no year."""
+    end = len(found.words)
+    return end < len(words) and found.words == words[-end:] and words[-end - 1] == "per"
+
+
 def readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], float, str]]:
     """The words of a field's name, and in what other order they may be read; then those of its comment."""
     words = around.words[field.name]
@@ -63,6 +69,8 @@ def readings(around: Around, field: Field) -> Iterator[tuple[tuple[str, ...], fl
 
 def _by_last_word(around: Around, field: Field, words: tuple[str, ...]) -> Iterator[tuple[tuple[str, ...], float, str]]:
     """Without a last word that says no more than a type or a unit, or with another word for it."""
+    if len(words) > 2 and words[-2] == "per" and words[-1] in _PERIODS and field.type.name in NUMBERS:
+        yield (*words[:-2], "count") if singular(words[-3]) != words[-3] else words[:-2], 0.97, f"so much in each {words[-1]}"
     if len(words) > 1 and words[-1] == "minimum" and (words[-2] in _TIMES or _is_minutes(around, words)):
         yield (*words[:-1], "minutes"), 1.02, ""
     if len(words) > 1 and words[-1] in _MEASURES:
@@ -131,6 +139,7 @@ _VALUES = frozenset(  # entities whose rows are of one value
     "uri url email phone ip domain hostname tag keyword language colour color price amount temperature weight rating score "
     "reading measurement iban origin header synonym alias nickname locale version".split()
 )
+_PERIODS = frozenset("year month week day hour term semester season quarter visit session night shift".split())
 _IN_ORDER = frozenset("page line row leg stop step round chapter section lap episode verse track slide frame stage phase".split())
 IN_FULL = (("full", "name"), ("long", "name"), ("name", "full"), ("name", "long"))
 _HEAD_FIRST = frozenset(  # nouns that English names put before what says which: `phone_home`, `amount_paid`

@@ -5,6 +5,8 @@ from __future__ import annotations
 import re
 from functools import lru_cache
 
+from .naming import is_plural
+
 # what was done, where the word does not end in -ed
 DONE = frozenset(
     "since kept lent sown drawn taken held built made sent begun sold bought paid won lost grown born died seen frozen broken "
@@ -72,3 +74,8 @@ def has_happened(words: tuple[str, ...]) -> bool:
     """Whether a moment's name tells of what was done: sown on, tasted at; not expected on, needed by."""
     done = [word for word in words if word in DONE or (len(word) > 4 and word.endswith("ed"))]
     return bool(done) and not _OPEN & set(words)
+
+
+def are_things(words: tuple[str, ...]) -> bool:
+    """Whether a name is of several things to which something was done, and of no moment: parts changed."""
+    return len(words) == 2 and is_plural(words[0]) and is_participle(words[1])

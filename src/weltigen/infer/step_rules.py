@@ -16,7 +16,7 @@ SPANS = (
     ("stoppage closure disruption diversion roadwork interruption suspension quarantine promotion discount offer", "45 days"),
     ("exhibition exhibit residency phase stage placement secondment rotation", "180 days"),
     ("voyage cruise auction", "12 days"), ("batch fermentation incubation brood", "30 days"),
-    ("tournament festival conference fair camp retreat competition expedition excursion congress regatta", "6 days"),
+    ("market tournament festival conference fair camp retreat competition expedition excursion congress regatta", "6 days"),
 )  # fmt: skip
 LONG = "400 days"
 # the commonest distance of those up to a span

@@ -13,7 +13,7 @@ from ..model.types import TEXTS
 from ..values import get_kind
 from .around import Around, Guessed
 from .naming import folded, is_plural
-from .offers import of_named_kind
+from .offers import has_room, of_named_kind
 from .otherwise import Guessing
 
 
@@ -25,6 +25,8 @@ def texts_in_bytes(around: Around, field: Field, guessing: Guessing) -> Iterator
     for one in guessing(around, text):
         if isinstance(one.source, KindSource) and get_kind(one.source.kind).fills(TypeName.BYTEA) and one.guess.confidence > 0.6:
             yield replace(one, guess=replace(one.guess, confidence=one.guess.confidence * 0.95))
+        elif isinstance(one.source, WeightsSource) and one.guess.confidence > 0.6 and has_room(text, 12):
+            yield of_named_kind("thing-name", f"{one.guess.reason}, in bytes", one.guess.confidence * 0.9)
     if _OF_ANY_FORM.isdisjoint(around.words[field.name]) and (field.room or 4096) >= 1024:
         for one in guessing(around, changed(field, type=FieldType(name=TypeName.JSON))):
             if isinstance(one.source, KindSource) and one.source.kind == "json" and one.guess.confidence > 0.6:

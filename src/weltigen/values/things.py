@@ -156,6 +156,10 @@ def lists_of(listed: Sequence[str], request: Request) -> Values:
     return Values(space=len(lists), decode=lambda positions: pool.take(pa.array(positions.astype(np.int64))))
 
 
+# what two partners do not own
+_CIVIC = frozenset("schooling academia museums library clubs religion courts scouts astronomy childcare blooddonation".split())
+
+
 @lru_cache(maxsize=64)
 def _firms(locale: str, name: str) -> tuple[str, ...]:
     families, language = names_in("family", locale, 150), locale.partition("-")[0]
@@ -165,7 +169,7 @@ def _firms(locale: str, name: str) -> tuple[str, ...]:
     towns = [town for town in places.of(places.towns.names)[:120] if " " not in town and "-" not in town]
     forms = listed(f"firms {locale}") or listed(f"firms {language}", "firms en")
     if language == "en" and own:
-        forms = ("{family} {trade}", "{town} {trade}", "{family} & {other} {trade}")
+        forms = ("{family} {trade}", "{town} {trade}", "{town} {trade}" if name in _CIVIC else "{family} & {other} {trade}")
     made = []
     for number in range(1400):
         at = word(KEY, number * 31 + len(name))

@@ -8,7 +8,7 @@ from functools import lru_cache
 from importlib.resources import files
 
 NEUTRAL = "office"
-_FILES = ("nature", "work", "society", "computing", "technology", "living", "trades", "culture", "civic")
+_FILES = ("nature", "work", "society", "computing", "technology", "living", "trades", "culture", "civic", "callings", "outdoors")
 
 
 # lists of which sentences are made: in another language than English they are of that language, whatever the topic

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from ..model import ComputeSource, Entity, Field, World
+from ..model import ComputeSource, Entity, Field, KindSource, World
 from ..model.changing import changed
 from ..model.fields import Follow
 from ..model.types import NUMBERS
@@ -15,9 +15,10 @@ from .vocabularies import vocabulary_of
 
 _PLANNED = frozenset(
     "planned target estimated expected forecast budgeted budget scheduled projected intended nominal theoretical "
-    "system book".split()
+    "system book quoted quote".split()
 )
-_ACTUAL = frozenset("actual real achieved actually effective realised realized counted physical".split())
+_ACTUAL = frozenset("actual real achieved actually effective realised realized counted physical invoiced billed final".split())
+_QUOTED = (("quoted",), ("quote",), ("estimated",), ("estimate",))  # an amount, of which nothing else is said
 _NEAR = 0.97  # Spearman's correlation
 
 
@@ -30,18 +31,22 @@ def _near_the_plan(entity: Entity, vocabulary: Vocabulary) -> Entity:
     if entity.there or sum(field.type.name in NUMBERS for field in entity.fields) < 2:
         return entity
     words = plain_words(entity, vocabulary)
+    entity = _below_what_it_sells_for(entity)
     words = {name: ("actual", *own[1:]) if folded(name).startswith("act_") else own for name, own in words.items()}
-    planned = {rest: field for field in entity.fields if (rest := _rest(words[field.name], _PLANNED)) is not None}
+    planned = {rest: field for field in entity.fields if (rest := _rest(words[field.name], _PLANNED)) is not None and rest != ()}
+    alone = [field for field in entity.fields if words[field.name] in _QUOTED]
+    planned |= {(): alone[0]} if len(alone) == 1 else {}
     if not planned:
         return entity
-    fields = tuple(_as_planned(entity, field, planned.get(_rest(words[field.name], _ACTUAL) or ())) for field in entity.fields)
+    came_to_be = {field.name: _rest(words[field.name], _ACTUAL) for field in entity.fields}
+    fields = tuple(_as_planned(entity, field, planned.get(came_to_be[field.name])) for field in entity.fields)  # type: ignore[arg-type]
     return changed(entity, fields=fields) if fields != entity.fields else entity
 
 
 def _rest(words: tuple[str, ...], marks: frozenset[str]) -> tuple[str, ...] | None:
-    """What a name says beside that it was planned, or came to be; None where it says neither, or nothing else."""
+    """What a name says beside that it was planned, or came to be; None where it says neither."""
     rest = tuple(word for word in words if word not in marks)
-    return rest if rest and len(rest) < len(words) else None
+    return rest if len(rest) < len(words) else None
 
 
 def _as_planned(entity: Entity, actual: Field, planned: Field | None) -> Field:
@@ -56,6 +61,32 @@ def _as_planned(entity: Entity, actual: Field, planned: Field | None) -> Field:
         return actual
     guess = replace(actual.guess, reason=f"{actual.guess.reason}; near {planned.name}, by their names")
     return changed(actual, source=planned.source, guess=guess, follows=(Follow(field=planned.name, correlation=_NEAR),))
+
+
+_OF_THE_PRICE = 0.55  # what is paid for a thing, of what it is sold for
+
+
+def _below_what_it_sells_for(entity: Entity) -> Entity:
+    """What something was bought for rises with what it is sold for, where both were guessed to be of one range."""
+    made = {}
+    for field in entity.fields:
+        of = next((bound.operand for bound in field.limits.bounds if bound.comparison == "<=" and bound.path), None)
+        if of is None or not entity.has(of) or field.follows or not _is_ranged(field) or not _is_ranged(entity.field(of)):
+            continue
+        if field.source == entity.field(of).source and field.guess is not None and not _is_spoken_of(entity, field):
+            assert isinstance(field.source, KindSource)
+            ends = dict(field.source.parameters)
+            ends |= {end: f"{float(ends[end]) * _OF_THE_PRICE:.3g}" for end in ("from", "to")}
+            guess = replace(field.guess, reason=f"{field.guess.reason}; rises with {of}")
+            source = KindSource(kind="number", parameters=tuple(ends.items()))
+            made[field.name] = changed(field, source=source, guess=guess, follows=(Follow(field=of, correlation=_NEAR),))
+    return changed(entity, fields=tuple(made.get(field.name, field) for field in entity.fields)) if made else entity
+
+
+def _is_ranged(field: Field) -> bool:
+    """Whether an amount of money is guessed to lie between two ends."""
+    source = field.source
+    return isinstance(source, KindSource) and source.kind == "number" and ("shape", "price") in source.parameters
 
 
 def _is_spoken_of(entity: Entity, field: Field) -> bool:

@@ -20,6 +20,11 @@ _BOUGHT = (
     "price purchase",
     "price cost",
     "cost unit",
+    "lab cost",
+    "material cost",
+    "production cost",
+    "own cost",
+    "cost of goods",
 )
 _SOLD = (
     "price",
@@ -206,6 +211,10 @@ _LEFT_THERE = _forms("left remaining unused")
 _WORTH = tuple(f"{word} {what}" for word in ("initial", "original", "face") for what in ("amount", "value", "balance"))
 _WORTH_LEFT = ("balance", "remaining balance", "current balance", "balance left", "remaining amount", "amount remaining",
                "remaining value", "value remaining", "amount left")  # fmt: skip
+_GRANTED, _ASKED = (
+    tuple(form for word in words.split() for form in (f"amount {word}", f"{word} amount", f"{word} total", word))
+    for words in ("reimbursed settled awarded granted approved payout paid", "claimed requested asked claim")
+)
 _USES = ("uses", "used", "use count", "times used", "used count", "redemptions", "redeemed", "times redeemed", "current uses")
 _MOST_USES = ("maximum uses", "usage limit", "maximum redemptions", "redemption limit", "uses allowed", "limit uses",
               "maximum use count", "use limit", "maximum usage")  # fmt: skip
@@ -213,7 +222,7 @@ _PREPAID = frozenset("voucher card coupon certificate giftcard pass token allowa
 _WITHIN = (
     (_USES, _MOST_USES), (_CUT_DOWN, _AS_TAKEN), (_LEFT_THERE, _STARTED), (_WORTH_LEFT, _WORTH),
     (_BUILT, _GONE), (_DONE_WITH, _ASKED_FOR), (LET_OFF, (*NETS, *_BASE)), (_REACHED, _REACHABLE), (_TAKEN, _ROOM),
-    (_BOUGHT, _SOLD), *((one, _PAID_FOR) for one in _LEFT_OF_IT),
+    (_BOUGHT, _SOLD), (_GRANTED, _ASKED), *((one, _PAID_FOR) for one in _LEFT_OF_IT),
 )  # fmt: skip
 
 

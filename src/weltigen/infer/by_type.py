@@ -35,11 +35,21 @@ _TYPE_KINDS = {
 }
 
 
+_RARELY = 0.1  # how often there is what calls for a reason
+
+
+def _is_excused(around: Around, field: Field) -> bool:
+    """Whether a row tells why it is so: `early_return`, beside `early_return_reason`."""
+    words = around.words[field.name]
+    return any(other in ((*words, "reason"), ("reason", *words)) for other in around.words.values())
+
+
 def by_type(around: Around, field: Field) -> Iterator[Guessed]:
     """What a field's type and default say, the likeliest first; nothing where a plan knows what to do with the type."""
     kind, room, default = field.type, field.room, default_of(field)
     if kind.name is TypeName.BOOLEAN:
-        share = {"true": 0.82, "false": 0.18, "1": 0.82, "0": 0.18}.get((default or "").lower(), 0.5)
+        usual = _RARELY if _is_excused(around, field) else 0.5
+        share = {"true": 0.82, "false": 0.18, "1": 0.82, "0": 0.18}.get((default or "").lower(), usual)
         yield by_weight((("true", round(100 * share)), ("false", round(100 - 100 * share))), "its type", 0.5)
         yield of_named_kind("boolean", "its type", 0.4)
     elif kind.name is TypeName.BYTEA:

@@ -14,7 +14,12 @@ def _formatted(around: Around, field: Field, reason: str, sure: float) -> Guesse
     """What a book or a film comes as, where such are kept; else what a file is."""
     if around.has(*_LENT) and not around.has("mime type", "content type", "file name"):
         return by_words(field, read_pairs("paperback:40, hardback:28, large print:10, audiobook:12, DVD:10"), reason, sure)
+    if _SOLD & set(around.noun) and not around.of_systems:
+        return None  # goods come in bags, not in files
     return by_words(field, read_pairs("pdf:30, csv:28, html:18, json:14, xlsx:10"), reason, sure)
+
+
+_SOLD = frozenset("order purchase sale product item lot batch line delivery goods stock ware bottle pack".split())
 
 
 def _auth_named(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:

@@ -58,4 +58,22 @@ def _part_of(around: Around, field: Field, reason: str, sure: float) -> Guessed 
     return of_named_kind("term", reason, sure, list="software" if of_programs else "parts") if has_room(field, 3) else None
 
 
-BESIDE: dict[str, Context] = {"seen": _seen, "partied": _partied, "stated": _stated, "partof": _part_of}
+def _diagnosed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """What somebody has, where an entity is of no trade that finds faults in things, or in animals and plants."""
+    if around.topic.within(*_OF_PERSONS, NEUTRAL) and around.vocabulary.language == "en" and has_room(field, 16):
+        return of_named_kind("thing-name", f"{reason}, of somebody", sure, topic="diagnoses")
+    return of_named_kind("text", reason, sure, purpose="issue") if has_room(field, 12) else None
+
+
+# what concerns people, who fall ill
+_OF_PERSONS = (
+    "insurance", "schooling", "courses", "travel", "hr", "households", "sports", "events", "clubs", "groups", "safety", "police",
+    "accounts", "volunteers", "childcare", "fitness", "academia",
+)  # fmt: skip
+BESIDE: dict[str, Context] = {
+    "seen": _seen,
+    "partied": _partied,
+    "stated": _stated,
+    "partof": _part_of,
+    "diagnosed": _diagnosed,
+}

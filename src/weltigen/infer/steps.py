@@ -55,6 +55,7 @@ _STEP_WORDS = {
 _DONE_ONCE = frozenset(
     "create update modify delete publish submit approve resolve activate archive".split()
 )  # others are planned
+_PLACED = frozenset("order request quote quotation purchase sale prescription application".split())
 _SHORT_OF_STEPS = {"st": ("state", "start"), "act": ("active", "actual"), "fin": ("final", "finish"), "str": ("string", "start")}
 
 
@@ -74,6 +75,8 @@ def words_of_step(field: Field, own: tuple[str, ...], noun: list[str]) -> tuple[
         own = own[: own.index("to", 1)]  # learnt to handle on: nothing was handled
     rest = tuple(word for word in own if word not in noun)
     own = rest if set(rest) - _PLAIN or not set(own) - _PLAIN else own
+    if set(own) <= _PLAIN and not _PLACED.isdisjoint(noun[-1:]):
+        own = (*own, "placed")  # the date of an order
     return (*own, *(_STEP_WORDS[word] for word in own if word in _STEP_WORDS and "due" not in own))
 
 
@@ -106,7 +109,7 @@ def followed(field: Field, moments: list[Field], words: dict[str, tuple[str, ...
         asked = not _ASKED.isdisjoint(words[planned.name])
         return [Match(0, 0, planned, "8 days" if asked or field.type.name is TypeName.DATE else _DELAYED)]
     if (before := _next_of(field, moments, words, noun)) is not None:
-        return [Match(0, 0, before, "30 days")]
+        return [Match(0, 0, before, "30 days" if _YEARLY.isdisjoint(noun) else "700 days")]
     if TILL & set(own) and (begun_at := _begun_at(field, moments, words)) is not None:
         return [Match(0, 0, begun_at, "60 days")]
     if "actual" in own and (planned := _same_step(field, moments, words, noun)) is not None:
@@ -168,6 +171,7 @@ def steps_not_awaited(own: tuple[str, ...], others: list[tuple[str, ...]]) -> fr
 UNLIKE = 20  # from here on a match is of names that tell of different things as well: `loan_start`, `hire_end`
 
 
+_LONG_STAYS = frozenset("placement residency internship exchange secondment apprenticeship posting tenancy lodging".split())
 _ENDING_WORDS = frozenset("ended end ends until to thru expires expired expiry".split())
 _PAID_AT_ONCE = frozenset("order cart checkout purchase booking reservation ticket sale payment".split())
 
@@ -180,6 +184,8 @@ def _far(field: Field, here: str, rest: tuple[str, ...], own: tuple[str, ...], s
         return None
     if "trial" in rest and here in _ENDING_WORDS:
         return "16 days"
+    if span == "14 days" and not _LONG_STAYS.isdisjoint(noun):
+        return "300 days"
     if "period" in rest and here in _ENDING_WORDS and noun[-1:] not in (["period"], ["term"]):
         return "31 days"
     if here == "paid" and _PAID_AT_ONCE & set(noun[-1:]):
@@ -257,6 +263,11 @@ def _as_planned(field: Field, moments: list[Field], words: dict[str, tuple[str, 
     return None
 
 
+# what is done again after a year or so
+_YEARLY = frozenset(
+    "service servicing inspection maintenance calibration vaccination checkup review revision overhaul audit survey eye exam "
+    "test certification mot recall cleaning tuning sweep".split()
+)
 _DELAYED = "100 minutes"
 _ASKED = frozenset("requested asked".split())
 _PLANNED = frozenset("scheduled planned estimated expected promised target intended due".split())

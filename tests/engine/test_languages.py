@@ -75,3 +75,16 @@ def test_what_somebody_says_of_the_language_does_not_change_the_one_that_names_a
     world(tmp_path, "{de-DE: 60, fr-FR: 40}")
     weltigen.draft(tmp_path / "pier.sql", tmp_path / "world.yaml")
     assert "language: {de-DE: 60, fr-FR: 40}" in (tmp_path / "world.yaml").read_text()
+
+
+@pytest.mark.parametrize("language", ["en-GB", "pl-PL", "{de-DE: 60, fr-FR: 40}"])
+@pytest.mark.parametrize("room", [26, 60])
+def test_names_of_persons_that_must_differ_stay_names(language: str, room: int, tmp_path: Path) -> None:
+    """Who has a namesake has initials besides; before, such names were those to log in with."""
+    sql = f"CREATE TABLE teacher (id integer PRIMARY KEY, name varchar({room}) NOT NULL UNIQUE, phone text);"
+    (tmp_path / "pier.sql").write_text(sql)
+    text = f"weltigen: 3\nmodel: pier.sql\nlanguage: {language}\nentities: {{teacher: {{rows: 60000}}}}\n"
+    (tmp_path / "world.yaml").write_text(text)
+    names = weltigen.open_world(tmp_path / "world.yaml").dataset().frame("teacher")["name"]
+    assert names.is_unique and names.str.len().max() <= room and names.str.contains(" ").all()
+    assert not names.str.contains(r"\d").any() and names.str.contains(r" [A-Z]\. ").any()

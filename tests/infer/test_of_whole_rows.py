@@ -388,3 +388,47 @@ def test_what_comes_now_and_then_has_fewer_rows_than_what_it_comes_to(noun: str,
 def test_who_does_something_and_can_be_reached_is_called_like_somebody(beside: str, persons: bool) -> None:
     names = rows_of(f"CREATE TABLE tuners (id integer PRIMARY KEY, name varchar(80) NOT NULL, {beside});", "tuners")["name"]
     assert not names.str.contains(r"\d").any() if persons else names.str.startswith("Tuner ").all()
+
+
+@pytest.mark.parametrize(("cheap", "dear"), [("cost_price", "retail_price"), ("unit_cost", "unit_price"), ("lab_cost", "price")])
+def test_what_a_thing_costs_rises_with_what_it_is_sold_for(cheap: str, dear: str) -> None:
+    money = "numeric(9,2) NOT NULL"
+    rows = rows_of(f"CREATE TABLE frame (id integer PRIMARY KEY, {cheap} {money}, {dear} {money});", "frame").astype(float)
+    assert (rows[cheap] < rows[dear]).mean() > 0.98 and (rows[cheap] <= rows[dear]).all()
+    assert (rows[cheap] / rows[dear]).between(0.25, 0.95).mean() > 0.95
+
+
+@pytest.mark.parametrize("states", [("ordered", "edging", "ready", "collected"), ("booked", "washing", "drying", "collected")])
+def test_a_row_has_come_as_far_as_the_states_before_its_own(states: tuple[str, ...]) -> None:
+    """A pair of glasses that is ready was edged, although its state does not say so."""
+    first, second, _, last = states
+    steps = f"{first}_at timestamp NOT NULL, {second.removesuffix('ing')}ed_at timestamp, {last}_at timestamp"
+    listed = ", ".join(f"'{state}'" for state in states)
+    sql = f"CREATE TABLE piece_work (id integer PRIMARY KEY, status text NOT NULL CHECK (status IN ({listed})), {steps});"
+    rows = rows_of(sql, "piece_work")
+    done = rows[f"{second.removesuffix('ing')}ed_at"].notna()
+    assert (done == rows["status"].isin(states[1:])).all() and (rows[f"{last}_at"].notna() == (rows["status"] == last)).all()
+
+
+@pytest.mark.parametrize("noun", ["inspection", "service", "checkup"])
+def test_what_is_done_each_year_is_due_after_a_year_or_so(noun: str) -> None:
+    rows = rows_of(f"CREATE TABLE {noun} (id integer PRIMARY KEY, done_on date NOT NULL, next_{noun} date NOT NULL);", noun)
+    days = (pd.to_datetime(rows[f"next_{noun}"]) - pd.to_datetime(rows["done_on"])).dt.days
+    assert (days >= 0).all() and days.median() > 120, days.median()
+
+
+def test_what_a_wedding_needs_is_due_before_it_and_a_reason_is_told_of_what_is_rare() -> None:
+    dates = ", ".join(f"{name} date NOT NULL" for name in ("wedding_date", "deposit_due", "balance_due", "design_signed_off"))
+    flags = "called_off boolean NOT NULL, early_return boolean NOT NULL, early_return_reason text"
+    rows = rows_of(f"CREATE TABLE cake (id integer PRIMARY KEY, {dates}, {flags});", "cake")
+    days = rows[["deposit_due", "balance_due", "design_signed_off"]].apply(pd.to_datetime)
+    assert days.le(pd.to_datetime(rows["wedding_date"]), axis=0).all().all()
+    assert 0.02 < rows["early_return"].mean() < 0.25
+
+
+@pytest.mark.parametrize(
+    ("name", "low", "high"), [("places_per_year", 0, 400), ("visits_per_month", 0, 2000), ("tuition_per_term", 100, 12_000)]
+)
+def test_what_is_told_for_each_year_is_no_year(name: str, low: int, high: int) -> None:
+    rows = rows_of(f"CREATE TABLE partner (id integer PRIMARY KEY, {name} integer NOT NULL);", "partner")
+    assert rows[name].between(low, high).all() and not rows[name].between(2015, 2030).all()

@@ -19,6 +19,7 @@ _PLANNED = frozenset(
 )
 _ACTUAL = frozenset("actual real achieved actually effective realised realized counted physical invoiced billed final".split())
 _QUOTED = (("quoted",), ("quote",), ("estimated",), ("estimate",))  # an amount, of which nothing else is said
+_EXACT = 0.999999
 _NEAR = 0.97  # Spearman's correlation
 
 
@@ -31,8 +32,12 @@ def _near_the_plan(entity: Entity, vocabulary: Vocabulary) -> Entity:
     if entity.there or sum(field.type.name in NUMBERS for field in entity.fields) < 2:
         return entity
     words = plain_words(entity, vocabulary)
-    entity = _below_what_it_sells_for(entity)
-    words = {name: ("actual", *own[1:]) if folded(name).startswith("act_") else own for name, own in words.items()}
+    entity = _below_what_it_sells_for(entity, words)
+    short = {name for name, own in words.items() if "act" in folded(name).split("_") and len(own) > 1}
+    words = {
+        name: tuple("actual" if word in ("act", "active") else word for word in own) if name in short else own
+        for name, own in words.items()
+    }
     planned = {rest: field for field in entity.fields if (rest := _rest(words[field.name], _PLANNED)) is not None and rest != ()}
     alone = [field for field in entity.fields if words[field.name] in _QUOTED]
     planned |= {(): alone[0]} if len(alone) == 1 else {}
@@ -60,22 +65,26 @@ def _as_planned(entity: Entity, actual: Field, planned: Field | None) -> Field:
     if not free or actual.guess is None:
         return actual
     guess = replace(actual.guess, reason=f"{actual.guess.reason}; near {planned.name}, by their names")
-    return changed(actual, source=planned.source, guess=guess, follows=(Follow(field=planned.name, correlation=_NEAR),))
+    close = _EXACT if "nom" in planned.name.lower() else _NEAR  # what is measured of a size on a drawing
+    return changed(actual, source=planned.source, guess=guess, follows=(Follow(field=planned.name, correlation=close),))
 
 
+_PAID_FOR_IT = frozenset("cost purchase buying wholesale".split())
 _OF_THE_PRICE = 0.55  # what is paid for a thing, of what it is sold for
 
 
-def _below_what_it_sells_for(entity: Entity) -> Entity:
-    """What something was bought for rises with what it is sold for, where both were guessed to be of one range."""
+def _below_what_it_sells_for(entity: Entity, words: dict[str, tuple[str, ...]]) -> Entity:
+    """What something was bought for rises with what it is sold for."""
     made = {}
     for field in entity.fields:
         of = next((bound.operand for bound in field.limits.bounds if bound.comparison == "<=" and bound.path), None)
         if of is None or not entity.has(of) or field.follows or not _is_ranged(field) or not _is_ranged(entity.field(of)):
             continue
-        if field.source == entity.field(of).source and field.guess is not None and not _is_spoken_of(entity, field):
-            assert isinstance(field.source, KindSource)
-            ends = dict(field.source.parameters)
+        alike = field.source == entity.field(of).source or not _PAID_FOR_IT.isdisjoint(words[field.name])
+        if alike and field.guess is not None and not _is_spoken_of(entity, field):
+            sold = entity.field(of).source
+            assert isinstance(sold, KindSource)
+            ends = dict(sold.parameters)
             ends |= {end: f"{float(ends[end]) * _OF_THE_PRICE:.3g}" for end in ("from", "to")}
             guess = replace(field.guess, reason=f"{field.guess.reason}; rises with {of}")
             source = KindSource(kind="number", parameters=tuple(ends.items()))

@@ -213,7 +213,7 @@ _WORTH_LEFT = ("balance", "remaining balance", "current balance", "balance left"
                "remaining value", "value remaining", "amount left")  # fmt: skip
 _GRANTED, _ASKED = (
     tuple(form for word in words.split() for form in (f"amount {word}", f"{word} amount", f"{word} total", word))
-    for words in ("reimbursed settled awarded granted approved payout paid", "claimed requested asked claim")
+    for words in ("reimbursed settled awarded granted approved payout paid", "claimed requested asked claim request applied")
 )
 _USES = ("uses", "used", "use count", "times used", "used count", "redemptions", "redeemed", "times redeemed", "current uses")
 _MOST_USES = ("maximum uses", "usage limit", "maximum redemptions", "redemption limit", "uses allowed", "limit uses",

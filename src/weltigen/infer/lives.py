@@ -22,6 +22,7 @@ from .step_rules import LONG, SPANS
 from .steps import (
     CREATED,
     LASTING,
+    MAIN_DAYS,
     ON_THE_WAY,
     UNLIKE,
     Match,
@@ -69,6 +70,7 @@ def _live(entity: Entity, vocabulary: Vocabulary) -> Entity:
     _signed_up_before(order)
     _after_earlier(order)
     _before_ahead(order)
+    _before_the_day(order)
     _by_stages(order)
     _until_then(order)
     _in_column_order(order)
@@ -176,6 +178,17 @@ def _before_ahead(order: Order) -> None:
         for other in (o for o in ahead if not reported or {"planned", "scheduled"} & set(words[o.name])):
             if order.choose(one, "<=", other, "100 days", f"before {other.name}, by their names"):
                 break
+
+
+def _before_the_day(order: Order) -> None:
+    """What is due, signed or agreed for a wedding, a party or a trip is so before that day."""
+    days = [one for name, one in order.fields.items() if MAIN_DAYS & set(order.words[name]) and not one.nullable]
+    for name, one in order.fields.items() if len(days) == 1 else ():
+        if one is not days[0] and _FOR_THE_DAY & set(order.words[name]) and order.is_open(one) and clock_of(one) != "time":
+            order.choose(one, "<=", days[0], "300 days", f"before {days[0].name}, by their names")
+
+
+_FOR_THE_DAY = frozenset("deposit balance due signed booked design tasting quoted agreed invited instalment".split())
 
 
 def _usual_step(order: Order, one: Field) -> str:

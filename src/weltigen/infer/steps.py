@@ -109,7 +109,7 @@ def followed(field: Field, moments: list[Field], words: dict[str, tuple[str, ...
         asked = not _ASKED.isdisjoint(words[planned.name])
         return [Match(0, 0, planned, "8 days" if asked or field.type.name is TypeName.DATE else _DELAYED)]
     if (before := _next_of(field, moments, words, noun)) is not None:
-        return [Match(0, 0, before, "30 days" if _YEARLY.isdisjoint(noun) else "700 days")]
+        return [Match(0, 0, before, "30 days" if _YEARLY.isdisjoint((*noun, *own)) else "700 days")]
     if TILL & set(own) and (begun_at := _begun_at(field, moments, words)) is not None:
         return [Match(0, 0, begun_at, "60 days")]
     if "actual" in own and (planned := _same_step(field, moments, words, noun)) is not None:
@@ -137,6 +137,8 @@ def followed(field: Field, moments: list[Field], words: dict[str, tuple[str, ...
                 if other.name == field.name or clock_of(other) != clock_of(field) or word not in words[other.name] or word in own:
                     continue
                 others = words[other.name]
+                if word == "date" and not MAIN_DAYS.isdisjoint(others):
+                    continue  # what is due for a wedding is due before it
                 if any(w in later for w in others if w != word) and number > 2 and word != "last":
                     continue
                 if here in _UNLIMITED and is_planned(other):
@@ -171,6 +173,7 @@ def steps_not_awaited(own: tuple[str, ...], others: list[tuple[str, ...]]) -> fr
 UNLIKE = 20  # from here on a match is of names that tell of different things as well: `loan_start`, `hire_end`
 
 
+MAIN_DAYS = frozenset("wedding event party ceremony travel trip concert performance reception tour departure".split())
 _LONG_STAYS = frozenset("placement residency internship exchange secondment apprenticeship posting tenancy lodging".split())
 _ENDING_WORDS = frozenset("ended end ends until to thru expires expired expiry".split())
 _PAID_AT_ONCE = frozenset("order cart checkout purchase booking reservation ticket sale payment".split())
@@ -236,6 +239,9 @@ def _plainly_made(field: Field, moments: list[Field], words: dict[str, tuple[str
     return None
 
 
+_DONE_WITH_IT = tuple((word,) for word in "done performed held completed carried visited inspected serviced tested".split())
+
+
 def _next_of(field: Field, moments: list[Field], words: dict[str, tuple[str, ...]], noun: list[str]) -> Field | None:
     """When that was done last which will be done next at this moment: next update beside updated at."""
     own = [word for word in words[field.name] if word not in _PLAIN and word != "next"]
@@ -244,6 +250,7 @@ def _next_of(field: Field, moments: list[Field], words: dict[str, tuple[str, ...
     for other in moments:
         done = [word for word in words[other.name] if word not in _PLAIN and word not in ("last", "current", "this")]
         alike = len(own) == len(done) == 1 and is_participle(done[0]) and is_same_verb(own[0], done[0])
+        alike = alike or (own in ([], noun[-1:]) and tuple(done) in _DONE_WITH_IT)
         if other.name != field.name and (alike or done == own or (not own and done == noun[-1:])):  # appointment, next one
             return other if clock_of(other) == clock_of(field) else None
     return None
@@ -266,7 +273,7 @@ def _as_planned(field: Field, moments: list[Field], words: dict[str, tuple[str, 
 # what is done again after a year or so
 _YEARLY = frozenset(
     "service servicing inspection maintenance calibration vaccination checkup review revision overhaul audit survey eye exam "
-    "test certification mot recall cleaning tuning sweep".split()
+    "test certification mot recall cleaning tuning sweep intervention".split()
 )
 _DELAYED = "100 minutes"
 _ASKED = frozenset("requested asked".split())

@@ -21,6 +21,7 @@ from numpy.typing import NDArray
 from ..randomness import Bits
 from ..randomness.boundaries import Boundaries
 from ..randomness.quota import quota
+from .namesakes import called_apart, longest_initials
 from .person_names import FAMILY_FIRST, apart, folded_names, in_latin, names
 from .pools import common_first, join, taker, text_pool
 from .registry import KindError, PersonPart, Request, declare
@@ -315,16 +316,18 @@ def name(request: Request) -> PersonPart:
     def whole(given: Any, family: Any) -> Any:
         return join(family, " ", given) if family_first else join(given, " ", family)
 
+    differ = request.unique and request.parameters.get("row") is None and not family_first
+
     def decode(people: People, person: Person) -> Any:
-        if latin:
-            return whole(*people.in_latin(person))
-        return whole(people.given_names(person.given), people.family_names(person))
+        own = people.in_latin(person) if latin else (people.given_names(person.given), people.family_names(person))
+        return called_apart(*own, person.rank, None) if differ else whole(*own)
 
     def named(given: Any, family: Any, numbers: NDArray[np.int64], room: int | None) -> Any:
-        texts = whole(each_text(given, in_latin), each_text(family, in_latin)) if latin else whole(given, family)
-        return _cut(pc.utf8_trim_whitespace(texts), room)
+        own = (each_text(given, in_latin), each_text(family, in_latin)) if latin else (given, family)
+        return called_apart(*own, numbers, room) if differ else _cut(pc.utf8_trim_whitespace(whole(*own)), room)
 
-    return of_whom(request, PersonPart(decode=decode, named=named, longest_tail=1))
+    tail = 1 + (longest_initials(request.rows) if differ else 0)
+    return of_whom(request, PersonPart(decode=decode, named=named, distinct=differ, longest_tail=tail))
 
 
 @_declare("username", "A name to log in with, made from the row's person.", standard="HTML autofill")

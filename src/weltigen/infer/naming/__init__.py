@@ -161,6 +161,8 @@ class Vocabulary:
             return (*self._one(head), part[len(head) :])
         if part in self._own:
             return self._own[part]
+        if self._own and (plural := self._plural(part)) is not None:
+            return plural
         if part in self.known:
             return (part,)
         if self._reads in ("es", "it", "pt") and (of_men := _of_men(part, self._own)) is not None:
@@ -197,6 +199,13 @@ class Vocabulary:
         if cut is None and part.startswith("is") and len(part) > 4 and (asked := self._piece(part[2:], False)) is not None:
             return ("is", *asked)  # `isregex`, which is no island
         return cut or self._german_end(part) or self._behind_head(part) or (one,)
+
+    def _plural(self, part: str) -> tuple[str, ...] | None:
+        """What a word of the language means of which this is the plural, whatever it is in English: `clients`, in French."""
+        if self._reads not in ("fr", "es", "it", "pt") or part[-1] not in "sx":
+            return None
+        stems = (part[:-1], part[:-2] if part.endswith("es") else "", f"{part[:-3]}al" if part.endswith("aux") else "")
+        return next((self._own[one] for one in stems if len(one) > 2 and one in self._own), None)
 
     def _behind_head(self, part: str) -> tuple[str, ...] | None:
         """A plain word with some letters behind it, which say which one it is: `emailpro`; an identifier of what is cut short."""

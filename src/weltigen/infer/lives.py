@@ -173,7 +173,7 @@ def _before_ahead(order: Order) -> None:
     ahead.sort(key=lambda one: bool({"arrival", "arrives"} & set(words[one.name])))  # who arrives has departed before
     for name, one in order.fields.items():
         reported = not {"reported", "raised"}.isdisjoint(words[name])  # what somebody plans to do about it comes later
-        if not order.is_open(one) or clock_of(one) in ("time", "epoch in ms") or not (set(words[name]) & CREATED or reported):
+        if not order.is_open(one) or clock_of(one) not in _TOLD_BY_CLOCKS or not (set(words[name]) & CREATED or reported):
             continue
         for other in (o for o in ahead if not reported or {"planned", "scheduled"} & set(words[o.name])):
             if order.choose(one, "<=", other, "100 days", f"before {other.name}, by their names"):
@@ -189,6 +189,9 @@ def _before_the_day(order: Order) -> None:
 
 
 _FOR_THE_DAY = frozenset("deposit balance due signed booked design tasting quoted agreed invited instalment".split())
+
+
+_TOLD_BY_CLOCKS = ("moment", "epoch in s")
 
 
 def _usual_step(order: Order, one: Field) -> str:

@@ -24,6 +24,22 @@ def of_programs(world: World, vocabulary: Vocabulary) -> set[str]:
     return {name for name in told - sold if nouns.get(name) in _OF_PROGRAMS}
 
 
+_OF_DEVICES = frozenset("serial warranty purchase purchased manufacturer model vendor mac location supplier depreciation".split())
+
+
+def of_made_data(world: World, own: dict[str, Counter[str]], vocabulary: Vocabulary) -> dict[str, Counter[str]]:
+    """Votes for assets of a model about computers: data that jobs make, where no device of them has a serial number or a maker."""
+    named = {entity.name for entity in world.entities if "asset" in vocabulary.words(entity.name.rpartition(".")[2])}
+    devices = any(
+        not _OF_DEVICES.isdisjoint(words)
+        for entity in world.entities if entity.name in named
+        for words in plain_words(entity, vocabulary).values()
+    )  # fmt: skip
+    if devices or not any(own[entity.name]["jobs"] for entity in world.entities if entity.name not in named):
+        return {}
+    return {name: Counter({("datasets" if one == "devices" else one): w for one, w in own[name].items()}) for name in named}
+
+
 _SAID = frozenset("comment note remark annotation review rating feedback attachment".split())
 
 

@@ -64,8 +64,8 @@ class Order:
         if not self.put(*((other.name, one.name) if comparison == ">=" else (one.name, other.name))):
             return False
         usually = None if within is None else USUALLY.get(within)
-        if clock_of(one) == "epoch in ms":
-            within, usually = _in_thousandths(within), _in_thousandths(usually)
+        if (parts := _PARTS.get(clock_of(one))) is not None:
+            within, usually = _in_parts(within, parts), _in_parts(usually, parts)
         bound = Bound(comparison=comparison, operand=other.name, path=True, within=within, usually=usually, origin=Origin.GUESSED)
         self.bounds.setdefault(one.name, []).append((bound, f"{one.name} is {why}"))
         return True
@@ -85,5 +85,9 @@ def is_free(one: Field) -> bool:
     return not said and not one.limits.bounds and not one.limits.allowed
 
 
-def _in_thousandths(span: str | None) -> str | None:
-    return None if span is None else f"{round(read_span(span).total_seconds() * 1000)} seconds"
+# of a second, that whole numbers tell moments in
+_PARTS = {"epoch in ms": 1_000, "epoch in us": 1_000_000, "epoch in ns": 1_000_000_000}
+
+
+def _in_parts(span: str | None, parts: int) -> str | None:
+    return None if span is None else f"{round(read_span(span).total_seconds() * parts)} seconds"

@@ -16,7 +16,7 @@ from .company import ANY, EVERY_APPLICATION, VAGUE, beside_the_trade, by_the_com
 from .concepts import known_words
 from .naming import Vocabulary, folded, noun_of, singular
 from .nouns import PERSONS, SYSTEMS
-from .of_neighbours import of_programs, of_what_is_spoken
+from .of_neighbours import of_made_data, of_programs, of_what_is_spoken
 from .plain_words import plain_words
 from .told_by_fields import LOGGED, WRITTEN, is_held, is_logged, is_of_events, is_of_files, is_of_users, is_written
 from .vocabularies import vocabulary_of
@@ -47,7 +47,7 @@ def guess_topics(world: World) -> World:
     if systems:
         taught = _is_of_teaching(world, vocabulary)
         own = {n: _in_software(_named(n, votes, vocabulary, _INSIDE | of_logs.get(n, {})), taught) for n, votes in own.items()}
-        own = without_strays(own, vocabulary)
+        own = without_strays(own | of_made_data(world, own, vocabulary), vocabulary)
         fields = {name: _in_software(votes, taught) for name, votes in fields.items()}
         own |= {entity.name: Counter({"events": 3}) for entity in world.entities if is_held(entity, vocabulary)}
     else:  # events that somebody comes to, wherever they take place

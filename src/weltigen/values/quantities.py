@@ -208,11 +208,11 @@ def _in_the_day(seconds: Draw, start: int) -> Draw:
     return draw
 
 
-_FACTORS = {"s": 1, "ms": 1000, "us": 1_000_000}
+_FACTORS = {"s": 1, "ms": 1000, "us": 1_000_000, "ns": 1_000_000_000}
 
 
 def epoch_window(window: tuple[datetime, datetime], unit: str) -> tuple[int, int]:
-    """A window's ends counted from 1970 on, in seconds, or thousandths or millionths of them."""
+    """A window's ends counted from 1970 on, in seconds, or parts of them."""
     start, end = (round((at - datetime(1970, 1, 1)).total_seconds()) * _FACTORS[unit] for at in window)
     return start, end
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import replace
+from functools import lru_cache
 
 from ..model import Field, Guess
 from ..model.types import TEXTS
@@ -96,10 +97,11 @@ def _as_text(around: Around, field: Field, last: str) -> Iterator[Guessed]:
     if alone and not field.nullable and field.room is not None and 6 <= field.room <= 24:
         yield of_named_kind("code", "a short text that differs in each row", 0.42)
     prose = of_named_kind("text", "a long text, beside shorter ones, and its name says no more", 0.43, purpose="remark")
-    if _is_for_prose(around, field) and around.topic.within(*_ABOUT_PERSONS):
+    for_prose = _is_for_prose(around, field)
+    if for_prose and around.topic.within(*_ABOUT_PERSONS):
         yield prose
     yield from _of_a_system(around, field)
-    if _is_for_prose(around, field):
+    if for_prose:
         yield prose
     if (names_moment(words) or is_step_alone(words)) and may_hold_moment(field):
         day = words[-1] == "on" or (field.room is not None and field.room < 19)
@@ -213,9 +215,12 @@ def _is_for_prose(around: Around, field: Field) -> bool:
     """Whether a text has room for sentences, in an entity that gives its names and words less."""
     if field.room is not None:
         return field.room >= _LONG_TEXT
-    rooms = [one.room for one in around.entity.fields if one.type.name in TEXTS and one.name != field.name]
-    if len(rooms) < _TOO_FEW:  # then by what the others give
-        rooms = list(around.world.rooms)
+    rooms = tuple(one.room for one in around.entity.fields if one.type.name in TEXTS and one.name != field.name)
+    return _are_narrow(rooms if len(rooms) >= _TOO_FEW else around.world.rooms)  # else by what the others give
+
+
+@lru_cache(maxsize=256)
+def _are_narrow(rooms: tuple[int | None, ...]) -> bool:
     narrow = sum(room is not None and room < _LONG_TEXT for room in rooms)
     return narrow >= 2 and 2 * narrow > len(rooms)
 

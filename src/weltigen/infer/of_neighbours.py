@@ -28,7 +28,7 @@ _OF_DEVICES = frozenset("serial warranty purchase purchased manufacturer model v
 
 
 def of_made_data(world: World, own: dict[str, Counter[str]], vocabulary: Vocabulary) -> dict[str, Counter[str]]:
-    """Votes for assets of a model about computers: data that jobs make, where no device of them has a serial number or a maker."""
+    """Votes for assets of a model about computers: data of jobs, where none has a serial number or a maker."""
     named = {entity.name for entity in world.entities if "asset" in vocabulary.words(entity.name.rpartition(".")[2])}
     devices = any(
         not _OF_DEVICES.isdisjoint(words)

@@ -59,6 +59,8 @@ class RowNumbers:
 
     def one(self, choices: Iterable[str], *but: Field | None) -> Field | None:
         """The first of some names that a number has."""
+        if isinstance(choices, tuple) and self.names.keys().isdisjoint(choices):
+            return None
         left = {field.name for field in but if field is not None}
         for choice in choices:
             if (name := self.names.get(choice)) is not None and name not in left:

@@ -432,3 +432,17 @@ def test_what_a_wedding_needs_is_due_before_it_and_a_reason_is_told_of_what_is_r
 def test_what_is_told_for_each_year_is_no_year(name: str, low: int, high: int) -> None:
     rows = rows_of(f"CREATE TABLE partner (id integer PRIMARY KEY, {name} integer NOT NULL);", "partner")
     assert rows[name].between(low, high).all() and not rows[name].between(2015, 2030).all()
+
+
+@pytest.mark.parametrize(("who", "most"), [("child", 0.7), ("senior", 0.9), ("student", 0.9)])
+def test_who_pays_less_pays_a_part_and_who_drives_comes_back_with_more_behind_them(who: str, most: float) -> None:
+    sql = f"price_adult numeric(7,2) NOT NULL, price_{who} numeric(7,2) NOT NULL, odo_out integer NOT NULL, odo_back integer NOT NULL"
+    rows = rows_of(f"CREATE TABLE outing (id integer PRIMARY KEY, {sql});", "outing").astype(float)
+    assert ((rows[f"price_{who}"] / rows["price_adult"]) < most).mean() > 0.9
+    assert (rows["odo_back"] - rows["odo_out"]).between(1, 400).all()
+
+
+@pytest.mark.parametrize(("first", "last"), [("alter_von", "alter_bis"), ("edad_desde", "edad_hasta"), ("age_from", "age_until")])
+def test_a_range_ends_where_it_began_or_above(first: str, last: str) -> None:
+    rows = rows_of(f"CREATE TABLE wish (id integer PRIMARY KEY, {first} integer NOT NULL, {last} integer NOT NULL);", "wish")
+    assert (rows[first] <= rows[last]).all() and rows[last].max() < 120

@@ -175,7 +175,9 @@ def names_moment(words: tuple[str, ...]) -> bool:
 _MOMENT_ENDS = frozenset("at on expires expiry until".split())
 
 
-_NO_VERBS = frozenset("is has was switched turned depends based relies works acts applies light power".split())
+_NO_VERBS = frozenset(
+    "meets runs opens plays teaches is has was switched turned depends based relies works acts applies light power".split()
+)
 
 
 def is_so_or_then(words: tuple[str, ...]) -> bool:

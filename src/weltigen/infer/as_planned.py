@@ -69,7 +69,7 @@ def _as_planned(entity: Entity, actual: Field, planned: Field | None) -> Field:
     return changed(actual, source=planned.source, guess=guess, follows=(Follow(field=planned.name, correlation=close),))
 
 
-_PAID_FOR_IT = frozenset("cost purchase buying wholesale".split())
+_PAID_FOR_IT = frozenset("cost purchase buying wholesale spent".split())
 _OF_THE_PRICE = 0.55  # what is paid for a thing, of what it is sold for
 
 
@@ -95,7 +95,9 @@ def _below_what_it_sells_for(entity: Entity, words: dict[str, tuple[str, ...]]) 
 def _is_ranged(field: Field) -> bool:
     """Whether an amount of money is guessed to lie between two ends."""
     source = field.source
-    return isinstance(source, KindSource) and source.kind == "number" and ("shape", "price") in source.parameters
+    return (
+        isinstance(source, KindSource) and source.kind == "number" and dict(source.parameters).get("shape") in ("price", "round")
+    )
 
 
 def _is_spoken_of(entity: Entity, field: Field) -> bool:

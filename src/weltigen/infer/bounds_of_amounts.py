@@ -135,6 +135,44 @@ def _reduced(amounts: RowNumbers) -> None:
                 amounts.seldom.add(other.name)
 
 
+_FOR_LESS = (
+    ("child", "0.6"),
+    ("junior", "0.6"),
+    ("concession", "0.8"),
+    ("senior", "0.8"),
+    ("student", "0.8"),
+    ("reduced", "0.8"),
+)
+
+
+def _for_less(amounts: RowNumbers) -> None:
+    """Children, and others who pay less, pay a part of what everybody else does: `price_child`, beside `price_adult`."""
+    for what in ("price", "fee", "fare", "rate", "admission"):
+        full = amounts.one(form for word in ("adult", "full", "regular") for form in (f"{what} {word}", f"{word} {what}"))
+        for who, part in _FOR_LESS if full is not None else ():
+            less = amounts.one((f"{what} {who}", f"{who} {what}"))
+            if full is not None and less is not None and less.type == full.type:
+                amounts.compute(less, f"{name_of(full)} * {part}", [full], f"{part} of {full.name}")
+
+
+_WENT, _CAME_BACK = (
+    tuple(
+        form
+        for what in ("odometer", "odo", "mileage", "kilometres", "km", "miles")
+        for end in ends.split()
+        for form in (f"{what} {end}", f"{end} {what}")
+    )
+    for ends in ("out start begin before departure", "back in end return after arrival")
+)
+
+
+def _driven(amounts: RowNumbers) -> None:
+    """Who comes back has driven some way since they set out."""
+    out, back = amounts.one(_WENT), amounts.one(_CAME_BACK)
+    if out is not None and back is not None and out.type == back.type:
+        amounts.compute(back, f"{name_of(out)} + 6 + {name_of(out)} % 173", [out], f"some way on from {out.name}")
+
+
 _DUE = tuple(f"{words}{unit}" for words in ("amount due", "due amount", "total due", "amount owed") for unit in ("", " cents"))
 _PAID = tuple(f"{words}{unit}" for words in ("amount paid", "paid amount", "total paid") for unit in ("", " cents"))
 _TIMES = (
@@ -215,6 +253,8 @@ _GRANTED, _ASKED = (
     tuple(form for word in words.split() for form in (f"amount {word}", f"{word} amount", f"{word} total", word))
     for words in ("reimbursed settled awarded granted approved payout paid", "claimed requested asked claim request applied")
 )
+_SPENT = ("spent", "amount spent", "spent amount", "budget spent", "spent budget", "budget used", "spent to date", "actual spend")
+_BUDGET = ("budget", "budget amount", "budget total", "total budget", "annual budget", "amount budget", "allocation amount")
 _USES = ("uses", "used", "use count", "times used", "used count", "redemptions", "redeemed", "times redeemed", "current uses")
 _MOST_USES = ("maximum uses", "usage limit", "maximum redemptions", "redemption limit", "uses allowed", "limit uses",
               "maximum use count", "use limit", "maximum usage")  # fmt: skip
@@ -222,7 +262,7 @@ _PREPAID = frozenset("voucher card coupon certificate giftcard pass token allowa
 _WITHIN = (
     (_USES, _MOST_USES), (_CUT_DOWN, _AS_TAKEN), (_LEFT_THERE, _STARTED), (_WORTH_LEFT, _WORTH),
     (_BUILT, _GONE), (_DONE_WITH, _ASKED_FOR), (LET_OFF, (*NETS, *_BASE)), (_REACHED, _REACHABLE), (_TAKEN, _ROOM),
-    (_BOUGHT, _SOLD), (_GRANTED, _ASKED), *((one, _PAID_FOR) for one in _LEFT_OF_IT),
+    (_BOUGHT, _SOLD), (_GRANTED, _ASKED), (_SPENT, _BUDGET), *((one, _PAID_FOR) for one in _LEFT_OF_IT),
 )  # fmt: skip
 
 
@@ -241,6 +281,8 @@ def limited(amounts: RowNumbers) -> None:
     _between(amounts)
     _reduced(amounts)
     _by_period(amounts)
+    _for_less(amounts)
+    _driven(amounts)
     prepaid = bool(_PREPAID & set(amounts.noun))
     _affected(amounts)
     for less, most in (*_WITHIN, *([(_WORTH_LEFT, ("amount", "value"))] if prepaid else [])):

@@ -18,7 +18,7 @@ _OF_FIRMS = tuple(
     "subdomain/billing email/vat number/seats/tax number/billing address/company size/contact/contact name/contact person/sector/"
     "industry/credit limit/payment terms/payment days/website".split("/")
 )
-_TENANTS = frozenset("account tenant workspace customer client subscriber".split())
+_TENANTS = frozenset("account tenant workspace customer client subscriber label partner distributor".split())
 
 
 def pays_as_firm(around: Around) -> bool:

@@ -53,6 +53,8 @@ AFTER: tuple[tuple[str, str, str | None], ...] = (
     ("down landed safe rescued recovered freed", "called alerted raised alarm reported", "3 hours"),
     ("retire retires discard dispose condemn scrap", "purchased purchase bought manufactured made commissioned installed issued", "3600 days"),
     ("wedding ceremony event party reception", "enquiry enquired tasting quoted quote deposit balance signed confirmed booked design", "300 days"),
+    ("dissolved disbanded wound", "formed founded established set", "1800 days"),
+    ("expires expired expiry", "joined enrolled registered", LONG),
     ("recall", "last seen tested examined test exam", "700 days"),
     ("redeemed forfeited", "pledged pawned deposited", "300 days"),
     ("signed", "quote quoted offer offered proposed drafted", "60 days"),

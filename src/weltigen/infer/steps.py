@@ -185,6 +185,8 @@ def _far(field: Field, here: str, rest: tuple[str, ...], own: tuple[str, ...], s
         return "2 hours"
     if here in _UNLIMITED:
         return None
+    if here in ("out", "left") and "moved" in own:
+        return "1400 days"
     if "trial" in rest and here in _ENDING_WORDS:
         return "16 days"
     if span == "14 days" and not _LONG_STAYS.isdisjoint(noun):

@@ -124,3 +124,8 @@ def test_every_folder_has_its_layer_and_every_room_its_place() -> None:
     for folder in ROOT.iterdir():
         inner = {p.name for p in folder.iterdir() if p.is_dir() and any(p.glob("*.py"))} if folder.is_dir() else set()
         assert inner <= {name for rooms in ROOMS.get(folder.name, ()) for name in rooms}, folder
+
+
+def test_the_data_files_of_the_package_stay_small() -> None:
+    files = (path for path in ROOT.rglob("*") if path.is_file() and path.suffix != ".py" and "__pycache__" not in path.parts)
+    assert 2_000_000 < sum(path.stat().st_size for path in files) < 3_000_000

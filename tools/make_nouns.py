@@ -10,11 +10,12 @@ chemicals, which no table is called after.
 
 from __future__ import annotations
 
+import gzip
 import re
 import sys
 from pathlib import Path
 
-OUT = Path(__file__).parent.parent / "src" / "weltigen" / "values" / "data" / "nouns.txt"
+OUT = Path(__file__).parent.parent / "src" / "weltigen" / "values" / "data" / "nouns.txt.gz"
 # a synset, by a word and the number of its sense, and the topic of all below it; the nearest above a noun counts
 ANCHORS = {
     "animal.1": "animals", "bee.1": "beekeeping", "plant.2": "plants", "food.1": "food", "food.2": "food", "beverage.1": "drinks",
@@ -78,7 +79,8 @@ def main(folder: Path) -> None:
                     by_topic.setdefault(found[0], []).append(word)
                 break
             layer = [up for at in layer for up in above.get(at, ()) if up not in seen and not seen.add(up)]  # type: ignore[func-returns-value]
-    OUT.write_text("".join(f"{topic}: {' '.join(sorted(words))}\n" for topic, words in sorted(by_topic.items())), "utf-8")
+    text = "".join(f"{topic}: {' '.join(sorted(words))}\n" for topic, words in sorted(by_topic.items()))
+    OUT.write_bytes(gzip.compress(text.encode(), 9, mtime=0))
     (OUT.parent / "WORDNET.txt").write_text(
         "".join(
             re.sub(r"^ +\d+ ?", "", line).rstrip() + "\n"

@@ -9,12 +9,13 @@ database's explanations use now and then, so that most readers know it. Adjectiv
 
 from __future__ import annotations
 
+import gzip
 import re
 import sys
 from collections import Counter, defaultdict
 from pathlib import Path
 
-OUT = Path(__file__).parent.parent / "src" / "weltigen" / "values" / "data" / "senses.txt"
+OUT = Path(__file__).parent.parent / "src" / "weltigen" / "values" / "data" / "senses.txt.gz"
 _OFFENSIVE = re.compile(
     r"offensive|derogat|slang|vulgar|obscene|disparag|slur|contempt|sexual|prostitut|genital|excre|urine|feces|execution|torture|"
     r"punish|racial|religio|weapon|poison|narcotic|addict|suicid|genocid|murder|kill|drug abuse|extinct|fossil|fictional|archaic",
@@ -90,7 +91,8 @@ def main(folder: Path) -> None:
     out["adjective"] = [word for word in plain if used[word] >= 2 * _HEARD]
     out["one word"] = sorted(_of_one_piece(folder, used))
     joined = {name: ("; " if name.startswith("sorts") else " ").join(found) for name, found in sorted(out.items())}
-    OUT.write_text("".join(f"{name}: {found}\n" for name, found in joined.items()), "utf-8")
+    text = "".join(f"{name}: {found}\n" for name, found in joined.items())
+    OUT.write_bytes(gzip.compress(text.encode(), 9, mtime=0))
     print(len(out), {name: len(found) for name, found in out.items() if not name.startswith("sorts")}, OUT.stat().st_size)
 
 
@@ -114,7 +116,11 @@ def _of_one_piece(folder: Path, used: Counter[str]) -> set[str]:
         halves = ((word[:at], word[at:]) for at in range(3, len(word) - 2))
         return any(a in nouns and b in nouns and used[a] > 8 and used[b] > 8 and b not in _ENDS for a, b in halves)
 
-    tail = {noun for line in (OUT.parent / "nouns.txt").read_text("utf-8").splitlines() for noun in line.split()[1:]}
+    tail = {
+        noun
+        for line in gzip.decompress((OUT.parent / "nouns.txt.gz").read_bytes()).decode().splitlines()
+        for noun in line.split()[1:]
+    }
     return {word for word in words - tail if not joined(word)}
 
 

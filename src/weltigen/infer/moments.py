@@ -25,7 +25,8 @@ _LATER = re.compile(
 )
 # pairs of words: the second comes after the first, or is not less
 _OF_RANGES = (
-    "start/end from/to from/until from/till von/bis ab/bis desde/hasta inicial/final min/avg avg/max average/maximum minimum/average mean/max min/max minimum/maximum "
+    "von/bis ab/bis desde/hasta inicial/final "
+    "start/end from/to from/until from/till min/avg avg/max average/maximum minimum/average mean/max min/max minimum/maximum "
     "min/median median/max minimum/median median/maximum top/base xmin/xmax ymin/ymax "
     "least/most low/high lower/upper lowest/highest smallest/largest untere/obere net/gross perigee/apogee sold/total used/total "
     "earliest/latest excl/incl ex/inc excluding/including without/with "

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gzip
 import re
 from dataclasses import dataclass, field, replace
 from functools import lru_cache
@@ -140,10 +141,14 @@ def also_by_noun() -> dict[str, tuple[str, ...]]:
     return {noun: tuple(names) for noun, names in out.items() if len(names) > 1}
 
 
+def _unpacked(name: str) -> str:
+    return gzip.decompress((files("weltigen.values") / "data" / f"{name}.txt.gz").read_bytes()).decode()
+
+
 @lru_cache(maxsize=1)
 def long_tail() -> dict[str, str]:
     """Topics of nouns that ours do not name, and for some that they are a person, a firm, a place, a landmark (WordNet 3.0)."""
-    lines = (files("weltigen.values") / "data" / "nouns.txt").read_text("utf-8").splitlines()
+    lines = _unpacked("nouns").splitlines()
     return {noun: name for name, _, nouns in (line.partition(": ") for line in lines) for noun in nouns.split(" ")}
 
 
@@ -151,7 +156,7 @@ def long_tail() -> dict[str, str]:
 def senses() -> dict[str, tuple[str, ...]]:
     """What nouns are (`attribute`, `possession`), adjectives that are no nouns, `one word` that is not put together, and
     `sorts of pump` (WordNet 3.0)."""
-    lines = (files("weltigen.values") / "data" / "senses.txt").read_text("utf-8").splitlines()
+    lines = _unpacked("senses").splitlines()
     named = (line.partition(": ") for line in lines)
     return {name: tuple(words.split("; " if name.startswith("sorts") else " ")) for name, _, words in named}
 

@@ -123,3 +123,20 @@ def test_spanish_participles_of_women_tell_of_moments_and_places_have_names_of_t
     assert (later["cancelada_en"] >= later["creada_en"]).all() and set(later["estado"].str[:6]) <= {"cancel"}
     assert "good" not in set(booked["visibilidad"])
     assert huts["nombre"].str.contains("del|de la|mora|blanca|clara|alta|seca", case=False).mean() > 0.8
+
+
+@pytest.mark.parametrize(
+    ("table", "column", "language", "some"),
+    [("zahlungsart", "bezeichnung", "de", "Lastschrift"), ("modes_paiement", "libelle", "fr", "Virement"), ("formas_pago", "nombre", "es", "Transferencia")],
+)  # fmt: skip
+def test_what_rows_of_a_list_are_called_is_said_in_the_language(table: str, column: str, language: str, some: str) -> None:
+    beside = {
+        "de": "vorname text, nachname text, strasse text",
+        "fr": "prenom text, nom text, adresse text, code_postal text, ville text, courriel text",
+        "es": "nombre text, apellidos text, calle text, codigo_postal text, ciudad text, correo text",
+    }
+    whose = {"de": "kunde", "fr": "adherent", "es": "socio"}
+    people = f"CREATE TABLE {whose[language]} (id integer PRIMARY KEY, {beside[language]}, way_id integer NOT NULL REFERENCES {table});"
+    sql = f"CREATE TABLE {table} (id integer PRIMARY KEY, {column} varchar(60) NOT NULL UNIQUE); {people}"
+    names = weltigen.read_model(sql).dataset().frame(table)[column]
+    assert some in set(names) and "Bank transfer" not in set(names) and names.is_unique, names.tolist()

@@ -12,6 +12,7 @@ from ..values.vocabulary import by_noun, topic
 from .around import Around, Guessed
 from .company import VAGUE
 from .naming import folded, singular, with_article
+from .naming.values import translated
 from .of_row import of_kind
 from .offers import by_pattern, by_words, has_room, of_named_kind
 
@@ -43,7 +44,7 @@ def _by_noun() -> dict[tuple[str, ...], list[_Called]]:
 
 def called_by_noun(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """One of what such rows are called in any application."""
-    if around.vocabulary.language != "en" or not has_room(field, 6):
+    if not has_room(field, 6):
         return None
     own, noun = around.topic.name, around.noun
     for length in (2, 1):
@@ -51,8 +52,24 @@ def called_by_noun(around: Around, field: Field, reason: str, sure: float) -> Gu
             if (one.within and own not in one.within) or (own in one.unless and is_of_trade(around, own)):
                 continue
             told = f"{reason} of {with_article(' '.join(noun[-length:]))}, by its entity"
-            return _made(around, field, one, told, max(sure, _SURE if length == 2 else 0.86))
-    return _of_its_sorts(around, reason)
+            spoken = _in_language(one, around.vocabulary.language)
+            if spoken is not None:
+                return _made(around, field, spoken, told, max(sure, _SURE if length == 2 else 0.86))
+    return _of_its_sorts(around, reason) if around.vocabulary.language == "en" else None
+
+
+def _in_language(one: _Called, language: str) -> _Called | None:
+    """The words in a language, where most of them are known in it; nothing else is said in others than English."""
+    if language == "en":
+        return one
+    words = one.arguments.split(" | ")
+    known = [said for word in words if (said := translated(word.lower(), language)) is not None]
+    if one.form != "words" or len(known) < _ENOUGH or 2 * len(known) < len(words):
+        return None
+    return replace(one, arguments=" | ".join(dict.fromkeys(said[0].upper() + said[1:] for said in known)))
+
+
+_ENOUGH = 4  # words of a list that are known in a language
 
 
 _SURE = 0.97  # two nouns say more than what any trade has for the last of them
@@ -90,7 +107,8 @@ def has_listed_names(around: Around) -> bool:
     """Whether each row has one of some names of its own."""
     noun = around.noun
     listed = any(one.form == "words" for length in (2, 1) for one in _by_noun().get(noun[-length:], ()))
-    return listed and around.vocabulary.language == "en" and is_lookup(around)
+    told = (one for length in (2, 1) for one in _by_noun().get(noun[-length:], ()) if one.form == "words")
+    return listed and any(_in_language(one, around.vocabulary.language) for one in told) and is_lookup(around)
 
 
 def has_called(noun: tuple[str, ...]) -> bool:

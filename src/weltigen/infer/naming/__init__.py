@@ -127,7 +127,7 @@ class Vocabulary:
         at = 0
         while at < len(parts):
             both = "_".join(parts[at : at + 2]) if at + 1 < len(parts) else ""
-            pair = self._own.get(both) or self._short.get(both)
+            pair = self._own.get(both) or self._short.get(both) or (self._of_several(both) if both else None)
             out += pair or self._one(parts[at])
             at += 2 if pair else 1
         if len(out) > 1 and out[-1] == "from" and out[-2].endswith("ed") and out[-2] != "opened" and self._reads == "de":
@@ -199,6 +199,13 @@ class Vocabulary:
         if cut is None and part.startswith("is") and len(part) > 4 and (asked := self._piece(part[2:], False)) is not None:
             return ("is", *asked)  # `isregex`, which is no island
         return cut or self._german_end(part) or self._behind_head(part) or (one,)
+
+    def _of_several(self, both: str) -> tuple[str, ...] | None:
+        """What a pair of words means whose first one is a plural: `modes_paiement`, `formas_pago`."""
+        first, _, second = both.partition("_")
+        if self._reads not in ("fr", "es", "it", "pt") or first[-1:] not in ("s", "x"):
+            return None
+        return self._own.get(f"{first[:-1]}_{second}") or self._own.get(f"{first[:-1]}_{second.rstrip('s')}")
 
     def _plural(self, part: str) -> tuple[str, ...] | None:
         """What a word of the language means of which this is the plural, whatever it is in English: `clients`, in French."""

@@ -42,6 +42,11 @@ def in_language(values: tuple[tuple[str, float], ...], language: str) -> tuple[t
     return tuple(said.items())
 
 
+def translated(value: str, language: str) -> str | None:
+    """A value in another language; None where it is not known in it."""
+    return _values().get(language, {}).get(value)
+
+
 @lru_cache(maxsize=1)
 def _families() -> dict[str, tuple[str, ...]]:
     lines = (files(_FOLDER) / "families.txt").read_text("utf-8").splitlines()

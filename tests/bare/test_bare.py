@@ -21,9 +21,10 @@ from .judges import Judge, Mariadb, Postgresql, Sqlite
 MODELS = int(os.environ.get("WELTIGEN_BARE_MODELS", "12"))
 FIRST = int(os.environ.get("WELTIGEN_BARE_FIRST", "0"))  # the first seed
 FOUND = {
-    "sqlite": (22, 26, 48, 61, 210, 222, 301, 485, 614, 747, 923, 1096, 3259, 3272, 3310, 3442, 4467, 5216, 5240, 300084),
+    "sqlite": (90044, 22, 26, 48, 61, 210, 222, 301, 485, 614, 747, 923, 1096, 3259, 3272, 3310, 3442, 4467, 5216, 5240, 300084),
     "postgresql": (35, 85, 95, 144, 255, 298, 501, 517, 563, 603, 786, 1397, 1632, 1819, 2076, 2430, 2440, 3143, 3178, 10000),
     "mysql": (
+        90087,
         24,
         26,
         51,

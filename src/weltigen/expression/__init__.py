@@ -2,7 +2,7 @@
 
 from .canonical import canonical, octets_of
 from .children import child_of
-from .evaluate import Aggregate, Expression, condition_tree, only_compares, parse, parse_over_counts
+from .evaluate import Aggregate, Expression, compared_with, condition_tree, only_compares, parse, parse_over_counts
 from .meaning import NotEvaluableError
 from .moments import span_of
 
@@ -12,6 +12,7 @@ __all__ = [
     "NotEvaluableError",
     "canonical",
     "child_of",
+    "compared_with",
     "condition_tree",
     "octets_of",
     "only_compares",

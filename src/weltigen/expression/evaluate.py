@@ -287,3 +287,16 @@ def only_compares(text: str, dialect: str | None, column: str) -> bool:
         return False
     named = (one for one in tree.find_all(exp.Column) if one.name.lower() == column.lower())
     return all(isinstance(one.parent, _COMPARISONS) for one in named)
+
+
+def compared_with(text: str, dialect: str | None, column: str) -> list[str]:
+    """The texts that a condition compares a column with; none where it cannot be read."""
+    if column.lower() not in text.lower():
+        return []
+    try:
+        tree = parse(text, dialect).tree
+    except NotEvaluableError:
+        return []
+    named = (one for one in tree.find_all(exp.Column) if one.name.lower() == column.lower())
+    beside = (other for one in named if one.parent is not None for other in one.parent.iter_expressions() if other is not one)
+    return [other.this for other in beside if isinstance(other, exp.Literal) and other.is_string]

@@ -7,7 +7,7 @@ import re
 from collections.abc import Iterable
 from dataclasses import replace
 
-from ..expression import only_compares
+from ..expression import compared_with, only_compares
 from ..model import Entity, Field, FieldType, KindSource, Source, TypeName, World
 from ..model.changing import changed
 from ..model.literals import is_moment
@@ -122,8 +122,15 @@ def _is_day(text: str | None) -> bool:
 
 
 def _is_asked_about(entity: Entity, field: Field) -> bool:
-    """Whether a check asks for more of a text than how it compares: its length, its form, a part of it."""
-    return any(not only_compares(check.expression, check.dialect, field.name) for check in entity.checks)
+    """Whether a check asks for more of a text than how it compares, its length, its form, a part of it; or whether it is a word."""
+    for check in entity.checks:
+        told = compared_with(check.expression, check.dialect, field.name)
+        if not only_compares(check.expression, check.dialect, field.name) or not all(map(_DAY.match, told)):
+            return True
+    return False
+
+
+_DAY = re.compile(r"\d{4}-\d\d?-\d\d?")
 
 
 def _holds_all(entity: Entity, field: Field) -> bool:

@@ -122,7 +122,7 @@ def _is_day(text: str | None) -> bool:
 
 
 def _is_asked_about(entity: Entity, field: Field) -> bool:
-    """Whether a check asks for more of a text than how it compares, its length, its form, a part of it; or whether it is a word."""
+    """Whether a check asks for more of a text than how it compares (its length, its form, a part), or compares it with a word."""
     for check in entity.checks:
         told = compared_with(check.expression, check.dialect, field.name)
         if not only_compares(check.expression, check.dialect, field.name) or not all(map(_DAY.match, told)):

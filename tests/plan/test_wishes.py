@@ -15,7 +15,7 @@ from ..wishes import random_wishes
 
 WISHES = int(os.environ.get("WELTIGEN_WISHES", "40"))
 FIRST = int(os.environ.get("WELTIGEN_WISHES_FIRST", "0"))
-FOUND = (20, 32, 51, 130, 162, 178, 184, 233, 422, 425, 678, 1274)  # seeds that found faults
+FOUND = (20, 32, 51, 121, 130, 162, 178, 184, 233, 422, 425, 678, 1274)  # seeds that found faults
 _DIALECTS = ("postgresql", "sqlite", "mysql")
 _KEPT = 0.15  # of the world files at least are no nonsense as a whole
 

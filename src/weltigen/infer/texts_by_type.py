@@ -66,7 +66,8 @@ def _of_room(around: Around, field: Field) -> Iterator[Guessed]:
         yield by_weight((("Y", 62.0), ("N", 38.0)), "a text of one character, beside flags", 0.44)
     if room == 1:
         letters = (("A", 38.0), ("B", 24.0), ("C", 16.0), ("N", 14.0), ("X", 8.0))
-        yield by_weight(tuple(one for one in letters if holds(field, one[0])), "a text of one character", 0.43)
+        if held := tuple(one for one in letters if holds(field, one[0])):
+            yield by_weight(held, "a text of one character", 0.43)
     if room is not None and room <= 3:
         pattern = PatternSource(pattern=f"[A-Z]{{{room}}}", origin=Origin.GUESSED)
         yield Guessed(pattern, Guess(reason=f"a text of at most {room} characters", confidence=0.41))

@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections import Counter
 
 from ..model import World
+from ..values.vocabulary import by_noun
 from .naming import Vocabulary, singular
+from .nouns import PERSONS, SYSTEMS
 from .plain_words import plain_words
 
 _OF_PROGRAMS = frozenset("product component module classification".split())
@@ -53,3 +55,29 @@ def of_what_is_spoken(world: World, own: dict[str, Counter[str]], vocabulary: Vo
         if len(words) == 1 and singular(words[0]) in _SAID and len(of) == 1:
             out[entity.name] = own[of.pop()]
     return out
+
+
+# what parts of something are called: lines of a bill, entries of a diary
+_OF_WHOLES = frozenset("line item entry row detail position attempt note comment history log status part element".split())
+
+
+def of_wholes(world: World, own: dict[str, Counter[str]], vocabulary: Vocabulary) -> dict[str, Counter[str]]:
+    """Votes for parts of what another entity holds, which are of its trade: `ticket_lines` are no lines of a factory."""
+    referred = {entity.name: {relation.target for relation in entity.relations} - {entity.name} for entity in world.entities}
+    by_words = {tuple(map(singular, vocabulary.words(name.rpartition(".")[2]))): name for name in own}
+    again = Counter(words[-1] for words, name in by_words.items() if by_words.get(words[:-1]) in referred[name])
+    targets = (vocabulary.words(one.rpartition(".")[2]) for of in referred.values() for one in of)
+    ending = {singular(words[-1]) for words in targets if words}
+    shared = {word for word, times in again.items() if times >= _OF_MANY} - PERSONS - ending
+    shared = {word for word in shared if by_noun().get(word, ("", 0))[0] not in SYSTEMS | {"groups"}}
+    out = {}
+    for words, name in by_words.items():
+        whole = by_words.get(words[:-1])
+        if whole is not None and (words[-1] in shared or (words[-1] in _OF_WHOLES and own[whole])):
+            out[name] = own[whole]
+        elif whole is None and len(words) == 2 and words[0] in shared and words[1] in _OF_WHOLES:  # a log of what many have
+            out[name] = Counter()
+    return out
+
+
+_OF_MANY = 3  # wholes with a part of the same name, from which on that name tells nothing of a trade: mutations of claims

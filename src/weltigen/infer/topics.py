@@ -15,8 +15,8 @@ from .around import kept_of
 from .company import ANY, EVERY_APPLICATION, VAGUE, beside_the_trade, by_the_company, of_its_things, without_strays
 from .concepts import known_words
 from .naming import Vocabulary, folded, noun_of, singular
-from .nouns import PERSONS, SYSTEMS
-from .of_neighbours import of_made_data, of_programs, of_what_is_spoken
+from .nouns import SYSTEMS
+from .of_neighbours import of_made_data, of_programs, of_what_is_spoken, of_wholes
 from .plain_words import plain_words
 from .told_by_fields import LOGGED, WRITTEN, is_held, is_logged, is_of_events, is_of_files, is_of_users, is_written
 from .vocabularies import vocabulary_of
@@ -33,7 +33,7 @@ def guess_topics(world: World) -> World:
     mark = _shared_mark(world, vocabulary)
     own = {entity.name: _by_name(kept_of(world, entity), vocabulary, mark) for entity in world.entities}
     own |= _of_frameworks(own)
-    own |= _of_wholes(world, own, vocabulary)
+    own |= of_wholes(world, own, vocabulary)
     fields = {entity.name: _by_fields(entity, vocabulary) for entity in world.entities}
     telling = [name for name in own if not _IN_ANY & set(map(singular, vocabulary.words(name)[-1:]))] or list(own)
     said = [votes[name] for votes in (own, fields) for name in telling]
@@ -292,32 +292,6 @@ _OF_ACCESS = frozenset(
 
 # what parts of any application are called, which tells nothing of a trade: `wagtailcore_page`, `common_setting`
 _PARTS = frozenset("core base common main backend frontend util utils shared general generic".split())
-
-
-# what parts of something are called: lines of a bill, entries of a diary
-_OF_WHOLES = frozenset("line item entry row detail position attempt note comment history log status part element".split())
-
-
-def _of_wholes(world: World, own: dict[str, Counter[str]], vocabulary: Vocabulary) -> dict[str, Counter[str]]:
-    """Votes for parts of what another entity holds, which are of its trade: `ticket_lines` are no lines of a factory."""
-    referred = {entity.name: {relation.target for relation in entity.relations} - {entity.name} for entity in world.entities}
-    by_words = {tuple(map(singular, vocabulary.words(name.rpartition(".")[2]))): name for name in own}
-    again = Counter(words[-1] for words, name in by_words.items() if by_words.get(words[:-1]) in referred[name])
-    targets = (vocabulary.words(one.rpartition(".")[2]) for of in referred.values() for one in of)
-    ending = {singular(words[-1]) for words in targets if words}
-    shared = {word for word, times in again.items() if times >= _OF_MANY} - PERSONS - ending
-    shared = {word for word in shared if by_noun().get(word, ("", 0))[0] not in SYSTEMS | {"groups"}}
-    out = {}
-    for words, name in by_words.items():
-        whole = by_words.get(words[:-1])
-        if whole is not None and (words[-1] in shared or (words[-1] in _OF_WHOLES and own[whole])):
-            out[name] = own[whole]
-        elif whole is None and len(words) == 2 and words[0] in shared and words[1] in _OF_WHOLES:  # a log of what many have
-            out[name] = Counter()
-    return out
-
-
-_OF_MANY = 3  # wholes with a part of the same name, from which on that name tells nothing of a trade: mutations of claims
 
 
 # tables of a framework, by what their names begin with: what they are about, whatever the application is

@@ -1,7 +1,9 @@
-"""Full names of persons of which no two are alike: who has the same name as another one has initials besides."""
+"""Names and addresses of persons of which no two are alike: who has the same name as another one has initials besides, and a
+number in an address."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 import numpy as np
@@ -9,6 +11,7 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
+from .person_names import folded_names
 from .pools import join, text_pool
 
 _INITIALS = "JMACRLDSEHTBKPGFNWV"  # the commonest first
@@ -39,3 +42,24 @@ def called_apart(given: Any, family: Any, numbers: NDArray[np.int64], room: int 
     first = join(given, between)
     left = room - pc.max(pc.utf8_length(first)).as_py()
     return pc.utf8_trim_whitespace(join(first, pc.utf8_slice_codeunits(family, 0, max(1, left))))
+
+
+def addresses(given: Any, family: Any, numbers: NDArray[np.int64], tails: Any, room: int | None) -> Any:
+    """`anna.berg`, cut so that what comes behind it has room, and that."""
+    names = join(each_text(given, folded_names), ".", each_text(family, folded_names))
+    names = pc.utf8_trim(names, ".")  # somebody with one name, or with names in another script
+    names = pc.if_else(pc.equal(names, ""), "person", names)
+    if room is None or not len(names) or pc.max(pc.utf8_length(join(names, tails))).as_py() <= room:
+        return join(names, tails)
+    longest = room - pc.max(pc.utf8_length(tails)).as_py()
+    return join(pc.utf8_slice_codeunits(names, 0, max(1, longest)), tails)
+
+
+def each_text(texts: Any, change: Callable[[str], str]) -> Any:
+    """Each different text changed once."""
+    known = pc.dictionary_encode(texts)
+    return pa.array([change(text) for text in known.dictionary.to_pylist()], pa.string()).take(known.indices)
+
+
+def number_texts(numbers: NDArray[np.int64]) -> Any:
+    return pc.if_else(pa.array(numbers == 0), "", pa.array(numbers + 1).cast(pa.string()))

@@ -21,7 +21,7 @@ from numpy.typing import NDArray
 from ..randomness import Bits
 from ..randomness.boundaries import Boundaries
 from ..randomness.quota import quota
-from .namesakes import called_apart, longest_initials
+from .namesakes import addresses, called_apart, each_text, longest_initials, number_texts
 from .person_names import FAMILY_FIRST, apart, folded_names, in_latin, names
 from .pools import common_first, join, taker, text_pool
 from .registry import KindError, PersonPart, Request, declare
@@ -173,27 +173,6 @@ class People:
         return join(given.take(first), family.take(self._form(Person(first, last, last))))
 
 
-def _addresses(given: Any, family: Any, numbers: NDArray[np.int64], tails: Any, room: int | None) -> Any:
-    """`anna.berg`, cut so that what comes behind it has room, and that."""
-    names = join(each_text(given, folded_names), ".", each_text(family, folded_names))
-    names = pc.utf8_trim(names, ".")  # somebody with one name, or with names in another script
-    names = pc.if_else(pc.equal(names, ""), "person", names)
-    if room is None or not len(names) or pc.max(pc.utf8_length(join(names, tails))).as_py() <= room:
-        return join(names, tails)
-    longest = room - pc.max(pc.utf8_length(tails)).as_py()
-    return join(pc.utf8_slice_codeunits(names, 0, max(1, longest)), tails)
-
-
-def each_text(texts: Any, change: Callable[[str], str]) -> Any:
-    """Each different text changed once."""
-    known = pc.dictionary_encode(texts)
-    return pa.array([change(text) for text in known.dictionary.to_pylist()], pa.string()).take(known.indices)
-
-
-def _number_texts(numbers: NDArray[np.int64]) -> Any:
-    return pc.if_else(pa.array(numbers == 0), "", pa.array(numbers + 1).cast(pa.string()))
-
-
 def _places(names: tuple[str, ...], among: tuple[str, ...]) -> NDArray[np.int64]:
     """Where each name stands in another list; -1 where it does not."""
     known = {name: number for number, name in enumerate(among)}
@@ -337,7 +316,7 @@ def username(request: Request) -> PersonPart:
         return join(people.mail_names(person), numbers.take(person.rank))
 
     def named(given: Any, family: Any, numbers: NDArray[np.int64], room: int | None) -> Any:
-        return _addresses(given, family, numbers, _number_texts(numbers), room)
+        return addresses(given, family, numbers, number_texts(numbers), room)
 
     return of_whom(request, PersonPart(decode=decode, named=named, distinct=True, longest_tail=len(str(request.rows)) + 1))
 
@@ -346,7 +325,7 @@ def username(request: Request) -> PersonPart:
 def email(request: Request) -> PersonPart:
     def named(given: Any, family: Any, numbers: NDArray[np.int64], room: int | None) -> Any:
         domains = text_pool(f"@{domain}" for domain in MAIL_DOMAINS).take(pa.array(numbers & (_DOMAINS - 1)))
-        return _addresses(given, family, numbers, join(_number_texts(numbers), domains), room)
+        return addresses(given, family, numbers, join(number_texts(numbers), domains), room)
 
     return of_whom(request, PersonPart(decode=email_column, named=named, distinct=True, longest_tail=longest_tail(request.rows)))
 

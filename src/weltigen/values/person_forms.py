@@ -10,7 +10,8 @@ import pyarrow as pa
 import pyarrow.compute as pc
 from numpy.typing import NDArray
 
-from .people import SALUTATIONS, People, Person, each_text, given_name, of_whom, women_of
+from .namesakes import each_text
+from .people import SALUTATIONS, People, Person, given_name, of_whom, women_of
 from .person_names import in_latin
 from .pools import join, text_pool
 from .registry import KindError, PersonPart, Prepared, Request, declare

@@ -140,3 +140,20 @@ def test_what_rows_of_a_list_are_called_is_said_in_the_language(table: str, colu
     sql = f"CREATE TABLE {table} (id integer PRIMARY KEY, {column} varchar(60) NOT NULL UNIQUE); {people}"
     names = weltigen.read_model(sql).dataset().frame(table)[column]
     assert some in set(names) and "Bank transfer" not in set(names) and names.is_unique, names.tolist()
+
+
+MATCHES = (
+    "match team opponent season", "spiel mannschaft gegner saison", "match equipe adversaire saison", "partido equipo rival temporada"
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("language", range(4))
+def test_a_team_plays_another_team_in_a_season_of_two_years(language: int) -> None:
+    match, team, opponent, season = MATCHES[language].split()
+    beside = BESIDE[language].replace(", name text", "")
+    rows = weltigen.read_model(
+        f"CREATE TABLE {team} (id integer PRIMARY KEY, name varchar(60) NOT NULL, {season} varchar(9) NOT NULL, {beside});"
+        f"CREATE TABLE {match} (id integer PRIMARY KEY, {team}_id integer NOT NULL REFERENCES {team}, {opponent} varchar(60) NOT NULL)"
+    ).dataset(rows={team: 40, match: 120})
+    assert rows.frame(team)[season].str.fullmatch(r"20\d\d/\d\d").all()
+    assert set(rows.frame(match)[opponent]) & set(rows.frame(team)["name"])

@@ -91,6 +91,24 @@ def _operated(around: Around, field: Field, reason: str, sure: float) -> Guessed
 _COMES = ("arrived at", "arrived", "returned at", "returned", "reached at", "back at", "came at", "entered at", "joined at")
 
 
+_LEAGUE_YEARS = read_pairs("2022/23:18, 2023/24:24, 2024/25:28, 2025/26:30")
+
+
+def _opposed(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """Whom a team plays against: another team, where teams play; of one player it is told elsewhere."""
+    named = {word for words in around.words.values() for word in words}
+    teams = around.topic.within("sports") or {"team", "squad", "club"} & named
+    if not teams or not has_room(field, 24):
+        return None
+    return of_named_kind("thing-name", f"{reason}, of teams", sure, topic="sports", list="names")
+
+
+def _seasoned(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
+    """The season of a league runs over two years; elsewhere a season is one of the year's four."""
+    played = {"team", "squad", "league", "match", "fixture"} & set(around.noun)
+    return by_words(field, _LEAGUE_YEARS, f"{reason}, of a league", sure) if played and has_room(field, 7) else None
+
+
 def _left(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     """When somebody left, where the row says as well when they came; else where something was left."""
     if around.has(*_COMES):
@@ -355,4 +373,6 @@ IN_DAILY_LIFE: dict[str, Context] = {
     "organized": _organized,
     "operated": _operated,
     "leftat": _left,
+    "opposed": _opposed,
+    "seasoned": _seasoned,
 }

@@ -157,3 +157,16 @@ def test_a_team_plays_another_team_in_a_season_of_two_years(language: int) -> No
     ).dataset(rows={team: 40, match: 120})
     assert rows.frame(team)[season].str.fullmatch(r"20\d\d/\d\d").all()
     assert set(rows.frame(match)[opponent]) & set(rows.frame(team)["name"])
+
+
+COURSES = ("course title", "kurs titel", "cours titre", "curso titulo")
+
+
+@pytest.mark.parametrize("language", range(4))
+def test_what_bears_a_title_is_called_by_it(language: int) -> None:
+    course, title = COURSES[language].split()
+    world = weltigen.read_model(
+        f"CREATE TABLE {course} (id integer PRIMARY KEY, {title} varchar(80) NOT NULL, {BESIDE[language]});"
+    ).declared
+    source = world.entity(course).field(title).source
+    assert isinstance(source, KindSource) and source.kind == "thing-name", source

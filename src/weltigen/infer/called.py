@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from ..model import (
-    Field,
-)
+from ..model import Field
 from ..model.types import TEXTS
 from ..values.vocabulary import NEUTRAL, by_noun
 from .around import Around, Guessed
@@ -19,12 +17,24 @@ from .of_row import of_kind, pays_as_firm
 from .offers import by_pattern, by_words, fits, has_room, of_named_kind, read_pairs
 from .states import has_states, status_weights
 
+_OF_WORKS = ("art", "library", "music", "film")
+_HAVE_TITLES = frozenset(
+    "course module lecture seminar workshop training class curriculum tutorial lesson event concert fair festival show project "
+    "trip journey excursion travel product article dish meal".split()
+)
+
+
+def _has_title(around: Around) -> bool:
+    """Whether rows bear a title that is a name, as a course does; what people write has one that is a text."""
+    written = around.has("body", "content", "text", "author", "published at", "teaser")
+    return around.topic.within(*_OF_WORKS) or (around.head in _HAVE_TITLES and not written)
+
 
 def titled(around: Around, field: Field, reason: str, sure: float) -> Guessed | None:
     own = around.topic
     if own.within("music") and (event := _of_event(around, field, reason, sure)) is not None:
         return event
-    if around.vocabulary.language != "en" and own.within("art", "library", "music", "film") and own.has("names"):
+    if around.vocabulary.language != "en" and own.has("names") and _has_title(around):
         return of_named_kind("thing-name", f"{reason}, of a work", sure, list="names") if has_room(field, 4) else None
     if around.vocabulary.language != "en" and has_room(field, 30):
         return of_named_kind("text", reason, sure, purpose="title")

@@ -20,6 +20,7 @@ _PLANNED = frozenset(
 _ACTUAL = frozenset("actual real achieved actually effective realised realized counted physical invoiced billed final".split())
 _QUOTED = (("quoted",), ("quote",), ("estimated",), ("estimate",))  # an amount, of which nothing else is said
 _EXACT = 0.999999
+_DRAWN = frozenset(("nom", "nominal"))
 _NEAR = 0.97  # Spearman's correlation
 
 
@@ -33,19 +34,24 @@ def _near_the_plan(entity: Entity, vocabulary: Vocabulary) -> Entity:
         return entity
     words = plain_words(entity, vocabulary)
     entity = _below_what_it_sells_for(entity, words)
-    short = {name for name, own in words.items() if "act" in folded(name).split("_") and len(own) > 1}
-    words = {
-        name: tuple("actual" if word in ("act", "active") else word for word in own) if name in short else own
-        for name, own in words.items()
-    }
+    words = {name: _spelled_out(name, own) for name, own in words.items()}
     planned = {rest: field for field in entity.fields if (rest := _rest(words[field.name], _PLANNED)) is not None and rest != ()}
     alone = [field for field in entity.fields if words[field.name] in _QUOTED]
     planned |= {(): alone[0]} if len(alone) == 1 else {}
     if not planned:
         return entity
-    came_to_be = {field.name: _rest(words[field.name], _ACTUAL) for field in entity.fields}
-    fields = tuple(_as_planned(entity, field, planned.get(came_to_be[field.name])) for field in entity.fields)  # type: ignore[arg-type]
+    fields = tuple(
+        field if (rest := _rest(words[field.name], _ACTUAL)) is None else _as_planned(entity, field, planned.get(rest))
+        for field in entity.fields
+    )
     return changed(entity, fields=fields) if fields != entity.fields else entity
+
+
+def _spelled_out(name: str, words: tuple[str, ...]) -> tuple[str, ...]:
+    """`act` beside another word is short for actual: `act_weight`."""
+    if "act" not in folded(name).split("_") or len(words) < 2:
+        return words
+    return tuple("actual" if word in ("act", "active") else word for word in words)
 
 
 def _rest(words: tuple[str, ...], marks: frozenset[str]) -> tuple[str, ...] | None:
@@ -65,7 +71,7 @@ def _as_planned(entity: Entity, actual: Field, planned: Field | None) -> Field:
     if not free or actual.guess is None:
         return actual
     guess = replace(actual.guess, reason=f"{actual.guess.reason}; near {planned.name}, by their names")
-    close = _EXACT if "nom" in planned.name.lower() else _NEAR  # what is measured of a size on a drawing
+    close = _NEAR if _DRAWN.isdisjoint(folded(planned.name).split("_")) else _EXACT  # what is measured of a size on a drawing
     return changed(actual, source=planned.source, guess=guess, follows=(Follow(field=planned.name, correlation=close),))
 
 

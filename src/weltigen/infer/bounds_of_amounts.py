@@ -249,10 +249,6 @@ _LEFT_THERE = _forms("left remaining unused")
 _WORTH = tuple(f"{word} {what}" for word in ("initial", "original", "face") for what in ("amount", "value", "balance"))
 _WORTH_LEFT = ("balance", "remaining balance", "current balance", "balance left", "remaining amount", "amount remaining",
                "remaining value", "value remaining", "amount left")  # fmt: skip
-_GRANTED, _ASKED = (
-    tuple(form for word in words.split() for form in (f"amount {word}", f"{word} amount", f"{word} total", word))
-    for words in ("reimbursed settled awarded granted approved payout paid", "claimed requested asked claim request applied")
-)
 _SPENT = ("spent", "amount spent", "spent amount", "budget spent", "spent budget", "budget used", "spent to date", "actual spend")
 _BUDGET = ("budget", "budget amount", "budget total", "total budget", "annual budget", "amount budget", "allocation amount")
 _USES = ("uses", "used", "use count", "times used", "used count", "redemptions", "redeemed", "times redeemed", "current uses")
@@ -262,7 +258,7 @@ _PREPAID = frozenset("voucher card coupon certificate giftcard pass token allowa
 _WITHIN = (
     (_USES, _MOST_USES), (_CUT_DOWN, _AS_TAKEN), (_LEFT_THERE, _STARTED), (_WORTH_LEFT, _WORTH),
     (_BUILT, _GONE), (_DONE_WITH, _ASKED_FOR), (LET_OFF, (*NETS, *_BASE)), (_REACHED, _REACHABLE), (_TAKEN, _ROOM),
-    (_BOUGHT, _SOLD), (_GRANTED, _ASKED), (_SPENT, _BUDGET), *((one, _PAID_FOR) for one in _LEFT_OF_IT),
+    (_BOUGHT, _SOLD), (_SPENT, _BUDGET), *((one, _PAID_FOR) for one in _LEFT_OF_IT),
 )  # fmt: skip
 
 
@@ -285,11 +281,26 @@ def limited(amounts: RowNumbers) -> None:
     _driven(amounts)
     prepaid = bool(_PREPAID & set(amounts.noun))
     _affected(amounts)
+    _taken_out(amounts)
     for less, most in (*_WITHIN, *([(_WORTH_LEFT, ("amount", "value"))] if prepaid else [])):
         field = amounts.one(less)
         limit = amounts.one(most, field)
         if field is not None and limit is not None:
             amounts.limit(field, limit)
+
+
+_WEIGHED_IN = ("kilograms", "kg", "grams", "g", "tonnes", "t", "pounds", "lb", "litres", "l", "gallons")
+_GOES_IN, _COMES_OUT = {"in", "input", "infeed", "loaded", "wet"}, {"out", "output", "outfeed", "unloaded", "dry", "dried"}
+
+
+def _taken_out(amounts: RowNumbers) -> None:
+    """No more comes out of a run than went in, of the same unit: `wet_in_kg`, `dry_out_kg`."""
+    for unit in _WEIGHED_IN:
+        of_unit = {words: set(words.split()) for words in amounts.names if unit in words.split()}
+        into = [words for words, own in of_unit.items() if own & _GOES_IN and not own & _COMES_OUT]
+        out = [words for words, own in of_unit.items() if own & _COMES_OUT and not own & _GOES_IN]
+        if len(into) == len(out) == 1 and (most := amounts.one(into)) is not None and (part := amounts.one(out)) is not None:
+            amounts.limit(part, most)
 
 
 _AFFECTED = ("affected", "infected", "infested", "damaged", "defective", "faulty", "diseased", "dead", "rejected", "failing")

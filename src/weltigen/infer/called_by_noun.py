@@ -106,9 +106,8 @@ def hangs_on_others(entity: Entity) -> bool:
 def has_listed_names(around: Around) -> bool:
     """Whether each row has one of some names of its own."""
     noun = around.noun
-    listed = any(one.form == "words" for length in (2, 1) for one in _by_noun().get(noun[-length:], ()))
     told = (one for length in (2, 1) for one in _by_noun().get(noun[-length:], ()) if one.form == "words")
-    return listed and any(_in_language(one, around.vocabulary.language) for one in told) and is_lookup(around)
+    return any(_in_language(one, around.vocabulary.language) for one in told) and is_lookup(around)
 
 
 def has_called(noun: tuple[str, ...]) -> bool:

@@ -156,8 +156,8 @@ def _judged(amounts: RowNumbers) -> None:
         amounts.compute(whole, together, parts[:1], f"{', '.join(part.name for part in parts)} together, less {off.name}")
 
 
-_ASKED = ("billed", "charged", "claimed", "submitted", "requested")
-_GRANTED = ("allowed", "approved", "offered", "eligible", "covered", "accepted", "granted")
+_ASKED = ("billed", "charged", "claimed", "submitted", "requested", "asked", "claim", "request", "applied")
+_GRANTED = ("allowed", "approved", "offered", "eligible", "covered", "accepted", "granted", "awarded")
 _PAID_OUT = ("paid", "reimbursed", "settled", "payout", "benefit")
 _LEFT_OPEN = ("patient portion", "patient responsibility", "patient share", "member responsibility", "own share", "patient pays")
 
@@ -165,10 +165,16 @@ _LEFT_OPEN = ("patient portion", "patient responsibility", "patient share", "mem
 def claimed(amounts: RowNumbers) -> None:
     """Of what somebody asks for a part is allowed, of that a part is paid, and the rest is left to the one who asked."""
     asked, granted, paid = (
-        amounts.one(tuple(form for word in words for form in (f"{word} amount", f"amount {word}", f"total {word}", word)))
+        amounts.one(
+            tuple(form for word in words for form in (f"{word} amount", f"amount {word}", f"total {word}", f"{word} total", word))
+        )
         for words in (_ASKED, _GRANTED, _PAID_OUT)
     )
-    if granted is None or asked is None:
+    if asked is None:
+        return
+    if granted is None:
+        if paid is not None:
+            amounts.limit(paid, asked)
         return
     amounts.limit(granted, asked)
     if paid is not None:

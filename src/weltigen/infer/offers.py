@@ -78,9 +78,8 @@ def by_number(field: Field, arguments: str, reason: str, sure: float) -> Guessed
     if least is None and greatest is None and (usual := _by_default(field, reason, sure)) is not None:
         return usual
     inside = least is not None and greatest is not None and float(least) <= float(low) < float(high) <= float(greatest)
-    if inside and sure >= 0.92:
-        pass  # what is known well lies within what is allowed at all
-    elif least is not None and greatest is not None:  # declared limits say more than a guess
+    known = inside and sure >= 0.92  # what is known well lies within what is allowed at all
+    if least is not None and greatest is not None and not known:  # declared limits say more than a guess
         low, high = least, greatest
     elif (least is not None and float(least) > float(low)) or (greatest is not None and float(greatest) < float(high)):
         low, high = max(low, least or low, key=float), min(high, greatest or high, key=float)

@@ -446,3 +446,32 @@ def test_who_pays_less_pays_a_part_and_who_drives_comes_back_with_more_behind_th
 def test_a_range_ends_where_it_began_or_above(first: str, last: str) -> None:
     rows = rows_of(f"CREATE TABLE wish (id integer PRIMARY KEY, {first} integer NOT NULL, {last} integer NOT NULL);", "wish")
     assert (rows[first] <= rows[last]).all() and rows[last].max() < 120
+
+
+@pytest.mark.parametrize(("came", "went"), [("wet_in", "dry_out"), ("input", "output"), ("loaded", "unloaded")])
+@pytest.mark.parametrize("unit", ["kg", "litres"])
+def test_no_more_comes_out_of_a_run_than_went_in(came: str, went: str, unit: str) -> None:
+    rows = rows_of(
+        f"CREATE TABLE smoking_run (id integer PRIMARY KEY, {went}_{unit} numeric(8,1), {came}_{unit} numeric(8,1));",
+        "smoking_run",
+    )
+    both = rows[[f"{came}_{unit}", f"{went}_{unit}"]].dropna().astype(float)
+    assert len(both) > 100 and (both[f"{went}_{unit}"] <= both[f"{came}_{unit}"]).all()
+
+
+@pytest.mark.parametrize("noun", ["buyer", "customer", "client", "distributor"])
+@pytest.mark.parametrize("spoken_to", ["contact", "contact_name", "contact_person"])
+def test_a_firm_is_written_to_at_the_address_of_the_person_to_speak_to(noun: str, spoken_to: str) -> None:
+    person = f"{spoken_to} varchar(80), email varchar(120)"
+    sql = f"CREATE TABLE {noun} (id integer PRIMARY KEY, name varchar(80) NOT NULL, sector varchar(30), {person});"
+    both = rows_of(sql, noun)[["name", spoken_to, "email"]].dropna()
+    first = both[spoken_to].str.split().str[0].str.lower()
+    assert len(both) > 100 and sum(a in b for a, b in zip(first, both["email"], strict=True)) > 0.9 * len(both)
+    assert (both["name"] != both[spoken_to]).all()
+
+
+@pytest.mark.parametrize("noun", ["mooring", "season_pass", "lease"])
+@pytest.mark.parametrize("until", ["expires", "licence_expires_on", "valid_until", "warranty_ends", "lease_expiry"])
+def test_most_of_what_runs_out_has_not_yet(noun: str, until: str) -> None:
+    rows = rows_of(f"CREATE TABLE {noun} (id integer PRIMARY KEY, {until} date NOT NULL);", noun)
+    assert 0.6 < (pd.to_datetime(rows[until]) > "2026-01-01").mean() < 0.95

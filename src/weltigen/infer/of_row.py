@@ -18,7 +18,7 @@ _OF_FIRMS = tuple(
     "subdomain/billing email/vat number/seats/tax number/billing address/company size/contact/contact name/contact person/sector/"
     "industry/credit limit/payment terms/payment days/website".split("/")
 )
-_TENANTS = frozenset("account tenant workspace customer client subscriber label partner distributor".split())
+_TENANTS = frozenset("account tenant workspace customer client subscriber label partner distributor buyer purchaser".split())
 
 
 def pays_as_firm(around: Around) -> bool:
@@ -163,7 +163,7 @@ def _row_person(around: Around) -> str | None:
             return field.name
         if found is not None and found.concept.what == "named":
             owner = singular(words[-2]) if len(words) > 1 else around.head
-            if what_is(owner) == "person":
+            if what_is(owner) == "person" and not (len(words) == 1 and pays_as_firm(around)):
                 return field.name
         if found is None and what_is(singular(words[-1])) == "person":
             return field.name

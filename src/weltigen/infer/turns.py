@@ -65,7 +65,7 @@ def _is_free(entity: Entity, field: Field, tied: frozenset[str]) -> bool:
     source = field.source
     if field.guess is None or not isinstance(source, KindSource) or source.kind not in ("moment", "epoch"):
         return False
-    said = {"around", "true"} & set(dict(source.parameters).values())
+    said = {"around", "ahead", "true"} & set(dict(source.parameters).values())
     keyed = any(field.name in rule.columns for rule in entity.unique_rules)
     return not said and not keyed and not field.limits.bounds and field.name.lower() not in tied
 

@@ -148,21 +148,23 @@ def birthday(request: Request) -> Values:
 
 _OPENS, _CLOSES = 7, 21  # hours of the day
 _ROOM = 4  # moments for each row, at least
+# between which days, counted from now, lies what is around it, and what mostly is still to come
+_NEAR = {"around": (-540, 180), "ahead": (-360, 480)}
 
 
-@declare("moment", "A time when people do things: on working days and by day, more of them lately; or around now.",
+@declare("moment", "A time when people do things: on working days and by day, more of them lately; or around or after now.",
          suits=MOMENTS, standard="ISO 8601", parameters=("when", "rising", "step"))  # fmt: skip
 def human_moment(request: Request) -> Values:
     """In whole seconds, or days, or at full steps of the clock (`step`: 15 minutes); `when` is past, early and mostly before the
-    window, or around its end, up to a year after it. `rising`: later rows have later days."""
+    window, around its end, or ahead and mostly after it, by up to 16 months. `rising`: later rows have later days."""
     axis = ordered_axis(request)
     when = request.parameters.get("when", "past")
-    around = when == "around"
+    near = when in _NEAR
     start, end = request.window
     if request.now is not None and start + timedelta(days=14) < request.now < end:
         end = request.now
-    if around:
-        start, end = end - timedelta(days=540), end + timedelta(days=180)
+    if near:
+        start, end = (end + timedelta(days=days) for days in _NEAR[when])
     elif when == "early":
         start -= min(end - start, timedelta(days=1100))
     units = [axis.units(at) for at in (start, end)]
@@ -172,7 +174,7 @@ def human_moment(request: Request) -> Values:
         if DAY % unit:
             raise KindError(f"step: {request.parameters['step']}: a day has no whole number of these")
     low, high = ends_of(request, units[0], units[1] - unit)
-    rising = request.parameters.get("rising") == "true" and not around
+    rising = request.parameters.get("rising") == "true" and not near
     by_day = (high - low) // DAY * ((_CLOSES - _OPENS) * 3_600 * SECOND // unit)
     if request.differ and unit != 1 and request.step is None and by_day > _ROOM * request.rows:
         # where a rule deals the positions no shape is drawn: by day at least

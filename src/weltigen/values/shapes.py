@@ -142,11 +142,11 @@ def time_of_day(words: Words) -> NDArray[np.int64]:
 
 def human(start: int, days: int, when: str) -> Draw:
     """Seconds from `start`, a number of seconds since 1970, in so many days: at hours when people are awake, mostly on working
-    days; `past`, more of them the later; `early`, more of them the earlier; `around`, most near the middle of the days."""
+    days; `past`, more of them the later; `early`, more of them the earlier; `around` and `ahead`, most near the middle."""
 
     def draw(words: Words) -> Words:
         match when:
-            case "around":
+            case "around" | "ahead":
                 share = _hump(words * np.uint64(0x9E3779B97F4A7C15)) * 0.9 + 0.1
             case "early":
                 share = np.interp(_share(words), (0.0, 0.85, 1.0), (0.0, 0.6, 1.0))
